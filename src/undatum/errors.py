@@ -1,0 +1,55 @@
+"""Every error Undatum raises on purpose, in one hierarchy."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+
+class UndatumError(Exception):
+    """Base of all errors raised on purpose."""
+
+
+@dataclass(frozen=True, slots=True)
+class Fault:
+    """One thing that is wrong in the input.
+
+    ``place`` is the key path (``levels[3].height``), ``line`` the line of the project file where
+    it can be found (``None`` when the input did not come from a file).
+    """
+
+    place: str
+    message: str
+    cure: str = ""
+    line: int | None = None
+
+    def __str__(self) -> str:
+        where = self.place + (f" (line {self.line})" if self.line else "")
+        cure = f"\n    {self.cure}" if self.cure else ""
+        return f"{where}: {self.message}{cure}" if where else f"{self.message}{cure}"
+
+
+class InputError(UndatumError):
+    """The input is wrong. ``faults`` holds everything that was found, not the first only."""
+
+    def __init__(self, faults: list[Fault] | tuple[Fault, ...] | str, source: str = "") -> None:
+        if isinstance(faults, str):
+            faults = [Fault("", faults)]
+        self.faults = tuple(faults)
+        self.source = source
+        head = f"{source}: " if source else ""
+        count = len(self.faults)
+        lead = f"{head}{count} thing{'s' if count != 1 else ''} to mend\n" if count > 1 else head
+        super().__init__(lead + "\n".join(str(fault) for fault in self.faults))
+
+
+class AnalysisError(UndatumError):
+    """The input is well formed but the analysis cannot be done, for instance a mechanism."""
+
+
+def nearest(word: str, choices: list[str]) -> str:
+    """The choice most like ``word``, or an empty text when none comes close."""
+    from difflib import get_close_matches
+
+    folded = {choice.lower(): choice for choice in choices}
+    found = get_close_matches(word.lower(), list(folded), n=1, cutoff=0.55)
+    return folded[found[0]] if found else ""

@@ -1,0 +1,69 @@
+"""Findings: every judgement in one form, the same in terminal, page, workbook and JSON."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+from enum import StrEnum
+
+from undatum.table import Table, column
+
+
+class Severity(StrEnum):
+    OK = "ok"
+    NOTE = "note"
+    WARNING = "warning"
+    EXCEEDED = "exceeded"
+
+    @property
+    def rank(self) -> int:
+        return list(Severity).index(self)
+
+
+@dataclass(frozen=True, slots=True)
+class Finding:
+    """What was checked, where, demand, capacity, ratio, how serious, by which clause, what to do.
+
+    ``demand`` and ``capacity`` are SI numbers of ``dimension``, or ``None`` where there is nothing
+    to compare. ``ratio`` is demand over capacity.
+    """
+
+    check: str
+    where: str
+    severity: Severity
+    text: str
+    clause: str = ""
+    advice: str = ""
+    demand: float | None = None
+    capacity: float | None = None
+    dimension: str = "ratio"
+
+    @property
+    def ratio(self) -> float | None:
+        if self.demand is None or not self.capacity:
+            return None
+        return self.demand / self.capacity
+
+
+def worst(findings: Iterable[Finding]) -> Severity:
+    """The most serious severity among ``findings`` (``ok`` when there is none)."""
+    return max((f.severity for f in findings), key=lambda s: s.rank, default=Severity.OK)
+
+
+def findings_table(findings: Iterable[Finding]) -> Table:
+    """The list as a table, the most serious first."""
+    ordered = sorted(findings, key=lambda f: -f.severity.rank)
+    return Table(
+        "findings",
+        "Findings",
+        (
+            column("severity", "", [f.severity.value for f in ordered]),
+            column("check", "", [f.check for f in ordered]),
+            column("where", "", [f.where for f in ordered]),
+            column("ratio", "ratio", [f.ratio for f in ordered], 3),
+            column("finding", "", [f.text for f in ordered]),
+            column("what to do", "", [f.advice for f in ordered]),
+            column("clause", "", [f.clause for f in ordered]),
+        ),
+        marks=tuple(i for i, f in enumerate(ordered) if f.severity is Severity.EXCEEDED),
+    )

@@ -1,0 +1,111 @@
+"""A table with a dimension for each column: the one form in which results leave the core."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+from typing import TYPE_CHECKING, Any
+
+from undatum.units import SI, UnitSystem
+
+if TYPE_CHECKING:
+    import pandas as pd
+
+Cell = float | int | str | bool | None
+
+
+@dataclass(frozen=True, slots=True)
+class Column:
+    """One column: its name, the dimension of its numbers (empty for text) and its cells in SI."""
+
+    name: str
+    dimension: str
+    cells: tuple[Cell, ...]
+    digits: int = 4  # significant digits when read by people
+
+    def head(self, units: UnitSystem) -> str:
+        unit = units.label(self.dimension) if self.dimension else ""
+        return f"{self.name} ({unit})" if unit else self.name
+
+    def shown(self, units: UnitSystem) -> list[Cell]:
+        size = units.size(self.dimension) if self.dimension else 1.0
+        return [
+            cell / size if isinstance(cell, float) and size != 1.0 else cell for cell in self.cells
+        ]
+
+    def text(self, units: UnitSystem) -> list[str]:
+        return [number_text(cell, self.digits) for cell in self.shown(units)]
+
+
+def number_text(cell: Cell, digits: int = 4) -> str:
+    """A cell as people read it: significant digits, thousands kept whole, a dash for nothing."""
+    if cell is None or (isinstance(cell, float) and math.isnan(cell)):
+        return "–"
+    if isinstance(cell, bool):
+        return "yes" if cell else "no"
+    if not isinstance(cell, float):
+        return str(cell)
+    if cell == 0:
+        return "0"
+    size = math.floor(math.log10(abs(cell)))
+    if size >= 7 or size < -4:
+        return f"{cell:.{digits - 1}e}"
+    places = max(digits - 1 - size, 0)
+    return f"{cell:,.{places}f}".replace(",", "\u202f" if abs(cell) >= 1e4 else "")
+
+
+@dataclass(frozen=True, slots=True)
+class Table:
+    """Named columns of equal length. ``marks`` holds rows to be marked as exceeded."""
+
+    name: str
+    title: str
+    columns: tuple[Column, ...]
+    note: str = ""
+    marks: tuple[int, ...] = ()
+
+    def __len__(self) -> int:
+        return len(self.columns[0].cells) if self.columns else 0
+
+    def heads(self, units: UnitSystem = SI) -> list[str]:
+        return [column.head(units) for column in self.columns]
+
+    def rows(self, units: UnitSystem = SI) -> Iterator[tuple[Cell, ...]]:
+        """Rows of numbers and texts in ``units``."""
+        return zip(*(column.shown(units) for column in self.columns), strict=True)
+
+    def text_rows(self, units: UnitSystem = SI) -> list[tuple[str, ...]]:
+        """Rows as people read them."""
+        return list(zip(*(column.text(units) for column in self.columns), strict=True))
+
+    def to_frame(self, units: UnitSystem | str = SI) -> pd.DataFrame:
+        """A pandas DataFrame; the unit stands in the name of each column."""
+        import pandas as pd
+
+        system = UnitSystem(units) if isinstance(units, str) else units
+        return pd.DataFrame(
+            {column.head(system): column.shown(system) for column in self.columns}
+        )
+
+    def _repr_html_(self) -> str:
+        from html import escape
+
+        head = "".join(f"<th>{escape(name)}</th>" for name in self.heads())
+        body = "".join(
+            "<tr>" + "".join(f"<td>{escape(cell)}</td>" for cell in row) + "</tr>"
+            for row in self.text_rows()
+        )
+        return f"<table><caption>{escape(self.title)}</caption><tr>{head}</tr>{body}</table>"
+
+    def __str__(self) -> str:
+        rows = [tuple(self.heads()), *self.text_rows()]
+        widths = [max(len(row[i]) for row in rows) for i in range(len(self.columns))]
+        lines = ["  ".join(cell.rjust(w) for cell, w in zip(row, widths, strict=True)) for row in rows]
+        return "\n".join([self.title, *lines])
+
+
+def column(name: str, dimension: str, cells: Sequence[Any], digits: int = 4) -> Column:
+    """A column from any sequence; NumPy scalars become plain numbers."""
+    plain = tuple(cell.item() if hasattr(cell, "item") else cell for cell in cells)
+    return Column(name, dimension, plain, digits)
