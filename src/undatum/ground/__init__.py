@@ -1,0 +1,5 @@
+"""Shaking: a spectrum is a function of period that answers in m/s2, whoever made it."""
+
+from undatum.ground.spectrum import Spectrum, TabulatedSpectrum, TwoPeriodSpectrum, read_spectrum
+
+__all__ = ["Spectrum", "TabulatedSpectrum", "TwoPeriodSpectrum", "read_spectrum"]

@@ -1,0 +1,29 @@
+"""One room per published standard; :func:`get` finds the room by its key."""
+
+from __future__ import annotations
+
+from functools import cache
+
+from undatum.errors import Fault, InputError, nearest
+from undatum.standards.contract import Standard
+
+
+@cache
+def shipped() -> dict[str, Standard]:
+    """Every shipped standard by its key."""
+    from undatum.standards.asce7 import ASCE7
+
+    return {standard.key: standard for standard in (ASCE7(),)}
+
+
+def get(key: str) -> Standard:
+    """The standard named ``key``, such as ``"asce7-16"``. Raises InputError when unknown."""
+    known = shipped()
+    if key not in known:
+        near = nearest(str(key), list(known))
+        raise InputError([Fault(
+            "standard",
+            f"{key!r} is not a standard that is shipped",
+            (f"did you mean {near!r}? " if near else "") + "shipped: " + ", ".join(known),
+        )])
+    return known[key]

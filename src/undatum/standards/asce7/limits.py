@@ -1,0 +1,130 @@
+"""ASCE 7-16: torsional irregularity, story drift limits and P-Delta."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from undatum.errors import Fault, InputError
+from undatum.finding import Finding, Severity
+from undatum.standards.asce7.facts import facts as tables
+from undatum.standards.asce7.system import EDITION
+from undatum.standards.contract import (
+    Direction,
+    DriftLimit,
+    Floats,
+    SiteAnswer,
+    StabilityAnswer,
+    StructureFacts,
+    SystemAnswer,
+    TorsionAnswer,
+    WeightShare,
+)
+from undatum.units import factor
+from undatum.working import Working
+
+
+def torsion(direction: Direction, site: SiteAnswer, ratio: float, where: str) -> TorsionAnswer:
+    """Horizontal irregularity 1a or 1b (Table 12.3-1) and what the category makes of it."""
+    severe = site.category in "CDEF"
+    clause, place = "12.3.2.1, Table 12.3-1", f"direction {direction}, {where}"
+    if ratio <= 1.2:
+        found = Finding("torsional irregularity", place, Severity.OK,
+                        f"Largest over average story drift is {ratio:.3f}, not above 1.2.",
+                        clause, "", ratio, 1.2)
+        return TorsionAnswer("", "regular in torsion", False, False, False, found)
+    extreme = ratio > 1.4
+    kind = "1b" if extreme else "1a"
+    name = "extreme torsional irregularity" if extreme else "torsional irregularity"
+    banned = extreme and site.category in "EF"
+    include = severe or (site.category == "B" and extreme)
+    follow = []
+    if include:
+        follow.append("accidental torsion is in forces and drift (12.8.4.2)")
+    if severe:
+        follow += ["it is amplified by A_x (12.8.4.3)", "drift is read at the edges (12.12.1)"]
+    if extreme and site.category == "D":
+        follow.append("the redundancy factor stays 1.3 (12.3.4.2)")
+    found = Finding(
+        "torsional irregularity", place, Severity.EXCEEDED if banned else Severity.WARNING,
+        f"{name.capitalize()} (type {kind}): largest over average story drift is {ratio:.3f}"
+        + (f"; category {site.category} does not permit type 1b (12.3.3.1)." if banned else ".")
+        + (f" Hence {', '.join(follow)}." if follow else ""),
+        clause,
+        "Move stiffness towards the side that drifts most, or stiffen the perimeter lines.",
+        ratio, 1.2,
+    )
+    return TorsionAnswer(kind, name, include, severe, severe, found)
+
+
+def drift_limit(
+    site: SiteAnswer, system: SystemAnswer, structure: str, facts: StructureFacts
+) -> DriftLimit:
+    """Allowable drift ratio (Table 12.12-1), over rho for moment frames in D, E, F (12.12.1.1)."""
+    rows = tables(EDITION)["drift"]
+    if structure.startswith("low-rise") and facts.stories > 4:
+        raise InputError([Fault(
+            "drift.structure",
+            f"{structure!r} is for four stories or less above the base; this has {facts.stories}",
+            "take 'other'",
+        )])
+    column = {"I": 0, "II": 0, "III": 1, "IV": 2}[site.risk]
+    w = Working(f"Drift limit in {system.direction}", system.working)
+    w.given("a", rows[structure][column], clause="12.12.1, Table 12.12-1",
+            meaning="allowable story drift over story height",
+            branch=f"{structure}, risk category {site.risk}")
+    if system.group == "moment frame" and site.category in "DEF":
+        ratio = w.compute("a_rho", "a / rho", meaning="allowable for moment frames in D, E, F",
+                          clause="12.12.1.1")
+    else:
+        ratio = w.compute("a_rho", "a", meaning="allowable story drift over story height",
+                          clause="12.12.1")
+    return DriftLimit(ratio, w.close())
+
+
+def stability(
+    direction: Direction, site: SiteAnswer, system: SystemAnswer,
+    gravity: Floats, drift: Floats, shear: Floats, heights: Floats,
+) -> StabilityAnswer:
+    """Stability coefficient by story (Eq. 12.8-16), its limit (12.8-17) and the amplification."""
+    w = Working(f"P-Delta in {direction}", site.working, system.working)
+    for symbol, values, unit, meaning in (
+        ("P_x", gravity, "force", "gravity load at and above the level"),
+        ("Delta", drift, "length", "design story drift at the center of mass"),
+        ("V_x", shear, "force", "story shear with that drift"),
+        ("h_sx", heights, "length", "story height below the level"),
+    ):
+        w.given(symbol, tuple(map(float, values)), unit, meaning=meaning, clause="12.8.7")
+    theta = w.compute_all("theta", "P_x * Delta * I_e / (V_x * h_sx * C_d)",
+                          meaning="stability coefficient", clause="12.8.7, Eq. 12.8-16")
+    limit = w.compute("theta_max", "min(0.5 / (beta * C_d), 0.25)",
+                      meaning="limit on the coefficient", clause="12.8.7, Eq. 12.8-17")
+    amplification = np.where(theta > 0.10, 1.0 / np.maximum(1.0 - theta, 1e-9), 1.0)
+    return StabilityAnswer(theta, limit, 0.10, amplification, "12.8.7", w.close())
+
+
+_PSF = factor("psf", "area load")
+
+
+def weight_share(kind: str, intensity: float | None) -> WeightShare:
+    """Effective seismic weight (12.7.2)."""
+    clause = "12.7.2"
+    if kind in {"dead", "cladding"}:
+        return WeightShare(1.0, clause, "dead load")
+    if kind == "equipment":
+        return WeightShare(1.0, clause, "operating weight of permanent equipment")
+    if kind == "roof garden":
+        return WeightShare(1.0, clause, "landscaping and similar materials")
+    if kind == "partition":
+        return WeightShare(1.0, clause, "partitions, not less than 10 psf", 10.0 * _PSF)
+    if kind == "storage":
+        return WeightShare(0.25, clause, "25 % of storage live load")
+    if kind == "snow":
+        if intensity is None or intensity > 30.0 * _PSF:
+            return WeightShare(0.20, clause, "20 % of snow above 30 psf")
+        return WeightShare(0.0, clause, "snow not above 30 psf does not count")
+    return WeightShare(0.0, clause, "live load other than storage does not count")
+
+
+def gravity_share(kind: str) -> tuple[float, str]:
+    """Share in Px of 12.8.7: dead and live load unfactored, snow at the 0.2 of 2.3.6."""
+    return (0.2, "12.8.7, 2.3.6") if kind == "snow" else (1.0, "12.8.7")

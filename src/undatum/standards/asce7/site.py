@@ -1,0 +1,189 @@
+"""ASCE 7-16, chapter 11: site coefficients, design spectrum, seismic design category."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from undatum.described import Described
+from undatum.errors import Fault, InputError
+from undatum.finding import Finding, Severity
+from undatum.ground.spectrum import TwoPeriodSpectrum
+from undatum.standards.asce7.facts import StudyValues, facts
+from undatum.standards.contract import SiteAnswer
+from undatum.units import STANDARD_GRAVITY, Measure
+from undatum.working import Working
+
+InG = Annotated[float, Measure("acceleration in g", least=0.0, most=6.0, plausible=(0.0, 4.0))]
+LongPeriod = Annotated[float, Measure("time", above=0.0, most=40.0, plausible=(4.0, 16.0))]
+
+
+class SiteInput(Described):
+    """The ``[site]`` table for ASCE 7-16."""
+
+    name: str = Field("", description="Address or description of the site, for the record")
+    ss: InG = Field(description="Mapped risk-targeted acceleration at short periods, S_S, in g")
+    s1: InG = Field(description="Mapped risk-targeted acceleration at 1 s, S_1, in g")
+    long_period: LongPeriod = Field(description="Long-period transition period T_L, in s")
+    site_class: Literal["A", "B", "C", "D", "E", "F", "default"] = Field(
+        description='Site class by investigation, or "default" where the soil is not known'
+    )
+    risk_category: Literal["I", "II", "III", "IV"] = Field(description="Risk category, 1.5.1")
+    velocity_measured: bool = Field(
+        True, description="For class B: shear wave velocity was measured at the site (11.4.3)"
+    )
+    study: StudyValues | None = Field(
+        None, description="S_DS and S_D1 from a site-specific study, with the reason"
+    )
+
+
+def answer(given: SiteInput, edition: str) -> SiteAnswer:
+    """Site parameters with their working; raises InputError for a class F site without a study."""
+    table = facts(edition)
+    w = Working("Site parameters and design spectrum")
+    findings: list[Finding] = []
+    w.given("S_S", given.ss, "g", meaning="mapped acceleration, short periods", clause="11.4.2")
+    w.given("S_1", given.s1, "g", meaning="mapped acceleration at 1 s", clause="11.4.2")
+    w.given("T_L", given.long_period, "s", meaning="long-period transition", clause="11.4.6")
+    importance = w.given(
+        "I_e", table["importance"][given.risk_category], meaning="importance factor",
+        clause="11.5.1, Table 1.5-2", branch=f"risk category {given.risk_category}",
+    )
+    exception = 0
+    if given.study:
+        _study(w, given.study)
+    else:
+        exception = _mapped(w, given, table, findings)
+    w.compute("T_S", "S_D1 / S_DS", "s", meaning="end of the plateau", clause="11.4.6")
+    w.compute("T_0", "0.2 * S_D1 / S_DS", "s", meaning="start of the plateau", clause="11.4.6")
+    spectrum = _spectrum(w, exception)
+    category = _category(w, given, table)
+    if category == "A":
+        findings.append(Finding(
+            "category A", "site", Severity.NOTE,
+            "Seismic design category A asks only for the lateral force of 1.4.3 "
+            "(1 % of the weight at each level).", "11.7",
+            "The procedure below is run all the same; it is not required.",
+        ))
+    names = ("S_S", "S_1", "T_L", "S_DS", "S_D1", "T_0", "T_S", "I_e")
+    parameters = {name: w.value(name) for name in names}
+    for name in ("F_a", "F_v", "S_MS", "S_M1"):
+        if not given.study:
+            parameters[name] = w.value(name)
+    parameters["exception"] = float(exception)
+    return SiteAnswer(
+        parameters, given.site_class, given.risk_category, category, importance, spectrum,
+        w.close(), tuple(findings),
+    )
+
+
+def _study(w: Working, study: StudyValues) -> None:
+    clause = "11.4.8, 21.4"
+    w.given("S_DS", study.sds, "g", meaning="design acceleration, short periods", clause=clause,
+            branch=f"site-specific study: {study.reason}")
+    w.given("S_D1", study.sd1, "g", meaning="design acceleration at 1 s", clause=clause,
+            branch=f"site-specific study: {study.reason}")
+
+
+def _mapped(
+    w: Working, given: SiteInput, table: dict[str, dict[str, list[float]]],
+    findings: list[Finding],
+) -> int:
+    """The mapped route of 11.4.3 to 11.4.5. Returns the exception of 11.4.8 in use, or 0."""
+    ss, s1 = given.ss, given.s1
+    site_class = "D" if given.site_class == "default" else given.site_class
+    if site_class == "F":
+        raise InputError([Fault(
+            "site.site_class", "class F needs a site response analysis (11.4.8); no table covers it",
+            "give its S_DS and S_D1 in site.study and its spectrum as a table in [spectrum]",
+        )])
+    exception, fa_class = 0, site_class
+    if site_class == "E" and ss >= 1.0:
+        exception, fa_class = 1, "C"
+        findings.append(_site_note(
+            1, "Class E with S_S of 1.0 or more: F_a is taken as for class C in place of a "
+            "ground motion hazard analysis."))
+    if site_class == "D" and s1 >= 0.2:
+        exception = 2
+        findings.append(_site_note(
+            2, "Class D with S_1 of 0.2 or more: C_s keeps the plateau up to 1.5 T_S and is "
+            "1.5 times the falling branch beyond, in place of a ground motion hazard analysis. "
+            "The same is applied to the spectrum used in the modal analysis."))
+    if site_class == "E" and s1 >= 0.2:
+        exception = 3
+        findings.append(_site_note(
+            3, "Class E with S_1 of 0.2 or more: without a ground motion hazard analysis only the "
+            "equivalent lateral force procedure with T not above T_S is open.", Severity.WARNING))
+    if site_class == "B" and not given.velocity_measured:
+        for name in ("F_a", "F_v"):
+            w.given(name, 1.0, meaning="site coefficient", clause="11.4.3",
+                    branch="class B without measured shear wave velocity")
+    else:
+        row, clause = table["Fa"][fa_class], "11.4.4, Table 11.4-1"
+        points = table["Fa"]["points"]
+        known = [(x, y) for x, y in zip(points, row, strict=True) if y != ""]
+        points, row = [x for x, _ in known], [y for _, y in known]
+        if fa_class == "E" and ss > points[-1]:
+            clause += f" (no entry above {points[-1]:g} g; that value is held up to 1.0 g)"
+        symbol = "F_a0" if given.site_class == "default" else "F_a"
+        w.interpolate(symbol, "S_S", points, row,
+                      meaning=f"short-period site coefficient, class {fa_class}", clause=clause)
+        if given.site_class == "default":
+            w.compute("F_a", "max(F_a0, 1.2)", clause="11.4.4",
+                      meaning="short-period site coefficient, default site class",
+                      branch="not below 1.2 where class D is taken by default")
+        fv_clause = "11.4.4, Table 11.4-2"
+        if site_class == "E" and s1 > 0.1:
+            fv_clause += " with Supplement 1"
+        w.interpolate("F_v", "S_1", table["Fv"]["points"], table["Fv"][site_class],
+                      meaning=f"long-period site coefficient, class {site_class}",
+                      clause=fv_clause)
+    w.compute("S_MS", "F_a * S_S", "g", meaning="MCE_R acceleration, short periods",
+              clause="11.4.4, Eq. 11.4-1")
+    w.compute("S_M1", "F_v * S_1", "g", meaning="MCE_R acceleration at 1 s",
+              clause="11.4.4, Eq. 11.4-2")
+    w.compute("S_DS", "2 / 3 * S_MS", "g", meaning="design acceleration, short periods",
+              clause="11.4.5, Eq. 11.4-3")
+    w.compute("S_D1", "2 / 3 * S_M1", "g", meaning="design acceleration at 1 s",
+              clause="11.4.5, Eq. 11.4-4")
+    return exception
+
+
+def _site_note(number: int, text: str, severity: Severity = Severity.NOTE) -> Finding:
+    return Finding(f"site-specific ground motion, exception {number}", "site", severity, text,
+                   "11.4.8", "A site-specific study (site.study and [spectrum]) replaces this.")
+
+
+def _spectrum(w: Working, exception: int) -> TwoPeriodSpectrum:
+    one_second, ts = w.value("S_D1"), w.value("T_S")
+    if exception == 2:
+        one_second = w.compute(
+            "S_D1s", "1.5 * S_D1", "g", clause="11.4.8 exception 2",
+            meaning="1-second ordinate of the spectrum used in the modal analysis",
+        )
+        ts = w.compute("T_Ss", "1.5 * T_S", "s", clause="11.4.8 exception 2",
+                       meaning="end of the plateau of that spectrum")
+    return TwoPeriodSpectrum(
+        "design spectrum", w.value("S_DS") * STANDARD_GRAVITY, one_second * STANDARD_GRAVITY,
+        w.value("T_0"), ts, w.value("T_L"),
+    )
+
+
+def _category(w: Working, given: SiteInput, table: dict[str, dict[str, list[float]]]) -> str:
+    limits = table["category"]
+    letters = limits["essential" if given.risk_category == "IV" else "usual"]
+    if given.ss <= 0.15 and given.s1 <= 0.04 and not given.study:
+        category, why = "A", "S_S ≤ 0.15 and S_1 ≤ 0.04 (11.4.1)"
+    elif given.s1 >= 0.75:
+        category = "F" if given.risk_category == "IV" else "E"
+        why = "S_1 ≥ 0.75"
+    else:
+        by = {
+            symbol: str(letters[sum(w.value(f"S_{symbol[1:]}") >= x for x in limits[symbol])])
+            for symbol in ("SDS", "SD1")
+        }
+        category = max(by.values())
+        why = f"{by['SDS']} by S_DS (Table 11.6-1), {by['SD1']} by S_D1 (Table 11.6-2)"
+    w.given("SDC", category, meaning="seismic design category", clause="11.6", branch=why)
+    return category

@@ -1,0 +1,161 @@
+"""ASCE 7-16, 12.2 and 12.3.4: the lateral system, its factors, height limits and redundancy."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from pydantic import Field, model_validator
+from pydantic_core import PydanticCustomError
+
+from undatum.described import Described
+from undatum.errors import nearest
+from undatum.finding import Finding, Severity
+from undatum.standards.asce7.facts import SystemRow, system_rows
+from undatum.standards.contract import (
+    Direction,
+    SiteAnswer,
+    StructureFacts,
+    SystemAnswer,
+)
+from undatum.table import Table, column, number_text
+from undatum.units import factor
+from undatum.working import Working
+
+EDITION = "16"
+PeriodRow = Literal[
+    "steel moment frame",
+    "concrete moment frame",
+    "steel eccentrically braced frame",
+    "steel buckling-restrained braced frame",
+    "other",
+]
+_PERIOD_ROWS: dict[str, PeriodRow] = {
+    **dict.fromkeys(("C.1", "C.2", "C.3", "C.4"), "steel moment frame"),
+    **dict.fromkeys(("C.5", "C.6", "C.7"), "concrete moment frame"),
+    **dict.fromkeys(("B.1", "D.1"), "steel eccentrically braced frame"),
+    **dict.fromkeys(("B.25", "D.12"), "steel buckling-restrained braced frame"),
+}
+
+
+class SystemInput(Described):
+    """A ``[system.X]`` or ``[system.Y]`` table for ASCE 7-16."""
+
+    row: str = Field(description='Row of Table 12.2-1, such as "C.1" (steel special moment frame)')
+    period_row: PeriodRow | None = Field(
+        None, description="Row of Table 12.8-2 where it does not follow from the system"
+    )
+    computed_period: bool = Field(
+        True, description="Use the computed period up to its cap; otherwise the approximate one"
+    )
+    redundancy: Literal[1.0, 1.3] | None = Field(
+        None, description="Redundancy factor, 12.3.4; by design category where left out"
+    )
+    redundancy_reason: str = Field("", description="Why the redundancy factor is 1.0 (12.3.4.2)")
+    beta: float = Field(
+        1.0, gt=0, le=1, description="Ratio of story shear demand to capacity, 12.8.7"
+    )
+
+    @model_validator(mode="after")
+    def _known(self) -> SystemInput:
+        rows = system_rows(EDITION)
+        if self.row not in rows:
+            near = nearest(self.row, list(rows)) or _by_name(self.row)
+            hint = f"; did you mean {near!r} ({rows[near].system})?" if near else ""
+            raise PydanticCustomError(
+                "system_row",
+                "{row} is not a row of Table 12.2-1{hint}",
+                {"row": repr(self.row), "hint": hint},
+            )
+        if self.redundancy == 1.0 and not self.redundancy_reason:
+            raise PydanticCustomError(
+                "reason",
+                "redundancy = 1.0 needs redundancy_reason: which condition of 12.3.4.2 is met",
+            )
+        return self
+
+
+def _by_name(text: str) -> str:
+    """The first row whose name holds every word of ``text``."""
+    words = text.lower().split()
+    for row in system_rows(EDITION).values():
+        if words and all(word in f"{row.group} {row.system}".lower() for word in words):
+            return row.row
+    return ""
+
+
+def answer(
+    direction: Direction, given: SystemInput, site: SiteAnswer, facts: StructureFacts
+) -> SystemAnswer:
+    """R, overstrength, Cd, redundancy and the height limit for one direction."""
+    row = system_rows(EDITION)[given.row]
+    w = Working(f"Lateral system in {direction}", site.working)
+    table = "12.2.1, Table 12.2-1"
+    branch = f"row {row.row}, {row.group}: {row.system}"
+    w.given("R", row.R, meaning="response modification coefficient", clause=table, branch=branch)
+    w.given("Omega_0", row.overstrength, meaning="overstrength factor", clause=table)
+    w.given("C_d", row.Cd, meaning="deflection amplification factor", clause=table)
+    divisor = w.compute("R_e", "R / I_e", meaning="divisor of elastic forces", clause="12.8.1.1")
+    amplifier = w.compute("C_e", "C_d / I_e", meaning="amplification of displacement",
+                          clause="12.8.6, Eq. 12.8-15")
+    severe = site.category in "DEF"
+    redundancy = given.redundancy or (1.3 if severe else 1.0)
+    why = given.redundancy_reason or ("12.3.4.2: category D, E or F" if severe
+                                      else "12.3.4.1: category B or C")
+    w.given("rho", redundancy, meaning="redundancy factor", clause="12.3.4", branch=why)
+    w.given("beta", given.beta, meaning="story shear demand over capacity", clause="12.8.7")
+    return SystemAnswer(
+        direction, row.row, row.system, row.group, divisor, amplifier, row.overstrength,
+        redundancy, w.close(), given, (_height(direction, row, site, facts),),
+    )
+
+
+def period_row(system: SystemAnswer) -> str:
+    """The row of Table 12.8-2 that belongs to a system."""
+    return system.given.period_row or _PERIOD_ROWS.get(system.row, "other")
+
+
+def _height(
+    direction: Direction, row: SystemRow, site: SiteAnswer, facts: StructureFacts
+) -> Finding:
+    where, clause = f"system {direction}", "12.2.1, Table 12.2-1"
+    name = f"{row.system} ({row.row})"
+    limit = "NL" if site.category == "A" else row.limits[site.category]
+    if limit == "NP":
+        return Finding(
+            "height limit", where, Severity.EXCEEDED,
+            f"{name} is not permitted in seismic design category {site.category}.", clause,
+            "Choose a system the category permits, or show that an exception of 12.2.5 applies.",
+        )
+    if limit == "NL":
+        return Finding("height limit", where, Severity.OK,
+                       f"{name} has no height limit in category {site.category}.", clause)
+    most = float(limit) * factor("ft", "length")
+    over = facts.height > most * (1 + 1e-9)
+    feet = number_text(facts.height / factor("ft", "length"))
+    return Finding(
+        "height limit", where, Severity.EXCEEDED if over else Severity.OK,
+        f"{name}: structural height {feet} ft against {limit} ft in category {site.category}.",
+        clause,
+        "12.2.5.4 raises some limits where there is no extreme torsional irregularity and no line "
+        "takes more than 60 % of the shear; otherwise choose another system." if over else "",
+        facts.height, most, "length",
+    )
+
+
+def table() -> Table:
+    """Table 12.2-1 whole, as a table to print or to search."""
+    rows = list(system_rows(EDITION).values())
+    return Table(
+        "systems",
+        "ASCE 7-16, Table 12.2-1: heights in ft by design category",
+        (
+            column("row", "", [r.row for r in rows]),
+            column("group", "", [r.group for r in rows]),
+            column("system", "", [r.system for r in rows]),
+            column("R", "ratio", [r.R for r in rows], 3),
+            column("Omega_0", "ratio", [r.overstrength for r in rows], 3),
+            column("C_d", "ratio", [r.Cd for r in rows], 3),
+            *(column(c, "", [r.limits[c] for r in rows]) for c in "BCDEF"),
+        ),
+        note="NL: not limited. NP: not permitted. Exceptions of 12.2.5 are not in the numbers.",
+    )

@@ -1,0 +1,276 @@
+"""What the analysis asks of a standard.
+
+Each published standard answers the same questions in its own room. An answer is a frozen record
+that carries its numbers and the working that led to them. The analysis knows this module only;
+a new standard is a new room and no change elsewhere.
+"""
+
+from __future__ import annotations
+
+from abc import ABC, abstractmethod
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from typing import Any, ClassVar, Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+from undatum.described import Described
+from undatum.finding import Finding
+from undatum.ground.spectrum import Spectrum
+from undatum.table import Table
+from undatum.working import Section
+
+Floats = NDArray[np.float64]
+Direction = Literal["X", "Y"]
+DIRECTIONS: tuple[Direction, Direction] = ("X", "Y")
+Purpose = Literal["strength", "drift"]
+PURPOSES: tuple[Purpose, Purpose] = ("strength", "drift")
+
+
+@dataclass(frozen=True, slots=True)
+class StructureFacts:
+    """What a standard may need to know about the building. SI.
+
+    ``height`` is from the base to the highest level, ``stories`` and ``story_heights`` are those
+    above the base, top down; ``weight`` is the effective seismic weight.
+    """
+
+    height: float
+    stories: int
+    story_heights: tuple[float, ...]
+    weight: float
+
+
+@dataclass(frozen=True, slots=True)
+class SiteAnswer:
+    """Site parameters, design category and the design spectrum before any reduction."""
+
+    parameters: Mapping[str, float]
+    site_class: str
+    risk: str
+    category: str
+    importance: float
+    spectrum: Spectrum
+    working: Section
+    findings: tuple[Finding, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class SystemAnswer:
+    """Factors of the lateral system in one direction.
+
+    ``force_divisor`` reduces elastic forces to design forces (R/Ie), ``drift_factor`` turns the
+    displacement under design forces into the design displacement (Cd/Ie).
+    """
+
+    direction: Direction
+    row: str
+    name: str
+    group: str
+    force_divisor: float
+    drift_factor: float
+    overstrength: float
+    redundancy: float
+    working: Section
+    given: Any
+    findings: tuple[Finding, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class PeriodAnswer:
+    """Approximate period and the upper limit on the computed one, in s."""
+
+    approximate: float
+    cap: float
+    working: Section
+
+
+@dataclass(frozen=True, slots=True)
+class BaseShearAnswer:
+    """Static base shear for one direction and one purpose."""
+
+    direction: Direction
+    purpose: Purpose
+    period: float
+    coefficient: float
+    base_shear: float
+    governing: str
+    working: Section
+
+
+@dataclass(frozen=True, slots=True)
+class Distribution:
+    """Forces by level, top down, that add up to a base shear. N."""
+
+    forces: Floats
+    working: Section
+
+
+@dataclass(frozen=True, slots=True)
+class TorsionAnswer:
+    """How irregular a direction is in torsion, and what follows from it."""
+
+    kind: str  # empty when regular, otherwise the standard's own number for the irregularity
+    name: str
+    include_accidental: bool
+    amplify: bool
+    drift_at_edges: bool
+    finding: Finding
+
+
+@dataclass(frozen=True, slots=True)
+class ModalRules:
+    """Share of the mass the modes must carry, and the standard's way of combining."""
+
+    mass_target: float
+    damping: float
+    modal_combination: str
+    directional_combination: str
+    clause: str
+    directional_clause: str
+
+
+@dataclass(frozen=True, slots=True)
+class ScaleAnswer:
+    """Factor by which results of a modal analysis are multiplied."""
+
+    factor: float
+    working: Section
+
+
+@dataclass(frozen=True, slots=True)
+class DriftLimit:
+    """Allowable story drift as a ratio of the story height."""
+
+    ratio: float
+    working: Section
+
+
+@dataclass(frozen=True, slots=True)
+class StabilityAnswer:
+    """Second-order effects by story, top down: coefficient, its limit and the amplification.
+
+    ``negligible`` is the coefficient below which second-order effects need not be considered.
+    """
+
+    coefficient: Floats
+    limit: float
+    negligible: float
+    amplification: Floats
+    clause: str
+    working: Section
+
+
+@dataclass(frozen=True, slots=True)
+class WeightShare:
+    """How much of a load counts as seismic weight, and why.
+
+    ``minimum`` (N/m2) lifts the intensity of an area load before the share is taken.
+    """
+
+    share: float
+    clause: str
+    reason: str
+    minimum: float = 0.0
+
+
+class Standard(ABC):
+    """The questions every standard answers. All numbers are SI unless a name says otherwise."""
+
+    key: ClassVar[str]
+    title: ClassVar[str]
+    SiteInput: ClassVar[type[Described]]
+    SystemInput: ClassVar[type[Described]]
+
+    @abstractmethod
+    def site(self, given: Any) -> SiteAnswer:
+        """Site parameters, category and design spectrum from the ``[site]`` table."""
+
+    @abstractmethod
+    def system(
+        self, direction: Direction, given: Any, site: SiteAnswer, facts: StructureFacts
+    ) -> SystemAnswer:
+        """Factors and limits of the lateral system in one direction."""
+
+    @abstractmethod
+    def weight_share(self, kind: str, intensity: float | None) -> WeightShare:
+        """Share of a load of ``kind`` (with ``intensity`` in N/m2) that is seismic weight."""
+
+    @abstractmethod
+    def period(
+        self, system: SystemAnswer, site: SiteAnswer, facts: StructureFacts
+    ) -> PeriodAnswer:
+        """Approximate period and cap on the computed one."""
+
+    @abstractmethod
+    def base_shear(
+        self,
+        purpose: Purpose,
+        site: SiteAnswer,
+        system: SystemAnswer,
+        period: PeriodAnswer,
+        computed_period: float | None,
+        facts: StructureFacts,
+    ) -> BaseShearAnswer:
+        """Static base shear with every limit and the branch that governed."""
+
+    @abstractmethod
+    def distribution(
+        self, shear: BaseShearAnswer, weights: Sequence[float], heights: Sequence[float]
+    ) -> Distribution:
+        """Static forces by level, top down, from weights (N) and heights above the base (m)."""
+
+    @abstractmethod
+    def accidental_eccentricity(self) -> tuple[float, str]:
+        """Accidental eccentricity as a share of the plan dimension across, and its clause."""
+
+    @abstractmethod
+    def torsion(self, direction: Direction, site: SiteAnswer, drift_ratio: float, where: str
+                ) -> TorsionAnswer:
+        """Torsional irregularity from the largest ratio of maximum to average story drift."""
+
+    @abstractmethod
+    def torsion_amplification(self, largest: Floats, average: Floats) -> Distribution:
+        """Amplification of the accidental torsion by level from displacements in m."""
+
+    @abstractmethod
+    def modal_rules(self, site: SiteAnswer) -> ModalRules:
+        """Mass target, damping and default combinations."""
+
+    @abstractmethod
+    def force_scale(
+        self, shear: BaseShearAnswer, modal_base_shear: float
+    ) -> ScaleAnswer:
+        """Factor on forces of the modal analysis against the static base shear for strength."""
+
+    @abstractmethod
+    def drift_scale(
+        self, site: SiteAnswer, system: SystemAnswer, weight: float, modal_base_shear: float
+    ) -> ScaleAnswer:
+        """Factor on displacements of the modal analysis."""
+
+    @abstractmethod
+    def drift_limit(
+        self, site: SiteAnswer, system: SystemAnswer, structure: str, facts: StructureFacts
+    ) -> DriftLimit:
+        """Allowable story drift for a ``structure`` named as in :meth:`drift_structures`."""
+
+    @abstractmethod
+    def drift_structures(self) -> tuple[str, ...]:
+        """Names of the structure types with a drift limit of their own; the first is usual."""
+
+    @abstractmethod
+    def stability(
+        self, direction: Direction, site: SiteAnswer, system: SystemAnswer,
+        gravity: Floats, drift: Floats, shear: Floats, heights: Floats,
+    ) -> StabilityAnswer:
+        """Second-order coefficient by story from total gravity load, design drift, story shear."""
+
+    @abstractmethod
+    def gravity_share(self, kind: str) -> tuple[float, str]:
+        """Share of a load of ``kind`` in the gravity load of second-order checks, and clause."""
+
+    @abstractmethod
+    def systems_table(self) -> Table:
+        """All lateral systems of the standard."""
