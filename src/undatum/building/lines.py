@@ -1,0 +1,137 @@
+"""Lateral lines: a frame, a wall or a braced line standing at a place in plan."""
+
+from __future__ import annotations
+
+import math
+from typing import Annotated, Any
+
+from pydantic import BeforeValidator, Discriminator, Field, Tag, WithJsonSchema, model_validator
+from pydantic_core import PydanticCustomError
+
+from undatum.building.outline import Point
+from undatum.described import Described, one_or_list
+from undatum.units import (
+    Area,
+    Extent,
+    Modulus,
+    SecondMoment,
+    Share,
+    Stiffness,
+    to_si,
+)
+
+
+def _angle(value: Any) -> float:
+    if value in ("X", "x"):
+        return 0.0
+    if value in ("Y", "y"):
+        return math.pi / 2
+    if isinstance(value, str):
+        try:
+            return to_si(value, "angle")
+        except ValueError:
+            pass
+    elif isinstance(value, float) and abs(value) <= 2 * math.pi:
+        return value  # an angle in rad, from Python
+    raise PydanticCustomError(
+        "advice", '{value} is not a direction; write "X", "Y" or an angle from X such as "30 deg"',
+        {"value": repr(value)},
+    )
+
+
+Direction = Annotated[
+    float,
+    BeforeValidator(_angle),
+    WithJsonSchema({"type": ["string", "number"], "examples": ["X", "Y", "30 deg"]}),
+]
+
+
+class Cantilever(Described):
+    """Section of a wall or core that bends and shears as a cantilever.
+
+    Either ``length`` and ``thickness`` of a rectangle (shear area 5/6 of the section), or
+    ``inertia`` and ``shear_area``. ``flexural_share`` and ``shear_share`` reduce the gross
+    stiffness, for instance for cracking.
+    """
+
+    modulus: Modulus = Field(description="Modulus of elasticity")
+    poisson: float = Field(0.2, ge=0, lt=0.5, description="Poisson ratio, for the shear modulus")
+    length: Extent | None = Field(None, description="Length of a rectangular wall in plan")
+    thickness: Extent | None = Field(None, description="Thickness of a rectangular wall")
+    inertia: SecondMoment | None = Field(None, description="Second moment of area")
+    shear_area: Area | None = Field(None, description="Shear area")
+    flexural_share: Share = Field(1.0, gt=0, description="Share of the gross bending stiffness")
+    shear_share: Share = Field(1.0, gt=0, description="Share of the gross shear stiffness")
+
+    @model_validator(mode="after")
+    def _one_way(self) -> Cantilever:
+        rectangle = (self.length is not None, self.thickness is not None)
+        section = (self.inertia is not None, self.shear_area is not None)
+        if not ((all(rectangle) and not any(section)) or (all(section) and not any(rectangle))):
+            raise PydanticCustomError(
+                "advice", "give either length and thickness, or inertia and shear_area"
+            )
+        if self.length and self.thickness and self.thickness > self.length:
+            raise PydanticCustomError("advice", "the thickness is larger than the length")
+        return self
+
+    @property
+    def bending(self) -> float:
+        """EI in N m2."""
+        inertia = self.inertia or (self.thickness or 0.0) * (self.length or 0.0) ** 3 / 12
+        return self.modulus * inertia * self.flexural_share
+
+    @property
+    def shear(self) -> float:
+        """G times shear area, N."""
+        area = self.shear_area or 5 / 6 * (self.thickness or 0.0) * (self.length or 0.0)
+        return self.modulus / (2 * (1 + self.poisson)) * area * self.shear_share
+
+
+OneOrMoreStiffness = Annotated[
+    Annotated[Stiffness, Tag("one")] | Annotated[list[Stiffness], Tag("list")],
+    Discriminator(one_or_list),
+]
+OneOrMoreCantilever = Annotated[
+    Annotated[Cantilever, Tag("one")] | Annotated[list[Cantilever], Tag("list")],
+    Discriminator(one_or_list),
+]
+
+
+class Line(Described):
+    """A lateral line at a place and direction in plan, from one level up to another.
+
+    ``stiffness`` is the story stiffness along the line (force over story drift), one value for
+    all its stories or a list from the top story down; ``cantilever`` likewise gives the section.
+    """
+
+    name: str = Field(min_length=1, description="Name, unique among the lines")
+    at: Point = Field(description="A point of the line in plan [x, y]; its middle, for the drawing")
+    direction: Direction = Field(description='"X", "Y" or the angle from X, such as "30 deg"')
+    bottom: str = Field(description="Name of the level it stands on")
+    top: str = Field(description="Name of the highest level it is connected to")
+    stiffness: OneOrMoreStiffness | None = Field(
+        None, description="Story stiffness, one value or a list from the top story down"
+    )
+    cantilever: OneOrMoreCantilever | None = Field(
+        None, description="Section of a shear-flexure cantilever, one or a list from the top down"
+    )
+    drawn_length: Extent | None = Field(None, description="Length to draw in plan")
+
+    @model_validator(mode="after")
+    def _one_kind(self) -> Line:
+        if (self.stiffness is None) == (self.cantilever is None):
+            raise PydanticCustomError("advice", "give either stiffness or cantilever")
+        return self
+
+    def by_story(self, stories: int) -> list[float] | list[Cantilever]:
+        """The stiffness or section of each story, top down."""
+        given: Any = self.cantilever if self.stiffness is None else self.stiffness
+        return list(given) if isinstance(given, list) else [given] * stories
+
+    @property
+    def plan_length(self) -> float | None:
+        """Length to draw: as given, or that of a rectangular wall. m."""
+        sections = self.cantilever if isinstance(self.cantilever, list) else [self.cantilever]
+        wall = next((s.length for s in sections if s and s.length), None)
+        return self.drawn_length or wall

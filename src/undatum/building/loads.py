@@ -1,0 +1,56 @@
+"""Load sources: what hangs, stands or lies on a level."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from pydantic import Field, model_validator
+from pydantic_core import PydanticCustomError
+
+from undatum.building.outline import Outline, Point
+from undatum.described import Described
+from undatum.units import AreaLoad, Force, LineLoad, Share
+
+Kind = Literal[
+    "dead", "cladding", "partition", "equipment", "roof garden", "storage", "live", "snow"
+]
+
+
+class Load(Described):
+    """One source of load, given per floor area, along the floor's edge, or as a total.
+
+    The standard's weight rule says how much of each kind counts as seismic weight; ``share`` with
+    a ``reason`` replaces it.
+    """
+
+    name: str = Field(min_length=1, description="Name in the weight table, unique on its level")
+    kind: Kind = Field(description="What it is, for the weight rule")
+    per_area: AreaLoad | None = Field(None, description="Load per floor area")
+    per_edge: LineLoad | None = Field(None, description="Load along the outer edge of the floor")
+    total: Force | None = Field(None, description="Total load")
+    at: Point | None = Field(
+        None, description="Where a total acts in plan [x, y]; spread over the floor if left out"
+    )
+    on: Outline | None = Field(None, description="Part of the floor a load per area lies on")
+    share: Share | None = Field(
+        None, description="Share that counts as seismic weight, in place of the standard's rule"
+    )
+    reason: str = Field("", description="Why the share differs from the standard's rule")
+
+    @model_validator(mode="after")
+    def _one_amount(self) -> Load:
+        given = [n for n in ("per_area", "per_edge", "total") if getattr(self, n) is not None]
+        text = ""
+        if len(given) != 1:
+            text = "give exactly one of per_area, per_edge and total; " + (
+                f"found {' and '.join(given)}" if given else "found none"
+            )
+        elif self.at is not None and self.total is None:
+            text = "a position (at) goes with a total only"
+        elif self.on is not None and self.per_area is None:
+            text = "a part of the floor (on) goes with per_area only"
+        elif self.share is not None and not self.reason:
+            text = "a share of one's own needs a reason"
+        if text:
+            raise PydanticCustomError("advice", "{text}", {"text": text})
+        return self

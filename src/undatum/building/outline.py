@@ -1,0 +1,118 @@
+"""Plan outlines: polygons with holes, their area, center and second moment."""
+
+from __future__ import annotations
+
+from functools import cached_property
+from typing import Any
+
+import numpy as np
+import shapely
+from numpy.typing import ArrayLike, NDArray
+from pydantic import ConfigDict, Field, model_validator
+from pydantic_core import PydanticCustomError
+from shapely.geometry import Polygon
+
+from undatum.described import Described
+from undatum.units import Length
+
+Floats = NDArray[np.float64]
+Point = tuple[Length, Length]
+
+
+class Outline(Described):
+    """A floor in plan: corner points in order, either way round, and holes in it. SI inside.
+
+    A plain list of points is an outline without holes. Raises InputError where the edge crosses
+    itself, encloses nothing, or a hole is not inside.
+    """
+
+    model_config = ConfigDict(frozen=True, extra="forbid", ignored_types=(cached_property,))
+
+    points: list[Point] = Field(min_length=3, description="Corner points [x, y] in order")
+    holes: list[list[Point]] = Field(default=[], description="Holes, each a list of points [x, y]")
+
+    @model_validator(mode="before")
+    @classmethod
+    def _plain_list(cls, value: Any) -> Any:
+        return {"points": value} if isinstance(value, list | tuple) else value
+
+    @model_validator(mode="after")
+    def _sound(self) -> Outline:
+        def wrong(text: str) -> PydanticCustomError:
+            return PydanticCustomError("advice", "{text}", {"text": text})
+
+        for ring in (self.points, *self.holes):
+            for a, b in zip(ring, [*ring[1:], ring[0]], strict=True):
+                if a == b and len(ring) > 1:
+                    raise wrong(
+                        f"the point ({a[0]:g} m, {a[1]:g} m) stands twice in a row; an outline "
+                        "closes by itself, list each corner once"
+                    )
+            if len(ring) < 3:
+                raise wrong("a hole needs at least three points")
+        if not self.polygon.is_valid:
+            reason = shapely.is_valid_reason(self.polygon)
+            raise wrong(f"the edge crosses or touches itself ({reason}); list the corners in order")
+        if self.polygon.area < 1e-6:
+            raise wrong("the outline encloses no area")
+        return self
+
+    @cached_property
+    def polygon(self) -> Polygon:
+        """The outline as a Shapely polygon, outer edge counter-clockwise."""
+        return shapely.geometry.polygon.orient(Polygon(self.points, self.holes))
+
+    @property
+    def area(self) -> float:
+        """m2, holes taken off."""
+        return float(self.polygon.area)
+
+    @property
+    def centroid(self) -> tuple[float, float]:
+        """m."""
+        return float(self.polygon.centroid.x), float(self.polygon.centroid.y)
+
+    @property
+    def bounds(self) -> tuple[float, float, float, float]:
+        """(x least, y least, x most, y most) in m."""
+        x0, y0, x1, y1 = self.polygon.bounds
+        return float(x0), float(y0), float(x1), float(y1)
+
+    @cached_property
+    def polar_moment(self) -> float:
+        """Second moment of area about the vertical axis through the centroid, m4.
+
+        From the edges by Green's theorem, taken about the centroid so that no digits are lost
+        when the plan lies far from the origin.
+        """
+        center = np.asarray(self.centroid)
+        total = 0.0
+        for ring in (self.polygon.exterior, *self.polygon.interiors):
+            p = np.asarray(ring.coords) - center
+            (x0, y0), (x1, y1) = p[:-1].T, p[1:].T
+            cross = x0 * y1 - x1 * y0
+            total += float(np.sum(cross * (x0**2 + x0 * x1 + x1**2 + y0**2 + y0 * y1 + y1**2)))
+        return total / 12.0
+
+    @cached_property
+    def edge(self) -> tuple[float, tuple[float, float], float]:
+        """Length (m), center (m) and polar moment about it (m3) of the outer edge as a line."""
+        p = np.asarray(self.polygon.exterior.coords)
+        a, b = p[:-1], p[1:]
+        lengths = np.hypot(*(b - a).T)
+        total = float(lengths.sum())
+        center = (lengths[:, None] * (a + b) / 2).sum(axis=0) / total
+        a, b = a - center, b - center
+        polar = float(np.sum(lengths * np.sum(a * a + a * b + b * b, axis=1) / 3))
+        return total, (float(center[0]), float(center[1])), polar
+
+    @property
+    def corners(self) -> Floats:
+        """Outer corner points, shape (n, 2), m."""
+        return np.asarray(self.points, dtype=float)
+
+    def holds(self, points: ArrayLike, slack: float = 1e-6) -> NDArray[np.bool_]:
+        """Which of ``points`` (n, 2) lie inside the outer edge or on it (holes count as floor)."""
+        p = np.atleast_2d(np.asarray(points, dtype=float))
+        outer = Polygon(self.polygon.exterior).buffer(slack)
+        return np.asarray(shapely.covers(outer, shapely.points(p)))

@@ -1,0 +1,213 @@
+"""The weight table: one line per source, and from it mass, center and rotational inertia."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Protocol
+
+import numpy as np
+from numpy.typing import NDArray
+
+from undatum.building.concept import ConceptBuilding
+from undatum.building.loads import Load
+from undatum.building.outline import Outline
+from undatum.errors import Fault, InputError
+from undatum.table import Table, column
+from undatum.units import STANDARD_GRAVITY
+
+Floats = NDArray[np.float64]
+
+
+class Share(Protocol):
+    """What the weight rule answers: see ``WeightShare`` in the standards' contract."""
+
+    @property
+    def share(self) -> float: ...
+    @property
+    def clause(self) -> str: ...
+    @property
+    def reason(self) -> str: ...
+    @property
+    def minimum(self) -> float: ...
+
+
+Rule = Callable[[str, float | None], Share]
+
+
+@dataclass(frozen=True, slots=True)
+class WeightLine:
+    """One source on one level. ``amount`` is all of it, ``counted`` what is seismic weight. N."""
+
+    level: str
+    source: str
+    kind: str
+    basis: str
+    intensity: float | None
+    extent: float | None
+    amount: float
+    share: float
+    counted: float
+    clause: str
+    reason: str
+    center: tuple[float, float]
+    polar: float  # polar second moment per unit of load about its own center, m2
+
+
+@dataclass(frozen=True, slots=True)
+class Weights:
+    """Seismic weight by level, top down, for every level but the lowest.
+
+    ``weight`` (n,) N; ``mass`` (n,) kg; ``centers`` (n, 2) m; ``inertia`` (n,) kg m2 about the
+    vertical axis through the center; ``gravity`` (n,) N, what presses down for second-order
+    effects; ``areas`` (n,) floor areas in m2.
+    """
+
+    levels: tuple[str, ...]
+    lines: tuple[WeightLine, ...]
+    weight: Floats
+    mass: Floats
+    centers: Floats
+    inertia: Floats
+    gravity: Floats
+    areas: Floats
+
+    @property
+    def total(self) -> float:
+        """Effective seismic weight in N."""
+        return float(self.weight.sum())
+
+    def table(self) -> Table:
+        """Every source with what was counted, at what share, by which clause."""
+        return Table(
+            "weight_sources",
+            "Seismic weight by source",
+            (
+                column("level", "", [x.level for x in self.lines]),
+                column("source", "", [x.source for x in self.lines]),
+                column("kind", "", [x.kind for x in self.lines]),
+                column("basis", "", [x.basis for x in self.lines]),
+                column("load per area", "area load",
+                       [x.intensity if x.basis == "area" else None for x in self.lines]),
+                column("load per length", "line load",
+                       [x.intensity if x.basis == "edge" else None for x in self.lines]),
+                column("area", "area",
+                       [x.extent if x.basis == "area" else None for x in self.lines]),
+                column("length", "length",
+                       [x.extent if x.basis == "edge" else None for x in self.lines]),
+                column("load", "force", [x.amount for x in self.lines]),
+                column("share", "ratio", [x.share for x in self.lines], 3),
+                column("seismic weight", "force", [x.counted for x in self.lines]),
+                column("why", "", [x.reason for x in self.lines]),
+                column("clause", "", [x.clause for x in self.lines]),
+            ),
+        )
+
+    def level_table(self) -> Table:
+        """Weight, mass, rotational inertia and center of mass by level, with the total."""
+        n = len(self.levels)
+        counted = [self.weight[i] > 0 for i in range(n)]
+        per_area = [float(self.weight[i] / self.areas[i]) for i in range(n)]
+
+        def centers(axis: int) -> list[float | None]:
+            return [float(self.centers[i, axis]) if counted[i] else None for i in range(n)]
+
+        return Table(
+            "weight_levels",
+            "Seismic weight by level",
+            (
+                column("level", "", [*self.levels, "total"]),
+                column("floor area", "area", [*self.areas, float(self.areas.sum())]),
+                column("weight", "force", [*self.weight, self.total]),
+                column("weight per area", "area load",
+                       [*per_area, self.total / float(self.areas[self.weight > 0].sum())]),
+                column("mass", "mass", [*self.mass, float(self.mass.sum())]),
+                column("rotational inertia", "rotational inertia", [*self.inertia, None]),
+                column("x of center of mass", "length", [*centers(0), None]),
+                column("y of center of mass", "length", [*centers(1), None]),
+                column("gravity load", "force", [*self.gravity, float(self.gravity.sum())]),
+            ),
+        )
+
+
+def weigh(
+    building: ConceptBuilding, rule: Rule, gravity_share: Callable[[str], tuple[float, str]]
+) -> Weights:
+    """Weigh every level but the lowest by the standard's weight ``rule``.
+
+    Levels at or below the base, or with ``seismic_mass = false``, are listed with share 0.
+    Raises InputError where a level above the base ends up without any weight.
+    """
+    n = len(building.levels) - 1
+    lines: list[WeightLine] = []
+    mass, inertia, gravity = np.zeros(n), np.zeros(n), np.zeros(n)
+    centers = np.array([building.outline(i).centroid for i in range(n)])
+    faults = []
+    for i in range(n):
+        level = building.levels[i]
+        counts = i in building.above_base and level.seismic_mass
+        own = [_line(building, i, load, rule, counts) for load in building.loads(i)]
+        lines += own
+        gravity[i] = sum(x.amount * gravity_share(x.kind)[0] for x in own)
+        counted = np.array([x.counted for x in own])
+        if counted.sum() > 0:
+            c = np.array([x.center for x in own])
+            centers[i] = counted @ c / counted.sum()
+            arms = np.sum((c - centers[i]) ** 2, axis=1) + np.array([x.polar for x in own])
+            mass[i] = counted.sum() / STANDARD_GRAVITY
+            inertia[i] = counted @ arms / STANDARD_GRAVITY
+        elif counts:
+            faults.append(Fault(
+                f"building.levels[{i}]", f"level {level.name!r} has no seismic weight: nothing on "
+                "it counts by the weight rule",
+                "give it its dead load, or set seismic_mass = false"))
+    if faults:
+        raise InputError(faults)
+    for array in (mass, inertia, gravity, centers):
+        array.flags.writeable = False
+    return Weights(
+        tuple(level.name for level in building.levels[:n]), tuple(lines),
+        mass * STANDARD_GRAVITY, mass, centers, inertia, gravity,
+        np.array([building.outline(i).area for i in range(n)]),
+    )
+
+
+def _line(
+    building: ConceptBuilding, i: int, load: Load, rule: Rule, counts: bool
+) -> WeightLine:
+    outline = building.outline(i)
+    basis, intensity, extent, amount, center, polar = _spread(load, outline)
+    answer = rule(load.kind, intensity if basis == "area" else None)
+    share, clause, reason = answer.share, answer.clause, answer.reason
+    counted = amount * share
+    if load.share is not None:
+        share, clause, reason = load.share, "", f"project: {load.reason}"
+        counted = amount * share
+    elif basis == "area" and intensity is not None and extent is not None \
+            and intensity < answer.minimum:
+        counted = answer.minimum * extent * share
+        share, reason = counted / amount if amount else 1.0, f"{reason}: raised to it"
+    if not counts:
+        where = "at or below the base" if i not in building.above_base else "no seismic mass"
+        share, counted, reason = 0.0, 0.0, where
+    return WeightLine(
+        building.levels[i].name, load.name, load.kind, basis, intensity, extent, amount, share,
+        counted, clause, reason, center, polar,
+    )
+
+
+def _spread(
+    load: Load, outline: Outline
+) -> tuple[str, float | None, float | None, float, tuple[float, float], float]:
+    """Basis, intensity, extent, amount (N), center (m) and polar moment per unit load (m2)."""
+    if load.per_area is not None:
+        part = load.on or outline
+        return ("area", load.per_area, part.area, load.per_area * part.area, part.centroid,
+                part.polar_moment / part.area)
+    if load.per_edge is not None:
+        length, center, polar = outline.edge
+        return "edge", load.per_edge, length, load.per_edge * length, center, polar / length
+    total = load.total or 0.0
+    if load.at is not None:
+        return "total", None, None, total, load.at, 0.0
+    return ("total", None, None, total, outline.centroid, outline.polar_moment / outline.area)

@@ -1,0 +1,49 @@
+"""Lateral stiffness of single lines, condensed to one displacement a level."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+from numpy.typing import NDArray
+
+Floats = NDArray[np.float64]
+
+
+def shear_line(stiffness: Sequence[float]) -> Floats:
+    """Stiffness (n, n) of a line of story springs, top down, held below its lowest story. N/m."""
+    k = np.asarray(stiffness, dtype=float)
+    matrix = np.diag(k + np.concatenate(([0.0], k[:-1])))
+    off = -k[:-1]
+    return matrix + np.diag(off, 1) + np.diag(off, -1)
+
+
+def shear_flexure_line(
+    bending: Sequence[float], shear: Sequence[float], heights: Sequence[float]
+) -> Floats:
+    """Stiffness (n, n) of a cantilever that bends and shears, top down, clamped at its foot.
+
+    ``bending`` EI (N m2), ``shear`` G times shear area (N) and ``heights`` (m) of each story. The
+    inverse of the flexibility from the unit-load theorem, story by story:
+    f_ij = sum over stories below both of integral m_i m_j / EI dz + h / GA.
+    Source: unit-load theorem; Timoshenko, Strength of Materials, part I.
+    """
+    ei, ga, h = (np.asarray(v, dtype=float) for v in (bending, shear, heights))
+    n = h.size
+    z_top = np.cumsum(h[::-1])[::-1]  # height of the top of each story above the foot
+    z_bottom = z_top - h
+    # Arms of a unit force at level i about the bottom and the top of story s (0 above the force).
+    below = np.tri(n).T.astype(bool)  # story s (column) lies below level i (row): s >= i
+    arm_bottom = np.where(below, z_top[:, None] - z_bottom[None, :], 0.0)
+    arm_top = np.where(below, z_top[:, None] - z_top[None, :], 0.0)
+    # Product of two linear diagrams over a story: h/6 (2ab + a b' + a' b + 2 a'b').
+    w = h / (6.0 * ei)
+    flexibility = (
+        2.0 * (arm_bottom * w) @ arm_bottom.T
+        + (arm_bottom * w) @ arm_top.T
+        + (arm_top * w) @ arm_bottom.T
+        + 2.0 * (arm_top * w) @ arm_top.T
+    )
+    flexibility += (below * (h / ga)) @ below.T
+    inverse = np.linalg.inv(flexibility)
+    return 0.5 * (inverse + inverse.T)

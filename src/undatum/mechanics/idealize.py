@@ -1,0 +1,83 @@
+"""From a building description to a system: the only door between the two."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from undatum.building.concept import ConceptBuilding
+from undatum.building.lines import Cantilever, Line
+from undatum.building.weight import Weights
+from undatum.mechanics.cantilever import shear_flexure_line, shear_line
+from undatum.mechanics.system import LateralLine, PlumbLine, System
+
+Floats = NDArray[np.float64]
+
+
+def idealize(building: ConceptBuilding, weights: Weights) -> System:
+    """Stiffness and mass of a concept building; diaphragms are rigid in their plane."""
+    n = len(building.levels) - 1
+    elevations = np.asarray(building.elevations)
+    system = System(
+        levels=weights.levels,
+        elevations=elevations[:n],
+        story_heights=np.asarray(building.story_heights),
+        base_elevation=float(elevations[building.base_index]),
+        centers=weights.centers,
+        bounds=np.array([building.outline(i).bounds for i in range(n)]),
+        mass=weights.mass,
+        inertia=weights.inertia,
+        stiffness=np.zeros((3 * n, 3 * n)),
+        lines=tuple(_line(building, line) for line in building.lines),
+    )
+    for line in system.lines:
+        a = system.line_displacement_map(line)
+        system.stiffness[:] += a.T @ line.stiffness @ a
+    system.stiffness[:] = 0.5 * (system.stiffness + system.stiffness.T)
+    for array in (system.stiffness, system.elevations, system.story_heights):
+        array.flags.writeable = False
+    return system
+
+
+def _line(building: ConceptBuilding, line: Line) -> LateralLine:
+    order = [level.name for level in building.levels]
+    top, bottom = order.index(line.top), order.index(line.bottom)
+    values = line.by_story(bottom - top)
+    if line.cantilever is None:
+        stiffness = shear_line([v for v in values if isinstance(v, float)])
+    else:
+        sections = [v for v in values if isinstance(v, Cantilever)]
+        stiffness = shear_flexure_line(
+            [s.bending for s in sections], [s.shear for s in sections],
+            building.story_heights[top:bottom],
+        )
+    return LateralLine(
+        line.name,
+        np.asarray(line.at, dtype=float),
+        np.array([np.cos(line.direction), np.sin(line.direction)]),
+        np.arange(top, bottom),
+        stiffness,
+        "story stiffness" if line.cantilever is None else "cantilever",
+        line.plan_length,
+    )
+
+
+def corner_lines(building: ConceptBuilding, system: System) -> tuple[PlumbLine, ...]:
+    """Plumb lines through every distinct corner of the outlines, in reading order.
+
+    A corner counts in a story where it lies on the floor at the story's top.
+    """
+    corners = np.concatenate([building.outline(i).corners for i in range(system.n)])
+    _, first = np.unique(np.round(corners, 6), axis=0, return_index=True)
+    return tuple(
+        named_line(building, system, f"corner {number}", corners[i])
+        for number, i in enumerate(sorted(first), 1)
+    )
+
+
+def named_line(
+    building: ConceptBuilding, system: System, name: str, point: Floats
+) -> PlumbLine:
+    """A plumb line through one plan point; it counts where the floor above holds the point."""
+    present = np.array([bool(building.outline(i).holds(point)[0]) for i in range(system.n)])
+    return PlumbLine(name, np.tile(np.asarray(point, dtype=float), (system.n, 1)), present)
