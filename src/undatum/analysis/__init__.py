@@ -1,0 +1,1 @@
+"""System and spectrum in, response out. Immutable results."""

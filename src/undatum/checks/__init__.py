@@ -1,0 +1,1 @@
+"""Response and standard in, findings out."""

@@ -1,0 +1,226 @@
+"""Story drift on plumb lines against the allowable drift."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from undatum.analysis.response import ResponseSet
+from undatum.finding import Finding, Severity
+from undatum.mechanics.system import PlumbLine, System
+from undatum.standards.contract import DIRECTIONS, Direction, DriftLimit
+from undatum.table import Table, column
+
+Floats = NDArray[np.float64]
+COMPONENTS = ("X", "Y", "resultant")
+
+
+@dataclass(frozen=True, slots=True)
+class DriftCheck:
+    """Drift of every set, plumb line and story. The first plumb line is the center of mass.
+
+    ``elastic`` (sets, plumb lines, stories, 3): drift under the reduced forces along X, along Y
+    and the largest in any plan direction, m; not a number where the point is not on the floor.
+    ``design`` is ``elastic`` times the amplification of the set's direction and the P-Delta
+    amplification ``second_order`` (3, stories). ``limits`` (3,) allowable drift ratio.
+    ``at_edges`` (2,) whether X and Y are judged at the corners rather than the center of mass.
+    """
+
+    levels: tuple[str, ...]
+    heights: Floats
+    sets: tuple[str, ...]
+    methods: tuple[str, ...]
+    points: tuple[str, ...]
+    elastic: Floats
+    factors: Floats
+    second_order: Floats
+    limits: Floats
+    clauses: tuple[str, str]
+    at_edges: tuple[bool, bool]
+    judged_by: str
+    above_base: NDArray[np.bool_]
+
+    @property
+    def design(self) -> Floats:
+        """(sets, plumb lines, stories, 3) amplified drift, m."""
+        amplified = self.elastic * self.factors[:, None, None, None]
+        return np.asarray(amplified * self.second_order.T[None, None])
+
+    @property
+    def ratios(self) -> Floats:
+        """(sets, plumb lines, stories, 3) amplified drift over story height."""
+        return np.asarray(self.design / self.heights[None, None, :, None])
+
+    @property
+    def use(self) -> Floats:
+        """(sets, plumb lines, stories, 3) amplified drift over allowable drift."""
+        return np.asarray(self.ratios / self.limits)
+
+    def judged(self, component: int, method: str | None = None) -> Floats:
+        """(sets, plumb lines, stories) use where this component is judged, else not a number."""
+        use = np.array(self.use[..., component])
+        if method is None and self.judged_by != "both":
+            method = self.judged_by
+        edges = any(self.at_edges) if component == 2 else self.at_edges[component]
+        if not edges:
+            use[:, 1:] = np.nan
+        use[:, :, ~self.above_base] = np.nan
+        if method is not None:
+            use[[m != method for m in self.methods]] = np.nan
+        return use
+
+    def governing(
+        self, component: int, story: int | None = None, method: str | None = None
+    ) -> tuple[int, int, int]:
+        """(set, plumb line, story) with the largest use."""
+        use = self.judged(component, method)
+        if story is not None:
+            keep = np.full(use.shape, np.nan)
+            keep[:, :, story] = use[:, :, story]
+            use = keep
+        where = np.unravel_index(int(np.nanargmax(use)), use.shape)
+        return int(where[0]), int(where[1]), int(where[2])
+
+    def envelope(self, component: int) -> Table:
+        """By story: the governing set and point, elastic and amplified drift, limit and use."""
+        rows = [i for i in range(len(self.levels)) if self.above_base[i]]
+        at = [self.governing(component, i) for i in rows]
+        name = COMPONENTS[component]
+        corners = self.design[:, 1:, :, component]
+        has = [bool(np.isfinite(corners[s, :, i]).any()) for s, _, i in at]
+        largest = [float(np.nanmax(corners[s, :, i])) if ok else np.nan
+                   for (s, _, i), ok in zip(at, has, strict=True)]
+        average = [float(np.nanmean(corners[s, :, i])) if ok else np.nan
+                   for (s, _, i), ok in zip(at, has, strict=True)]
+        use = [float(self.use[s, p, i, component]) for s, p, i in at]
+        return Table(
+            f"drift_{name.lower()}",
+            f"Story drift, {name}",
+            (
+                column("story", "", [self.levels[i] for i in rows]),
+                column("story height", "length", [self.heights[i] for i in rows]),
+                column("set", "", [self.sets[s] for s, _, _ in at]),
+                column("point", "", [self.points[p] for _, p, _ in at]),
+                column("elastic drift", "displacement",
+                       [self.elastic[s, p, i, component] for s, p, i in at]),
+                column("amplification", "ratio", [self.factors[s] for s, _, _ in at]),
+                column("P-Delta factor", "ratio", [self.second_order[component, i] for i in rows]),
+                column("design drift", "displacement",
+                       [self.design[s, p, i, component] for s, p, i in at]),
+                column("drift ratio", "ratio", [self.ratios[s, p, i, component] for s, p, i in at]),
+                column("allowable", "ratio", [self.limits[component]] * len(rows)),
+                column("use", "ratio", use, 3),
+                column("average of corners", "displacement", average),
+                column("largest of corners", "displacement", largest),
+            ),
+            note="Judged at the corners (torsionally irregular)."
+            if component < 2 and self.at_edges[component] else
+            "" if component == 2 else "Judged at the center of mass.",
+            marks=tuple(i for i, u in enumerate(use) if u > 1 and component < 2),
+        )
+
+    def full_table(self) -> Table:
+        """Every set, plumb line and story: elastic and amplified drift and use."""
+        index = [
+            (s, p, i)
+            for s in range(len(self.sets)) for p in range(len(self.points))
+            for i in range(len(self.levels)) if np.isfinite(self.elastic[s, p, i, 0])
+        ]
+        design, use = self.design, self.use
+        return Table(
+            "drift_all",
+            "Story drift of every set on every plumb line",
+            (
+                column("set", "", [self.sets[s] for s, _, _ in index]),
+                column("point", "", [self.points[p] for _, p, _ in index]),
+                column("story", "", [self.levels[i] for _, _, i in index]),
+                *(column(f"elastic {name}", "displacement",
+                         [self.elastic[s, p, i, c] for s, p, i in index])
+                  for c, name in enumerate(COMPONENTS)),
+                *(column(f"design {name}", "displacement", [design[s, p, i, c] for s, p, i in index])
+                  for c, name in enumerate(COMPONENTS)),
+                *(column(f"use {name}", "ratio", [use[s, p, i, c] for s, p, i in index], 3)
+                  for c, name in enumerate(COMPONENTS)),
+            ),
+        )
+
+    def findings(self) -> tuple[Finding, ...]:
+        """One finding for each of X and Y and each method, one for the resultant."""
+        found = []
+        for c in range(2):
+            for method in dict.fromkeys(self.methods):
+                s, p, i = self.governing(c, method=method)
+                found.append(self._finding(c, s, p, i, method))
+        s, p, i = self.governing(2)
+        over = self.use[s, p, i, 2] > 1
+        found.append(Finding(
+            "story drift, resultant", self._where(s, p, i),
+            Severity.NOTE if over else Severity.OK,
+            "Largest drift in any plan direction, against the smaller of the two limits"
+            + ("; the standard limits X and Y, not the resultant." if over else "."),
+            "", "", float(self.ratios[s, p, i, 2]), float(self.limits[2]),
+        ))
+        return tuple(found)
+
+    def _where(self, s: int, p: int, i: int) -> str:
+        return f"story {self.levels[i]}, {self.points[p]}, set {self.sets[s]}"
+
+    def _finding(self, c: int, s: int, p: int, i: int, method: str) -> Finding:
+        ratio, use = float(self.ratios[s, p, i, c]), float(self.use[s, p, i, c])
+        over = use > 1
+        count = int(np.sum(np.nanmax(np.nan_to_num(self.judged(c, method)), axis=(0, 1)) > 1))
+        text = f"Design story drift ratio {ratio:.4f} against {self.limits[c]:.4f}"
+        text += f"; {count} {'story' if count == 1 else 'stories'} over the limit." if over else "."
+        severity = Severity.EXCEEDED if over else Severity.OK
+        if over and self.judged_by not in ("both", method):
+            severity = Severity.NOTE
+            text += f" The project judges drift by the {self.judged_by} analysis."
+        return Finding(
+            f"story drift {COMPONENTS[c]}, {method}", self._where(s, p, i),
+            severity, text, self.clauses[c],
+            f"About {use:.2f} times the stiffness along {COMPONENTS[c]} where the forces stay as they "
+            f"are, {use**2:.2f} times where they rise with it on the falling branch; or less twist."
+            if over else "",
+            ratio, float(self.limits[c]),
+        )
+
+
+def check_drift(
+    system: System, sets: Sequence[ResponseSet], plumb: Sequence[PlumbLine],
+    factors: Mapping[Direction, float], limits: Mapping[Direction, DriftLimit],
+    at_edges: Mapping[Direction, bool], second_order: Mapping[Direction, Floats],
+    judged_by: str = "both",
+) -> DriftCheck:
+    """Drift of all ``sets`` on the center of mass and on ``plumb`` lines.
+
+    ``factors`` amplify the displacement by the direction of the set; ``second_order`` (n,) holds
+    the P-Delta amplification by the direction of the drift. ``judged_by`` names the method whose
+    exceedance counts (``static``, ``spectrum`` or ``both``).
+    """
+    lines = [system.center_line(), *plumb]
+    elastic = np.full((len(sets), len(lines), system.n, 3), np.nan)
+    for p, line in enumerate(lines):
+        x, y = system.drift_map(line, 0), system.drift_map(line, 1)
+        for s, one in enumerate(sets):
+            values = np.stack([np.abs(one.of(x)), np.abs(one.of(y)), one.in_plan(x, y)], axis=-1)
+            elastic[s, p, line.present] = values[line.present]
+    ratios = [limits[d].ratio for d in DIRECTIONS]
+    second = np.stack([second_order[d] for d in DIRECTIONS])
+    return DriftCheck(
+        levels=system.levels,
+        heights=system.story_heights,
+        sets=tuple(one.name for one in sets),
+        methods=tuple(one.method for one in sets),
+        points=tuple(line.name for line in lines),
+        elastic=elastic,
+        factors=np.array([factors[one.direction] for one in sets]),
+        second_order=np.vstack([second, second.max(axis=0)]),
+        limits=np.array([*ratios, min(ratios)]),
+        clauses=tuple(limits[d].working.steps[-1].clause for d in DIRECTIONS),  # type: ignore[arg-type]
+        at_edges=(at_edges["X"], at_edges["Y"]),
+        judged_by=judged_by,
+        above_base=system.above_base,
+    )

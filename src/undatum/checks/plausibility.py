@@ -1,0 +1,188 @@
+"""Hand estimates beside computed values: who checks the computer."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from undatum.analysis.lateral import StaticForces, level_loads
+from undatum.analysis.modes import Modes
+from undatum.analysis.response import StaticSet
+from undatum.building.weight import Weights
+from undatum.finding import Finding, Severity
+from undatum.mechanics.solve import solve_static
+from undatum.mechanics.system import System
+from undatum.standards.contract import DIRECTIONS, Direction, Purpose
+from undatum.table import Table, column
+
+Floats = NDArray[np.float64]
+
+#: Seismic weight per floor area that is usual for an occupancy, N/m2. A judgement of ours for a
+#: first look, not a rule of any standard: structure, finishes, facade and the counted share.
+USUAL_WEIGHT: dict[str, tuple[float, float]] = {
+    "residential": (3.0e3, 11.0e3),
+    "office": (3.0e3, 10.0e3),
+    "school": (3.5e3, 11.0e3),
+    "health care": (4.0e3, 13.0e3),
+    "storage": (4.0e3, 16.0e3),
+    "industrial": (1.5e3, 14.0e3),
+    "other": (2.0e3, 15.0e3),
+}
+
+
+@dataclass(frozen=True, slots=True)
+class Comparison:
+    """A computed value beside a hand estimate, and the difference that is still believed."""
+
+    name: str
+    where: str
+    computed: float
+    estimate: float
+    dimension: str
+    tolerance: float
+    how: str
+
+    @property
+    def difference(self) -> float:
+        """Relative to the estimate."""
+        return self.computed / self.estimate - 1 if self.estimate else float(self.computed != 0)
+
+    @property
+    def believed(self) -> bool:
+        return abs(self.difference) <= self.tolerance
+
+
+@dataclass(frozen=True, slots=True)
+class Plausibility:
+    """All comparisons, and those that only ask whether a value lies in a usual range."""
+
+    comparisons: tuple[Comparison, ...]
+    ranges: tuple[Finding, ...]
+
+    def table(self) -> Table:
+        """Computed value, estimate, difference and what is believed."""
+        rows = self.comparisons
+        text = [_plain(c.computed, c.dimension) for c in rows]
+        return Table(
+            "plausibility",
+            "Plausibility: hand estimates beside computed values",
+            (
+                column("check", "", [c.name for c in rows]),
+                column("where", "", [c.where for c in rows]),
+                column("computed (SI)", "", text),
+                column("estimate (SI)", "", [_plain(c.estimate, c.dimension) for c in rows]),
+                column("difference", "ratio", [c.difference for c in rows], 3),
+                column("believed up to", "ratio", [c.tolerance for c in rows], 2),
+                column("holds", "", [c.believed for c in rows]),
+                column("how", "", [c.how for c in rows]),
+            ),
+            marks=tuple(i for i, c in enumerate(rows) if not c.believed),
+        )
+
+    def findings(self) -> tuple[Finding, ...]:
+        """A warning for every comparison that does not hold; one line when all do."""
+        found = [
+            Finding(
+                f"plausibility: {c.name}", c.where, Severity.WARNING,
+                f"Computed and estimated differ by {c.difference:+.1%}; up to "
+                f"{c.tolerance:.0%} would be usual.", "", f"Estimate: {c.how}.",
+                c.computed, c.estimate, c.dimension,
+            )
+            for c in self.comparisons if not c.believed
+        ]
+        if not found:
+            found.append(Finding("plausibility", "whole structure", Severity.OK,
+                                 f"All {len(self.comparisons)} hand estimates agree."))
+        return (*found, *self.ranges)
+
+
+def _plain(value: float, dimension: str) -> str:
+    from undatum.table import number_text
+    from undatum.units import SI
+
+    return f"{number_text(value, 5)} {SI.label(dimension)}".strip()
+
+
+def check_plausibility(
+    system: System, weights: Weights, modes: Modes,
+    statics: Mapping[tuple[Direction, Purpose], StaticForces], sets: Sequence[StaticSet],
+    occupancy: str,
+) -> Plausibility:
+    """Compare what was computed with what a hand calculation gives."""
+    rows: list[Comparison] = []
+    for axis, direction in enumerate(DIRECTIONS):
+        rows += _direction(system, modes, statics, direction, axis)
+    for i, name in enumerate(("X", "Y", "rotation")):
+        rows.append(Comparison(
+            "effective masses add up to the mass", name, float(modes.effective_mass[:, i].sum()),
+            float(modes.total_mass[i]), "mass" if i < 2 else "rotational inertia", 1e-9,
+            "sum over all modes against the sum over the levels"))
+    rows += [_torsion_balance(system, one) for one in sets if one.purpose == "strength"]
+    per_area = weights.total / float(weights.areas[weights.weight > 0].sum())
+    low, high = USUAL_WEIGHT[occupancy]
+    usual = low <= per_area <= high
+    ranges = (Finding(
+        "weight per floor area", "levels above the base",
+        Severity.OK if usual else Severity.WARNING,
+        f"{per_area / 1e3:.2f} kN/m² ({per_area / 47.88:.0f} psf) "
+        + ("lies in" if usual else "lies outside")
+        + f" the usual {low / 1e3:g} to {high / 1e3:g} kN/m² for {occupancy}.",
+        "", "" if usual else "Compare the weight table with a hand estimate, source by source.",
+        per_area, high, "area load"),)
+    return Plausibility(tuple(rows), ranges)
+
+
+def _direction(
+    system: System, modes: Modes, statics: Mapping[tuple[Direction, Purpose], StaticForces],
+    direction: Direction, axis: int,
+) -> list[Comparison]:
+    static = statics[direction, "strength"]
+    load = level_loads(system, direction, static.forces, np.zeros(system.n))
+    u = solve_static(system, load)
+    rayleigh = 2 * np.pi * np.sqrt((u @ (system.mass_diagonal * u)) / (u @ load))
+    period = float(modes.periods[modes.governing(axis)])
+    stories = int(system.above_base.sum())
+    height = float(system.elevations[0] - system.base_elevation)
+    shear = static.shear
+    n = system.n
+    reaction = abs(float((system.shear_map(axis) @ u)[system.base_story]))
+    moment = float((system.overturning_map(axis) @ u)[system.base_story])
+    arms = np.maximum(static.heights, 0.0)
+    return [
+        Comparison("period by Rayleigh quotient", direction, period, float(rayleigh), "time", 0.10,
+                   "2 pi sqrt(sum w d^2 / (g sum F d)) with the static forces"),
+        Comparison("period by rule of thumb", direction, period, 0.1 * stories, "time", 1.5,
+                   "0.1 s for each story; a factor of two and a half either way is believed"),
+        Comparison("story forces add up to the base shear", direction,
+                   float(static.forces.sum()), shear.base_shear, "force", 1e-9,
+                   "sum over the levels"),
+        Comparison("base shear by hand", direction, shear.base_shear,
+                   shear.coefficient * float(static.weights.sum()), "force", 1e-9, "C_s times W"),
+        Comparison("resisted shear equals applied force", direction, reaction,
+                   float(static.forces.sum()), "force", 1e-6,
+                   "shear of the story at the base from the displacements"),
+        Comparison("overturning moment by hand", direction, moment,
+                   float(static.forces @ arms), "moment", 1e-6, "sum of force times height"),
+        Comparison("height per story", direction, height / stories, 3.8, "length", 0.75,
+                   "a story is usually 2.5 to 6 m"),
+    ] if n else []
+
+
+def _torsion_balance(system: System, one: StaticSet) -> Comparison:
+    """Moment of the line shears at the base against that of the applied forces, about the origin."""
+    axis = DIRECTIONS.index(one.direction)
+    story = system.base_story
+    c = system.centers
+    lever = -c[:, 1] if axis == 0 else c[:, 0]
+    applied = float(np.sum(one.torques + lever * one.forces))
+    resisted = 0.0
+    for line in system.lines:
+        at = np.flatnonzero(line.levels == story)
+        if at.size:
+            shear = float(one.of(system.line_shear_map(line)[at])[0])
+            resisted += (line.point[0] * line.axis[1] - line.point[1] * line.axis[0]) * shear
+    return Comparison("equilibrium of torsion at the base", one.name, resisted, applied, "moment",
+                      1e-6, "line shears times their arms against the applied moment")
