@@ -1,0 +1,58 @@
+"""Undatum: seismic analysis of buildings, traceable to the clause.
+
+Everything here is loaded when first used, so that ``import undatum`` is quick.
+"""
+
+from __future__ import annotations
+
+from importlib import import_module
+from typing import TYPE_CHECKING, Any
+
+__version__ = "0.1.0"
+
+if TYPE_CHECKING:
+    from undatum.building import Cantilever, ConceptBuilding, Level, Line, Load, Outline
+    from undatum.errors import AnalysisError, InputError, UndatumError
+    from undatum.ground import Spectrum, TabulatedSpectrum, read_spectrum
+    from undatum.project import Project, Results, analyze, read, run
+    from undatum.units import si
+
+_HOMES = {
+    "undatum.building": ("Cantilever", "ConceptBuilding", "Level", "Line", "Load", "Outline"),
+    "undatum.errors": ("AnalysisError", "InputError", "UndatumError"),
+    "undatum.ground": ("Spectrum", "TabulatedSpectrum", "read_spectrum"),
+    "undatum.project": ("Project", "Results", "analyze", "read", "run"),
+    "undatum.units": ("si",),
+}
+_HOME_OF = {name: home for home, names in _HOMES.items() for name in names}
+
+__all__ = [
+    "AnalysisError",
+    "Cantilever",
+    "ConceptBuilding",
+    "InputError",
+    "Level",
+    "Line",
+    "Load",
+    "Outline",
+    "Project",
+    "Results",
+    "Spectrum",
+    "TabulatedSpectrum",
+    "UndatumError",
+    "analyze",
+    "read",
+    "read_spectrum",
+    "run",
+    "si",
+]
+
+
+def __getattr__(name: str) -> Any:
+    if name in _HOME_OF:
+        return getattr(import_module(_HOME_OF[name]), name)
+    raise AttributeError(f"module 'undatum' has no attribute {name!r}")
+
+
+def __dir__() -> list[str]:
+    return sorted([*globals(), *__all__])

@@ -1,0 +1,63 @@
+"""Questions about values that are possible but not plausible, asked by name."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from pydantic import BaseModel
+
+from undatum.described import place_of
+from undatum.finding import Finding, Severity
+from undatum.table import number_text
+from undatum.units import Measure, UnitSystem
+
+
+def questions(model: BaseModel, units: UnitSystem, at: tuple[int | str, ...] = ()
+              ) -> list[Finding]:
+    """A warning for every value outside the plausible range its field declares."""
+    found: list[Finding] = []
+    for name, field in type(model).model_fields.items():
+        value = getattr(model, name)
+        measures = [m for m in field.metadata if isinstance(m, Measure)]
+        measures += _inner_measures(field.annotation)
+        found += _look(value, measures, units, (*at, name))
+    return found
+
+
+def _inner_measures(annotation: Any) -> list[Measure]:
+    """Measures inside optional, list and tagged annotations."""
+    found = [m for m in getattr(annotation, "__metadata__", ()) if isinstance(m, Measure)]
+    for part in getattr(annotation, "__args__", ()):
+        found += _inner_measures(part)
+    return found
+
+
+def _look(
+    value: Any, measures: list[Measure], units: UnitSystem, at: tuple[int | str, ...]
+) -> list[Finding]:
+    if isinstance(value, BaseModel):
+        return questions(value, units, at)
+    if isinstance(value, list | tuple):
+        return [f for i, item in enumerate(value) for f in _look(item, measures, units, (*at, i))]
+    if isinstance(value, dict):
+        return [f for key, item in value.items()
+                for f in _look(item, measures, units, (*at, key))]
+    if isinstance(value, bool) or not isinstance(value, float):
+        return []
+    return [_ask(value, m, m.plausible, units, at) for m in measures
+            if m.plausible and value and not m.plausible[0] <= value <= m.plausible[1]]
+
+
+def _ask(
+    value: float, measure: Measure, usual: tuple[float, float], units: UnitSystem,
+    at: tuple[int | str, ...],
+) -> Finding:
+    size = units.size(measure.dimension)
+    unit = units.label(measure.dimension)
+    low, high, said = (number_text(v / size) for v in (*usual, value))
+    return Finding(
+        "plausible input", place_of(at), Severity.WARNING,
+        f"{said} {unit} is unusual; {low} to {high} {unit} would be usual.".replace("  ", " "),
+        "", "Is the unit right? A value may carry its own, such as \"12 ft\".",
+        value, usual[1] if value > usual[1] else usual[0], measure.dimension,
+    )

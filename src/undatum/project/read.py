@@ -1,0 +1,137 @@
+"""Reading a project file, with every fault at once and the line where it stands."""
+
+from __future__ import annotations
+
+import re
+import tomllib
+from dataclasses import replace
+from pathlib import Path
+from typing import Any
+
+from pydantic import ValidationError
+
+from undatum import standards
+from undatum.described import faults_from
+from undatum.errors import Fault, InputError
+from undatum.project.places import Places
+from undatum.project.schema import DEFAULT_STANDARD, Project, project_model
+from undatum.units import SI, UnitSystem
+
+LARGEST_FILE = 20_000_000  # bytes
+
+
+def read(path: str | Path) -> Project:
+    """Read and validate a project file. Raises InputError that lists everything to mend."""
+    path = Path(path)
+    text = _text(path)
+    try:
+        data = tomllib.loads(text)
+    except tomllib.TOMLDecodeError as error:
+        raise InputError([_syntax(str(error), text)], source=path.name) from None
+    except RecursionError:
+        raise InputError([Fault("", "is nested too deeply to be a project")],
+                         source=path.name) from None
+    places = Places(text)
+    project, faults = validate(data)
+    if faults or project is None:
+        located = [replace(f, line=places.line(_path_of(f.place))) for f in faults]
+        order = sorted(located, key=lambda f: f.line or 0)
+        raise InputError(order, source=path.name)
+    return project
+
+
+def validate(data: dict[str, Any]) -> tuple[Project | None, list[Fault]]:
+    """The project in ``data`` (plain numbers in its unit system), or all of its faults."""
+    faults: list[Fault] = []
+    unit_name = data.get("units", "kN, m")
+    try:
+        units = UnitSystem(unit_name)
+    except (InputError, TypeError):
+        units = SI  # the fault itself is found by the model below
+    key, silent = data.get("standard", DEFAULT_STANDARD), False
+    try:
+        standards.get(key)
+    except (InputError, TypeError) as error:
+        found = error.faults if isinstance(error, InputError) else [
+            Fault("standard", f"{key!r} is not the name of a standard")]
+        faults += found
+        key, silent = DEFAULT_STANDARD, True
+        data = {**data, "standard": key}
+    model = project_model(key)
+    project = None
+    try:
+        project = model.model_validate(data, context={"units": units})
+    except ValidationError as error:
+        faults += faults_from(error, model)
+        if silent:  # what the unknown standard would have asked for cannot be judged
+            faults = [f for f in faults if not re.match(r"(site|system)\b", f.place)]
+        return None, faults
+    faults += [replace(f, place=f"building.{f.place}") for f in project.building.faults()]
+    faults += _cross_faults(project)
+    return (None if faults else project), faults
+
+
+def _cross_faults(project: Project) -> list[Fault]:
+    found = []
+    known = standards.get(project.standard).drift_structures()
+    if project.drift.structure not in known:
+        found.append(Fault("drift.structure", f"{project.drift.structure!r} is not in the drift "
+                           "table of the standard", f"choose from: {', '.join(known)}"))
+    outlines = [project.building.outline(i) for i in range(len(project.building.levels) - 1)] \
+        if not project.building.faults() else []
+    names: list[str] = []
+    for i, point in enumerate(project.drift.points):
+        if point.name in names:
+            found.append(Fault(f"drift.points[{i}].name", f"{point.name!r} stands twice"))
+        names.append(point.name)
+        if outlines and not any(o.holds(point.at)[0] for o in outlines):
+            found.append(Fault(f"drift.points[{i}].at", "lies on no floor",
+                               "give a plan point inside an outline"))
+    return found
+
+
+def _text(path: Path) -> str:
+    def wrong(message: str, cure: str = "") -> InputError:
+        return InputError([Fault("", message, cure)], source=str(path))
+
+    try:
+        if path.is_dir():
+            raise wrong("is a folder, not a project file", "name the .toml file in it")
+        if path.stat().st_size > LARGEST_FILE:
+            raise wrong(f"is larger than {LARGEST_FILE // 1_000_000} MB; this is no project file")
+        raw = path.read_bytes()
+    except FileNotFoundError:
+        near = sorted(p.name for p in path.parent.glob("*.toml")) if path.parent.is_dir() else []
+        raise wrong("there is no such file",
+                    f"in this folder: {', '.join(near)}" if near else
+                    "'undatum new' writes a project to start from") from None
+    except (OSError, ValueError) as error:
+        raise wrong(f"cannot be read ({getattr(error, 'strerror', None) or error})") from None
+    if b"\0" in raw:
+        raise wrong("is not a text file", "a project is a TOML file in UTF-8")
+    try:
+        text = raw.decode("utf-8-sig")
+    except UnicodeDecodeError as error:
+        line = raw.count(b"\n", 0, error.start) + 1
+        raise wrong(f"line {line} is not UTF-8 text", "save the file in UTF-8") from None
+    if not text.strip():
+        raise wrong("is empty", "'undatum new' writes a project to start from")
+    return text
+
+
+def _syntax(message: str, text: str) -> Fault:
+    match = re.search(r" \(at (?:line (\d+), column \d+|end of document)\)", message)
+    lines = text.splitlines()
+    line = int(match[1]) if match and match[1] else len(lines)
+    said = message[: match.start()] if match else message
+    shown = lines[line - 1].strip() if 0 < line <= len(lines) else ""
+    cure = f"the line reads: {shown[:80]}" if match and match[1] else \
+        "the file ends too early; is it whole?"
+    return Fault("not valid TOML", said[:1].lower() + said[1:], cure, line)
+
+
+def _path_of(place: str) -> tuple[str | int, ...]:
+    parts: list[str | int] = []
+    for name, index in re.findall(r"([^.\[\]]+)|\[(\d+)\]", place):
+        parts.append(int(index) if index else name)
+    return tuple(parts)

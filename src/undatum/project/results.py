@@ -1,0 +1,315 @@
+"""Everything a run found, in one immutable object that explains itself."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from undatum.analysis.lateral import StaticForces
+from undatum.analysis.modes import Modes
+from undatum.analysis.response import SpectrumSet, StaticSet
+from undatum.analysis.shears import StoryResponse
+from undatum.analysis.torsion import TorsionResult
+from undatum.building.weight import Weights
+from undatum.checks.drift import DriftCheck
+from undatum.checks.plausibility import Plausibility
+from undatum.checks.stability import StabilityCheck
+from undatum.finding import Finding, Severity, findings_table, worst
+from undatum.ground.spectrum import Spectrum
+from undatum.mechanics.system import System
+from undatum.project.schema import Project
+from undatum.standards.contract import (
+    DIRECTIONS,
+    Direction,
+    ModalRules,
+    Purpose,
+    ScaleAnswer,
+    SiteAnswer,
+    SystemAnswer,
+)
+from undatum.table import Table, column, number_text
+from undatum.units import STANDARD_GRAVITY, UnitSystem
+from undatum.working import Section
+
+Floats = NDArray[np.float64]
+
+
+@dataclass(frozen=True, slots=True)
+class Scaling:
+    """The factor on one direction and purpose of the spectrum analysis."""
+
+    direction: Direction
+    purpose: Purpose
+    modal_base_shear: float
+    answer: ScaleAnswer
+
+
+@dataclass(frozen=True, slots=True)
+class SpectrumResult:
+    """Base shear of the spectrum analysis in one direction, before scaling. SI.
+
+    ``modal`` (kept,) base shear of each mode, with its sign; ``ordinates`` (kept,) spectral
+    acceleration before reduction.
+    """
+
+    direction: Direction
+    base_shear: float
+    modal: Floats
+    ordinates: Floats
+    damping: Floats
+
+
+@dataclass(frozen=True, slots=True)
+class Results:
+    """The results of a run. Tables carry dimensions and write themselves in any unit system."""
+
+    project: Project
+    standard_title: str
+    site: SiteAnswer
+    laterals: Mapping[Direction, SystemAnswer]
+    spectrum: Spectrum
+    weights: Weights
+    system: System
+    modes: Modes
+    rules: ModalRules
+    statics: Mapping[tuple[Direction, Purpose], StaticForces]
+    torsion: Mapping[Direction, TorsionResult]
+    rigidity: Floats
+    static_sets: tuple[StaticSet, ...]
+    spectrum_sets: tuple[SpectrumSet, ...]
+    dynamic: tuple[SpectrumResult, ...]
+    scaling: tuple[Scaling, ...]
+    shears: StoryResponse
+    drift: DriftCheck
+    stability: tuple[StabilityCheck, ...]
+    plausibility: Plausibility
+    findings: tuple[Finding, ...]
+    working: tuple[Section, ...]
+
+    @property
+    def units(self) -> UnitSystem:
+        """The unit system of the project, in which people read the results."""
+        return UnitSystem(self.project.units)
+
+    @property
+    def severity(self) -> Severity:
+        """The most serious finding."""
+        return worst(self.findings)
+
+    # -- tables -------------------------------------------------------------------------------
+
+    def tables(self) -> tuple[Table, ...]:
+        """Every table, in the order of the job."""
+        return (
+            self.site_table(),
+            self.spectrum_table(),
+            self.weights.level_table(),
+            self.weights.table(),
+            self.level_table(),
+            self.modes.table(),
+            self.shape_table(),
+            *(s.table() for s in self.statics.values()),
+            *(self.torsion[d].table() for d in DIRECTIONS),
+            self.modal_shear_table(),
+            self.scaling_table(),
+            self.shears.table(),
+            self.shears.line_table(),
+            *(self.drift.envelope(c) for c in range(3)),
+            self.drift.full_table(),
+            *(s.table() for s in self.stability),
+            self.plausibility.table(),
+            findings_table(self.findings),
+        )
+
+    def table(self, name: str) -> Table:
+        """One table by its name. Raises KeyError with the names there are."""
+        found = {table.name: table for table in self.tables()}
+        if name not in found:
+            raise KeyError(f"no table {name!r}; there are: {', '.join(found)}")
+        return found[name]
+
+    def to_frame(self, name: str) -> Any:
+        """A table as a pandas DataFrame in the project's units."""
+        return self.table(name).to_frame(self.units)
+
+    def site_table(self) -> Table:
+        """Site parameters by symbol."""
+        steps = [s for s in self.site.working.steps if not isinstance(s.value, tuple)]
+        return Table(
+            "site",
+            "Site parameters",
+            (
+                column("symbol", "", [s.symbol for s in steps]),
+                column("value", "", [s.value for s in steps]),
+                column("unit", "", [s.unit for s in steps]),
+                column("meaning", "", [s.meaning for s in steps]),
+                column("clause", "", [s.clause for s in steps]),
+            ),
+        )
+
+    def spectrum_table(self) -> Table:
+        """Design spectrum before and after reduction, at round periods and corners."""
+        longest = max(4.0, 1.2 * float(self.modes.periods[0]))
+        last = getattr(self.spectrum, "periods", (np.inf,))[-1]
+        t = np.unique(np.concatenate([
+            np.arange(0.0, 1.0, 0.05), np.arange(1.0, longest, 0.1),
+            [c for c in self.spectrum.corners.values() if c <= longest],
+        ]).round(10))
+        t = t[t <= last]
+        a = self.spectrum(t)
+        return Table(
+            "spectrum",
+            "Design spectrum",
+            (
+                column("period", "time", t),
+                column("acceleration", "acceleration", a),
+                *(column(f"reduced, {d}", "acceleration", a / self.laterals[d].force_divisor)
+                  for d in DIRECTIONS),
+            ),
+            note="Reduced by R over the importance factor of each direction.",
+        )
+
+    def level_table(self) -> Table:
+        """Elevation, center of mass and center of rigidity by level, and their distance."""
+        s = self.system
+        e = np.round(s.centers - self.rigidity, 9)  # no digits below a nanometer
+        return Table(
+            "centers",
+            "Levels and centers",
+            (
+                column("level", "", s.levels),
+                column("elevation", "length", s.elevations),
+                column("story height", "length", s.story_heights),
+                column("x of center of mass", "length", s.centers[:, 0]),
+                column("y of center of mass", "length", s.centers[:, 1]),
+                column("x of center of rigidity", "length", self.rigidity[:, 0]),
+                column("y of center of rigidity", "length", self.rigidity[:, 1]),
+                column("eccentricity x", "length", e[:, 0]),
+                column("eccentricity y", "length", e[:, 1]),
+            ),
+            note="Center of rigidity: where the story shear of the static forces passes when the "
+            "floors move without turning.",
+        )
+
+    def shape_table(self) -> Table:
+        """Shapes of the modes in use, unit modal mass."""
+        n, kept = self.system.n, self.modes.kept
+        rows = [(m, i) for m in range(kept) for i in range(n)]
+        phi = self.modes.shapes
+        return Table(
+            "mode_shapes",
+            "Mode shapes at the centers of mass, unit modal mass (SI)",
+            (
+                column("mode", "", [m + 1 for m, _ in rows]),
+                column("level", "", [self.system.levels[i] for _, i in rows]),
+                *(column(name, "ratio", [phi[axis * n + i, m] for m, i in rows], 5)
+                  for axis, name in enumerate(("X", "Y", "rotation"))),
+            ),
+        )
+
+    def modal_shear_table(self) -> Table:
+        """Base shear of each mode in use, for both directions of ground motion."""
+        return Table(
+            "modal_base_shears",
+            "Base shear by mode, before scaling",
+            (
+                column("mode", "", [*range(1, self.modes.kept + 1)]),
+                column("period", "time", self.modes.periods[: self.modes.kept]),
+                *(col for r in self.dynamic for col in (
+                    column(f"spectral acceleration, {r.direction}", "acceleration", r.ordinates),
+                    column(f"base shear, {r.direction}", "force", r.modal),
+                )),
+            ),
+            note="; ".join(
+                f"combined {r.direction}: {self._force(r.base_shear)}" for r in self.dynamic),
+        )
+
+    def scaling_table(self) -> Table:
+        """Static against modal base shear and the factors."""
+        rows = self.scaling
+        static = [self.statics[s.direction, s.purpose].shear.base_shear for s in rows]
+        return Table(
+            "scaling",
+            "Scaling of the spectrum analysis",
+            (
+                column("direction", "", [s.direction for s in rows]),
+                column("purpose", "", [s.purpose for s in rows]),
+                column("static base shear", "force", static),
+                column("modal base shear", "force", [s.modal_base_shear for s in rows]),
+                column("factor", "ratio", [s.answer.factor for s in rows]),
+                column("why", "", [s.answer.working.steps[-1].branch for s in rows]),
+                column("clause", "", [s.answer.working.steps[-1].clause for s in rows]),
+            ),
+        )
+
+    # -- in words -----------------------------------------------------------------------------
+
+    def _force(self, value: float) -> str:
+        return f"{number_text(self.units.show(value, 'force'))} {self.units.label('force')}"
+
+    def story(self) -> list[tuple[str, str]]:
+        """The short story: pairs of heading and text."""
+        p, site = self.site.parameters, self.site
+        lines = [(
+            "Site",
+            f"{self.standard_title}, class {site.site_class}, risk category {site.risk}, "
+            f"S_DS {p['S_DS']:.3f} g, S_D1 {p['S_D1']:.3f} g, design category {site.category}",
+        )]
+        per_area = self.weights.total / float(self.weights.areas[self.weights.weight > 0].sum())
+        lines.append((
+            "Weight",
+            f"W = {self._force(self.weights.total)}, "
+            f"{number_text(self.units.show(per_area, 'area load'), 3)} "
+            f"{self.units.label('area load')} of floor",
+        ))
+        kinds = self.modes.kinds
+        lines.append((
+            "Periods",
+            ", ".join(f"{t:.3f} s ({k})" for t, k in
+                      zip(self.modes.periods[:3], kinds[:3], strict=True))
+            + f"; {self.modes.kept} modes carry "
+            + ", ".join(f"{c:.1%} in {d}" for c, d in zip(
+                self.modes.cumulative[self.modes.kept - 1, :2], DIRECTIONS, strict=True)),
+        ))
+        for d in DIRECTIONS:
+            static = self.statics[d, "strength"].shear
+            dynamic = next(r for r in self.dynamic if r.direction == d)
+            scale = {s.purpose: s.answer.factor for s in self.scaling if s.direction == d}
+            lines.append((
+                f"Base shear {d}",
+                f"static {self._force(static.base_shear)} ({static.coefficient:.4f} W, "
+                f"{static.governing}), spectrum {self._force(dynamic.base_shear)}; "
+                f"factor on forces {scale['strength']:.3f}, on drift {scale['drift']:.3f}",
+            ))
+        for c, d in enumerate(DIRECTIONS):
+            s, point, i = self.drift.governing(c)
+            use = float(self.drift.use[s, point, i, c])
+            lines.append((
+                f"Drift {d}",
+                f"{self.drift.ratios[s, point, i, c]:.4f} against {self.drift.limits[c]:.4f} "
+                f"({use:.0%}): story {self.drift.levels[i]}, {self.drift.points[point]}, "
+                f"{self.drift.sets[s]}",
+            ))
+        counts = {s: sum(f.severity is s for f in self.findings) for s in Severity}
+        lines.append(("Findings", ", ".join(f"{n} {s.value}" for s, n in counts.items() if n)))
+        return lines
+
+    def __str__(self) -> str:
+        head = f"{self.project.title}\n"
+        return head + "\n".join(f"  {name:<13} {text}" for name, text in self.story())
+
+    def _repr_html_(self) -> str:
+        from html import escape
+
+        rows = "".join(f"<tr><th style='text-align:left'>{escape(a)}</th>"
+                       f"<td style='text-align:left'>{escape(b)}</td></tr>"
+                       for a, b in self.story())
+        return f"<table><caption>{escape(self.project.title)}</caption>{rows}</table>"
+
+    def accelerations_in_g(self, values: Floats) -> Floats:
+        """m/s2 to g, for plots."""
+        return np.asarray(values / STANDARD_GRAVITY)

@@ -1,0 +1,258 @@
+"""The whole job in order: the one place where the steps are strung together."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from undatum import standards
+from undatum.analysis.lateral import StaticForces, static_forces, static_sets
+from undatum.analysis.modes import Modes, find_modes
+from undatum.analysis.response import (
+    BothDirections,
+    ResponseSet,
+    SpectrumSet,
+    StaticSet,
+    modal_damping,
+    modal_peaks,
+)
+from undatum.analysis.rigidity import centers_of_rigidity
+from undatum.analysis.shears import story_response
+from undatum.analysis.torsion import TorsionResult, torsion
+from undatum.building.weight import weigh
+from undatum.checks.drift import check_drift
+from undatum.checks.plausibility import check_plausibility
+from undatum.checks.stability import check_stability
+from undatum.errors import InputError
+from undatum.ground.spectrum import Spectrum, read_spectrum
+from undatum.mechanics.idealize import corner_lines, idealize, named_line
+from undatum.mechanics.solve import solve_static
+from undatum.mechanics.system import System
+from undatum.project.questions import questions
+from undatum.project.read import validate
+from undatum.project.results import Results, Scaling, SpectrumResult
+from undatum.project.schema import Project
+from undatum.standards.contract import (
+    DIRECTIONS,
+    PURPOSES,
+    Direction,
+    ModalRules,
+    Purpose,
+    ScaleAnswer,
+    StructureFacts,
+    SystemAnswer,
+)
+from undatum.units import UnitSystem
+
+Floats = NDArray[np.float64]
+Statics = dict[tuple[Direction, Purpose], StaticForces]
+
+
+def analyze(**description: Any) -> Results:
+    """The whole job from Python: the keys of a project as arguments.
+
+    Numbers are SI unless they carry a unit; ``units`` is the system results are written in.
+    Raises InputError when the description is wrong, AnalysisError when it cannot be analyzed.
+    """
+    units = description.pop("units", "kN, m")
+    project, faults = validate({**description, "units": "N, m"})
+    if project is None:
+        raise InputError(faults)
+    UnitSystem(units)
+    return run(project.model_copy(update={"units": units}))
+
+
+def run(project: Project, folder: Path | None = None) -> Results:
+    """Run a project. ``folder`` is where files it names are looked for.
+
+    Raises InputError or AnalysisError; the results are complete or not there.
+    """
+    standard = standards.get(project.standard)
+    site = standard.site(project.site)
+    design_spectrum = _spectrum(project, site.spectrum, folder)
+    weights = weigh(project.building, standard.weight_share, standard.gravity_share)
+    system = idealize(project.building, weights)
+    above = system.above_base
+    facts = StructureFacts(
+        height=float(system.elevations[0] - system.base_elevation),
+        stories=int(above.sum()),
+        story_heights=tuple(system.story_heights[above]),
+        weight=weights.total,
+    )
+    laterals = {
+        d: standard.system(d, getattr(project.system, d), site, facts) for d in DIRECTIONS
+    }
+    rules = standard.modal_rules(site)
+    options = project.analysis
+    modes = find_modes(system, options.mass_target or rules.mass_target, options.modes)
+
+    statics: Statics = {
+        (d, p): static_forces(
+            standard, site, laterals[d], system, facts, p,
+            float(modes.periods[modes.governing(axis)]),
+        )
+        for axis, d in enumerate(DIRECTIONS) for p in PURPOSES
+    }
+    twist = {d: torsion(standard, site, system, statics[d, "strength"]) for d in DIRECTIONS}
+    eccentricity, _ = standard.accidental_eccentricity()
+    always = options.accidental_torsion == "always"
+    shares = {
+        d: eccentricity if always or twist[d].answer.include_accidental else 0.0
+        for d in DIRECTIONS
+    }
+    sets = static_sets(system, statics, shares, {d: twist[d].amplification for d in DIRECTIONS})
+
+    spectrum_sets, scaling, dynamic = _spectrum_analysis(
+        project, rules, design_spectrum, system, modes, statics, laterals, sets, twist, site,
+        standard, weights.total,
+    )
+    how = options.directional_combination or rules.directional_combination
+    strength = [s for s in spectrum_sets if s.purpose == "strength"]
+    both = BothDirections(f"spectrum X and Y, {how}", "strength", *strength, combination=how)
+    shears = story_response(
+        system, [*(s for s in sets if s.purpose == "strength"), *strength, both]
+    )
+
+    drift_sets: list[ResponseSet] = [
+        s for s in (*sets, *spectrum_sets) if s.purpose == "drift"
+    ]
+    stability = tuple(
+        check_stability(standard, site, laterals[d], system, weights.gravity, one)
+        for d in DIRECTIONS for one in _one_each(drift_sets, d)
+    )
+    second_order = {
+        d: np.max([s.amplification for s in stability if s.direction == d], axis=0)
+        for d in DIRECTIONS
+    }
+    plumb = [
+        *(corner_lines(project.building, system) if project.drift.corners else ()),
+        *(named_line(project.building, system, point.name, np.asarray(point.at))
+          for point in project.drift.points),
+    ]
+    drift = check_drift(
+        system, drift_sets, plumb,
+        {d: laterals[d].drift_factor for d in DIRECTIONS},
+        {d: standard.drift_limit(site, laterals[d], project.drift.structure, facts)
+         for d in DIRECTIONS},
+        {d: twist[d].answer.drift_at_edges for d in DIRECTIONS},
+        second_order,
+        project.drift.judged_by,
+    )
+    plausibility = check_plausibility(
+        system, weights, modes, statics, sets, project.occupancy
+    )
+    limits = [standard.drift_limit(site, laterals[d], project.drift.structure, facts)
+              for d in DIRECTIONS]
+    units = UnitSystem(project.units)
+    findings = (
+        *site.findings,
+        *(f for d in DIRECTIONS for f in laterals[d].findings),
+        *(twist[d].answer.finding for d in DIRECTIONS),
+        *drift.findings(),
+        *(s.finding() for s in stability),
+        *plausibility.findings(),
+        *questions(project, units),
+    )
+    return Results(
+        project=project,
+        standard_title=standard.title,
+        site=site,
+        laterals=laterals,
+        spectrum=design_spectrum,
+        weights=weights,
+        system=system,
+        modes=modes,
+        rules=rules,
+        statics=statics,
+        torsion=twist,
+        rigidity=centers_of_rigidity(
+            system, statics["X", "strength"].forces, statics["Y", "strength"].forces
+        ),
+        static_sets=sets,
+        spectrum_sets=spectrum_sets,
+        dynamic=dynamic,
+        scaling=scaling,
+        shears=shears,
+        drift=drift,
+        stability=stability,
+        plausibility=plausibility,
+        findings=findings,
+        working=(
+            site.working,
+            *(laterals[d].working for d in DIRECTIONS),
+            *(standard.period(laterals[d], site, facts).working for d in DIRECTIONS),
+            *(x for s in statics.values() for x in (s.shear.working, s.distribution.working)),
+            *(replace(r.working, title=f"{r.working.title}, forces in {d}") for d in DIRECTIONS
+              for r in [twist[d].distribution] if r is not None),
+            *(s.answer.working for s in scaling),
+            *(limit.working for limit in limits),
+            *(replace(s.answer.working, title=f"{s.answer.working.title}, {s.method}")
+              for s in stability),
+        ),
+    )
+
+
+def _spectrum(project: Project, own: Spectrum, folder: Path | None) -> Spectrum:
+    """The standard's spectrum, or the one in the project's file."""
+    table = project.spectrum
+    if table is None:
+        return own
+    return read_spectrum(
+        (folder or Path()) / table.file, damping=table.damping, interpolation=table.interpolation
+    )
+
+
+def _one_each(sets: list[ResponseSet], direction: Direction) -> list[ResponseSet]:
+    """The first set of each method along a direction."""
+    found: dict[str, ResponseSet] = {}
+    for one in sets:
+        if one.direction == direction:
+            found.setdefault(one.method, one)
+    return list(found.values())
+
+
+def _spectrum_analysis(
+    project: Project, rules: ModalRules, spectrum: Spectrum, system: System, modes: Modes,
+    statics: Statics, laterals: dict[Direction, SystemAnswer], sets: tuple[StaticSet, ...],
+    twist: dict[Direction, TorsionResult], site: Any, standard: standards.Standard, weight: float,
+) -> tuple[tuple[SpectrumSet, ...], tuple[Scaling, ...], tuple[SpectrumResult, ...]]:
+    """Spectrum sets of both purposes, scaled, with the accidental torsion added."""
+    how: Any = project.analysis.modal_combination or rules.modal_combination
+    damping = modal_damping(project.analysis.damping, modes.kept)
+    found: list[SpectrumSet] = []
+    scaling: list[Scaling] = []
+    dynamic: list[SpectrumResult] = []
+    for axis, d in enumerate(DIRECTIONS):
+        modal = modal_peaks(modes, d, spectrum, laterals[d].force_divisor)
+        plain = SpectrumSet(f"spectrum {d}", d, "strength", modal, modes.omega[: modes.kept],
+                            damping, how)
+        base_row = system.shear_map(axis)[[system.base_story]]
+        base_shear = float(plain.of(base_row)[0])
+        dynamic.append(SpectrumResult(
+            d, base_shear, plain.modal_values(base_row)[0],
+            np.asarray(spectrum(modes.periods[: modes.kept])), damping,
+        ))
+        answers: dict[Purpose, ScaleAnswer] = {
+            "strength": standard.force_scale(statics[d, "strength"].shear, base_shear),
+            "drift": standard.drift_scale(site, laterals[d], weight, base_shear),
+        }
+        for purpose, answer in answers.items():
+            scaling.append(Scaling(d, purpose, base_shear, answer))
+            twisted = next((s for s in sets if s.direction == d and s.purpose == purpose
+                            and s.sign == 1), None)
+            found.append(replace(
+                plain, purpose=purpose, scale=answer.factor,
+                torsion=None if twisted is None else _torsion_alone(system, twisted),
+            ))
+    return tuple(found), tuple(scaling), tuple(dynamic)
+
+
+def _torsion_alone(system: System, one: StaticSet) -> Floats:
+    """Displacement under the accidental torsion of a static set without its forces."""
+    loads = np.zeros(3 * system.n)
+    loads[2 * system.n :] = one.torques
+    return solve_static(system, loads[:, None])[:, 0]

@@ -1,0 +1,123 @@
+"""The project: everything one job needs, as one validated description."""
+
+from __future__ import annotations
+
+from functools import cache
+from typing import Annotated, Any, Literal, cast
+
+from pydantic import BaseModel, Field, create_model
+
+from undatum import standards
+from undatum.analysis.combine import DirectionalCombination, ModalCombination
+from undatum.building.concept import ConceptBuilding
+from undatum.building.outline import Point
+from undatum.described import Described
+from undatum.ground.spectrum import Interpolation
+from undatum.units import SYSTEMS, Measure
+
+DEFAULT_STANDARD = "asce7-16"
+Damping = Annotated[float, Measure("ratio", above=0.0, most=0.5, plausible=(0.01, 0.2))]
+MassTarget = Annotated[float, Measure("ratio", above=0.0, most=1.0, plausible=(0.5, 1.0))]
+Occupancy = Literal[
+    "residential", "office", "school", "health care", "storage", "industrial", "other"
+]
+
+
+class SpectrumTable(Described):
+    """The ``[spectrum]`` table: ordinates from a file in place of the standard's spectrum."""
+
+    file: str = Field(
+        min_length=1, description="CSV file beside the project, units in its header, such as "
+        '"period (s), acceleration (g)"; ordinates before any reduction by R'
+    )
+    damping: Damping = Field(0.05, description="Damping ratio the ordinates are for")
+    interpolation: Interpolation = Field("linear", description="How to read between the rows")
+
+
+class Analysis(Described):
+    """The ``[analysis]`` table: choices left to the engineer."""
+
+    modal_combination: ModalCombination | None = Field(
+        None, description="Combination of modes; by the standard (CQC) where left out"
+    )
+    directional_combination: DirectionalCombination | None = Field(
+        None, description="Combination of the two directions; by the standard where left out"
+    )
+    damping: Damping = Field(0.05, description="Modal damping ratio, for the combination of modes")
+    mass_target: MassTarget | None = Field(
+        None, description="Share of the mass the modes must carry; by the standard where left out"
+    )
+    modes: int | None = Field(None, ge=1, description="Use at least this many modes")
+    accidental_torsion: Literal["as required", "always"] = Field(
+        "as required", description="When accidental torsion goes into forces and drift"
+    )
+
+
+class PlumbPoint(Described):
+    """A named plan point on which drift is read."""
+
+    name: str = Field(min_length=1, description="Name in the drift tables")
+    at: Point = Field(description="Plan point [x, y]")
+
+
+class Drift(Described):
+    """The ``[drift]`` table."""
+
+    structure: str = Field("other", description="Structure type in the standard's drift table")
+    judged_by: Literal["both", "static", "spectrum"] = Field(
+        "both", description="Analysis whose story drift is held against the limit"
+    )
+    corners: bool = Field(True, description="Read drift at every corner of the outlines")
+    points: list[PlumbPoint] = Field(default=[], description="Further plan points")
+
+
+class Project(Described):
+    """One job. ``site`` and ``system`` hold what the standard asks for."""
+
+    title: str = Field(min_length=1, max_length=200, description="Name of the job")
+    description: str = Field("", description="A few words on the building, for the record")
+    prepared_by: str = Field("", description="Who made the calculation, for the record")
+    units: Literal["kN, m", "kip, ft", "kip, in", "N, m"] = Field(
+        "kN, m", description="Unit system of plain numbers in this file and of all results"
+    )
+    standard: str = Field(DEFAULT_STANDARD, description="Key of the standard")
+    occupancy: Occupancy = Field(
+        "other", description="Use of the building, for the plausible range of its weight"
+    )
+    site: Any = Field(description="Site parameters the standard asks for")
+    system: Any = Field(description="Lateral system in X and in Y")
+    building: ConceptBuilding = Field(description="Levels and lateral lines")
+    spectrum: SpectrumTable | None = Field(None, description="Spectrum from a file")
+    analysis: Analysis = Field(default=Analysis(), description="Choices of analysis")
+    drift: Drift = Field(default=Drift(), description="Where and against what drift is judged")
+
+
+assert set(SYSTEMS) == set(cast(Any, Project.model_fields["units"].annotation).__args__)
+
+
+@cache
+def project_model(key: str) -> type[Project]:
+    """The project as one standard wants it: with its own ``[site]`` and ``[system]`` tables."""
+    standard = standards.get(key)
+    system_input: Any = standard.SystemInput
+    directions = create_model(
+        "Directions", __base__=Described,
+        __doc__="The lateral system of each direction.",
+        X=(system_input, Field(description="Lateral system in X")),
+        Y=(system_input, Field(description="Lateral system in Y")),
+    )
+    return cast(type[Project], create_model(
+        "Project", __base__=Project, __doc__=f"One job by {standard.title}.",
+        site=(cast(Any, standard.SiteInput), Field(description="Site parameters")),
+        system=(directions, Field(description="Lateral system by direction")),
+    ))
+
+
+def json_schema(key: str = DEFAULT_STANDARD) -> dict[str, Any]:
+    """JSON Schema (2020-12) of the project file for one standard."""
+    model: type[BaseModel] = project_model(key)
+    return {
+        "$schema": "https://json-schema.org/draft/2020-12/schema",
+        "title": f"Undatum project file, {standards.get(key).title}",
+        **{k: v for k, v in model.model_json_schema().items() if k != "title"},
+    }
