@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
@@ -79,6 +79,16 @@ class Table:
         """Rows as people read them."""
         return list(zip(*(column.text(units) for column in self.columns), strict=True))
 
+    def where(self, keep: Sequence[bool]) -> Table:
+        """The rows for which ``keep`` is true."""
+        kept = [i for i, wanted in enumerate(keep) if wanted]
+        columns = tuple(
+            Column(c.name, c.dimension, tuple(c.cells[i] for i in kept), c.digits)
+            for c in self.columns
+        )
+        marks = tuple(new for new, old in enumerate(kept) if old in self.marks)
+        return Table(self.name, self.title, columns, self.note, marks)
+
     def to_frame(self, units: UnitSystem | str = SI) -> pd.DataFrame:
         """A pandas DataFrame; the unit stands in the name of each column."""
         import pandas as pd
@@ -101,11 +111,13 @@ class Table:
     def __str__(self) -> str:
         rows = [tuple(self.heads()), *self.text_rows()]
         widths = [max(len(row[i]) for row in rows) for i in range(len(self.columns))]
-        lines = ["  ".join(cell.rjust(w) for cell, w in zip(row, widths, strict=True)) for row in rows]
+        lines = [
+            "  ".join(cell.rjust(w) for cell, w in zip(row, widths, strict=True)) for row in rows
+        ]
         return "\n".join([self.title, *lines])
 
 
-def column(name: str, dimension: str, cells: Sequence[Any], digits: int = 4) -> Column:
+def column(name: str, dimension: str, cells: Iterable[Any], digits: int = 4) -> Column:
     """A column from any sequence; NumPy scalars become plain numbers."""
     plain = tuple(cell.item() if hasattr(cell, "item") else cell for cell in cells)
     return Column(name, dimension, plain, digits)

@@ -69,7 +69,9 @@ _COMMON = {
 }
 
 
-def _system(force: str, length: str, shown: dict[str, str]) -> tuple[dict[str, str], dict[str, str]]:
+def _system(
+    force: str, length: str, shown: dict[str, str]
+) -> tuple[dict[str, str], dict[str, str]]:
     """(units of bare numbers, units of output) of a coherent system of force and length."""
     bare = {
         "length": length,

@@ -66,7 +66,7 @@ class Step:
 
     def shown(self, units: UnitSystem) -> Value:
         """The value in the coherent unit of ``units``."""
-        return _convert(self.value, self.unit, units)
+        return in_units(self.value, self.unit, units)
 
     def unit_label(self, units: UnitSystem) -> str:
         return units.label(self.unit, coherent=True) if self.unit else ""
@@ -76,7 +76,7 @@ class Step:
         text = self.formula
         for name in sorted(self.inputs, key=len, reverse=True):
             value, unit = self.inputs[name]
-            value = _convert(value, unit, units)
+            value = in_units(value, unit, units)
             if isinstance(value, tuple):
                 # "sum(...)" runs over all levels; a single number would misstate it.
                 value = value[0] if "sum(" not in self.formula else name
@@ -89,12 +89,12 @@ class Step:
         values = {
             name: np.asarray(value) if isinstance(value, tuple) else value
             for name, (given, unit) in self.inputs.items()
-            for value in [_convert(given, unit, units)]
+            for value in [in_units(given, unit, units)]
         }
         return eval(_compiled(self.formula)[0], {"__builtins__": {}, **FUNCTIONS}, values)
 
 
-def _convert(value: Value, unit: str, units: UnitSystem) -> Value:
+def in_units(value: Value, unit: str, units: UnitSystem) -> Value:
     if unit not in DIMENSIONS or isinstance(value, str):
         return value
     size = units.size(unit, coherent=True)
@@ -210,8 +210,8 @@ class Working:
         i = int(np.searchsorted(points, at, side="right"))
         low, high, y0, y1 = points[i - 1], points[i], values[i - 1], values[i]
         if y0 == y1 or at == low:
-            return self.given(symbol, y0, meaning=meaning, clause=clause,
-                              branch=f"{argument} = {at:g}, read at {low:g}")
+            where = f"{argument} = {low:g}" if at == low else f"between {low:g} and {high:g}, equal"
+            return self.given(symbol, y0, meaning=meaning, clause=clause, branch=where)
         formula = f"{y0:g} + ({y1:g} - {y0:g}) * ({argument} - {low:g}) / ({high:g} - {low:g})"
         return self.compute(symbol, formula, meaning=meaning, clause=clause,
                             branch=f"between {low:g} and {high:g}")

@@ -2,14 +2,12 @@
 
 from __future__ import annotations
 
-from typing import Literal
-
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
+from undatum.standards.contract import DirectionalCombination, ModalCombination
+
 Floats = NDArray[np.float64]
-ModalCombination = Literal["CQC", "SRSS", "absolute sum"]
-DirectionalCombination = Literal["SRSS", "100/30", "100/40", "independent"]
 
 
 def correlation(omega: ArrayLike, damping: ArrayLike) -> Floats:
@@ -39,7 +37,7 @@ def combine_modes(
     SRSS: Rosenblueth (1951); CQC: see :func:`correlation`; absolute sum: the upper bound.
     """
     if how == "absolute sum":
-        return np.abs(values).sum(axis=-1)
+        return np.asarray(np.abs(values).sum(axis=-1))
     return np.sqrt(np.maximum(pairing(values, values, how, omega, damping), 0.0))
 
 
@@ -65,7 +63,7 @@ def largest_in_plan(
         return np.hypot(np.abs(x).sum(axis=-1), np.abs(y).sum(axis=-1))
     xx, yy, xy = (pairing(a, b, how, omega, damping) for a, b in ((x, x), (y, y), (x, y)))
     root = np.sqrt(((xx - yy) / 2) ** 2 + xy**2)
-    return np.sqrt(np.maximum((xx + yy) / 2 + root, 0.0))
+    return np.asarray(np.sqrt(np.maximum((xx + yy) / 2 + root, 0.0)))
 
 
 def combine_directions(x: Floats, y: Floats, how: DirectionalCombination) -> Floats:

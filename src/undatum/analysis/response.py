@@ -13,8 +13,6 @@ import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
 from undatum.analysis.combine import (
-    DirectionalCombination,
-    ModalCombination,
     combine_directions,
     combine_modes,
     largest_in_plan,
@@ -22,7 +20,13 @@ from undatum.analysis.combine import (
 from undatum.analysis.modes import Modes
 from undatum.ground.spectrum import Spectrum
 from undatum.mechanics.system import Map
-from undatum.standards.contract import DIRECTIONS, Direction, Purpose
+from undatum.standards.contract import (
+    DIRECTIONS,
+    Direction,
+    DirectionalCombination,
+    ModalCombination,
+    Purpose,
+)
 
 Floats = NDArray[np.float64]
 

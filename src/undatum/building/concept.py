@@ -85,10 +85,12 @@ class ConceptBuilding(Described):
                     found.append(Fault(f"{key}[{i}].name", f"{name!r} is already the name of "
                                        f"{key}[{names.index(name)}]", "give each its own name"))
         for i, level in enumerate(self.levels):
-            for key, name, known in (("outline", level.outline, self.outlines),
-                                     ("floor", level.floor, self.floors)):
-                if isinstance(name, str) and name not in known:
-                    found.append(_unknown(f"levels[{i}].{key}", name, list(known), f"{key}s"))
+            if isinstance(level.outline, str) and level.outline not in self.outlines:
+                found.append(_unknown(
+                    f"levels[{i}].outline", level.outline, list(self.outlines), "outlines"))
+            if level.floor is not None and level.floor not in self.floors:
+                found.append(_unknown(
+                    f"levels[{i}].floor", level.floor, list(self.floors), "floors"))
         names = [level.name for level in self.levels]
         for i, line in enumerate(self.lines):
             for key, name in (("bottom", line.bottom), ("top", line.top)):

@@ -140,7 +140,8 @@ class DriftCheck:
                 *(column(f"elastic {name}", "displacement",
                          [self.elastic[s, p, i, c] for s, p, i in index])
                   for c, name in enumerate(COMPONENTS)),
-                *(column(f"design {name}", "displacement", [design[s, p, i, c] for s, p, i in index])
+                *(column(f"design {name}", "displacement",
+                         [design[s, p, i, c] for s, p, i in index])
                   for c, name in enumerate(COMPONENTS)),
                 *(column(f"use {name}", "ratio", [use[s, p, i, c] for s, p, i in index], 3)
                   for c, name in enumerate(COMPONENTS)),
@@ -181,8 +182,9 @@ class DriftCheck:
         return Finding(
             f"story drift {COMPONENTS[c]}, {method}", self._where(s, p, i),
             severity, text, self.clauses[c],
-            f"About {use:.2f} times the stiffness along {COMPONENTS[c]} where the forces stay as they "
-            f"are, {use**2:.2f} times where they rise with it on the falling branch; or less twist."
+            f"About {use:.2f} times the stiffness along {COMPONENTS[c]} where the forces stay as "
+            f"they are, {use**2:.2f} times where they rise with it on the falling branch; or less "
+            "twist."
             if over else "",
             ratio, float(self.limits[c]),
         )

@@ -172,7 +172,7 @@ def _direction(
 
 
 def _torsion_balance(system: System, one: StaticSet) -> Comparison:
-    """Moment of the line shears at the base against that of the applied forces, about the origin."""
+    """Moment of the line shears at the base against that of the applied forces."""
     axis = DIRECTIONS.index(one.direction)
     story = system.base_story
     c = system.centers

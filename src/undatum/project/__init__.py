@@ -1,8 +1,8 @@
 """One job on disk or in Python: in, through, out."""
 
-from undatum.project.read import read
+from undatum.project.reader import read
 from undatum.project.results import Results
-from undatum.project.run import analyze, run
+from undatum.project.runner import analyze, run
 from undatum.project.schema import Project, json_schema
 
 __all__ = ["Project", "Results", "analyze", "json_schema", "read", "run"]

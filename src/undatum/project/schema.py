@@ -8,11 +8,11 @@ from typing import Annotated, Any, Literal, cast
 from pydantic import BaseModel, Field, create_model
 
 from undatum import standards
-from undatum.analysis.combine import DirectionalCombination, ModalCombination
 from undatum.building.concept import ConceptBuilding
 from undatum.building.outline import Point
 from undatum.described import Described
 from undatum.ground.spectrum import Interpolation
+from undatum.standards.contract import DirectionalCombination, ModalCombination
 from undatum.units import SYSTEMS, Measure
 
 DEFAULT_STANDARD = "asce7-16"

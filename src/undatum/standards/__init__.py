@@ -7,6 +7,8 @@ from functools import cache
 from undatum.errors import Fault, InputError, nearest
 from undatum.standards.contract import Standard
 
+__all__ = ["Standard", "get", "shipped"]
+
 
 @cache
 def shipped() -> dict[str, Standard]:

@@ -24,6 +24,8 @@ from undatum.working import Section
 Floats = NDArray[np.float64]
 Direction = Literal["X", "Y"]
 DIRECTIONS: tuple[Direction, Direction] = ("X", "Y")
+ModalCombination = Literal["CQC", "SRSS", "absolute sum"]
+DirectionalCombination = Literal["SRSS", "100/30", "100/40", "independent"]
 Purpose = Literal["strength", "drift"]
 PURPOSES: tuple[Purpose, Purpose] = ("strength", "drift")
 
@@ -125,8 +127,8 @@ class ModalRules:
 
     mass_target: float
     damping: float
-    modal_combination: str
-    directional_combination: str
+    modal_combination: ModalCombination
+    directional_combination: DirectionalCombination
     clause: str
     directional_clause: str
 

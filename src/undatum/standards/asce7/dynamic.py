@@ -14,11 +14,10 @@ from undatum.working import Working
 
 def rules(site: SiteAnswer) -> ModalRules:
     """Mass target of 90 % by direction, CQC, and the orthogonal rule of the design category."""
+    clause = "12.9.1.1 exception, 12.9.1.3"
     if site.category in "AB":
-        directional, clause = "independent", "12.5.2"
-    else:
-        directional, clause = "100/30", "12.5.3.1"
-    return ModalRules(0.90, 0.05, "CQC", directional, "12.9.1.1 exception, 12.9.1.3", clause)
+        return ModalRules(0.90, 0.05, "CQC", "independent", clause, "12.5.2")
+    return ModalRules(0.90, 0.05, "CQC", "100/30", clause, "12.5.3.1")
 
 
 def force_scale(shear: BaseShearAnswer, modal_base_shear: float) -> ScaleAnswer:

@@ -57,7 +57,8 @@ def answer(given: SiteInput, edition: str) -> SiteAnswer:
         exception = _mapped(w, given, table, findings)
     w.compute("T_S", "S_D1 / S_DS", "s", meaning="end of the plateau", clause="11.4.6")
     w.compute("T_0", "0.2 * S_D1 / S_DS", "s", meaning="start of the plateau", clause="11.4.6")
-    spectrum = _spectrum(w, exception)
+    soil = "site-specific study" if given.study else f"site class {given.site_class}"
+    spectrum = _spectrum(w, exception, f"ASCE 7-{edition}, {soil}")
     category = _category(w, given, table)
     if category == "A":
         findings.append(Finding(
@@ -95,7 +96,8 @@ def _mapped(
     site_class = "D" if given.site_class == "default" else given.site_class
     if site_class == "F":
         raise InputError([Fault(
-            "site.site_class", "class F needs a site response analysis (11.4.8); no table covers it",
+            "site.site_class",
+            "class F needs a site response analysis (11.4.8); no table covers it",
             "give its S_DS and S_D1 in site.study and its spectrum as a table in [spectrum]",
         )])
     exception, fa_class = 0, site_class
@@ -122,7 +124,7 @@ def _mapped(
     else:
         row, clause = table["Fa"][fa_class], "11.4.4, Table 11.4-1"
         points = table["Fa"]["points"]
-        known = [(x, y) for x, y in zip(points, row, strict=True) if y != ""]
+        known = [(x, y) for x, y in zip(points, row, strict=True) if not isinstance(y, str)]
         points, row = [x for x, _ in known], [y for _, y in known]
         if fa_class == "E" and ss > points[-1]:
             clause += f" (no entry above {points[-1]:g} g; that value is held up to 1.0 g)"
@@ -155,7 +157,7 @@ def _site_note(number: int, text: str, severity: Severity = Severity.NOTE) -> Fi
                    "11.4.8", "A site-specific study (site.study and [spectrum]) replaces this.")
 
 
-def _spectrum(w: Working, exception: int) -> TwoPeriodSpectrum:
+def _spectrum(w: Working, exception: int, name: str) -> TwoPeriodSpectrum:
     one_second, ts = w.value("S_D1"), w.value("T_S")
     if exception == 2:
         one_second = w.compute(
@@ -165,7 +167,7 @@ def _spectrum(w: Working, exception: int) -> TwoPeriodSpectrum:
         ts = w.compute("T_Ss", "1.5 * T_S", "s", clause="11.4.8 exception 2",
                        meaning="end of the plateau of that spectrum")
     return TwoPeriodSpectrum(
-        "design spectrum", w.value("S_DS") * STANDARD_GRAVITY, one_second * STANDARD_GRAVITY,
+        name, w.value("S_DS") * STANDARD_GRAVITY, one_second * STANDARD_GRAVITY,
         w.value("T_0"), ts, w.value("T_L"),
     )
 

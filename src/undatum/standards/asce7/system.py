@@ -47,8 +47,8 @@ class SystemInput(Described):
     computed_period: bool = Field(
         True, description="Use the computed period up to its cap; otherwise the approximate one"
     )
-    redundancy: Literal[1.0, 1.3] | None = Field(
-        None, description="Redundancy factor, 12.3.4; by design category where left out"
+    redundancy: float | None = Field(
+        None, ge=1.0, le=1.3, description="Redundancy factor, 12.3.4; by design category where left out"
     )
     redundancy_reason: str = Field("", description="Why the redundancy factor is 1.0 (12.3.4.2)")
     beta: float = Field(
@@ -66,6 +66,8 @@ class SystemInput(Described):
                 "{row} is not a row of Table 12.2-1{hint}",
                 {"row": repr(self.row), "hint": hint},
             )
+        if self.redundancy not in (None, 1.0, 1.3):
+            raise PydanticCustomError("reason", "redundancy is either 1.0 or 1.3 (12.3.4)")
         if self.redundancy == 1.0 and not self.redundancy_reason:
             raise PydanticCustomError(
                 "reason",

@@ -33,7 +33,7 @@ from undatum.mechanics.idealize import corner_lines, idealize, named_line
 from undatum.mechanics.solve import solve_static
 from undatum.mechanics.system import System
 from undatum.project.questions import questions
-from undatum.project.read import validate
+from undatum.project.reader import validate
 from undatum.project.results import Results, Scaling, SpectrumResult
 from undatum.project.schema import Project
 from undatum.standards.contract import (
@@ -112,13 +112,15 @@ def run(project: Project, folder: Path | None = None) -> Results:
     )
     how = options.directional_combination or rules.directional_combination
     strength = [s for s in spectrum_sets if s.purpose == "strength"]
-    both = BothDirections(f"spectrum X and Y, {how}", "strength", *strength, combination=how)
+    both = BothDirections(
+        f"spectrum X and Y, {how}", "strength", strength[0], strength[1], how)
     shears = story_response(
         system, [*(s for s in sets if s.purpose == "strength"), *strength, both]
     )
 
     drift_sets: list[ResponseSet] = [
-        s for s in (*sets, *spectrum_sets) if s.purpose == "drift"
+        *(s for s in sets if s.purpose == "drift"),
+        *(s for s in spectrum_sets if s.purpose == "drift"),
     ]
     stability = tuple(
         check_stability(standard, site, laterals[d], system, weights.gravity, one)
@@ -221,7 +223,7 @@ def _spectrum_analysis(
     twist: dict[Direction, TorsionResult], site: Any, standard: standards.Standard, weight: float,
 ) -> tuple[tuple[SpectrumSet, ...], tuple[Scaling, ...], tuple[SpectrumResult, ...]]:
     """Spectrum sets of both purposes, scaled, with the accidental torsion added."""
-    how: Any = project.analysis.modal_combination or rules.modal_combination
+    how = project.analysis.modal_combination or rules.modal_combination
     damping = modal_damping(project.analysis.damping, modes.kept)
     found: list[SpectrumSet] = []
     scaling: list[Scaling] = []

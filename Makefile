@@ -1,0 +1,42 @@
+# Two commands do everything on a fresh machine with Python 3.11 or newer, make and git:
+#   make demo    make test
+
+PYTHON ?= python3
+VENV := .venv
+BIN := $(VENV)/bin
+READY := $(VENV)/.ready
+DEMO := demo-results
+DEMO_PROJECT := src/undatum/project/starters/archive.toml
+
+.PHONY: demo test lint docs bench clean setup
+
+setup: $(READY)
+
+$(READY): pyproject.toml constraints.txt
+	$(PYTHON) -c "import sys; sys.exit(sys.version_info < (3, 11) and 'Python 3.11 or newer is needed')"
+	test -x $(BIN)/python || $(PYTHON) -m venv $(VENV)
+	$(BIN)/python -m pip install --quiet --disable-pip-version-check -c constraints.txt -e ".[dev]"
+	touch $(READY)
+
+# Exit code 1 only says that a check of the demo building is exceeded, which is its purpose.
+demo: $(READY)
+	@$(BIN)/undatum run $(DEMO_PROJECT) --out $(DEMO) || test $$? -eq 1
+	@echo "Open $(DEMO)/record.html in a browser; $(DEMO)/results.xlsx holds the tables."
+
+test: $(READY) lint
+	$(BIN)/python -m pytest
+
+lint: $(READY)
+	$(BIN)/ruff check src tests examples benchmarks tools
+	$(BIN)/mypy
+	$(BIN)/lint-imports
+
+docs: $(READY)
+	$(BIN)/python tools/make_docs.py
+
+bench: $(READY)
+	$(BIN)/python benchmarks/whole_job.py
+	$(BIN)/python benchmarks/start_up.py
+
+clean:
+	rm -rf $(VENV) $(DEMO) build dist .mypy_cache .ruff_cache .pytest_cache .hypothesis

@@ -1,0 +1,265 @@
+"""The command-line tool. Modules are loaded when a command needs them."""
+
+from __future__ import annotations
+
+import json
+import sys
+from pathlib import Path
+from typing import TYPE_CHECKING, Annotated, Any
+
+import typer
+
+import undatum
+from undatum.errors import AnalysisError, InputError
+
+if TYPE_CHECKING:
+    from rich.console import Console
+
+EXIT_OK, EXIT_EXCEEDED, EXIT_INPUT, EXIT_ANALYSIS = 0, 1, 2, 3
+STARTERS = ("starter", "archive", "clinic")
+
+app = typer.Typer(
+    no_args_is_help=True, add_completion=False, pretty_exceptions_enable=False,
+    rich_markup_mode=None,
+    help="Seismic analysis of buildings, traceable to the clause.\n\n"
+    "Exit codes: 0 every check holds, 1 a check is exceeded, 2 the input is wrong, "
+    "3 the analysis could not be done.",
+)
+ProjectFile = Annotated[Path, typer.Argument(metavar="PROJECT", help="Project file (TOML)")]
+
+
+def main() -> None:
+    """Run the tool; wrong input ends with advice and an exit code, never with a traceback."""
+    try:
+        app()
+    except InputError as error:
+        _fail(error, EXIT_INPUT, "The input needs mending")
+    except AnalysisError as error:
+        _fail(error, EXIT_ANALYSIS, "The analysis could not be done")
+
+
+def _console(*, stderr: bool = False) -> Console:
+    from rich.console import Console
+
+    return Console(stderr=stderr, highlight=False)
+
+
+def _fail(error: Exception, code: int, head: str) -> None:
+    from rich.text import Text
+
+    console = _console(stderr=True)
+    console.print(Text(f"{head}.", style="bold red"))
+    console.print(Text(str(error)), soft_wrap=True)
+    sys.exit(code)
+
+
+def _version(wanted: bool) -> None:
+    if wanted:
+        typer.echo(f"undatum {undatum.__version__}")
+        raise typer.Exit
+
+
+@app.callback()
+def _options(
+    version: Annotated[
+        bool, typer.Option("--version", callback=_version, is_eager=True, help="Show the version")
+    ] = False,
+) -> None:
+    pass
+
+
+@app.command()
+def new(
+    file: Annotated[Path, typer.Argument(help="File to write")] = Path("project.toml"),
+    like: Annotated[
+        str, typer.Option(help="What to start from: starter, archive (kip, ft) or clinic (kN, m)")
+    ] = "starter",
+) -> None:
+    """Write a commented project that runs as it is."""
+    from importlib.resources import files
+
+    from undatum.errors import Fault, nearest
+
+    if like not in STARTERS:
+        near = nearest(like, list(STARTERS))
+        raise InputError([Fault("--like", f"{like!r} is not a project that is shipped",
+                                (f"did you mean {near!r}? " if near else "")
+                                + "choose from: " + ", ".join(STARTERS))])
+    text = (files("undatum.project") / "starters" / f"{like}.toml").read_text(encoding="utf-8")
+    text = text.replace("{name}", file.name)
+    try:
+        file.parent.mkdir(parents=True, exist_ok=True)
+        with file.open("x", encoding="utf-8", newline="\n") as out:
+            out.write(text)
+    except FileExistsError:
+        raise InputError([Fault(str(file), "is already there; nothing was written",
+                                "choose another name")]) from None
+    except OSError as error:
+        raise InputError([Fault(str(file), f"cannot be written ({error.strerror})")]) from None
+    typer.echo(f"Wrote {file}. Next: undatum run {file} --out results")
+
+
+@app.command()
+def check(project: ProjectFile) -> None:
+    """Validate a project and list what would be run."""
+    from rich.table import Table as Grid
+    from rich.text import Text
+
+    from undatum import standards
+    from undatum.project.questions import questions
+    from undatum.report import terminal
+    from undatum.units import UnitSystem
+
+    job = undatum.read(project)
+    console = _console()
+    console.print(Text(f"{project.name}: valid", style="bold green"))
+    b = job.building
+    above = len(b.above_base)
+    grid = Grid.grid(padding=(0, 2))
+    grid.add_column(style="dim", no_wrap=True)
+    grid.add_column()
+    rows = [
+        ("title", job.title),
+        ("standard", f"{standards.get(job.standard).title}, units {job.units}"),
+        ("building", f"{above} levels above the base, {len(b.levels) - 1 - above} stories below, "
+         f"{len(b.lines)} lateral lines, {len(b.outlines)} outlines"),
+        ("spectrum", f"from {job.spectrum.file}" if job.spectrum else "by the standard"),
+        ("would run", "site, weight, modes, equivalent lateral force, response spectrum, scaling, "
+         "story drift, P-Delta, plausibility"),
+        ("modes combined", job.analysis.modal_combination or "by the standard (CQC)"),
+        ("directions", job.analysis.directional_combination or "by the standard"),
+    ]
+    for name, text in rows:
+        grid.add_row(name, Text(text))
+    console.print(grid)
+    asked = tuple(questions(job, UnitSystem(job.units)))
+    if asked:
+        terminal.findings(console, asked)
+
+
+@app.command()
+def spectrum(
+    project: ProjectFile,
+    plot: Annotated[
+        Path | None, typer.Option(help="Where to draw the plot (PNG)")
+    ] = None,
+    table: Annotated[
+        Path | None, typer.Option(help="Where to write the table (CSV)")
+    ] = None,
+) -> None:
+    """Site parameters, the table of the design spectrum, and its plot."""
+    from undatum.report import figures, files, terminal
+
+    job = undatum.read(project)
+    results = undatum.run(job, project.parent)
+    console = _console()
+    terminal.table(console, results.site_table(), results.units)
+    console.print()
+    terminal.table(console, results.spectrum_table(), results.units)
+    place = plot or project.with_name(f"{project.stem}-spectrum.png")
+    with _writing(place):
+        figures.save(figures.spectrum(results), place)
+        if table:
+            table.write_text(files.csv_text(results.spectrum_table(), results.units),
+                             encoding="utf-8", newline="")
+    console.print(f"plot: {place}", soft_wrap=True)
+
+
+class _writing:
+    """Turn a failed write into advice."""
+
+    def __init__(self, place: Path) -> None:
+        self.place = place
+
+    def __enter__(self) -> None: ...
+
+    def __exit__(self, kind: Any, error: BaseException | None, trace: Any) -> None:
+        from undatum.errors import Fault
+
+        if isinstance(error, OSError):
+            raise InputError([Fault(str(self.place),
+                                    f"cannot be written ({error.strerror})")]) from None
+
+
+@app.command()
+def run(
+    project: ProjectFile,
+    out: Annotated[Path, typer.Option(help="Folder for the results")] = Path("results"),
+    quiet: Annotated[bool, typer.Option("--quiet", help="Print nothing but errors")] = False,
+) -> None:
+    """Run a project and write record, workbook, tables, figures and results."""
+    from undatum.finding import Severity
+    from undatum.report import files, terminal
+
+    job = undatum.read(project)
+    results = undatum.run(job, project.parent)
+    console = _console()
+    if quiet:
+        written = files.write_all(results, out)
+    else:
+        terminal.story(console, results)
+        with console.status("writing ...") as status:
+            written = files.write_all(results, out, lambda s: status.update(f"writing {s} ..."))
+        console.print()
+        for path in written:
+            console.print(f"  {_near(path)}", soft_wrap=True)
+    raise typer.Exit(EXIT_EXCEEDED if results.severity is Severity.EXCEEDED else EXIT_OK)
+
+
+def _near(path: Path) -> Path:
+    """A path from here where it lies below, otherwise whole."""
+    here = Path.cwd()
+    return path.relative_to(here) if path.is_relative_to(here) else path
+
+
+@app.command()
+def systems(
+    standard: Annotated[str, typer.Argument(help="Key of the standard")] = "asce7-16",
+    find: Annotated[str, typer.Option(help="Show rows that hold all these words")] = "",
+    category: Annotated[
+        str, typer.Option(help="Show rows this design category permits (B to F)")
+    ] = "",
+) -> None:
+    """The lateral systems of a standard, with factors and height limits."""
+    from undatum import standards
+    from undatum.errors import Fault
+    from undatum.report import terminal
+    from undatum.units import SI
+
+    whole = standards.get(standard).systems_table()
+    rows = list(whole.rows(SI))
+    heads = whole.heads(SI)
+    keep = [all(word in " ".join(map(str, row)).lower() for word in find.lower().split())
+            for row in rows]
+    if category:
+        if category.upper() not in heads:
+            raise InputError([Fault("--category", f"{category!r} is not a design category of the "
+                                    "table", "choose from: B, C, D, E, F")])
+        at = heads.index(category.upper())
+        keep = [k and row[at] != "NP" for k, row in zip(keep, rows, strict=True)]
+    if not any(keep):
+        raise InputError([Fault("--find", f"no row holds {find!r}", "try fewer words")])
+    terminal.table(_console(), whole.where(keep), SI)
+
+
+@app.command()
+def schema(
+    results: Annotated[
+        bool, typer.Option("--results", help="The schema of results.json instead")
+    ] = False,
+    standard: Annotated[str, typer.Option(help="Key of the standard")] = "asce7-16",
+) -> None:
+    """JSON Schema of the project file, or of the results."""
+    if results:
+        from undatum.report.files import results_schema
+
+        found = results_schema()
+    else:
+        from undatum.project.schema import json_schema
+
+        found = json_schema(standard)
+    typer.echo(json.dumps(found, indent=2, ensure_ascii=False))
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,1 @@
+"""What people read: figures, the calculation record, the workbook, the screen."""

@@ -1,0 +1,295 @@
+"""Figures of a run. Each function takes results and returns a Matplotlib figure."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+from matplotlib.axes import Axes
+from matplotlib.backends.backend_agg import FigureCanvasAgg
+from matplotlib.figure import Figure
+from matplotlib.patches import PathPatch
+from matplotlib.path import Path as Shape
+
+from undatum.building.outline import Outline
+from undatum.project.results import Results
+from undatum.standards.contract import DIRECTIONS
+
+INK = "#1f2a37"
+SOFT = "#8a94a3"
+COLORS = {"X": "#1b6ca8", "Y": "#c8611a"}
+LIMIT = "#a3123a"
+FLOOR = "#e9edf2"
+
+
+def _figure(width: float, height: float, title: str) -> Figure:
+    figure = Figure(figsize=(width, height), layout="constrained")
+    FigureCanvasAgg(figure)
+    figure.suptitle(title, fontsize=12, fontweight="bold", color=INK, x=0.01, ha="left")
+    return figure
+
+
+def _plain(ax: Axes, x: str, y: str, title: str = "") -> None:
+    ax.set_xlabel(x, color=INK)
+    ax.set_ylabel(y, color=INK)
+    if title:
+        ax.set_title(title, fontsize=10, color=INK, loc="left")
+    ax.grid(True, color="#dfe4ea", linewidth=0.6)
+    ax.set_axisbelow(True)
+    for side in ("top", "right"):
+        ax.spines[side].set_visible(False)
+    ax.tick_params(colors=INK, labelsize=9)
+
+
+def _unit(results: Results, dimension: str) -> str:
+    return results.units.label(dimension)
+
+
+def spectrum(results: Results) -> Figure:
+    """Design spectrum with its corner periods and the building's periods marked on it."""
+    figure = _figure(8.6, 4.8, f"Design spectrum, {results.spectrum.name}")
+    ax = figure.add_subplot()
+    periods = results.modes.periods
+    longest = max(3.0, 1.6 * float(periods[0]))
+    longest = min(longest, getattr(results.spectrum, "periods", (np.inf,))[-1])
+    corners = {k: t for k, t in results.spectrum.corners.items() if t <= longest}
+    t = np.unique(np.concatenate([np.linspace(0, longest, 800), [*corners.values()]]))
+    ax.plot(t, results.accelerations_in_g(results.spectrum(t)), color=INK, linewidth=2,
+            label=f"design spectrum, {results.spectrum.damping:.0%} damping")
+    divisors = {d: results.laterals[d].force_divisor for d in DIRECTIONS}
+    for d in DIRECTIONS:
+        if d == "Y" and divisors["X"] == divisors["Y"]:
+            continue
+        same = divisors["X"] == divisors["Y"]
+        name: str = "X and Y" if same else d
+        ax.plot(t, results.accelerations_in_g(results.spectrum(t)) / divisors[d],
+                color=SOFT if same else COLORS[d], linewidth=1.4, linestyle="--",
+                label=f"divided by {divisors[d]:.3g} for {name}")
+    top = float(results.accelerations_in_g(results.spectrum(t)).max())
+    for name, at in corners.items():
+        ax.axvline(at, color=SOFT, linewidth=0.8, linestyle=":")
+        ax.annotate(f"{name[0]}$_{{\\mathrm{{{name[1:]}}}}}$ = {at:.3f} s", (at, top * 1.06),
+                    fontsize=8, color=SOFT, ha="left", va="bottom", xytext=(3, 0),
+                    textcoords="offset points")
+    for axis, d in enumerate(DIRECTIONS):
+        at = float(periods[results.modes.governing(axis)])
+        value = float(results.accelerations_in_g(results.spectrum(np.array(at))))
+        ax.plot([at, at], [0, value], color=COLORS[d], linewidth=1.2)
+        ax.plot(at, value, "o", color=COLORS[d], markersize=7,
+                label=f"first mode in {d}: {at:.3f} s, {value:.3f} g")
+    ax.set_xlim(0, longest)
+    ax.set_ylim(0, top * 1.18)
+    _plain(ax, "period (s)", "acceleration (g)")
+    ax.legend(frameon=False, fontsize=9, loc="upper right", bbox_to_anchor=(1.0, 0.93))
+    return figure
+
+
+def plan(results: Results) -> Figure:
+    """Every different outline with its lateral lines and its centers of mass and rigidity."""
+    building, system = results.project.building, results.system
+    groups: list[tuple[Outline, list[int]]] = []
+    for i in range(system.n):
+        outline = building.outline(i)
+        near = next((g for g in groups if g[0] == outline and
+                     bool(system.above_base[g[1][0]]) == bool(system.above_base[i])), None)
+        if near:
+            near[1].append(i)
+        else:
+            groups.append((outline, [i]))
+    figure = _figure(4.6 * min(len(groups), 3) + 1.2, 4.6 * -(-len(groups) // 3) + 0.4,
+                     "Plan: lateral lines, centers of mass and of rigidity")
+    axes = figure.subplots(-(-len(groups) // 3), min(len(groups), 3), squeeze=False)
+    size = results.units.size("length")
+    for ax in axes.flat[len(groups):]:
+        ax.axis("off")
+    bounds = np.array([g[0].bounds for g in groups]) / size
+    (x0, y0), (x1, y1) = bounds[:, :2].min(axis=0), bounds[:, 2:].max(axis=0)
+    pad = 0.1 * max(x1 - x0, y1 - y0)
+    for ax, (outline, levels) in zip(axes.flat, groups, strict=False):
+        _draw_floor(ax, outline, size)
+        _draw_lines(ax, results, levels, size, 0.3 * max(x1 - x0, y1 - y0))
+        _draw_centers(ax, results, levels, size)
+        names = [system.levels[i] for i in levels]
+        ax.set_xlim(x0 - pad, x1 + pad)
+        ax.set_ylim(y0 - pad, y1 + pad)
+        ax.set_aspect("equal")
+        _plain(ax, f"x ({_unit(results, 'length')})", f"y ({_unit(results, 'length')})",
+               f"{names[0]} to {names[-1]}" if len(names) > 1 else names[0])
+    handles, labels = axes.flat[0].get_legend_handles_labels()
+    figure.legend(handles, labels, frameon=False, fontsize=9, ncols=4, loc="outside lower center")
+    return figure
+
+
+def _draw_floor(ax: Axes, outline: Outline, size: float) -> None:
+    rings = [outline.polygon.exterior, *outline.polygon.interiors]
+    points = np.concatenate([np.asarray(r.coords) for r in rings]) / size
+    codes = np.concatenate([
+        [Shape.MOVETO, *[Shape.LINETO] * (len(r.coords) - 2), Shape.CLOSEPOLY] for r in rings
+    ])
+    ax.add_patch(PathPatch(Shape(points, codes), facecolor=FLOOR, edgecolor=SOFT, linewidth=1))
+
+
+def _draw_lines(ax: Axes, results: Results, levels: list[int], size: float, usual: float) -> None:
+    for line in results.system.lines:
+        if not set(levels) & set(line.levels.tolist()):
+            continue
+        half = (line.plan_length / size if line.plan_length else usual) / 2
+        middle, axis = line.point / size, line.axis
+        ends = np.stack([middle - half * axis, middle + half * axis])
+        mainly = "X" if abs(axis[0]) >= abs(axis[1]) else "Y"
+        ax.plot(*ends.T, color=COLORS[mainly], linewidth=3.5, solid_capstyle="butt")
+        turned = float(np.degrees(np.arctan2(axis[1], axis[0])))
+        shift = 4 * axis + 6.5 * np.array([-axis[1], axis[0]])
+        ax.annotate(line.name, ends[0], xytext=(float(shift[0]), float(shift[1])),
+                    textcoords="offset points", fontsize=7, color=COLORS[mainly], ha="left",
+                    va="center", rotation=turned if turned <= 90 else turned - 180,
+                    rotation_mode="anchor",
+                    bbox={"boxstyle": "square,pad=0.05", "facecolor": "white", "alpha": 0.75,
+                          "edgecolor": "none"})
+
+
+def _draw_centers(ax: Axes, results: Results, levels: list[int], size: float) -> None:
+    centers = results.system.centers[levels] / size
+    ax.plot(*centers.T, "o", color=INK, markersize=6, label="center of mass", zorder=5)
+    rigidity = results.rigidity[levels] / size
+    if np.isfinite(rigidity).any():
+        ax.plot(*rigidity.T, "x", color=LIMIT, markersize=8, markeredgewidth=2,
+                label="center of rigidity", zorder=6)
+
+
+def _heights(results: Results) -> tuple[Any, Any, Any]:
+    """Which levels lie above the base, their elevations and the steps of a story diagram."""
+    s = results.system
+    above = s.above_base
+    z = (s.elevations[above] - s.base_elevation) / results.units.size("length")
+    steps = np.concatenate([np.repeat(z, 2)[1:], [0.0]])
+    return above, z, steps
+
+
+def _level_ticks(ax: Axes, results: Results) -> None:
+    above, z, _ = _heights(results)
+    names = [name for name, keep in zip(results.system.levels, above, strict=True) if keep]
+    building = results.project.building
+    ax.set_yticks([*z, 0.0], [*names, building.levels[building.base_index].name])
+
+
+def shears(results: Results) -> Figure:
+    """Static story forces, and story shears of the static and the scaled spectrum analysis."""
+    figure = _figure(10.4, 5.2, "Story forces and story shears for strength")
+    axes = figure.subplots(1, 4, sharey=True)
+    above, z, steps = _heights(results)
+    size, unit = results.units.size("force"), _unit(results, "force")
+    for column, d in enumerate(DIRECTIONS):
+        static = results.statics[d, "strength"]
+        forces = static.forces[above] / size
+        ax = axes[2 * column]
+        ax.barh(z, forces, height=0.35 * z.min(), color=COLORS[d], alpha=0.85)
+        for at, value in zip(z, forces, strict=True):
+            ax.annotate(f"{value:.0f}", (value, at), fontsize=8, color=INK, va="center",
+                        xytext=(3, 0), textcoords="offset points")
+        ax.set_xlim(0, 1.22 * forces.max())
+        _plain(ax, f"force ({unit})", "", f"static forces, {d}")
+        ax = axes[2 * column + 1]
+        sets = results.shears.sets
+        axis = DIRECTIONS.index(d)
+        shear = static.story_shears[above] / size
+        ax.plot(np.repeat(shear, 2), steps, color=COLORS[d], linewidth=2,
+                label=f"static: {shear[-1]:.0f} at the base")
+        spectral = np.abs(results.shears.shear[sets.index(f"spectrum {d}"), axis][above]) / size
+        ax.plot(np.repeat(spectral, 2), steps, color=INK, linewidth=1.8, linestyle="--",
+                label=f"spectrum, scaled: {spectral[-1]:.0f}")
+        ax.set_xlim(left=0)
+        _plain(ax, f"story shear ({unit})", "", f"story shears, {d}")
+        ax.legend(frameon=False, fontsize=8, loc="upper right")
+    axes[0].set_ylim(0, 1.06 * z.max())
+    _level_ticks(axes[0], results)
+    return figure
+
+
+def drift(results: Results) -> Figure:
+    """Largest design drift ratio of each set against the limit, both directions."""
+    figure = _figure(10.4, 5.2, "Design story drift against the limit")
+    axes = figure.subplots(1, 2, sharey=True)
+    check = results.drift
+    above, z, steps = _heights(results)
+    for c, d in enumerate(DIRECTIONS):
+        ax = axes[c]
+        points = slice(None) if check.at_edges[c] else slice(0, 1)
+        where = "largest of all points" if check.at_edges[c] else "at the center of mass"
+        for s, name in enumerate(check.sets):
+            ratio = np.nanmax(check.ratios[s, points][:, above, c], axis=0) * 100
+            main = name.split(",")[0].endswith(d)
+            spectral = check.methods[s] == "spectrum"
+            ax.plot(np.repeat(ratio, 2), steps,
+                    color=(INK if spectral else COLORS[d]) if main else "#c3cad3",
+                    linewidth=2 if main else 1, linestyle="--" if spectral else
+                    (":" if "−e" in name else "-"), label=name if main else None,
+                    zorder=3 if main else 1)
+        limit = check.limits[c] * 100
+        ax.axvline(limit, color=LIMIT, linewidth=1.6)
+        ax.annotate(f"limit {limit:.2f} %", (limit, 0), color=LIMIT, fontsize=9, rotation=90,
+                    xytext=(-4, 6), textcoords="offset points", ha="right", va="bottom")
+        s, p, i = check.governing(c)
+        worst = float(check.ratios[s, p, i, c]) * 100
+        middle = float(results.system.elevations[i] - results.system.base_elevation
+                       - results.system.story_heights[i] / 2) / results.units.size("length")
+        over = worst > limit
+        ax.plot(worst, middle, "o", color=LIMIT if over else INK, markersize=6, zorder=5)
+        ax.annotate(f"{worst:.2f} %", (worst, middle), fontsize=9, color=LIMIT if over else INK,
+                    xytext=(6, 0), textcoords="offset points", va="center")
+        ax.set_xlim(0, 1.18 * max(limit, worst))
+        _plain(ax, "design drift over story height (%)", "", f"{d}, {where}")
+        handles, labels = ax.get_legend_handles_labels()
+        if any(line.get_color() == "#c3cad3" for line in ax.get_lines()):
+            handles.append(ax.plot([], [], color="#c3cad3", linewidth=1)[0])
+            labels.append("other direction")
+        ax.legend(handles, labels, fontsize=8, loc="upper right", framealpha=0.9, edgecolor="none")
+    axes[0].set_ylim(0, 1.06 * z.max())
+    _level_ticks(axes[0], results)
+    return figure
+
+
+def modes(results: Results, count: int = 6) -> Figure:
+    """Shapes of the first modes over the height: X, Y and the motion at the edge by rotation."""
+    count = min(count, results.modes.count)
+    figure = _figure(11.0, 5.2, "Mode shapes (largest component is one)")
+    axes = figure.subplots(1, count, sharey=True, squeeze=False)[0]
+    system, n = results.system, results.system.n
+    above, z, _ = _heights(results)
+    reach = np.sqrt(system.inertia / np.maximum(system.mass, 1e-9))  # radius of gyration
+    for m, ax in enumerate(axes):
+        phi = results.modes.shapes[:, m]
+        parts = {"X": phi[:n], "Y": phi[n : 2 * n], "rotation × r": phi[2 * n :] * reach}
+        size = max(np.abs(p).max() for p in parts.values())
+        for name, part in parts.items():
+            values = np.concatenate([part[above], [0.0]]) / size
+            ax.plot(values, [*z, 0.0], color=COLORS.get(name, "#4a7c3a"), linewidth=2,
+                    marker="o", markersize=3, label=name)
+        ax.axvline(0, color=SOFT, linewidth=0.8)
+        ax.set_xlim(-1.15, 1.15)
+        share = results.modes.mass_ratios[m]
+        _plain(ax, "", "", f"mode {m + 1}: {results.modes.periods[m]:.3f} s\n"
+               f"{results.modes.kinds[m]}")
+        ax.set_xlabel(f"mass X {share[0]:.1%}\nY {share[1]:.1%}, rot. {share[2]:.1%}", fontsize=8)
+    axes[0].set_ylim(0, 1.04 * z.max())
+    _level_ticks(axes[0], results)
+    handles, labels = axes[0].get_legend_handles_labels()
+    figure.legend(handles, labels, frameon=False, fontsize=9, ncols=3, loc="outside lower center",
+                  title="r: radius of gyration of the level", title_fontsize=8)
+    return figure
+
+
+ALL: dict[str, Callable[[Results], Figure]] = {
+    "spectrum": spectrum,
+    "plan": plan,
+    "mode_shapes": modes,
+    "story_shears": shears,
+    "drift": drift,
+}
+
+
+def save(figure: Figure, path: Path) -> None:
+    """Write a PNG that holds nothing but the picture: same figure, same bytes."""
+    figure.savefig(path, dpi=130, metadata={"Software": None})

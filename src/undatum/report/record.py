@@ -1,0 +1,183 @@
+"""The calculation record: one self-contained page another engineer can follow line by line."""
+
+from __future__ import annotations
+
+import base64
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from importlib.resources import files
+from typing import Any
+
+from jinja2 import Environment
+from markupsafe import Markup
+
+from undatum.finding import findings_table
+from undatum.project.results import Results
+from undatum.report.formula import formula, math, numbers_of, symbol
+from undatum.standards.contract import DIRECTIONS, PURPOSES
+from undatum.table import Table, number_text
+from undatum.units import UnitSystem
+from undatum.working import Section, Step
+
+
+@dataclass
+class Chapter:
+    """A chapter: a lead sentence, then tables, pictures and working in order."""
+
+    title: str
+    lead: str = ""
+    parts: list[dict[str, Any]] = field(default_factory=list)
+
+    def add_table(self, table: Table, units: UnitSystem) -> None:
+        self.parts.append({
+            "kind": "table", "title": table.title, "note": table.note,
+            "heads": table.heads(units), "rows": table.text_rows(units),
+            "marks": set(table.marks),
+            "numeric": [bool(c.dimension) for c in table.columns],
+        })
+
+    def add_picture(self, name: str, data: bytes, caption: str) -> None:
+        self.parts.append({
+            "kind": "picture", "caption": caption,
+            "source": Markup("data:image/png;base64," + base64.b64encode(data).decode()),
+        })
+
+    def add_working(self, section: Section, units: UnitSystem) -> None:
+        lines = [_line(step, units) for step in section.steps]
+        many = [s for s in section.steps if isinstance(s.value, tuple)]
+        rows = list(zip(*([number_text(float(v)) for v in _shown(s, units)] for s in many),
+                        strict=False))
+        self.parts.append({
+            "kind": "working", "title": section.title, "lines": lines,
+            "heads": [Markup(math(symbol(s.symbol))) + _unit_text(s, units) for s in many],
+            "rows": rows,
+        })
+
+
+def _shown(step: Step, units: UnitSystem) -> tuple[float, ...]:
+    shown = step.shown(units)
+    return shown if isinstance(shown, tuple) else ()
+
+
+def _unit_text(step: Step, units: UnitSystem) -> str:
+    unit = step.unit_label(units)
+    return f" ({unit})" if unit else ""
+
+
+def _line(step: Step, units: UnitSystem) -> dict[str, Any]:
+    shown = step.shown(units)
+    many = isinstance(shown, tuple)
+    first = shown[0] if isinstance(shown, tuple) else shown
+    if isinstance(first, str):
+        value = first
+    else:  # a given value as it was given, a worked one to five digits
+        value = number_text(float(first), 5) if step.formula else f"{float(first):.6g}"
+    parts = [symbol(step.symbol)]
+    if step.formula:
+        parts.append(formula(step.formula))
+        numbers = numbers_of(step, units)
+        if numbers:
+            parts.append(formula(step.formula, numbers))
+    tail = f"<mn>{value}</mn>" if not isinstance(first, str) else f"<mtext>{value}</mtext>"
+    unit = step.unit_label(units)
+    if unit:
+        tail += f"<mspace width='0.3em'/><mtext>{unit}</mtext>"
+    parts.append(tail)
+    return {
+        "meaning": step.meaning + (" (top level; all levels below)" if many else ""),
+        "math": Markup(math("<mo>=</mo>".join(f"<mrow>{p}</mrow>" for p in parts))),
+        "clause": step.clause,
+        "branch": step.branch,
+    }
+
+
+def chapters(results: Results, pictures: Mapping[str, bytes]) -> list[Chapter]:
+    """The record in the order of the job."""
+    u = results.units
+    work = {s.title: s for s in results.working}
+
+    def working(chapter: Chapter, *starts: str) -> None:
+        for title, section in work.items():
+            if title.startswith(starts):
+                chapter.add_working(section, u)
+
+    site = Chapter("Site and design spectrum")
+    site.add_picture("spectrum", pictures["spectrum"], "Design spectrum and first modes.")
+    working(site, "Site parameters")
+
+    building = Chapter(
+        "Building and seismic weight",
+        "Rigid diaphragms on lateral lines. Heights are measured from the base.")
+    building.add_picture("plan", pictures["plan"], "Lateral lines and centers.")
+    building.add_table(results.weights.level_table(), u)
+    building.add_table(results.weights.table(), u)
+    building.add_table(results.level_table(), u)
+    working(building, "Lateral system")
+
+    vibration = Chapter("Modes", "Each mode is named for the component that holds at least two "
+                        "thirds of its kinetic energy.")
+    vibration.add_picture("mode_shapes", pictures["mode_shapes"], "First modes.")
+    vibration.add_table(results.modes.table(), u)
+
+    static = Chapter(
+        "Equivalent lateral force",
+        "One set of forces for strength, with the period capped and every least value, and one "
+        "for drift.")
+    working(static, "Period in")
+    for d in DIRECTIONS:
+        for p in PURPOSES:
+            working(static, f"Base shear in {d} for {p}")
+            static.add_table(results.statics[d, p].table(), u)
+    working(static, "Story forces")
+    for d in DIRECTIONS:
+        static.add_table(results.torsion[d].table(), u)
+    working(static, "Amplification of accidental")
+
+    dynamic = Chapter(
+        "Modal response spectrum analysis",
+        f"Modes combined by {results.spectrum_sets[0].combination} at "
+        f"{results.project.analysis.damping:.1%} damping. Every quantity is combined from its own "
+        "modal values; combined values carry no sign and are not in equilibrium with each other. "
+        "Accidental torsion is added as a static response with its absolute value, unscaled.")
+    dynamic.add_table(results.modal_shear_table(), u)
+    dynamic.add_table(results.scaling_table(), u)
+    working(dynamic, "Scaling of")
+    dynamic.add_picture("story_shears", pictures["story_shears"], "Static against spectrum.")
+    dynamic.add_table(results.shears.table(), u)
+    dynamic.add_table(results.shears.line_table(), u)
+
+    drift = Chapter(
+        "Story drift",
+        "Drift is read between floors on vertical lines; elastic drift under the reduced forces "
+        "and amplified design drift stand side by side.")
+    drift.add_picture("drift", pictures["drift"], "Design drift against the limit.")
+    working(drift, "Drift limit")
+    for c in range(3):
+        drift.add_table(results.drift.envelope(c), u)
+
+    second = Chapter("Second-order effects")
+    for check in results.stability:
+        second.add_table(check.table(), u)
+    working(second, "P-Delta in")
+
+    plausible = Chapter("Plausibility", "Hand estimates beside computed values.")
+    plausible.add_table(results.plausibility.table(), u)
+    return [site, building, vibration, static, dynamic, drift, second, plausible]
+
+
+def render(results: Results, pictures: Mapping[str, bytes], meta: Mapping[str, str]) -> str:
+    """The page. Every text of the project is escaped."""
+    environment = Environment(autoescape=True, trim_blocks=True, lstrip_blocks=True)
+    source = files("undatum.report") / "templates" / "record.html.j2"
+    template = environment.from_string(source.read_text(encoding="utf-8"))
+    findings = findings_table(results.findings)
+    return template.render(
+        results=results,
+        project=results.project,
+        story=results.story(),
+        findings=[dict(zip((c.name.replace(" ", "_") for c in findings.columns), row, strict=True))
+                  for row in findings.text_rows(results.units)],
+        chapters=chapters(results, pictures),
+        meta=meta,
+        units=results.units.name,
+    )
