@@ -15,6 +15,7 @@ if TYPE_CHECKING:
     from undatum.errors import AnalysisError, InputError, UndatumError
     from undatum.ground import Spectrum, TabulatedSpectrum, read_spectrum
     from undatum.project import Project, Results, analyze, read, run
+    from undatum.report import figures
     from undatum.units import si
 
 _HOMES = {
@@ -41,6 +42,7 @@ __all__ = [
     "TabulatedSpectrum",
     "UndatumError",
     "analyze",
+    "figures",
     "read",
     "read_spectrum",
     "run",
@@ -49,6 +51,8 @@ __all__ = [
 
 
 def __getattr__(name: str) -> Any:
+    if name == "figures":
+        return import_module("undatum.report.figures")
     if name in _HOME_OF:
         return getattr(import_module(_HOME_OF[name]), name)
     raise AttributeError(f"module 'undatum' has no attribute {name!r}")

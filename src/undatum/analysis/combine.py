@@ -38,7 +38,7 @@ def combine_modes(
     """
     if how == "absolute sum":
         return np.asarray(np.abs(values).sum(axis=-1))
-    return np.sqrt(np.maximum(pairing(values, values, how, omega, damping), 0.0))
+    return np.asarray(np.sqrt(np.maximum(pairing(values, values, how, omega, damping), 0.0)))
 
 
 def pairing(
@@ -60,7 +60,7 @@ def largest_in_plan(
     the root of the sum of squares is returned, an upper bound.
     """
     if how == "absolute sum":
-        return np.hypot(np.abs(x).sum(axis=-1), np.abs(y).sum(axis=-1))
+        return np.asarray(np.hypot(np.abs(x).sum(axis=-1), np.abs(y).sum(axis=-1)))
     xx, yy, xy = (pairing(a, b, how, omega, damping) for a, b in ((x, x), (y, y), (x, y)))
     root = np.sqrt(((xx - yy) / 2) ** 2 + xy**2)
     return np.asarray(np.sqrt(np.maximum((xx + yy) / 2 + root, 0.0)))

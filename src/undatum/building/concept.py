@@ -184,7 +184,8 @@ class ConceptBuilding(Described):
         z[-1] = self.levels[-1].elevation or 0.0
         for i in range(len(z) - 2, -1, -1):
             level = self.levels[i]
-            z[i] = level.elevation if level.elevation is not None else z[i + 1] + (level.height or 0)
+            above = z[i + 1] + (level.height or 0.0)
+            z[i] = above if level.elevation is None else level.elevation
         return z
 
     @property

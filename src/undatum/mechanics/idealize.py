@@ -56,6 +56,7 @@ def _line(building: ConceptBuilding, line: Line) -> LateralLine:
         np.asarray(line.at, dtype=float),
         np.array([np.cos(line.direction), np.sin(line.direction)]),
         np.arange(top, bottom),
+        bottom,
         stiffness,
         "story stiffness" if line.cantilever is None else "cantilever",
         line.plan_length,

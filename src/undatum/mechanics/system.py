@@ -23,13 +23,15 @@ class LateralLine:
     """A lateral line: ``stiffness`` (m, m) against displacement along ``axis`` at ``levels``.
 
     ``point`` and ``axis`` are plan coordinates and the unit vector along the line; ``levels``
-    holds the system's level indices, top down, without the one it stands on.
+    holds the system's level indices, top down, without the one it stands on. Displacements are
+    relative to that one, ``foot``, which may move itself (``n`` is the ground).
     """
 
     name: str
     point: Floats
     axis: Floats
     levels: NDArray[np.intp]
+    foot: int
     stiffness: Floats
     kind: str
     plan_length: float | None
@@ -157,9 +159,17 @@ class System:
         return np.cumsum(forces, axis=0)
 
     def line_displacement_map(self, line: LateralLine) -> Floats:
-        """(m, 3n) rows giving the displacement along the line at each of its levels."""
+        """(m, 3n) rows giving the displacement along the line at each of its levels.
+
+        Relative to the level the line stands on.
+        """
         points = np.broadcast_to(line.point, (len(line.levels), 2))
-        x, y = (self.displacement_map(line.levels, points, axis) for axis in (0, 1))
+        foot = np.full_like(line.levels, line.foot)
+        x, y = (
+            self.displacement_map(line.levels, points, axis)
+            - self.displacement_map(foot, points, axis)
+            for axis in (0, 1)
+        )
         return np.asarray((line.axis[0] * x + line.axis[1] * y).toarray())
 
     def center_line(self) -> PlumbLine:

@@ -9,6 +9,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from undatum.analysis.displacement import PlumbDisplacements
 from undatum.analysis.lateral import StaticForces
 from undatum.analysis.modes import Modes
 from undatum.analysis.response import SpectrumSet, StaticSet
@@ -84,6 +85,7 @@ class Results:
     dynamic: tuple[SpectrumResult, ...]
     scaling: tuple[Scaling, ...]
     shears: StoryResponse
+    displacements: PlumbDisplacements
     drift: DriftCheck
     stability: tuple[StabilityCheck, ...]
     plausibility: Plausibility
@@ -118,6 +120,7 @@ class Results:
             self.scaling_table(),
             self.shears.table(),
             self.shears.line_table(),
+            self.displacements.table(),
             *(self.drift.envelope(c) for c in range(3)),
             self.drift.full_table(),
             *(s.table() for s in self.stability),

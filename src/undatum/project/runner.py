@@ -10,6 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from undatum import standards
+from undatum.analysis.displacement import plumb_displacements
 from undatum.analysis.lateral import StaticForces, static_forces, static_sets
 from undatum.analysis.modes import Modes, find_modes
 from undatum.analysis.response import (
@@ -135,11 +136,14 @@ def run(project: Project, folder: Path | None = None) -> Results:
         *(named_line(project.building, system, point.name, np.asarray(point.at))
           for point in project.drift.points),
     ]
+    limits = {
+        d: standard.drift_limit(site, laterals[d], project.drift.structure, facts)
+        for d in DIRECTIONS
+    }
     drift = check_drift(
         system, drift_sets, plumb,
         {d: laterals[d].drift_factor for d in DIRECTIONS},
-        {d: standard.drift_limit(site, laterals[d], project.drift.structure, facts)
-         for d in DIRECTIONS},
+        limits,
         {d: twist[d].answer.drift_at_edges for d in DIRECTIONS},
         second_order,
         project.drift.judged_by,
@@ -147,12 +151,12 @@ def run(project: Project, folder: Path | None = None) -> Results:
     plausibility = check_plausibility(
         system, weights, modes, statics, sets, project.occupancy
     )
-    limits = [standard.drift_limit(site, laterals[d], project.drift.structure, facts)
-              for d in DIRECTIONS]
     units = UnitSystem(project.units)
     findings = (
         *site.findings,
         *(f for d in DIRECTIONS for f in laterals[d].findings),
+        *standard.procedures(
+            site, [statics[d, "strength"].shear for d in DIRECTIONS], facts),
         *(twist[d].answer.finding for d in DIRECTIONS),
         *drift.findings(),
         *(s.finding() for s in stability),
@@ -179,6 +183,9 @@ def run(project: Project, folder: Path | None = None) -> Results:
         dynamic=dynamic,
         scaling=scaling,
         shears=shears,
+        displacements=plumb_displacements(
+            system, drift_sets, [system.center_line(), *plumb],
+            {d: laterals[d].drift_factor for d in DIRECTIONS}),
         drift=drift,
         stability=stability,
         plausibility=plausibility,
@@ -191,7 +198,7 @@ def run(project: Project, folder: Path | None = None) -> Results:
             *(replace(r.working, title=f"{r.working.title}, forces in {d}") for d in DIRECTIONS
               for r in [twist[d].distribution] if r is not None),
             *(s.answer.working for s in scaling),
-            *(limit.working for limit in limits),
+            *(limits[d].working for d in DIRECTIONS),
             *(replace(s.answer.working, title=f"{s.answer.working.title}, {s.method}")
               for s in stability),
         ),

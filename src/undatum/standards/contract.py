@@ -218,6 +218,12 @@ class Standard(ABC):
         """Static base shear with every limit and the branch that governed."""
 
     @abstractmethod
+    def procedures(
+        self, site: SiteAnswer, shears: Sequence[BaseShearAnswer], facts: StructureFacts
+    ) -> tuple[Finding, ...]:
+        """Which procedures the standard permits here, judged with the base shears for strength."""
+
+    @abstractmethod
     def distribution(
         self, shear: BaseShearAnswer, weights: Sequence[float], heights: Sequence[float]
     ) -> Distribution:

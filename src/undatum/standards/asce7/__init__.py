@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Any, ClassVar
 
+from undatum.finding import Finding
 from undatum.standards.asce7 import dynamic, limits, static, system
 from undatum.standards.asce7 import site as site_rules
 from undatum.standards.asce7.facts import StudyValues, facts
@@ -70,6 +71,11 @@ class ASCE7(Standard):
         facts: StructureFacts,
     ) -> BaseShearAnswer:
         return static.base_shear(purpose, site, system, period, computed_period, facts)
+
+    def procedures(
+        self, site: SiteAnswer, shears: Sequence[BaseShearAnswer], facts: StructureFacts
+    ) -> tuple[Finding, ...]:
+        return site_rules.procedures(site, shears)
 
     def distribution(
         self, shear: BaseShearAnswer, weights: Sequence[float], heights: Sequence[float]

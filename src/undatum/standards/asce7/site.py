@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Annotated, Literal
 
 from pydantic import Field
@@ -11,7 +12,7 @@ from undatum.errors import Fault, InputError
 from undatum.finding import Finding, Severity
 from undatum.ground.spectrum import TwoPeriodSpectrum
 from undatum.standards.asce7.facts import StudyValues, facts
-from undatum.standards.contract import SiteAnswer
+from undatum.standards.contract import BaseShearAnswer, SiteAnswer
 from undatum.units import STANDARD_GRAVITY, Measure
 from undatum.working import Working
 
@@ -59,6 +60,10 @@ def answer(given: SiteInput, edition: str) -> SiteAnswer:
     w.compute("T_0", "0.2 * S_D1 / S_DS", "s", meaning="start of the plateau", clause="11.4.6")
     soil = "site-specific study" if given.study else f"site class {given.site_class}"
     spectrum = _spectrum(w, exception, f"ASCE 7-{edition}, {soil}")
+    if spectrum.ts >= given.long_period:
+        raise InputError([Fault(
+            "site.s1", f"puts the end of the plateau at {spectrum.ts:.3g} s, beyond the long-period "
+            f"transition of {given.long_period:g} s", "are S_S and S_1 swapped?")])
     category = _category(w, given, table)
     if category == "A":
         findings.append(Finding(
@@ -155,6 +160,26 @@ def _mapped(
 def _site_note(number: int, text: str, severity: Severity = Severity.NOTE) -> Finding:
     return Finding(f"site-specific ground motion, exception {number}", "site", severity, text,
                    "11.4.8", "A site-specific study (site.study and [spectrum]) replaces this.")
+
+
+def procedures(site: SiteAnswer, shears: Sequence[BaseShearAnswer]) -> tuple[Finding, ...]:
+    """What the exceptions of 11.4.8 leave open, once the periods are known."""
+    if site.parameters["exception"] != 3:
+        return ()
+    ts = site.parameters["T_S"]
+    return tuple(
+        Finding(
+            "site-specific ground motion", f"direction {s.direction}",
+            Severity.EXCEEDED if s.period > ts else Severity.OK,
+            f"Exception 3 needs T not above T_S: T = {s.period:.3f} s, T_S = {ts:.3f} s"
+            + ("; a ground motion hazard analysis is required." if s.period > ts else
+               "; the static forces may be used, the spectrum analysis is for comparison."),
+            "11.4.8 exception 3",
+            "Have the study made and give it in site.study and [spectrum]."
+            if s.period > ts else "", s.period, ts, "time",
+        )
+        for s in shears
+    )
 
 
 def _spectrum(w: Working, exception: int, name: str) -> TwoPeriodSpectrum:

@@ -48,7 +48,8 @@ class SystemInput(Described):
         True, description="Use the computed period up to its cap; otherwise the approximate one"
     )
     redundancy: float | None = Field(
-        None, ge=1.0, le=1.3, description="Redundancy factor, 12.3.4; by design category where left out"
+        None, ge=1.0, le=1.3,
+        description="Redundancy factor, 12.3.4; by design category where left out",
     )
     redundancy_reason: str = Field("", description="Why the redundancy factor is 1.0 (12.3.4.2)")
     beta: float = Field(

@@ -1,0 +1,99 @@
+"""Shared projects and results; everything drives the public interface."""
+
+from __future__ import annotations
+
+import tomllib
+from importlib.resources import files
+from pathlib import Path
+from typing import Any
+
+import pytest
+
+import undatum as ud
+from undatum.project.results import Results
+
+STARTERS = ("starter", "archive", "clinic")
+
+
+def starter_text(name: str) -> str:
+    return (files("undatum.project") / "starters" / f"{name}.toml").read_text(encoding="utf-8")
+
+
+@pytest.fixture
+def archive_data() -> dict[str, Any]:
+    """The demo project as plain data, free to change."""
+    return tomllib.loads(starter_text("archive"))
+
+
+@pytest.fixture(scope="session")
+def results(tmp_path_factory: pytest.TempPathFactory) -> dict[str, Results]:
+    """Every shipped project, read from its file and run once."""
+    folder = tmp_path_factory.mktemp("starters")
+    found = {}
+    for name in STARTERS:
+        path = folder / f"{name}.toml"
+        path.write_text(starter_text(name), encoding="utf-8")
+        found[name] = ud.run(ud.read(path))
+    return found
+
+
+@pytest.fixture(scope="session")
+def archive(results: dict[str, Results]) -> Results:
+    return results["archive"]
+
+
+def write_toml(data: dict[str, Any], path: Path) -> Path:
+    """A plain TOML writer for test data: inline values under one key each."""
+
+    def value(v: Any) -> str:
+        if isinstance(v, bool):
+            return "true" if v else "false"
+        if isinstance(v, dict):
+            return "{ " + ", ".join(f'"{k}" = {value(x)}' for k, x in v.items()) + " }"
+        if isinstance(v, list):
+            return "[" + ", ".join(value(x) for x in v) + "]"
+        if isinstance(v, str):
+            return '"' + v.replace("\\", "\\\\").replace('"', '\\"') + '"'
+        return repr(v)
+
+    path.write_text("\n".join(f'"{k}" = {value(v)}' for k, v in data.items()) + "\n",
+                    encoding="utf-8")
+    return path
+
+
+def shear_building(
+    stiffness: list[float], mass: list[float], *, lines_x: list[tuple[float, float]] | None = None,
+    lines_y: list[tuple[float, float]] | None = None, height: float = 3.0,
+    plan: tuple[float, float] = (10.0, 6.0),
+) -> ud.ConceptBuilding:
+    """A rectangular building of story springs, top down; lines at (place, share of stiffness)."""
+    a, b = plan
+    n = len(stiffness)
+    g = 9.80665
+    levels = [
+        ud.Level(name=f"L{n - i}", height=height, outline=[(0, 0), (a, 0), (a, b), (0, b)],
+                 loads=[ud.Load(name="floor", kind="dead", total=mass[i] * g)])
+        for i in range(n)
+    ]
+    levels.append(ud.Level(name="Ground", outline=[(0, 0), (a, 0), (a, b), (0, b)]))
+    places_x = lines_x or [(0.0, 0.5), (b, 0.5)]
+    places_y = lines_y or [(0.0, 0.5), (a, 0.5)]
+    lines = [
+        ud.Line(name=f"{d}{i}", at=(a / 2, y) if d == "X" else (y, b / 2), direction=d,
+                bottom="Ground", top=f"L{n}", stiffness=[share * k for k in stiffness])
+        for d, places in (("X", places_x), ("Y", places_y))
+        for i, (y, share) in enumerate(places)
+    ]
+    return ud.ConceptBuilding(levels=levels, lines=lines)
+
+
+SITE = {"ss": 1.0, "s1": 0.4, "long_period": 8.0, "site_class": "C", "risk_category": "II"}
+SYSTEMS = {"X": {"row": "C.1"}, "Y": {"row": "C.1"}}
+
+
+def analyze(building: ud.ConceptBuilding, **more: Any) -> Results:
+    given: dict[str, Any] = {
+        "title": "test", "standard": "asce7-16", "site": SITE, "system": SYSTEMS,
+        "building": building, **more,
+    }
+    return ud.analyze(**given)

@@ -1,0 +1,307 @@
+"""ASCE 7-16 section 12.8: base shear on every branch, distribution, torsion, drift, P-Delta."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+import pytest
+from conftest import SITE, analyze, shear_building
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+import undatum as ud
+from undatum import standards
+from undatum.finding import Severity
+from undatum.standards.contract import BaseShearAnswer, Purpose, StructureFacts
+
+STANDARD = standards.get("asce7-16")
+FT = 0.3048
+
+
+def shear(
+    purpose: Purpose = "strength", computed: float | None = 0.3, *, row: str = "C.1",
+    height: float = 10.0, weight: float = 1e7, system: dict[str, Any] | None = None, **given: Any,
+) -> BaseShearAnswer:
+    site = STANDARD.site(STANDARD.SiteInput(**{**SITE, **given}))
+    facts = StructureFacts(height, 3, (height / 3,) * 3, weight)
+    chosen = STANDARD.SystemInput(row=row, **(system or {}))
+    lateral = STANDARD.system("X", chosen, site, facts)
+    return STANDARD.base_shear(purpose, site, lateral, STANDARD.period(lateral, site, facts),
+                               computed, facts)
+
+
+# Class B rock without measured velocity: F = 1.0, so S_DS = 2/3 S_S and S_D1 = 2/3 S_1.
+ROCK = {"site_class": "B", "velocity_measured": False}
+
+
+@pytest.mark.parametrize(
+    ("given", "purpose", "computed", "coefficient", "governs"),
+    [
+        # Plateau: S_DS = 1.0, R = 8, Ie = 1.
+        ({"ss": 1.5, "s1": 0.45, **ROCK}, "strength", 0.2, 1.0 / 8, "12.8-2"),
+        # Plateau with Ie = 1.5.
+        ({"ss": 1.5, "s1": 0.45, "risk_category": "IV", **ROCK}, "strength", 0.2, 1.5 / 8, "12.8-2"),
+        # Falling branch: S_D1 = 0.3, T = 0.5 s, below the cap of C_u T_a = 1.4 x 0.457.
+        ({"ss": 1.5, "s1": 0.45, **ROCK}, "strength", 0.5, 0.3 / (0.5 * 8), "12.8-3"),
+        # Least value: S_DS = 0.2, falling branch 0.02/(0.7 x 8) = 0.0036 < 0.01 > 0.044 x 0.2.
+        ({"ss": 0.3, "s1": 0.03, **ROCK}, "strength", 0.7, 0.01, "12.8-5"),
+        # Least value 0.044 S_DS Ie = 0.044 x 1.0 x 1.25; falling 0.02/(0.7 x 6.4) is less.
+        ({"ss": 1.5, "s1": 0.03, "risk_category": "III", **ROCK}, "strength", 0.7, 0.055, "12.8-5"),
+        # Dropped for drift: the falling branch rules, T = 0.7 s uncapped.
+        ({"ss": 1.5, "s1": 0.03, "risk_category": "III", **ROCK}, "drift", 0.7,
+         0.02 / (0.7 * 6.4), "12.8-3"),
+        # S_1 >= 0.6: 0.5 x 0.6/8 = 0.0375 against 0.4/(2.0 x 8) = 0.025 at a long period, drift.
+        ({"ss": 1.5, "s1": 0.6, **ROCK}, "drift", 2.0, 0.0375, "12.8-6"),
+        # Beyond T_L = 4 s: 0.3 x 4/(36 x 8), for drift.
+        ({"ss": 1.5, "s1": 0.45, "long_period": 4.0, **ROCK}, "drift", 6.0,
+         0.3 * 4 / (36 * 8), "12.8-4"),
+        # Class D, S_1 = 0.3: S_D1 = 0.4, S_DS = 2/3 x 1.1, T_S = 0.5455; T <= 1.5 T_S keeps the
+        # plateau where Eq. 12.8-3 would already fall.
+        ({"ss": 1.0, "s1": 0.3, "site_class": "D"}, "drift", 0.8, 2 / 3 * 1.1 / 8, "exception 2"),
+        # Beyond it 1.5 times Eq. 12.8-3.
+        ({"ss": 1.0, "s1": 0.3, "site_class": "D"}, "drift", 1.0, 1.5 * 0.4 / 8, "12.8-3"),
+        # And 1.5 times Eq. 12.8-4 beyond T_L.
+        ({"ss": 1.0, "s1": 0.3, "site_class": "D", "long_period": 4.0}, "drift", 5.0,
+         1.5 * 0.4 * 4 / (25 * 8), "12.8-4"),
+    ],
+)
+def test_every_branch_of_cs_by_hand(
+    given: dict[str, Any], purpose: Purpose, computed: float, coefficient: float, governs: str
+) -> None:
+    found = shear(purpose, computed, **given)
+    assert found.coefficient == pytest.approx(coefficient, rel=1e-12)
+    assert governs in found.governing
+    assert found.base_shear == pytest.approx(coefficient * 1e7)
+
+
+def test_period_and_cap_by_hand() -> None:
+    """Steel moment frame 100 ft high: T_a = 0.028 x 100^0.8 = 1.1147 s; C_u = 1.4 at 0.4."""
+    capped = shear("strength", 5.0, height=100 * FT, ss=1.5, s1=0.6, **ROCK)
+    assert capped.period == pytest.approx(1.4 * 0.028 * 100**0.8, rel=1e-9)
+    assert capped.period == pytest.approx(1.5606, abs=2e-4)
+    assert shear("drift", 5.0, height=100 * FT, ss=1.5, s1=0.6, **ROCK).period == 5.0
+    free = shear("strength", 0.9, height=100 * FT, ss=1.5, s1=0.6, **ROCK)
+    assert free.period == 0.9
+    plain = shear("strength", 5.0, height=100 * FT, system={"computed_period": False})
+    assert plain.period == pytest.approx(0.028 * 100**0.8, rel=1e-9)
+
+
+@pytest.mark.parametrize(
+    ("row", "ct", "x"),
+    [("C.1", 0.028, 0.8), ("C.5", 0.016, 0.9), ("B.1", 0.03, 0.75), ("B.25", 0.03, 0.75),
+     ("D.12", 0.03, 0.75), ("B.4", 0.02, 0.75), ("A.15", 0.02, 0.75), ("C.8", 0.02, 0.75)],
+)
+def test_approximate_period_of_every_row(row: str, ct: float, x: float) -> None:
+    found = shear("strength", None, row=row, height=50 * FT)
+    assert found.period == pytest.approx(ct * 50**x, rel=1e-12)
+
+
+@pytest.mark.parametrize(
+    ("s1", "cu"), [(0.1, 1.7), (0.15, 1.7), (0.1875, 1.65), (0.225, 1.6), (0.3, 1.5), (0.375, 1.45),
+                   (0.45, 1.4), (0.6, 1.4), (0.9, 1.4)],
+)
+def test_cap_coefficient(s1: float, cu: float) -> None:
+    """C_u by S_D1 = 2/3 S_1: every entry of Table 12.8-1 and midway points."""
+    long = shear("strength", 50.0, height=60 * FT, ss=1.0, s1=s1, **ROCK)
+    assert long.period == pytest.approx(cu * 0.028 * 60**0.8, rel=1e-9)
+
+
+@settings(deadline=None)
+@given(
+    weights=st.lists(st.floats(1e4, 1e8), min_size=1, max_size=30),
+    period=st.floats(0.05, 5.0),
+)
+def test_distribution_adds_up_and_follows_the_exponent(
+    weights: list[float], period: float
+) -> None:
+    heights = [3.5 * (len(weights) - i) for i in range(len(weights))]
+    one = shear("drift", period)
+    forces = STANDARD.distribution(one, weights, heights).forces
+    assert forces.sum() == pytest.approx(one.base_shear, rel=1e-12)
+    k = float(np.interp(period, [0.5, 2.5], [1.0, 2.0]))
+    raw = np.array(weights) * np.array(heights) ** k
+    assert forces == pytest.approx(one.base_shear * raw / raw.sum(), rel=1e-9)
+
+
+@settings(deadline=None)
+@given(ss=st.floats(0.2, 2.0), s1=st.floats(0.05, 0.74), t=st.floats(0.1, 6.0))
+def test_base_shear_never_falls_with_importance_nor_rises_with_r(
+    ss: float, s1: float, t: float
+) -> None:
+    by_risk = [shear("strength", t, ss=ss, s1=s1, risk_category=r).base_shear
+               for r in ("I", "II", "III", "IV")]
+    assert all(a <= b * (1 + 1e-12) for a, b in zip(by_risk, by_risk[1:], strict=False))
+    # Rows of one period family with rising R: ordinary, intermediate, special moment frame.
+    by_r = [shear("strength", t, ss=ss, s1=s1, row=row).base_shear for row in ("C.4", "C.3", "C.1")]
+    assert all(a >= b * (1 - 1e-12) for a, b in zip(by_r, by_r[1:], strict=False))
+
+
+def test_torsion_amplification_by_hand() -> None:
+    """One story, lines at the plan's ends: displacements and A_x from first principles."""
+    k, m, a, b = 4.0e7, 4.0e5, 30.0, 10.0
+    building = shear_building([k], [m], plan=(a, b), lines_y=[(0.0, 0.25), (a, 0.75)])
+    r = analyze(building)
+    t = r.torsion["Y"]
+    force = r.statics["Y", "strength"].forces[0]
+    turn_stiffness = k * (b / 2) ** 2 + 0.25 * k * 22.5**2 + 0.75 * k * 7.5**2
+    worst = 0.0
+    for sign in (1, -1):
+        moment = force * (15.0 + sign * 0.05 * a - 22.5)  # about the center of rigidity
+        angle = moment / turn_stiffness
+        ends = np.abs([force / k + angle * (x - 22.5) for x in (0.0, a)])
+        worst = max(worst, ends.max() / np.mean(ends))
+    assert np.nanmax(t.ratios) == pytest.approx(worst, rel=1e-9)
+    assert worst > 1.4
+    assert t.answer.kind == "1b"
+    assert t.amplification[0] == pytest.approx(min(max((worst / 1.2) ** 2, 1), 3), rel=1e-9)
+    assert r.torsion["X"].answer.kind == ""
+    assert [s.name for s in r.static_sets if s.purpose == "strength"] == [
+        "static X", "static Y, +e", "static Y, −e"]
+    for s in r.static_sets:
+        if s.direction == "Y" and s.purpose == "strength":
+            assert s.torques[0] == pytest.approx(s.sign * 0.05 * a * force * t.amplification[0])
+
+
+def test_accidental_torsion_always() -> None:
+    r = analyze(shear_building([1e8] * 2, [1e5] * 2), analysis={"accidental_torsion": "always"})
+    assert {s.sign for s in r.static_sets} == {1, -1}
+    plain = analyze(shear_building([1e8] * 2, [1e5] * 2))
+    i, j = (x.shears.sets.index("spectrum X") for x in (r, plain))
+    assert np.all(r.shears.torsion[i] > plain.shears.torsion[j])
+    assert r.shears.shear[i, 0] == pytest.approx(plain.shears.shear[j, 0])
+
+
+@pytest.mark.parametrize(
+    ("ratio", "category_s1", "kind", "include", "amplify", "severity"),
+    [
+        (1.2, 0.4, "", False, False, Severity.OK),
+        (1.21, 0.4, "1a", True, True, Severity.WARNING),
+        (1.40, 0.4, "1a", True, True, Severity.WARNING),
+        (1.41, 0.4, "1b", True, True, Severity.WARNING),
+        (1.41, 0.8, "1b", True, True, Severity.EXCEEDED),   # category E: not permitted
+        (1.41, 0.1, "1b", True, False, Severity.WARNING),   # category B
+        (1.30, 0.1, "1a", False, False, Severity.WARNING),  # category B, type 1a: only noted
+    ],
+)
+def test_torsional_irregularity(
+    ratio: float, category_s1: float, kind: str, include: bool, amplify: bool, severity: Severity
+) -> None:
+    given = {**SITE, "s1": category_s1, "ss": 0.4 if category_s1 == 0.1 else 1.5, **ROCK}
+    site = STANDARD.site(STANDARD.SiteInput(**given))
+    assert site.category == {0.1: "B", 0.4: "D", 0.8: "E"}[category_s1]
+    found = STANDARD.torsion("X", site, ratio, "story 1")
+    assert (found.kind, found.include_accidental, found.amplify) == (kind, include, amplify)
+    assert found.finding.severity is severity
+
+
+@pytest.mark.parametrize(
+    ("structure", "risk", "limit"),
+    [
+        ("other", "I", 0.020), ("other", "II", 0.020), ("other", "III", 0.015),
+        ("other", "IV", 0.010),
+        ("low-rise with drift-tolerant finishes", "II", 0.025),
+        ("low-rise with drift-tolerant finishes", "III", 0.020),
+        ("low-rise with drift-tolerant finishes", "IV", 0.015),
+        ("masonry cantilever wall", "II", 0.010), ("masonry cantilever wall", "IV", 0.010),
+        ("other masonry wall", "I", 0.007), ("other masonry wall", "IV", 0.007),
+    ],
+)
+def test_drift_limits(structure: str, risk: str, limit: float) -> None:
+    b = shear_building([1e8] * 2, [1e5] * 2)
+    r = analyze(b, site={**SITE, "risk_category": risk}, drift={"structure": structure},
+                system={"X": {"row": "B.4"}, "Y": {"row": "C.1"}})
+    assert r.site.category == "D"
+    assert r.drift.limits[0] == pytest.approx(limit)
+    assert r.drift.limits[1] == pytest.approx(limit / 1.3)  # moment frame, rho = 1.3
+    assert r.drift.limits[2] == pytest.approx(limit / 1.3)
+
+
+def test_redundancy_of_one_needs_its_reason_and_is_used() -> None:
+    b = shear_building([1e8] * 2, [1e5] * 2)
+    frame = {"row": "C.1", "redundancy": 1.0, "redundancy_reason": "12.3.4.2(b), two bays a side"}
+    r = analyze(b, system={"X": frame, "Y": {"row": "C.1"}})
+    assert r.drift.limits[:2] == pytest.approx([0.020, 0.020 / 1.3])
+    with pytest.raises(ud.InputError, match="needs redundancy_reason"):
+        analyze(b, system={"X": {"row": "C.1", "redundancy": 1.0}, "Y": {"row": "C.1"}})
+
+
+def test_low_rise_limit_is_refused_above_four_stories() -> None:
+    with pytest.raises(ud.InputError, match="four stories or less"):
+        analyze(shear_building([1e8] * 5, [1e5] * 5),
+                drift={"structure": "low-rise with drift-tolerant finishes"})
+
+
+def test_design_drift_by_hand() -> None:
+    """Two stories: drift is F/k, amplified by C_d over I_e, over the height."""
+    k, m = 3.0e7, 1.2e5
+    r = analyze(shear_building([k, k], [m, m]), site={**SITE, "risk_category": "IV"})
+    f = r.statics["X", "drift"].forces
+    s = r.drift.sets.index("static X")
+    lower = f.sum() / k * 5.5 / 1.5
+    theta = 2 * m * 9.80665 * lower * 1.5 / (f.sum() * 3.0 * 5.5)
+    factor = 1 / (1 - theta) if theta > 0.1 else 1.0
+    assert r.drift.ratios[s, 0, 1, 0] == pytest.approx(lower * factor / 3.0, rel=1e-9)
+    check = next(c for c in r.stability if c.direction == "X" and c.method == "static")
+    assert check.answer.coefficient[1] == pytest.approx(theta, rel=1e-9)
+    assert check.answer.limit == pytest.approx(min(0.5 / 5.5, 0.25))
+
+
+def test_p_delta_amplifies_and_is_exceeded_in_a_soft_story() -> None:
+    soft = analyze(shear_building([2.2e6, 2.2e6], [1.2e5, 1.2e5]))
+    check = next(c for c in soft.stability if c.direction == "X")
+    theta = check.answer.coefficient
+    assert theta.max() > 0.1
+    assert check.answer.amplification == pytest.approx(np.where(theta > 0.1, 1 / (1 - theta), 1))
+    assert check.finding().severity is Severity.EXCEEDED
+    assert soft.drift.second_order.max() > 1.1
+
+
+@pytest.mark.parametrize(("s1", "expected"), [(0.59, 1.0), (0.7, None)])
+def test_drift_scaling_only_where_the_near_fault_minimum_applies(
+    s1: float, expected: float | None
+) -> None:
+    r = analyze(shear_building([4e6] * 4, [2e5] * 4), site={**SITE, "ss": 1.5, "s1": s1})
+    x = next(s for s in r.scaling if s.direction == "X" and s.purpose == "drift")
+    if expected is None:
+        expected = max(1.0, 0.5 * s1 / 8 * r.weights.total / x.modal_base_shear)
+        assert expected > 1.1
+    assert x.answer.factor == pytest.approx(expected)
+    one = next(s for s in r.spectrum_sets if s.direction == "X" and s.purpose == "drift")
+    assert one.scale == x.answer.factor
+
+
+def test_systems_table_rows() -> None:
+    """Rows an engineer knows by heart, from each group."""
+    rows = {row[0]: row for row in STANDARD.systems_table().rows()}
+    assert len(rows) == 85
+    for row, values in {
+        "A.1": (5, 2.5, 5, "NL", "NL", "160", "160", "100"),
+        "A.15": (6.5, 3, 4, "NL", "NL", "65", "65", "65"),
+        "B.2": (6, 2, 5, "NL", "NL", "160", "160", "100"),
+        "B.3": (3.25, 2, 3.25, "NL", "NL", "35", "35", "NP"),
+        "B.4": (6, 2.5, 5, "NL", "NL", "160", "160", "100"),
+        "B.25": (8, 2.5, 5, "NL", "NL", "160", "160", "100"),
+        "C.1": (8, 3, 5.5, "NL", "NL", "NL", "NL", "NL"),
+        "C.3": (4.5, 3, 4, "NL", "NL", "35", "NP", "NP"),
+        "C.7": (3, 3, 2.5, "NL", "NP", "NP", "NP", "NP"),
+        "D.3": (7, 2.5, 5.5, "NL", "NL", "NL", "NL", "NL"),
+        "E.2": (6.5, 2.5, 5, "NL", "NL", "160", "100", "100"),
+        "G.1": (2.5, 1.25, 2.5, "35", "35", "35", "35", "35"),
+        "H": (3, 3, 3, "NL", "NL", "NP", "NP", "NP"),
+    }.items():
+        assert rows[row][3:] == values, row
+    assert all(float(r[3]) >= float(r[5]) - 0.51 for r in rows.values())  # C_d about R or less
+
+
+@pytest.mark.parametrize(
+    ("row", "height", "severity"),
+    [("B.2", 48.0, Severity.OK), ("B.2", 49.5, Severity.EXCEEDED), ("C.4", 6.0, Severity.EXCEEDED),
+     ("C.1", 150.0, Severity.OK)],
+)
+def test_height_limits(row: str, height: float, severity: Severity) -> None:
+    stories = 10
+    b = shear_building([1e9] * stories, [1e5] * stories, height=height / stories)
+    r = analyze(b, system={"X": {"row": row}, "Y": {"row": "C.1"}})
+    found = next(f for f in r.findings if f.check == "height limit" and f.where == "system X")
+    assert found.severity is severity

@@ -1,0 +1,339 @@
+"""Combination rules, response spectrum analysis, static sets and their laws."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+import pytest
+from conftest import SITE, analyze, shear_building
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from scipy.integrate import quad
+
+import undatum as ud
+from undatum.analysis.combine import (
+    combine_directions,
+    combine_modes,
+    correlation,
+    largest_in_plan,
+)
+from undatum.analysis.modes import find_modes
+from undatum.analysis.response import SpectrumSet, modal_damping, modal_peaks
+from undatum.ground import TabulatedSpectrum
+from undatum.project.results import Results
+from undatum.standards.contract import DIRECTIONS
+
+G = 9.80665
+
+
+# -- combination ---------------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize(
+    ("ratio", "rho"),
+    # Wilson, Der Kiureghian and Bayo (1981), 5 % damping, to their three figures.
+    [(1.0, 1.0), (0.9, 0.473), (0.8, 0.166), (0.7, 0.071), (0.5, 0.018)],
+)
+def test_correlation_published(ratio: float, rho: float) -> None:
+    assert correlation([1.0, ratio], 0.05)[0, 1] == pytest.approx(rho, abs=6e-4)
+
+
+@pytest.mark.parametrize(
+    ("w", "z"), [((5.0, 6.0), (0.02, 0.07)), ((3.0, 3.1), (0.05, 0.02)), ((4.0, 9.0), (0.1, 0.03))]
+)
+def test_unequal_damping_against_random_vibration(
+    w: tuple[float, float], z: tuple[float, float]
+) -> None:
+    """The correlation of two oscillators under white noise, integrated over frequency."""
+    def transfer(f: float, i: int) -> complex:
+        return 1.0 / (w[i] ** 2 - f**2 + 2j * z[i] * w[i] * f)
+
+    def product(i: int, j: int) -> float:
+        value = quad(lambda f: (transfer(f, i) * np.conj(transfer(f, j))).real, 0, 200,
+                     limit=2000, points=[*w], epsabs=1e-12)
+        return float(value[0])
+
+    exact = product(0, 1) / np.sqrt(product(0, 0) * product(1, 1))
+    assert correlation(w, z)[0, 1] == pytest.approx(exact, rel=2e-3)
+
+
+@given(st.lists(st.floats(0.5, 200.0), min_size=2, max_size=8), st.floats(0.01, 0.2))
+def test_correlation_is_symmetric_and_positive(omega: list[float], damping: float) -> None:
+    rho = correlation(omega, damping)
+    assert rho == pytest.approx(rho.T)
+    assert np.all(rho >= 0)
+    assert np.all(rho <= 1 + 1e-12)
+    assert np.linalg.eigvalsh(rho).min() > -1e-9
+
+
+@given(st.lists(st.floats(-1e3, 1e3), min_size=2, max_size=6))
+def test_cqc_limits(values: list[float]) -> None:
+    v = np.array(values)
+    apart = 1e4 ** np.arange(v.size, dtype=float)
+    srss = float(np.sqrt(np.sum(v**2)))
+    assert combine_modes(v, "CQC", apart) == pytest.approx(srss, rel=1e-3, abs=1e-9)
+    equal = np.ones(v.size)
+    assert combine_modes(np.abs(v), "CQC", equal) == pytest.approx(np.abs(v).sum())
+    assert combine_modes(v, "absolute sum", apart) == pytest.approx(np.abs(v).sum())
+    assert combine_modes(v, "SRSS", apart) == pytest.approx(srss)
+
+
+@given(st.floats(-100, 100), st.floats(-100, 100))
+def test_directional_rules(x: float, y: float) -> None:
+    a, b = np.array(abs(x)), np.array(abs(y))
+    assert combine_directions(a, b, "SRSS") == pytest.approx(np.hypot(x, y))
+    big, small = max(abs(x), abs(y)), min(abs(x), abs(y))
+    assert combine_directions(a, b, "100/30") == pytest.approx(big + 0.3 * small)
+    assert combine_directions(a, b, "100/40") == pytest.approx(big + 0.4 * small)
+    assert combine_directions(a, b, "independent") == pytest.approx(big)
+
+
+def test_largest_in_plan_by_sweeping() -> None:
+    rng = np.random.default_rng(1)
+    omega = np.array([4.0, 4.3, 9.0, 11.0])
+    x, y = rng.normal(size=(2, 5, 4))
+    angles = np.linspace(0, np.pi, 20001)
+    sweep = np.array([
+        combine_modes(np.cos(a) * x + np.sin(a) * y, "CQC", omega) for a in angles]).max(axis=0)
+    assert largest_in_plan(x, y, "CQC", omega) == pytest.approx(sweep, rel=1e-7)
+    upper = largest_in_plan(x, y, "absolute sum", omega)
+    assert np.all(upper >= sweep)
+
+
+# -- analysis ------------------------------------------------------------------------------------
+
+
+def test_single_degree_of_freedom() -> None:
+    """Base shear of one story is m Sa / (R/Ie); its drift that over k."""
+    k, m = 6.0e7, 2.5e5
+    r = analyze(shear_building([k], [m]))
+    for d, one in zip(DIRECTIONS, r.dynamic, strict=True):
+        sa = float(r.spectrum(r.modes.periods[r.modes.governing(DIRECTIONS.index(d))]))
+        assert one.base_shear == pytest.approx(m * sa / 8.0, rel=1e-9)
+    s = r.drift.sets.index("spectrum X")
+    assert r.drift.elastic[s, 0, 0, 0] == pytest.approx(r.dynamic[0].base_shear / k, rel=1e-9)
+
+
+def test_two_story_by_hand() -> None:
+    """Modal analysis of a two-story frame worked step by step, SRSS."""
+    k, m = 1.0e8, 1.0e5
+    r = analyze(shear_building([k, k], [m, m]), analysis={"modal_combination": "SRSS", "modes": 6})
+    w2 = k / m * np.array([(3 - np.sqrt(5)) / 2, (3 + np.sqrt(5)) / 2])
+    shear = []
+    drift_top = []
+    for w in w2:
+        phi = np.array([k / (k - m * w), 1.0])  # roof, first floor
+        gamma = phi.sum() / (phi @ phi)
+        sa = float(r.spectrum(2 * np.pi / np.sqrt(w))) / 8.0
+        shear.append(m * gamma * phi.sum() * sa)
+        drift_top.append(gamma * (phi[0] - phi[1]) * sa / w)
+    assert r.dynamic[0].base_shear == pytest.approx(np.hypot(*shear), rel=1e-9)
+    s = r.drift.sets.index("spectrum X")
+    assert r.drift.elastic[s, 0, 0, 0] == pytest.approx(np.hypot(*drift_top), rel=1e-9)
+
+
+def test_drift_is_not_the_difference_of_combined_displacements(archive: Results) -> None:
+    """Nobody may simplify it: in the demo the two differ clearly in upper stories."""
+    check, system = archive.drift, archive.system
+    one = next(s for s in archive.spectrum_sets if s.name == "spectrum X" and s.purpose == "drift")
+    line = system.center_line()
+    levels = np.arange(system.n)
+    moved = one.of(system.displacement_map(levels, line.points, 0))
+    below = one.of(system.displacement_map(levels + 1, line.points, 0))
+    ours = check.elastic[check.sets.index("spectrum X"), 0, :, 0]
+    assert ours == pytest.approx(one.of(system.drift_map(line, 0)))
+    difference = np.abs(moved - below)[:-1] / ours[:-1]
+    assert difference.min() < 0.93
+    assert difference.max() < 1.0 + 1e-9
+
+
+@pytest.mark.parametrize("project", ["archive", "clinic", "starter"])
+def test_static_equilibrium_of_every_set(results: dict[str, Results], project: str) -> None:
+    """Line shears of each story carry the forces above it, in X, in Y and in torsion."""
+    r = results[project]
+    system = r.system
+    for one in r.static_sets:
+        axis = DIRECTIONS.index(one.direction)
+        for story in range(system.n):
+            shear, moment = np.zeros(2), 0.0
+            for line in system.lines:
+                at = np.flatnonzero(line.levels == story)
+                if at.size:
+                    v = float(one.of(system.line_shear_map(line)[at])[0])
+                    shear += v * line.axis
+                    moment += v * (line.point[0] * line.axis[1] - line.point[1] * line.axis[0])
+            above = slice(0, story + 1)
+            expected = np.zeros(2)
+            expected[axis] = one.forces[above].sum()
+            lever = system.centers[above, 0] if axis else -system.centers[above, 1]
+            torque = np.sum(one.torques[above] + lever * one.forces[above])
+            size = abs(one.forces.sum())
+            assert shear == pytest.approx(expected, abs=1e-7 * size)
+            assert moment == pytest.approx(torque, abs=1e-6 * size * 10)
+
+
+def turned(data: dict[str, Any]) -> dict[str, Any]:
+    """The project with its plan turned by 90 degrees and the directions swapped."""
+    def move(p: list[float]) -> list[float]:
+        return [-p[1], p[0]]
+
+    building = data["building"]
+    building["outlines"] = {k: [move(p) for p in v] for k, v in building["outlines"].items()}
+    for level in building["levels"]:
+        for load in level.get("loads", []):
+            for key in ("at",):
+                if key in load:
+                    load[key] = move(load[key])
+            if "on" in load:
+                load["on"] = [move(p) for p in load["on"]]
+    for line in building["lines"]:
+        line["at"] = move(line["at"])
+        line["direction"] = {"X": "Y", "Y": "X"}[line["direction"]]
+    for point in data["drift"]["points"]:
+        point["at"] = move(point["at"])
+    data["system"] = {"X": data["system"]["Y"], "Y": data["system"]["X"]}
+    return data
+
+
+def test_turning_the_plan_by_90_degrees(archive: Results, archive_data: dict[str, Any]) -> None:
+    from undatum.project.reader import validate
+
+    project, faults = validate(turned(archive_data))
+    assert not faults
+    assert project is not None
+    other = ud.run(project)
+    assert other.modes.omega == pytest.approx(archive.modes.omega, rel=1e-9)
+    for d, e, sign in (("X", "Y", 1), ("Y", "X", -1)):
+        mine, theirs = archive.statics[d, "drift"], other.statics[e, "drift"]  # type: ignore[index]
+        assert theirs.forces == pytest.approx(mine.forces, rel=1e-9)
+        axis, turned_axis = "XY".index(d), "XY".index(e)
+        assert other.drift.use[..., turned_axis][other.drift.sets.index(f"spectrum {e}")] == \
+            pytest.approx(archive.drift.use[..., axis][archive.drift.sets.index(f"spectrum {d}")],
+                          rel=1e-7, nan_ok=True)
+        a, b = archive.drift.governing(axis), other.drift.governing(turned_axis)
+        assert other.drift.use[b][turned_axis] == pytest.approx(archive.drift.use[a][axis])
+        assert archive.dynamic[axis].base_shear == pytest.approx(
+            other.dynamic[turned_axis].base_shear, rel=1e-9)
+        assert sign  # the sign of eccentricity swaps with the axis; the envelope does not
+
+
+@settings(deadline=None, max_examples=15)
+@given(turn=st.floats(0.05, 1.5))
+def test_srss_of_directions_with_equal_spectra_has_no_preferred_axes(turn: float) -> None:
+    """Line shears under SRSS of two equal spectra are the same whatever the axes of motion."""
+    from test_modes import system_of
+
+    plan = [(0.0, 0.0), (14.0, 0.0), (14.0, 5.0), (6.0, 5.0), (6.0, 9.0), (0.0, 9.0)]
+    lines = [((7.0, 0.0), 0.0, 2e8), ((3.0, 9.0), 0.0, 1.3e8), ((0.0, 4.0), np.pi / 2, 1.9e8),
+             ((14.0, 2.0), np.pi / 2, 1.1e8)]
+    flat = TabulatedSpectrum("test", (0.01, 0.5, 5.0), (4.0, 9.0, 2.0))
+
+    def shears(angle: float) -> np.ndarray[Any, Any]:
+        c, s = np.cos(angle), np.sin(angle)
+
+        def move(p: tuple[float, float]) -> tuple[float, float]:
+            return float(c * p[0] - s * p[1]), float(s * p[0] + c * p[1])
+
+        system = system_of(ud.ConceptBuilding(
+            outlines={"p": [move(p) for p in plan]},
+            levels=[{"name": "L2", "height": 3.5, "outline": "p", "loads": [
+                {"name": "d", "kind": "dead", "per_area": 5000.0}]},
+                {"name": "L1", "height": 3.5, "outline": "p", "loads": [
+                    {"name": "d", "kind": "dead", "per_area": 7000.0}]},
+                {"name": "G", "outline": "p"}],
+            lines=[{"name": f"l{i}", "at": move(at), "direction": float(a + angle), "bottom": "G",
+                    "top": "L2", "stiffness": [k, 1.5 * k]} for i, (at, a, k) in enumerate(lines)],
+        ))
+        modes = find_modes(system, 1.0)
+        sets = [SpectrumSet(d, d, "strength", modal_peaks(modes, d, flat, 1.0), modes.omega,
+                            modal_damping(0.05, modes.kept), "CQC") for d in DIRECTIONS]
+        return np.concatenate([
+            combine_directions(*(s.of(system.line_shear_map(line)) for s in sets), "SRSS")
+            for line in system.lines])
+
+    assert shears(turn) == pytest.approx(shears(0.0), rel=1e-7)
+
+
+def test_scaled_base_shear_equals_the_static_one(archive: Results) -> None:
+    for s in archive.scaling:
+        static = archive.statics[s.direction, "strength"].shear.base_shear
+        if s.purpose == "strength":
+            assert s.answer.factor * s.modal_base_shear == pytest.approx(
+                max(static, s.modal_base_shear))
+        else:
+            assert s.answer.factor == 1.0  # S_1 < 0.6
+    # X has no accidental torsion in this demo, so its story shear at the base is V itself.
+    i = archive.shears.sets.index("spectrum X")
+    base = archive.system.base_story
+    assert archive.shears.shear[i, 0, base] == pytest.approx(
+        archive.statics["X", "strength"].shear.base_shear)
+
+
+def test_overturning_from_forces(archive: Results) -> None:
+    static = archive.statics["Y", "strength"]
+    hand = float(static.forces @ np.maximum(static.heights, 0))
+    i = archive.shears.sets.index("static Y, +e")
+    assert abs(archive.shears.overturning[i, 1, archive.system.base_story]) == pytest.approx(hand)
+
+
+def test_modes_more_than_asked_and_directional_option() -> None:
+    b = shear_building([1e8] * 6, [1e5] * 6)
+    r = analyze(b, analysis={"modes": 9, "directional_combination": "SRSS"})
+    assert r.modes.kept == 9
+    i, j, k = (r.shears.sets.index(n) for n in
+               ("spectrum X", "spectrum Y", "spectrum X and Y, SRSS"))
+    assert r.shears.shear[k] == pytest.approx(np.hypot(r.shears.shear[i], r.shears.shear[j]))
+
+
+def test_spectrum_from_a_table(tmp_path: Any) -> None:
+    """A table that repeats the design spectrum gives the same base shear."""
+    b = shear_building([1e8] * 3, [1e5] * 3)
+    own = analyze(b)
+    t = np.unique(np.concatenate([np.linspace(0.01, 4.0, 4000), [*own.spectrum.corners.values()]]))
+    t = t[t < 5]
+    rows = "\n".join(f"{x:.8f},{y:.8f}" for x, y in zip(t, own.spectrum(t) / G, strict=True))
+    (tmp_path / "s.csv").write_text(f"# made up\nperiod (s), acceleration (g)\n{rows}\n")
+    from undatum.project.reader import validate
+
+    project, faults = validate({
+        "title": "t", "units": "N, m", "standard": "asce7-16", "site": SITE,
+        "system": {"X": {"row": "C.1"}, "Y": {"row": "C.1"}}, "building": b,
+        "spectrum": {"file": "s.csv"},
+    })
+    assert not faults
+    assert project is not None
+    found = ud.run(project, tmp_path)
+    assert found.dynamic[0].base_shear == pytest.approx(own.dynamic[0].base_shear, rel=1e-4)
+
+
+def test_log_log_interpolation_is_exact_on_a_power_law() -> None:
+    t = np.array([0.1, 0.5, 3.0])
+    s = TabulatedSpectrum("power", tuple(t), tuple(2.0 / t), interpolation="log-log")
+    assert s([0.2, 1.0, 2.9]) == pytest.approx([10.0, 2.0, 2 / 2.9])
+    with pytest.raises(ud.InputError, match=r"ends at 3 s but a period of 3\.5 s"):
+        s([3.5])
+
+
+@pytest.mark.parametrize(
+    ("text", "words"),
+    [
+        ("", "is empty"),
+        ("0.1,0.5\n0.2,0.4\n", "names no units"),
+        ("period (s), acceleration (apples)\n0.1,0.5\n", "not known"),
+        ("period (ft), acceleration (g)\n0.1,0.5\n", "does not measure a time"),
+        ("period (s), acceleration (g)\n0.1,0.5\n0.1,0.4\n", "does not come after"),
+        ("period (s), acceleration (g)\n0.1,high\n", "line 2"),
+        ("period (s), acceleration (g)\n0.1,-0.5\n0.2,0.1\n", "negative"),
+        ("period (s), acceleration (m/s^2)\n0.1,4000\n0.2,0.1\n", "is the unit in the header right"),
+        ("period (s), acceleration (g)\n0.1,0.5\n", "at least two"),
+        ("period (s), acceleration (g)\n0.1,nan\n0.2,0.1\n", "finite"),
+    ],
+)
+def test_wrong_spectrum_file(tmp_path: Any, text: str, words: str) -> None:
+    path = tmp_path / "bad.csv"
+    path.write_text(text)
+    with pytest.raises(ud.InputError, match=words):
+        ud.read_spectrum(path)
+    with pytest.raises(ud.InputError, match="cannot be read"):
+        ud.read_spectrum(tmp_path / "missing.csv")
