@@ -6,11 +6,11 @@ from typing import Any
 
 import numpy as np
 import pytest
-from conftest import SITE, SYSTEMS, analyze, shear_building
 from hypothesis import given
 from hypothesis import strategies as st
 
 import undatum as ud
+from conftest import SITE, SYSTEMS, analyze, shear_building
 from undatum import standards
 from undatum.finding import Severity
 from undatum.standards.contract import SiteAnswer

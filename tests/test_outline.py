@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import math
 
 import numpy as np
@@ -63,7 +64,7 @@ def test_edge_as_a_line_mass() -> None:
     p = np.array([*o.points, o.points[0]], dtype=float)
     t = (np.arange(20000) + 0.5) / 20000
     pieces = [(a + t[:, None] * (b - a), np.hypot(*(b - a)) / t.size)
-              for a, b in zip(p[:-1], p[1:], strict=True)]
+              for a, b in itertools.pairwise(p)]
     total = sum(w * t.size for _, w in pieces)
     middle = sum(w * q.sum(axis=0) for q, w in pieces) / total
     spread = sum(w * np.sum((q - middle) ** 2) for q, w in pieces)

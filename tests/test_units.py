@@ -78,7 +78,8 @@ def test_shown_value_with_its_unit_reads_back(name: str, dimension: str, value: 
     """What a result shows can be typed in again and is the same quantity."""
     system = UnitSystem(name)
     shown = system.show(value, dimension)
-    assert to_si(f"{shown!r} {system.shown[dimension]}", dimension) == pytest.approx(value, abs=1e-9)
+    text = f"{shown!r} {system.shown[dimension]}"
+    assert to_si(text, dimension) == pytest.approx(value, abs=1e-9)
     bare = system.show(value, dimension, coherent=True)
     assert to_si(bare, dimension, system) == pytest.approx(value, abs=1e-9)
 

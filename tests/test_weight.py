@@ -6,9 +6,9 @@ from typing import Any
 
 import numpy as np
 import pytest
-from conftest import analyze, shear_building
 
 import undatum as ud
+from conftest import analyze, shear_building
 from undatum import standards
 from undatum.building import weigh
 from undatum.building.weight import Weights

@@ -6,7 +6,8 @@ Everything here is loaded when first used, so that ``import undatum`` is quick.
 from __future__ import annotations
 
 from importlib import import_module
-from typing import TYPE_CHECKING, Any
+
+TYPE_CHECKING = False  # as typing.TYPE_CHECKING, without loading typing
 
 __version__ = "0.1.0"
 
@@ -50,7 +51,7 @@ __all__ = [
 ]
 
 
-def __getattr__(name: str) -> Any:
+def __getattr__(name: str) -> object:
     if name == "figures":
         return import_module("undatum.report.figures")
     if name in _HOME_OF:

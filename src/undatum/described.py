@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 import types
 from collections.abc import Sequence
 from typing import Annotated, Any, Union, get_args, get_origin
@@ -79,12 +80,11 @@ def _fault(loc: Loc, item: Any, model: type[BaseModel]) -> Fault:
     if kind == "missing":
         return Fault(place, "is missing", _meaning(model, loc))
     if kind == "literal_error":
-        choices = [c.strip().strip("'") for c in
-                   item["ctx"]["expected"].replace(" or ", ", ").split(", ")]
+        choices = re.findall(r"'([^']*)'", item["ctx"]["expected"])
         near = nearest(str(value), choices)
         cure = f"did you mean {near!r}? " if near else ""
         return Fault(place, f"{_short(value)} is not one of the choices",
-                     f"{cure}choose from: {', '.join(choices)}")
+                     f"{cure}choose from: {', '.join(map(repr, choices))}")
     if kind in {"quantity", "bound", "advice", "system_row", "reason"}:
         return Fault(place, item["msg"], _meaning(model, loc))
     expected = {

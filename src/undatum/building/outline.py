@@ -8,8 +8,9 @@ from typing import Any
 import numpy as np
 import shapely
 from numpy.typing import ArrayLike, NDArray
-from pydantic import ConfigDict, Field, model_validator
-from pydantic_core import PydanticCustomError
+from pydantic import ConfigDict, Field, GetJsonSchemaHandler, model_validator
+from pydantic.json_schema import JsonSchemaValue
+from pydantic_core import CoreSchema, PydanticCustomError
 from shapely.geometry import Polygon
 
 from undatum.described import Described
@@ -35,6 +36,14 @@ class Outline(Described):
     @classmethod
     def _plain_list(cls, value: Any) -> Any:
         return {"points": value} if isinstance(value, list | tuple) else value
+
+    @classmethod
+    def __get_pydantic_json_schema__(
+        cls, core_schema: CoreSchema, handler: GetJsonSchemaHandler
+    ) -> JsonSchemaValue:
+        whole = handler.resolve_ref_schema(handler(core_schema))
+        points = whole["properties"]["points"]
+        return {"anyOf": [whole, points], "description": whole.get("description", "")}
 
     @model_validator(mode="after")
     def _sound(self) -> Outline:
@@ -111,8 +120,14 @@ class Outline(Described):
         """Outer corner points, shape (n, 2), m."""
         return np.asarray(self.points, dtype=float)
 
-    def holds(self, points: ArrayLike, slack: float = 1e-6) -> NDArray[np.bool_]:
+    @cached_property
+    def _reach(self) -> Polygon:
+        """The outer edge, a hair wider, so that points on it count."""
+        grown = Polygon(self.polygon.exterior).buffer(1e-6)
+        shapely.prepare(grown)
+        return grown
+
+    def holds(self, points: ArrayLike) -> NDArray[np.bool_]:
         """Which of ``points`` (n, 2) lie inside the outer edge or on it (holes count as floor)."""
         p = np.atleast_2d(np.asarray(points, dtype=float))
-        outer = Polygon(self.polygon.exterior).buffer(slack)
-        return np.asarray(shapely.covers(outer, shapely.points(p)))
+        return np.asarray(shapely.intersects_xy(self._reach, p[:, 0], p[:, 1]))

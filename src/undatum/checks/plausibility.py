@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 from undatum.analysis.lateral import StaticForces, level_loads
 from undatum.analysis.modes import Modes
 from undatum.analysis.response import StaticSet
+from undatum.analysis.shears import StoryResponse
 from undatum.building.weight import Weights
 from undatum.finding import Finding, Severity
 from undatum.mechanics.solve import solve_static
@@ -109,7 +110,7 @@ def _plain(value: float, dimension: str) -> str:
 def check_plausibility(
     system: System, weights: Weights, modes: Modes,
     statics: Mapping[tuple[Direction, Purpose], StaticForces], sets: Sequence[StaticSet],
-    occupancy: str,
+    shears: StoryResponse, occupancy: str,
 ) -> Plausibility:
     """Compare what was computed with what a hand calculation gives."""
     rows: list[Comparison] = []
@@ -120,7 +121,7 @@ def check_plausibility(
             "effective masses add up to the mass", name, float(modes.effective_mass[:, i].sum()),
             float(modes.total_mass[i]), "mass" if i < 2 else "rotational inertia", 1e-9,
             "sum over all modes against the sum over the levels"))
-    rows += [_torsion_balance(system, one) for one in sets if one.purpose == "strength"]
+    rows += [_torsion_balance(system, one, shears) for one in sets if one.purpose == "strength"]
     per_area = weights.total / float(weights.areas[weights.weight > 0].sum())
     low, high = USUAL_WEIGHT[occupancy]
     usual = low <= per_area <= high
@@ -171,7 +172,7 @@ def _direction(
     ] if n else []
 
 
-def _torsion_balance(system: System, one: StaticSet) -> Comparison:
+def _torsion_balance(system: System, one: StaticSet, shears: StoryResponse) -> Comparison:
     """Moment of the line shears at the base against that of the applied forces."""
     axis = DIRECTIONS.index(one.direction)
     story = system.base_story
@@ -179,10 +180,11 @@ def _torsion_balance(system: System, one: StaticSet) -> Comparison:
     lever = -c[:, 1] if axis == 0 else c[:, 0]
     applied = float(np.sum(one.torques + lever * one.forces))
     resisted = 0.0
-    for line in system.lines:
+    row = shears.sets.index(one.name)
+    for line, own in zip(system.lines, shears.line_shears, strict=True):
         at = np.flatnonzero(line.levels == story)
         if at.size:
-            shear = float(one.of(system.line_shear_map(line)[at])[0])
+            shear = float(own[row, at[0]])
             resisted += (line.point[0] * line.axis[1] - line.point[1] * line.axis[0]) * shear
     return Comparison("equilibrium of torsion at the base", one.name, resisted, applied, "moment",
                       1e-6, "line shears times their arms against the applied moment")

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 import numpy as np
-from numpy.typing import NDArray
+from numpy.typing import ArrayLike, NDArray
 
 from undatum.building.concept import ConceptBuilding
 from undatum.building.lines import Cantilever, Line
@@ -70,15 +72,18 @@ def corner_lines(building: ConceptBuilding, system: System) -> tuple[PlumbLine, 
     """
     corners = np.concatenate([building.outline(i).corners for i in range(system.n)])
     _, first = np.unique(np.round(corners, 6), axis=0, return_index=True)
+    distinct = corners[np.sort(first)]
+    names = [f"corner {number}" for number in range(1, len(distinct) + 1)]
+    return plumb_lines(building, system, names, distinct)
+
+
+def plumb_lines(
+    building: ConceptBuilding, system: System, names: Sequence[str], points: ArrayLike
+) -> tuple[PlumbLine, ...]:
+    """Plumb lines through plan points (k, 2); each counts where the floor above holds it."""
+    at = np.asarray(points, dtype=float).reshape(-1, 2)
+    present = np.array([building.outline(i).holds(at) for i in range(system.n)])
     return tuple(
-        named_line(building, system, f"corner {number}", corners[i])
-        for number, i in enumerate(sorted(first), 1)
+        PlumbLine(name, np.tile(point, (system.n, 1)), present[:, k])
+        for k, (name, point) in enumerate(zip(names, at, strict=True))
     )
-
-
-def named_line(
-    building: ConceptBuilding, system: System, name: str, point: Floats
-) -> PlumbLine:
-    """A plumb line through one plan point; it counts where the floor above holds the point."""
-    present = np.array([bool(building.outline(i).holds(point)[0]) for i in range(system.n)])
-    return PlumbLine(name, np.tile(np.asarray(point, dtype=float), (system.n, 1)), present)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import cache
 from typing import Any
 
 from pydantic import BaseModel
@@ -16,12 +17,19 @@ def questions(model: BaseModel, units: UnitSystem, at: tuple[int | str, ...] = (
               ) -> list[Finding]:
     """A warning for every value outside the plausible range its field declares."""
     found: list[Finding] = []
-    for name, field in type(model).model_fields.items():
-        value = getattr(model, name)
-        measures = [m for m in field.metadata if isinstance(m, Measure)]
-        measures += _inner_measures(field.annotation)
-        found += _look(value, measures, units, (*at, name))
+    for name, measures in _measures(type(model)):
+        found += _look(getattr(model, name), measures, units, (*at, name))
     return found
+
+
+@cache
+def _measures(model: type[BaseModel]) -> list[tuple[str, list[Measure]]]:
+    """The fields of a model with the measures of the numbers in them."""
+    return [
+        (name, [m for m in field.metadata if isinstance(m, Measure)]
+         + _inner_measures(field.annotation))
+        for name, field in model.model_fields.items()
+    ]
 
 
 def _inner_measures(annotation: Any) -> list[Measure]:

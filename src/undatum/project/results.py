@@ -21,7 +21,7 @@ from undatum.checks.plausibility import Plausibility
 from undatum.checks.stability import StabilityCheck
 from undatum.finding import Finding, Severity, findings_table, worst
 from undatum.ground.spectrum import Spectrum
-from undatum.mechanics.system import System
+from undatum.mechanics.system import PlumbLine, System
 from undatum.project.schema import Project
 from undatum.standards.contract import (
     DIRECTIONS,
@@ -85,6 +85,7 @@ class Results:
     dynamic: tuple[SpectrumResult, ...]
     scaling: tuple[Scaling, ...]
     shears: StoryResponse
+    plumb: tuple[PlumbLine, ...]
     displacements: PlumbDisplacements
     drift: DriftCheck
     stability: tuple[StabilityCheck, ...]

@@ -30,7 +30,7 @@ from undatum.checks.plausibility import check_plausibility
 from undatum.checks.stability import check_stability
 from undatum.errors import InputError
 from undatum.ground.spectrum import Spectrum, read_spectrum
-from undatum.mechanics.idealize import corner_lines, idealize, named_line
+from undatum.mechanics.idealize import corner_lines, idealize, plumb_lines
 from undatum.mechanics.solve import solve_static
 from undatum.mechanics.system import System
 from undatum.project.questions import questions
@@ -131,11 +131,11 @@ def run(project: Project, folder: Path | None = None) -> Results:
         d: np.max([s.amplification for s in stability if s.direction == d], axis=0)
         for d in DIRECTIONS
     }
-    plumb = [
+    plumb = (
         *(corner_lines(project.building, system) if project.drift.corners else ()),
-        *(named_line(project.building, system, point.name, np.asarray(point.at))
-          for point in project.drift.points),
-    ]
+        *plumb_lines(project.building, system, [p.name for p in project.drift.points],
+                     [p.at for p in project.drift.points]),
+    )
     limits = {
         d: standard.drift_limit(site, laterals[d], project.drift.structure, facts)
         for d in DIRECTIONS
@@ -149,7 +149,7 @@ def run(project: Project, folder: Path | None = None) -> Results:
         project.drift.judged_by,
     )
     plausibility = check_plausibility(
-        system, weights, modes, statics, sets, project.occupancy
+        system, weights, modes, statics, sets, shears, project.occupancy
     )
     units = UnitSystem(project.units)
     findings = (
@@ -183,6 +183,7 @@ def run(project: Project, folder: Path | None = None) -> Results:
         dynamic=dynamic,
         scaling=scaling,
         shears=shears,
+        plumb=plumb,
         displacements=plumb_displacements(
             system, drift_sets, [system.center_line(), *plumb],
             {d: laterals[d].drift_factor for d in DIRECTIONS}),

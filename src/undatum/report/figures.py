@@ -110,6 +110,7 @@ def plan(results: Results) -> Figure:
     for ax, (outline, levels) in zip(axes.flat, groups, strict=False):
         _draw_floor(ax, outline, size)
         _draw_lines(ax, results, levels, size, 0.3 * max(x1 - x0, y1 - y0))
+        _draw_plumb_points(ax, results, levels, size)
         _draw_centers(ax, results, levels, size)
         names = [system.levels[i] for i in levels]
         ax.set_xlim(x0 - pad, x1 + pad)
@@ -118,7 +119,9 @@ def plan(results: Results) -> Figure:
         _plain(ax, f"x ({_unit(results, 'length')})", f"y ({_unit(results, 'length')})",
                f"{names[0]} to {names[-1]}" if len(names) > 1 else names[0])
     handles, labels = axes.flat[0].get_legend_handles_labels()
-    figure.legend(handles, labels, frameon=False, fontsize=9, ncols=4, loc="outside lower center")
+    figure.legend(handles, labels, frameon=False, fontsize=9, ncols=4, loc="outside lower center",
+                  title="small squares: points where drift is read, by corner number or name",
+                  title_fontsize=8)
     return figure
 
 
@@ -151,12 +154,24 @@ def _draw_lines(ax: Axes, results: Results, levels: list[int], size: float, usua
 
 
 def _draw_centers(ax: Axes, results: Results, levels: list[int], size: float) -> None:
-    centers = results.system.centers[levels] / size
+    heavy = [i for i in levels if results.system.mass[i] > 0]
+    centers = results.system.centers[heavy] / size
     ax.plot(*centers.T, "o", color=INK, markersize=6, label="center of mass", zorder=5)
     rigidity = results.rigidity[levels] / size
     if np.isfinite(rigidity).any():
         ax.plot(*rigidity.T, "x", color=LIMIT, markersize=8, markeredgewidth=2,
                 label="center of rigidity", zorder=6)
+
+
+def _draw_plumb_points(ax: Axes, results: Results, levels: list[int], size: float) -> None:
+    """The points where drift is read, by the number or name used in the drift tables."""
+    for plumb in results.plumb:
+        if not plumb.present[levels].any() or not results.system.above_base[levels].any():
+            continue
+        point = plumb.points[levels[0]] / size
+        ax.plot(*point, "s", color="white", markeredgecolor=SOFT, markersize=4, zorder=4)
+        ax.annotate(plumb.name.removeprefix("corner "), (float(point[0]), float(point[1])),
+                    xytext=(4, -9), textcoords="offset points", fontsize=7, color=SOFT)
 
 
 def _heights(results: Results) -> tuple[Any, Any, Any]:

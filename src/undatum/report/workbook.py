@@ -2,14 +2,16 @@
 
 from __future__ import annotations
 
+import math
 import re
 from datetime import UTC, datetime
 from pathlib import Path
+from typing import Any
 
 import xlsxwriter
 
 from undatum.project.results import Results
-from undatum.table import Table
+from undatum.table import Cell, Table
 
 
 def write(results: Results, tables: tuple[Table, ...], path: Path) -> None:
@@ -24,48 +26,62 @@ def write(results: Results, tables: tuple[Table, ...], path: Path) -> None:
     book.set_properties({
         "title": results.project.title, "created": datetime(2000, 1, 1, tzinfo=UTC),
     })
-    head = book.add_format({"bold": True, "text_wrap": True, "valign": "top", "bottom": 1,
-                            "bg_color": "#E9EDF2"})
+    formats = {
+        (numeric, over): book.add_format({
+            **({"num_format": "#,##0.0000"} if numeric else {"indent": 1}),
+            **({"bg_color": "#F6D5DC"} if over else {}),
+        })
+        for numeric in (True, False) for over in (True, False)
+    }
+    heads = {
+        numeric: book.add_format({
+            "bold": True, "text_wrap": True, "valign": "bottom", "bottom": 1,
+            "bg_color": "#E9EDF2", **({"align": "right"} if numeric else {"indent": 1}),
+        })
+        for numeric in (True, False)
+    }
     title = book.add_format({"bold": True, "font_size": 13})
     note = book.add_format({"italic": True, "font_color": "#5B6675"})
-    number = book.add_format({"num_format": "#,##0.0000"})
-    marked = {"": book.add_format({"bg_color": "#F6D5DC"}),
-              "n": book.add_format({"bg_color": "#F6D5DC", "num_format": "#,##0.0000"})}
     taken: set[str] = set()
     for table in tables:
         sheet = book.add_worksheet(_sheet_name(table.name, taken))
         sheet.write_string(0, 0, table.title, title)
         sheet.write_string(1, 0, table.note, note)
-        heads = [*table.heads(results.units), *(["verdict"] if table.marks else [])]
-        for c, text in enumerate(heads):
-            sheet.write_string(2, c, text, head)
-            cells = table.columns[c].text(results.units) if c < len(table.columns) else []
-            width = max([len(cell) for cell in cells] + [min(len(text), 14), 8])
-            sheet.set_column(c, c, min(width + 2, 60))
+        sheet.set_row(2, 32)
+        for c, (column, text) in enumerate(
+            zip(table.columns, table.heads(results.units), strict=True)
+        ):
+            sheet.write_string(2, c, text, heads[bool(column.dimension)])
+            longest = max((len(cell) for cell in column.text(results.units)), default=0)
+            sheet.set_column(c, c, min(max(longest, min(len(text), 13), 8) + 2, 60))
+        last = len(table.columns)
+        if table.marks:
+            sheet.write_string(2, last, "verdict", heads[False])
+            sheet.set_column(last, last, 11)
         for r, row in enumerate(table.rows(results.units)):
             over = r in table.marks
             for c, cell in enumerate(row):
-                if cell is None or (isinstance(cell, float) and cell != cell):
-                    sheet.write_string(r + 3, c, "–", marked[""] if over else None)
-                elif isinstance(cell, bool):
-                    sheet.write_string(r + 3, c, "yes" if cell else "no",
-                                       marked[""] if over else None)
-                elif isinstance(cell, float):
-                    sheet.write_number(r + 3, c, cell, marked["n"] if over else number)
-                elif isinstance(cell, int):
-                    sheet.write_number(r + 3, c, cell, marked[""] if over else None)
-                else:
-                    sheet.write_string(r + 3, c, cell, marked[""] if over else None)
+                _write(sheet, r + 3, c, cell, formats[isinstance(cell, float), over])
             if table.marks:
-                sheet.write_string(r + 3, len(row), "exceeded" if over else "holds",
-                                   marked[""] if over else None)
+                _write(sheet, r + 3, last, "exceeded" if over else "holds", formats[False, over])
         sheet.freeze_panes(3, 1)
         if len(table):
-            sheet.autofilter(2, 0, 2 + len(table), len(heads) - 1)
+            sheet.autofilter(2, 0, 2 + len(table), last - (0 if table.marks else 1))
         sheet.set_landscape()
         sheet.fit_to_pages(1, 0)
         sheet.repeat_rows(2)
     book.close()
+
+
+def _write(sheet: Any, row: int, column: int, cell: Cell, form: Any) -> None:
+    if cell is None or (isinstance(cell, float) and not math.isfinite(cell)):
+        sheet.write_string(row, column, "–", form)
+    elif isinstance(cell, bool):
+        sheet.write_string(row, column, "yes" if cell else "no", form)
+    elif isinstance(cell, float | int):
+        sheet.write_number(row, column, cell, form)
+    else:
+        sheet.write_string(row, column, cell, form)
 
 
 def _sheet_name(name: str, taken: set[str]) -> str:

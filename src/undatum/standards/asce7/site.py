@@ -62,7 +62,8 @@ def answer(given: SiteInput, edition: str) -> SiteAnswer:
     spectrum = _spectrum(w, exception, f"ASCE 7-{edition}, {soil}")
     if spectrum.ts >= given.long_period:
         raise InputError([Fault(
-            "site.s1", f"puts the end of the plateau at {spectrum.ts:.3g} s, beyond the long-period "
+            "site.s1",
+            f"puts the end of the plateau at {spectrum.ts:.3g} s, beyond the long-period "
             f"transition of {given.long_period:g} s", "are S_S and S_1 swapped?")])
     category = _category(w, given, table)
     if category == "A":

@@ -1,0 +1,168 @@
+"""The command line as a person uses it."""
+
+from __future__ import annotations
+
+import json
+import os
+import subprocess
+import sys
+from pathlib import Path
+
+import jsonschema
+import pytest
+
+from conftest import STARTERS, starter_text
+from test_bad_input import call
+
+
+@pytest.fixture(scope="module")
+def demo(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """The shipped demo run once, in a process of its own."""
+    folder = tmp_path_factory.mktemp("demo")
+    (folder / "archive.toml").write_text(starter_text("archive"), encoding="utf-8")
+    done = subprocess.run(
+        [sys.executable, "-m", "undatum.cli", "run", "archive.toml", "--out", "results"],
+        cwd=folder, capture_output=True, text=True, check=False,
+        env={**os.environ, "COLUMNS": "140"},
+    )
+    (folder / "stdout.txt").write_text(done.stdout, encoding="utf-8")
+    assert done.returncode == 1, done.stderr  # a check is exceeded
+    assert done.stderr == ""
+    return folder
+
+
+def test_run_tells_the_short_story(demo: Path) -> None:
+    text = (demo / "stdout.txt").read_text(encoding="utf-8")
+    for word in ("Harbor records archive", "ASCE/SEI 7-16", "design category D", "W = 12", "kip",
+                 "Base shear X", "Drift Y", "exceeded", "torsional irregularity",
+                 "results/record.html"):
+        assert word in text, word
+
+
+def test_run_writes_everything_and_nothing_else(demo: Path) -> None:
+    assert sorted(p.name for p in demo.iterdir()) == ["archive.toml", "results", "stdout.txt"]
+    out = demo / "results"
+    assert sorted(p.name for p in out.iterdir()) == [
+        "figures", "record.html", "results.json", "results.xlsx", "tables"]
+    assert sorted(p.stem for p in (out / "figures").iterdir()) == [
+        "drift", "mode_shapes", "plan", "spectrum", "story_shears"]
+    for picture in (out / "figures").iterdir():
+        assert picture.read_bytes().startswith(b"\x89PNG")
+
+
+def test_results_match_their_schema(
+    demo: Path, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
+) -> None:
+    assert call(["schema", "--results"], monkeypatch) == 0
+    schema = json.loads(capsys.readouterr().out)
+    jsonschema.Draft202012Validator.check_schema(schema)
+    data = json.loads((demo / "results" / "results.json").read_text(encoding="utf-8"))
+    jsonschema.validate(data, schema)
+    assert data["severity"] == "exceeded"
+    assert {"modes", "drift_x", "weight_sources", "scaling"} <= set(data["tables"])
+
+
+@pytest.mark.parametrize("name", STARTERS)
+def test_shipped_projects_match_the_published_schema(
+    name: str, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
+) -> None:
+    import tomllib
+
+    assert call(["schema"], monkeypatch) == 0
+    schema = json.loads(capsys.readouterr().out)
+    jsonschema.Draft202012Validator.check_schema(schema)
+    jsonschema.validate(tomllib.loads(starter_text(name)), schema)
+    wrong = tomllib.loads(starter_text(name))
+    wrong["site"]["soil"] = "D"
+    with pytest.raises(jsonschema.ValidationError):
+        jsonschema.validate(wrong, schema)
+
+
+@pytest.mark.parametrize("name", STARTERS)
+def test_new_writes_a_project_that_is_valid(
+    name: str, tmp_path: Path, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
+) -> None:
+    path = tmp_path / "sub" / "mine.toml"
+    assert call(["new", str(path), "--like", name], monkeypatch) == 0
+    assert call(["check", str(path)], monkeypatch) == 0
+    said = capsys.readouterr().out
+    assert "mine.toml: valid" in said
+    assert "would run" in said
+    assert call(["new", str(path)], monkeypatch) == 2
+    assert "already there; nothing was written" in capsys.readouterr().err
+    assert path.read_text(encoding="utf-8").count("{name}") == 0
+
+
+def test_starter_runs_as_it_is_and_exits_0(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
+) -> None:
+    monkeypatch.chdir(tmp_path)
+    assert call(["new"], monkeypatch) == 0
+    assert call(["run", "project.toml", "--quiet"], monkeypatch) == 0
+    said = capsys.readouterr()
+    assert said.err == ""
+    assert (tmp_path / "results" / "record.html").exists()
+
+
+def test_spectrum_prints_and_draws(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
+) -> None:
+    path, plot, table = (tmp_path / n for n in ("p.toml", "s.png", "s.csv"))
+    path.write_text(starter_text("clinic"), encoding="utf-8")
+    code = call(["spectrum", str(path), "--plot", str(plot), "--table", str(table)], monkeypatch)
+    assert code == 0
+    said = capsys.readouterr().out
+    assert "S_DS" in said
+    assert "11.4.5, Eq. 11.4-3" in said
+    assert plot.read_bytes().startswith(b"\x89PNG")
+    assert table.read_text(encoding="utf-8").startswith("period (s),acceleration (g)")
+    assert call(["spectrum", str(path), "--plot", str(tmp_path / "no" / "s.png")], monkeypatch) == 2
+    assert "cannot be written" in capsys.readouterr().err
+
+
+def test_systems_can_be_searched(
+    monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
+) -> None:
+    assert call(["systems", "asce7-16", "--find", "moment frame", "--category", "D"],
+                monkeypatch) == 0
+    said = capsys.readouterr().out
+    assert "Steel special moment frame" in said
+    assert "Concrete ordinary moment frame" not in said  # not permitted in D
+    assert call(["systems", "--find", "bamboo"], monkeypatch) == 2
+    assert call(["systems", "--category", "Z"], monkeypatch) == 2
+    assert call(["systems", "asce7-61"], monkeypatch) == 2
+    assert "did you mean 'asce7-16'" in capsys.readouterr().err
+
+
+def test_help_names_the_commands_and_exit_codes(
+    monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
+) -> None:
+    assert call(["--help"], monkeypatch) == 0
+    said = capsys.readouterr().out
+    for word in ("new", "check", "spectrum", "run", "systems", "schema", "Exit codes"):
+        assert word in said
+    assert call(["--version"], monkeypatch) == 0
+    assert capsys.readouterr().out.startswith("undatum ")
+
+
+def test_help_and_import_stay_light() -> None:
+    """Neither loads the numerical packages nor the drawing package."""
+    code = (
+        "import sys, undatum, undatum.cli; "
+        "heavy = {'numpy', 'scipy', 'pandas', 'matplotlib', 'pint', 'pydantic', 'shapely'}; "
+        "print(sorted(heavy & set(sys.modules)))"
+    )
+    done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True)
+    assert done.stdout.strip() == "[]"
+
+
+def test_unwritable_output(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
+) -> None:
+    path = tmp_path / "p.toml"
+    path.write_text(starter_text("starter"), encoding="utf-8")
+    (tmp_path / "out").write_text("a file in the way")
+    assert call(["run", str(path), "--out", str(tmp_path / "out"), "--quiet"], monkeypatch) == 2
+    assert "is a file, not a folder" in capsys.readouterr().err
+    assert (tmp_path / "out").read_text() == "a file in the way"
+    assert sorted(p.name for p in tmp_path.iterdir()) == ["out", "p.toml"]

@@ -1,0 +1,34 @@
+"""The examples run, and what the README shows is what they print."""
+
+from __future__ import annotations
+
+import os
+import subprocess
+import sys
+from pathlib import Path
+
+import pytest
+
+ROOT = Path(__file__).parent.parent
+EXAMPLES = sorted((ROOT / "examples").glob("*.py"))
+
+
+@pytest.mark.parametrize("path", EXAMPLES, ids=[p.stem for p in EXAMPLES])
+def test_example_runs(path: Path, tmp_path: Path) -> None:
+    done = subprocess.run([sys.executable, str(path)], cwd=tmp_path, capture_output=True,
+                          text=True, check=False, env={**os.environ, "COLUMNS": "160"})
+    assert done.returncode == 0, done.stderr
+    assert done.stderr == ""
+    assert len(done.stdout) > 200
+
+
+def test_readme_shows_the_example_as_it_is() -> None:
+    readme = (ROOT / "README.md").read_text(encoding="utf-8")
+    body = (ROOT / "examples" / "fifteen_lines.py").read_text(encoding="utf-8").split("\n\n", 1)[1]
+    assert body.strip() in readme
+
+
+def test_generated_docs_are_current() -> None:
+    done = subprocess.run([sys.executable, "tools/make_docs.py", "--check"], cwd=ROOT,
+                          capture_output=True, text=True, check=False)
+    assert done.returncode == 0, done.stdout + done.stderr

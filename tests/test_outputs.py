@@ -1,0 +1,212 @@
+"""What is written: repeatable to the byte, safe to open, complete."""
+
+from __future__ import annotations
+
+import csv
+import json
+import re
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import openpyxl
+import pytest
+
+import undatum as ud
+from conftest import write_toml
+from undatum.project.results import Results
+from undatum.report import files
+from undatum.table import number_text
+
+
+@pytest.fixture(scope="module")
+def nasty(tmp_path_factory: pytest.TempPathFactory) -> tuple[Results, Path]:
+    """A project whose names try to be markup and formulas, written to disk."""
+    import tomllib
+
+    from conftest import starter_text
+
+    data: dict[str, Any] = tomllib.loads(starter_text("starter"))
+    data["title"] = '<script>alert("t")</script> & =1+1'
+    data["prepared_by"] = "{{ 7*7 }}"
+    data["building"]["levels"][0]["name"] = '=HYPERLINK("x")'
+    data["building"]["levels"][1]["name"] = "<b>L3</b>"
+    for line in data["building"]["lines"]:
+        line["top"] = '=HYPERLINK("x")'
+    data["building"]["lines"][0]["name"] = "@SUM(A1)"
+    data["building"]["floors"]["office"][0]["name"] = "+cmd|' /C calc'!A0"
+    folder = tmp_path_factory.mktemp("nasty")
+    path = write_toml(data, folder / "p.toml")
+    results = ud.run(ud.read(path))
+    files.write_all(results, folder / "out")
+    return results, folder / "out"
+
+
+def test_same_input_same_bytes(
+    results: dict[str, Results], tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setenv("SOURCE_DATE_EPOCH", "1700000000")
+    r = results["clinic"]
+    for name in ("a", "b"):
+        files.write_all(r, tmp_path / name)
+    first = sorted(p.relative_to(tmp_path / "a") for p in (tmp_path / "a").rglob("*.*"))
+    assert len(first) > 25
+    for part in first:
+        assert (tmp_path / "a" / part).read_bytes() == (tmp_path / "b" / part).read_bytes(), part
+    assert "2023-11-14" in (tmp_path / "a" / "record.html").read_text(encoding="utf-8")
+
+
+def test_only_the_metadata_differs_between_runs(
+    results: dict[str, Results], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    texts = []
+    for epoch in ("1700000000", "1800000000"):
+        monkeypatch.setenv("SOURCE_DATE_EPOCH", epoch)
+        data = files.to_json(results["starter"], files.metadata())
+        data.pop("metadata")
+        texts.append(json.dumps(data))
+    assert texts[0] == texts[1]
+
+
+def test_second_run_replaces_the_first_and_leaves_other_files(
+    results: dict[str, Results], tmp_path: Path
+) -> None:
+    out = tmp_path / "out"
+    files.write_all(results["archive"], out)
+    (out / "notes.txt").write_text("mine")
+    assert (out / "tables" / "torsion_x.csv").exists()
+    files.write_all(results["starter"], out)
+    assert (out / "notes.txt").read_text() == "mine"
+    assert "My building" in (out / "record.html").read_text(encoding="utf-8")
+
+
+def test_failure_half_way_leaves_nothing(
+    results: dict[str, Results], tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    def fail(*_: object) -> None:
+        raise OSError(28, "No space left on device")
+
+    monkeypatch.setattr("undatum.report.workbook.write", fail)
+    with pytest.raises(ud.InputError, match="No space left"):
+        files.write_all(results["starter"], tmp_path / "out")
+    assert list(tmp_path.iterdir()) == []
+
+
+def test_page_escapes_text_and_runs_nothing(nasty: tuple[Results, Path]) -> None:
+    page = (nasty[1] / "record.html").read_text(encoding="utf-8")
+    assert "<script" not in page
+    assert "&lt;script&gt;" in page
+    assert "<b>L3</b>" not in page
+    assert "{{ 7*7 }}" in page
+    assert not re.search(r'(src|href)="(?!data:|#)', page)  # self-contained
+
+
+def test_sheet_never_holds_a_formula(nasty: tuple[Results, Path]) -> None:
+    book = openpyxl.load_workbook(nasty[1] / "results.xlsx")
+    texts = set()
+    for sheet in book:
+        assert sheet.freeze_panes == "B4"
+        for row in sheet.iter_rows():
+            for cell in row:
+                assert cell.data_type != "f", cell.value
+                texts.add(cell.value)
+    assert '=HYPERLINK("x")' in texts
+
+
+def test_csv_text_is_defused(nasty: tuple[Results, Path]) -> None:
+    for path in (nasty[1] / "tables").iterdir():
+        with path.open(encoding="utf-8", newline="") as source:
+            for row in csv.reader(source):
+                for cell in row:
+                    numeric = re.fullmatch(r"-?[\d.]+(e[-+]\d+)?", cell)
+                    assert numeric or not cell.startswith(("=", "+", "-", "@")), (path.name, cell)
+
+
+def test_workbook_marks_what_is_exceeded_in_words(
+    results: dict[str, Results], tmp_path: Path
+) -> None:
+    r = results["archive"]
+    from undatum.report import workbook
+
+    workbook.write(r, r.tables(), tmp_path / "x.xlsx")
+    sheet = openpyxl.load_workbook(tmp_path / "x.xlsx")["drift x"]
+    rows = [[c.value for c in row] for row in sheet.iter_rows(min_row=3)]
+    use, verdict = rows[0].index("use"), rows[0].index("verdict")
+    assert "elastic drift (in)" in rows[0]
+    for row in rows[1:]:
+        assert row[verdict] == ("exceeded" if row[use] > 1 else "holds")
+    assert any(row[verdict] == "exceeded" for row in rows[1:])
+
+
+def test_every_column_with_a_dimension_names_its_unit(archive: Results) -> None:
+    for table in archive.tables():
+        for column, head in zip(table.columns, table.heads(archive.units), strict=True):
+            if column.dimension not in ("", "ratio"):
+                assert head.endswith(")"), head
+                assert f"({archive.units.label(column.dimension)})" in head
+
+
+def test_units_change_no_result(archive: Results, archive_data: dict[str, Any]) -> None:
+    """The same building in kN and m: the project's numbers converted, the results the same."""
+    from undatum.project.reader import validate
+
+    def metric(x: Any) -> Any:
+        if isinstance(x, dict):
+            keys = {"height", "elevation", "drawn_length", "at"}
+            return {k: feet(v) if k in keys else metric(v) for k, v in x.items()}
+        return [metric(v) for v in x] if isinstance(x, list) else x
+
+    def feet(v: Any) -> Any:
+        if isinstance(v, list):
+            return [feet(x) for x in v]
+        return v if isinstance(v, str) else v * 0.3048
+
+    data = metric(archive_data)
+    data["building"]["outlines"] = feet(list(data["building"]["outlines"].values()))
+    data["building"]["outlines"] = dict(zip(("tower", "podium"), data["building"]["outlines"],
+                                            strict=True))
+    for level in data["building"]["levels"]:
+        for load in level.get("loads", []):
+            if "on" in load:
+                load["on"] = feet(load["on"])
+    data["units"] = "kN, m"
+    project, faults = validate(data)
+    assert not faults
+    assert project is not None
+    other = ud.run(project)
+    assert other.modes.periods == pytest.approx(archive.modes.periods, rel=1e-9)
+    assert other.drift.use == pytest.approx(archive.drift.use, rel=1e-7, nan_ok=True)
+    for key, static in archive.statics.items():
+        assert other.statics[key].forces == pytest.approx(static.forces, rel=1e-9)
+    assert [f.severity for f in other.findings] == [f.severity for f in archive.findings]
+
+
+def test_frames_and_notebook(archive: Results) -> None:
+    frame = archive.to_frame("modes")
+    assert frame.shape == (24, 14)
+    assert frame["period (s)"].iloc[0] == pytest.approx(archive.modes.periods[0])
+    weights = archive.to_frame("weight_levels")
+    assert weights["weight (kip)"].iloc[-1] == pytest.approx(weights["weight (kip)"][:-1].sum())
+    assert "<table>" in archive.modes.table()._repr_html_()
+    assert "Harbor records archive" in archive._repr_html_()
+    assert "Base shear X" in str(archive)
+    with pytest.raises(KeyError, match="there are"):
+        archive.table("nonsense")
+
+
+def test_figures_can_be_had_one_by_one(archive: Results) -> None:
+    figure = ud.figures.drift(archive)
+    limits = [line.get_xdata()[0] for ax in figure.axes for line in ax.get_lines()
+              if len(set(np.atleast_1d(line.get_xdata()))) == 1]
+    assert any(np.isclose(limits, archive.drift.limits[0] * 100))
+    assert len(ud.figures.modes(archive, 3).axes) == 3
+
+
+@pytest.mark.parametrize(
+    ("value", "text"),
+    [(0.0, "0"), (1234.5678, "1235"), (0.012345, "0.01235"), (12345.6, "12\u202f346"),
+     (1e9, "1.000e+09"),
+     (float("nan"), "–"), (None, "–"), (True, "yes"), ("x", "x"), (7, "7"), (-0.5, "-0.5000")],
+)
+def test_numbers_as_people_read_them(value: Any, text: str) -> None:
+    assert number_text(value) == text

@@ -1,0 +1,121 @@
+"""Make docs/project-file.md and the published schemas from the models.
+
+Run with --check to see whether they are current without writing anything.
+"""
+
+from __future__ import annotations
+
+import json
+import sys
+from pathlib import Path
+from typing import Any
+
+from undatum.project.schema import json_schema
+from undatum.report.files import results_schema
+from undatum.standards import shipped
+from undatum.units import DIMENSIONS, SYSTEMS, UnitSystem
+
+DOCS = Path(__file__).parent.parent / "docs"
+
+HEAD = """# The project file
+
+A project is one TOML file. This page is made from the schema (`undatum schema`), so it cannot
+disagree with the program; run `make docs` to renew it.
+
+A plain number is in the unit system named by `units`. Any value with a dimension may carry its own
+unit as text: `"12 ft"`, `"12 ft 6 in"`, `"3.2 kPa"`, `"80 psf"`, `"5 %"`. A key that is not listed
+here is an error, with the nearest known key in the message. `undatum check PROJECT` names every
+fault at once, with its line.
+"""
+
+
+def kind(node: dict[str, Any], definitions: dict[str, Any]) -> str:
+    """A schema node in words."""
+    if "$ref" in node:
+        name = words(node["$ref"])
+        return f"table, see [{name}](#{name.lower()})"
+    if "x-dimension" in node:
+        return str(node["x-dimension"])
+    if "const" in node:
+        return repr(node["const"])
+    if "enum" in node:
+        return ", ".join(f"`{json.dumps(v)}`" for v in node["enum"])
+    for key in ("anyOf", "oneOf"):
+        if key in node:
+            parts = [kind(n, definitions) for n in node[key] if n.get("type") != "null"]
+            return " or ".join(dict.fromkeys(parts))
+    if node.get("type") == "array":
+        if "prefixItems" in node:
+            return "[x, y], lengths"
+        return "list of " + kind(node["items"], definitions)
+    if node.get("type") == "object" and "additionalProperties" in node:
+        inner = node["additionalProperties"]
+        return "named: " + kind(inner, definitions) if isinstance(inner, dict) else "table"
+    found = node.get("type", "any")
+    names = {"string": "text", "boolean": "true or false", "integer": "whole number"}
+    return "text" if isinstance(found, list) else names.get(found, found)
+
+
+def words(reference: str) -> str:
+    return reference.rsplit("/", 1)[-1]
+
+
+def table(node: dict[str, Any], definitions: dict[str, Any]) -> list[str]:
+    required = set(node.get("required", ()))
+    lines = ["| key | what | value | default |", "| --- | --- | --- | --- |"]
+    for name, part in node["properties"].items():
+        default = "required" if name in required else json.dumps(part.get("default"))
+        if default in ("null", '""', "[]", "{}") or (default.startswith("{") and len(default) > 2):
+            default = ""
+        text = part.get("description", "").replace("|", "\\|")
+        lines.append(f"| `{name}` | {text} | {kind(part, definitions)} | {default} |")
+    return lines
+
+
+def project_page() -> str:
+    parts = [HEAD]
+    for key, standard in shipped().items():
+        schema = json_schema(key)
+        definitions = schema["$defs"]
+        parts.append(f"## The whole file, {standard.title}\n\n"
+                     + "\n".join(table(schema, definitions)))
+        for name, node in definitions.items():
+            body = next((n for n in node.get("anyOf", []) if "properties" in n), node)
+            lead = " ".join(body.get("description", "").split()).replace("``", "`")
+            lead = lead.split(" Raises InputError")[0]
+            parts.append(f"### {name}\n\n{lead}\n\n" + "\n".join(table(body, definitions)))
+    rows = ["| dimension | " + " | ".join(f"`{s}`" for s in SYSTEMS) + " | example |",
+            "| --- |" + " --- |" * (len(SYSTEMS) + 1)]
+    for dimension, (_, example) in DIMENSIONS.items():
+        shown = []
+        for system in SYSTEMS:
+            u = UnitSystem(system)
+            bare, out = u.label(dimension, coherent=True), u.label(dimension)
+            shown.append(bare if bare == out else f"{bare}, shown in {out}")
+        rows.append(f"| {dimension} | " + " | ".join(shown) + f" | `{example}` |")
+    parts.append("## Units of plain numbers\n\n" + "\n".join(rows))
+    return "\n\n".join(parts).rstrip() + "\n"
+
+
+def main() -> int:
+    pages = {
+        DOCS / "project-file.md": project_page(),
+        DOCS / "schema" / "results.schema.json": json.dumps(results_schema(), indent=2) + "\n",
+        **{DOCS / "schema" / f"project.{key}.schema.json":
+           json.dumps(json_schema(key), indent=2, ensure_ascii=False) + "\n" for key in shipped()},
+    }
+    stale = [p for p, text in pages.items()
+             if not p.exists() or p.read_text(encoding="utf-8") != text]
+    if "--check" in sys.argv:
+        for path in stale:
+            print(f"{path.relative_to(DOCS.parent)} is out of date: run make docs")
+        return 1 if stale else 0
+    for path, text in pages.items():
+        path.parent.mkdir(parents=True, exist_ok=True)
+        path.write_text(text, encoding="utf-8", newline="\n")
+    print(f"{len(stale)} of {len(pages)} pages renewed")
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())
