@@ -273,13 +273,15 @@ def modes(results: Results, count: int = 6) -> Figure:
     axes = figure.subplots(1, count, sharey=True, squeeze=False)[0]
     system, n = results.system, results.system.n
     above, z, _ = _heights(results)
+    base = results.project.building.base_index
     reach = np.sqrt(system.inertia / np.maximum(system.mass, 1e-9))  # radius of gyration
     for m, ax in enumerate(axes):
         phi = results.modes.shapes[:, m]
         parts = {"X": phi[:n], "Y": phi[n : 2 * n], "rotation × r": phi[2 * n :] * reach}
         size = max(np.abs(p).max() for p in parts.values())
         for name, part in parts.items():
-            values = np.concatenate([part[above], [0.0]]) / size
+            foot = part[base] if base < n else 0.0  # the base may stand on stories below ground
+            values = np.concatenate([part[above], [foot]]) / size
             ax.plot(values, [*z, 0.0], color=COLORS.get(name, "#4a7c3a"), linewidth=2,
                     marker="o", markersize=3, label=name)
         ax.axvline(0, color=SOFT, linewidth=0.8)

@@ -15,7 +15,7 @@ _GREEK = {
     "gamma": "γ", "lambda": "λ", "eta": "η", "psi": "ψ", "xi": "ξ", "nu": "ν", "alpha": "α",
 }
 _LEVEL = {ast.Add: 1, ast.Sub: 1, ast.Mult: 2, ast.Div: 2, ast.USub: 3, ast.Pow: 4}
-_SIGN = {ast.Add: "+", ast.Sub: "−", ast.Mult: "·"}
+_SIGN = {ast.Add: "+", ast.Sub: "−", ast.Mult: "·", ast.Div: "/"}
 
 
 def symbol(name: str) -> str:
@@ -48,7 +48,10 @@ def numbers_of(step: Step, units: UnitSystem, digits: int = 4) -> dict[str, str]
     return found
 
 
-def _node(node: ast.expr, numbers: Mapping[str, str], outer: int) -> str:
+def _node(
+    node: ast.expr, numbers: Mapping[str, str], outer: int, inline: bool = False
+) -> str:
+    """Write one node. A fraction within a fraction is written ``inline``, with a slash."""
     if isinstance(node, ast.Name):
         if node.id in numbers:
             return f"<mn>{escape(numbers[node.id])}</mn>"
@@ -63,16 +66,24 @@ def _node(node: ast.expr, numbers: Mapping[str, str], outer: int) -> str:
         raise TypeError(f"a formula holds {type(node).__name__}, which cannot be written")
     kind = type(node.op)
     level = _LEVEL[kind]
-    if kind is ast.Div:
-        return (f"<mfrac><mrow>{_node(node.left, numbers, 0)}</mrow>"
-                f"<mrow>{_node(node.right, numbers, 0)}</mrow></mfrac>")
+    if kind is ast.Div and not inline:
+        return (f"<mfrac><mrow>{_node(node.left, numbers, 0, True)}</mrow>"
+                f"<mrow>{_node(node.right, numbers, 0, True)}</mrow></mfrac>")
     if kind is ast.Pow:
         return (f"<msup><mrow>{_node(node.left, numbers, 5)}</mrow>"
                 f"<mrow>{_node(node.right, numbers, 0)}</mrow></msup>")
-    right_level = level + 1 if kind is ast.Sub else level
-    inner = (f"{_node(node.left, numbers, level)}<mo>{_SIGN[kind]}</mo>"
-             f"{_node(node.right, numbers, right_level)}")
+    right_level = level + 1 if kind in (ast.Sub, ast.Div) else level
+    # A slash inside a product is kept apart by parentheses, as in T (R / I_e).
+    left, right = (
+        _node(part, numbers, around + (1 if _is_slash(part) and kind is ast.Mult else 0), inline)
+        for part, around in ((node.left, level), (node.right, right_level))
+    )
+    inner = f"{left}<mo>{_SIGN[kind]}</mo>{right}"
     return f"<mrow><mo>(</mo>{inner}<mo>)</mo></mrow>" if level < outer else f"<mrow>{inner}</mrow>"
+
+
+def _is_slash(node: ast.expr) -> bool:
+    return isinstance(node, ast.BinOp) and isinstance(node.op, ast.Div)
 
 
 def _call(node: ast.Call, numbers: Mapping[str, str]) -> str:

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import base64
+import re
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from importlib.resources import files
 from typing import Any
 
 from jinja2 import Environment
-from markupsafe import Markup
+from markupsafe import Markup, escape
 
 from undatum.finding import findings_table
 from undatum.project.results import Results
@@ -52,6 +53,14 @@ class Chapter:
             "heads": [Markup(math(symbol(s.symbol))) + _unit_text(s, units) for s in many],
             "rows": rows,
         })
+
+
+_SYMBOL = re.compile(r"\b(S|T|C|A|F|V|I|MCE)_(DS|D1|S|1|L|s|u|a|x|v|t|e|n|R)\b")
+
+
+def typeset(text: str) -> Markup:
+    """Escape a text and set the symbols of the standards in it: S_DS, T_L, C_s."""
+    return Markup(_SYMBOL.sub(r"<i>\1</i><sub>\2</sub>", str(escape(text))))
 
 
 def _shown(step: Step, units: UnitSystem) -> tuple[float, ...]:
@@ -168,6 +177,7 @@ def chapters(results: Results, pictures: Mapping[str, bytes]) -> list[Chapter]:
 def render(results: Results, pictures: Mapping[str, bytes], meta: Mapping[str, str]) -> str:
     """The page. Every text of the project is escaped."""
     environment = Environment(autoescape=True, trim_blocks=True, lstrip_blocks=True)
+    environment.filters["typeset"] = typeset
     source = files("undatum.report") / "templates" / "record.html.j2"
     template = environment.from_string(source.read_text(encoding="utf-8"))
     findings = findings_table(results.findings)

@@ -11,7 +11,8 @@ from typing import Any
 import xlsxwriter
 
 from undatum.project.results import Results
-from undatum.table import Cell, Table
+from undatum.table import Cell, Column, Table
+from undatum.units import UnitSystem
 
 
 def write(results: Results, tables: tuple[Table, ...], path: Path) -> None:
@@ -27,16 +28,18 @@ def write(results: Results, tables: tuple[Table, ...], path: Path) -> None:
         "title": results.project.title, "created": datetime(2000, 1, 1, tzinfo=UTC),
     })
     formats = {
-        (numeric, over): book.add_format({
-            **({"num_format": "#,##0.0000"} if numeric else {"indent": 1}),
+        (shape, over): book.add_format({
+            **({"num_format": shape, "align": "right"} if shape else
+               {"indent": 1, "align": "left"}),
             **({"bg_color": "#F6D5DC"} if over else {}),
         })
-        for numeric in (True, False) for over in (True, False)
+        for shape in ("", *_SHAPES.values()) for over in (True, False)
     }
     heads = {
         numeric: book.add_format({
             "bold": True, "text_wrap": True, "valign": "bottom", "bottom": 1,
-            "bg_color": "#E9EDF2", **({"align": "right"} if numeric else {"indent": 1}),
+            "bg_color": "#E9EDF2",
+            **({"align": "right"} if numeric else {"indent": 1, "align": "left"}),
         })
         for numeric in (True, False)
     }
@@ -58,12 +61,13 @@ def write(results: Results, tables: tuple[Table, ...], path: Path) -> None:
         if table.marks:
             sheet.write_string(2, last, "verdict", heads[False])
             sheet.set_column(last, last, 11)
+        shapes = [_shape(column, results.units) for column in table.columns]
         for r, row in enumerate(table.rows(results.units)):
             over = r in table.marks
             for c, cell in enumerate(row):
-                _write(sheet, r + 3, c, cell, formats[isinstance(cell, float), over])
+                _write(sheet, r + 3, c, cell, formats[shapes[c], over])
             if table.marks:
-                _write(sheet, r + 3, last, "exceeded" if over else "holds", formats[False, over])
+                _write(sheet, r + 3, last, "exceeded" if over else "holds", formats["", over])
         sheet.freeze_panes(3, 1)
         if len(table):
             sheet.autofilter(2, 0, 2 + len(table), last - (0 if table.marks else 1))
@@ -71,6 +75,19 @@ def write(results: Results, tables: tuple[Table, ...], path: Path) -> None:
         sheet.fit_to_pages(1, 0)
         sheet.repeat_rows(2)
     book.close()
+
+
+#: Number formats by the size of the largest number in a column; every cell keeps full precision.
+_SHAPES = {1e3: "#,##0.0", 1e1: "#,##0.00", 1e-1: "0.0000", 0.0: "0.000000"}
+
+
+def _shape(column: Column, units: UnitSystem) -> str:
+    """The number format of a column, empty for text."""
+    if not column.dimension:
+        return ""
+    numbers = [abs(v) for v in column.shown(units) if isinstance(v, float) and math.isfinite(v)]
+    largest = max(numbers, default=0.0)
+    return next(shape for least, shape in _SHAPES.items() if largest >= least)
 
 
 def _write(sheet: Any, row: int, column: int, cell: Cell, form: Any) -> None:
