@@ -164,6 +164,13 @@ def test_torsion_amplification_by_hand() -> None:
             assert s.torques[0] == pytest.approx(s.sign * 0.05 * a * force * t.amplification[0])
 
 
+def test_corners_left_out_of_an_irregular_building_is_questioned() -> None:
+    building = shear_building([4e7], [4e5], plan=(30.0, 10.0), lines_y=[(0.0, 0.25), (30.0, 0.75)])
+    r = analyze(building, drift={"corners": False})
+    assert any(f.check == "story drift, where it is read" for f in r.findings)
+    assert not any(f.check == "story drift, where it is read" for f in analyze(building).findings)
+
+
 def test_accidental_torsion_always() -> None:
     r = analyze(shear_building([1e8] * 2, [1e5] * 2), analysis={"accidental_torsion": "always"})
     assert {s.sign for s in r.static_sets} == {1, -1}

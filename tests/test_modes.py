@@ -41,7 +41,7 @@ def test_one_story_torsionally_coupled() -> None:
     """Two by two problem of a one-story system with eccentricity in one direction.
 
     (w/w_y)^2 = (1 + O^2)/2 -+ sqrt(((1 - O^2)/2)^2 + (e/r)^2), O = w_theta/w_y about the center
-    of mass. Source: Chopra, Dynamics of Structures, section 9.3.
+    of mass; Chopra, Dynamics of Structures, section 9.3.
     """
     k, m, a, b = 4.0e8, 3.0e5, 20.0, 12.0
     building = shear_building([k], [m], plan=(a, b), lines_y=[(0.0, 0.35), (a, 0.65)])

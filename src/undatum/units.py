@@ -241,7 +241,7 @@ def _text_to_si(text: str, dimension: str, expected: str) -> float:
         raise ValueError(f"{text!r} does not begin with a number; {expected}")
     number, unit = float(match[1].replace("_", "")), match[2]
     if not unit and dimension != "ratio":
-        raise ValueError(f"{text!r} is a text without a unit; {expected}")
+        raise ValueError(f"{text!r} comes without a unit; {expected}")
     try:
         return number * (factor(unit, dimension) if unit else 1.0)
     except ValueError as error:

@@ -155,6 +155,12 @@ class DriftCheck:
             for method in dict.fromkeys(self.methods):
                 s, p, i = self.governing(c, method=method)
                 found.append(self._finding(c, s, p, i, method))
+        if any(self.at_edges) and len(self.points) == 1:
+            found.append(Finding(
+                "story drift, where it is read", "whole structure", Severity.WARNING,
+                "The structure is torsionally irregular, so drift is to be judged at the edges, but "
+                "no point besides the center of mass is read.", "",
+                "Leave drift.corners true, or name points at the edges in drift.points."))
         s, p, i = self.governing(2)
         over = self.use[s, p, i, 2] > 1
         found.append(Finding(
