@@ -158,8 +158,8 @@ class DriftCheck:
         if any(self.at_edges) and len(self.points) == 1:
             found.append(Finding(
                 "story drift, where it is read", "whole structure", Severity.WARNING,
-                "The structure is torsionally irregular, so drift is to be judged at the edges, but "
-                "no point besides the center of mass is read.", "",
+                "The structure is torsionally irregular, so drift is to be judged at the edges, "
+                "but no point besides the center of mass is read.", "",
                 "Leave drift.corners true, or name points at the edges in drift.points."))
         s, p, i = self.governing(2)
         over = self.use[s, p, i, 2] > 1
