@@ -10,6 +10,9 @@ from typing import Any
 import pytest
 
 import undatum as ud
+from undatum import standards
+from undatum.building import weigh
+from undatum.mechanics import System, idealize
 from undatum.project.results import Results
 
 STARTERS = ("starter", "archive", "clinic")
@@ -85,6 +88,11 @@ def shear_building(
         for i, (y, share) in enumerate(places)
     ]
     return ud.ConceptBuilding(levels=levels, lines=lines)
+
+
+def system_of(building: ud.ConceptBuilding) -> System:
+    rule = standards.get("asce7-16")
+    return idealize(building, weigh(building, rule.weight_share, rule.gravity_share))
 
 
 SITE = {"ss": 1.0, "s1": 0.4, "long_period": 8.0, "site_class": "C", "risk_category": "II"}

@@ -8,18 +8,10 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 import undatum as ud
-from conftest import analyze, shear_building
-from undatum import standards
+from conftest import analyze, shear_building, system_of
 from undatum.analysis.modes import find_modes
-from undatum.building import weigh
-from undatum.mechanics import System, idealize
 from undatum.mechanics.cantilever import shear_flexure_line, shear_line
 from undatum.project.results import Results
-
-
-def system_of(building: ud.ConceptBuilding) -> System:
-    rule = standards.get("asce7-16")
-    return idealize(building, weigh(building, rule.weight_share, rule.gravity_share))
 
 
 @pytest.mark.parametrize("n", [1, 2, 5, 12, 40, 100])

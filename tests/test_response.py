@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 from scipy.integrate import quad
 
 import undatum as ud
-from conftest import SITE, analyze, shear_building
+from conftest import SITE, analyze, shear_building, system_of
 from undatum.analysis.combine import (
     combine_directions,
     combine_modes,
@@ -222,8 +222,6 @@ def test_turning_the_plan_by_90_degrees(archive: Results, archive_data: dict[str
 @given(turn=st.floats(0.05, 1.5))
 def test_srss_of_directions_with_equal_spectra_has_no_preferred_axes(turn: float) -> None:
     """Line shears under SRSS of two equal spectra are the same whatever the axes of motion."""
-    from test_modes import system_of
-
     plan = [(0.0, 0.0), (14.0, 0.0), (14.0, 5.0), (6.0, 5.0), (6.0, 9.0), (0.0, 9.0)]
     lines = [((7.0, 0.0), 0.0, 2e8), ((3.0, 9.0), 0.0, 1.3e8), ((0.0, 4.0), np.pi / 2, 1.9e8),
              ((14.0, 2.0), np.pi / 2, 1.1e8)]
@@ -337,3 +335,19 @@ def test_wrong_spectrum_file(tmp_path: Any, text: str, words: str) -> None:
         ud.read_spectrum(path)
     with pytest.raises(ud.InputError, match="cannot be read"):
         ud.read_spectrum(tmp_path / "missing.csv")
+
+
+def test_story_torsion_of_static_sets_by_hand(archive: Results) -> None:
+    """About the center of mass of each story's top level: own moments and the forces above."""
+    system = archive.system
+    c = system.centers
+    for one in archive.static_sets:
+        if one.purpose != "strength":
+            continue
+        row = archive.shears.sets.index(one.name)
+        for i in range(system.n):
+            above = slice(0, i + 1)
+            arm = c[above, 0] - c[i, 0] if one.direction == "Y" else -(c[above, 1] - c[i, 1])
+            hand = np.sum(one.torques[above] + arm * one.forces[above])
+            assert archive.shears.torsion[row, i] == pytest.approx(
+                hand, abs=1e-6 * np.abs(one.forces).sum())

@@ -15,14 +15,18 @@ def shipped() -> dict[str, Standard]:
     """Every shipped standard by its key."""
     from undatum.standards.asce7 import ASCE7
 
-    return {standard.key: standard for standard in (ASCE7(),)}
+    rooms = [ASCE7(key) for key in ("05", "10", "16", "22")]
+    return {standard.key: standard for standard in rooms}
 
 
 def get(key: str) -> Standard:
     """The standard named ``key``, such as ``"asce7-16"``. Raises InputError when unknown."""
     known = shipped()
+    aliases = {other: standard for standard in known.values() for other in standard.also}
+    if key in aliases:
+        return aliases[key]
     if key not in known:
-        near = nearest(str(key), list(known))
+        near = nearest(str(key), [*known, *aliases])
         raise InputError([Fault(
             "standard",
             f"{key!r} is not a standard that is shipped",

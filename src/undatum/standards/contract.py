@@ -10,7 +10,7 @@ from __future__ import annotations
 from abc import ABC, abstractmethod
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from typing import Any, ClassVar, Literal
+from typing import Any, Literal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -180,10 +180,11 @@ class WeightShare:
 class Standard(ABC):
     """The questions every standard answers. All numbers are SI unless a name says otherwise."""
 
-    key: ClassVar[str]
-    title: ClassVar[str]
-    SiteInput: ClassVar[type[Described]]
-    SystemInput: ClassVar[type[Described]]
+    key: str
+    title: str
+    also: tuple[str, ...] = ()  # other keys it is reached by, such as those of building codes
+    SiteInput: type[Described]
+    SystemInput: type[Described]
 
     @abstractmethod
     def site(self, given: Any) -> SiteAnswer:

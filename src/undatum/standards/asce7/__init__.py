@@ -1,16 +1,16 @@
-"""The room of ASCE/SEI 7: Minimum Design Loads and Associated Criteria, edition 2016."""
+"""The room of ASCE/SEI 7, Minimum Design Loads: editions 2005, 2010, 2016 and 2022."""
 
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import Any, ClassVar
+from typing import Any
 
 from undatum.finding import Finding
 from undatum.standards.asce7 import dynamic, limits, static, system
 from undatum.standards.asce7 import site as site_rules
-from undatum.standards.asce7.facts import StudyValues, facts
-from undatum.standards.asce7.site import SiteInput
-from undatum.standards.asce7.system import EDITION, SystemInput
+from undatum.standards.asce7.facts import StudyValues, edition
+from undatum.standards.asce7.site import SiteInput, SiteInput22
+from undatum.standards.asce7.system import SystemInput, system_input
 from undatum.standards.contract import (
     BaseShearAnswer,
     Direction,
@@ -31,27 +31,30 @@ from undatum.standards.contract import (
 )
 from undatum.table import Table
 
-__all__ = ["ASCE7", "SiteInput", "StudyValues", "SystemInput"]
+__all__ = ["ASCE7", "SiteInput", "SiteInput22", "StudyValues", "SystemInput"]
 
 
 class ASCE7(Standard):
-    """ASCE/SEI 7-16 as answers to the contract."""
+    """One edition of ASCE/SEI 7 as answers to the contract."""
 
-    key: ClassVar[str] = "asce7-16"
-    title: ClassVar[str] = "ASCE/SEI 7-16"
-    SiteInput = SiteInput
-    SystemInput = SystemInput
+    def __init__(self, key: str) -> None:
+        self.edition = edition(key)
+        self.key = f"asce7-{key}"
+        self.title = self.edition.title
+        self.also = self.edition.also
+        self.SiteInput = SiteInput22 if key == "22" else SiteInput
+        self.SystemInput = system_input(key)
 
     def site(self, given: Any) -> SiteAnswer:
-        return site_rules.answer(given, EDITION)
+        return site_rules.answer(given, self.edition)
 
     def system(
         self, direction: Direction, given: Any, site: SiteAnswer, facts: StructureFacts
     ) -> SystemAnswer:
-        return system.answer(direction, given, site, facts)
+        return system.answer(direction, given, site, facts, self.edition)
 
     def weight_share(self, kind: str, intensity: float | None) -> WeightShare:
-        return limits.weight_share(kind, intensity)
+        return limits.weight_share(kind, intensity, self.edition)
 
     def gravity_share(self, kind: str) -> tuple[float, str]:
         return limits.gravity_share(kind)
@@ -59,7 +62,7 @@ class ASCE7(Standard):
     def period(
         self, system: SystemAnswer, site: SiteAnswer, facts: StructureFacts
     ) -> PeriodAnswer:
-        return static.period(system, site, facts)
+        return static.period(system, site, facts, self.edition)
 
     def base_shear(
         self,
@@ -70,7 +73,8 @@ class ASCE7(Standard):
         computed_period: float | None,
         facts: StructureFacts,
     ) -> BaseShearAnswer:
-        return static.base_shear(purpose, site, system, period, computed_period, facts)
+        return static.base_shear(
+            purpose, site, system, period, computed_period, facts, self.edition)
 
     def procedures(
         self, site: SiteAnswer, shears: Sequence[BaseShearAnswer], facts: StructureFacts
@@ -80,7 +84,7 @@ class ASCE7(Standard):
     def distribution(
         self, shear: BaseShearAnswer, weights: Sequence[float], heights: Sequence[float]
     ) -> Distribution:
-        return static.distribution(shear, weights, heights)
+        return static.distribution(shear, weights, heights, self.edition)
 
     def accidental_eccentricity(self) -> tuple[float, str]:
         return 0.05, "12.8.4.2"
@@ -88,35 +92,36 @@ class ASCE7(Standard):
     def torsion(
         self, direction: Direction, site: SiteAnswer, drift_ratio: float, where: str
     ) -> TorsionAnswer:
-        return limits.torsion(direction, site, drift_ratio, where)
+        return limits.torsion(direction, site, drift_ratio, where, self.edition)
 
     def torsion_amplification(self, largest: Floats, average: Floats) -> Distribution:
-        return static.torsion_amplification(largest, average)
+        return static.torsion_amplification(largest, average, self.edition)
 
     def modal_rules(self, site: SiteAnswer) -> ModalRules:
-        return dynamic.rules(site)
+        return dynamic.rules(site, self.edition)
 
     def force_scale(self, shear: BaseShearAnswer, modal_base_shear: float) -> ScaleAnswer:
-        return dynamic.force_scale(shear, modal_base_shear)
+        return dynamic.force_scale(shear, modal_base_shear, self.edition)
 
     def drift_scale(
         self, site: SiteAnswer, system: SystemAnswer, weight: float, modal_base_shear: float
     ) -> ScaleAnswer:
-        return dynamic.drift_scale(site, system, weight, modal_base_shear)
+        return dynamic.drift_scale(site, system, weight, modal_base_shear, self.edition)
 
     def drift_structures(self) -> tuple[str, ...]:
-        return tuple(facts(EDITION)["drift"])
+        return tuple(self.edition.table("drift"))
 
     def drift_limit(
         self, site: SiteAnswer, system: SystemAnswer, structure: str, facts: StructureFacts
     ) -> DriftLimit:
-        return limits.drift_limit(site, system, structure, facts)
+        return limits.drift_limit(site, system, structure, facts, self.edition)
 
     def stability(
         self, direction: Direction, site: SiteAnswer, system: SystemAnswer,
         gravity: Floats, drift: Floats, shear: Floats, heights: Floats,
     ) -> StabilityAnswer:
-        return limits.stability(direction, site, system, gravity, drift, shear, heights)
+        return limits.stability(
+            direction, site, system, gravity, drift, shear, heights, self.edition)
 
     def systems_table(self) -> Table:
-        return system.table()
+        return system.table(self.edition)

@@ -29,17 +29,48 @@ class SystemRow:
     limits: dict[str, str]
 
 
-@cache
-def facts(edition: str) -> dict[str, Any]:
-    """Site coefficients, categories, period and drift tables of an edition (``"16"``)."""
-    text = (files(__package__) / "data" / f"site_{edition}.toml").read_text(encoding="utf-8")
-    return tomllib.loads(text)
+@dataclass(frozen=True)
+class Edition:
+    """One edition of the standard: its tables, its clauses and the rules in which it differs."""
+
+    key: str
+    data: dict[str, Any]
+
+    @property
+    def title(self) -> str:
+        return str(self.data["rules"]["title"])
+
+    @property
+    def also(self) -> tuple[str, ...]:
+        """The building codes that refer to this edition, by key."""
+        return tuple(self.data["rules"]["also"])
+
+    def rule(self, name: str) -> Any:
+        return self.data["rules"][name]
+
+    def clause(self, name: str) -> str:
+        return str(self.data["clauses"][name])
+
+    def equation(self, clause: str, number: str) -> str:
+        """Clause with equation number, the number left out where it is not certain."""
+        return f"{clause}, Eq. {number}" if self.rule("equation_numbers") else clause
+
+    def table(self, name: str) -> dict[str, Any]:
+        found: dict[str, Any] = self.data[name]
+        return found
 
 
 @cache
-def system_rows(edition: str) -> dict[str, SystemRow]:
-    """Table 12.2-1 by row number."""
-    text = (files(__package__) / "data" / f"systems_{edition}.csv").read_text(encoding="utf-8")
+def edition(key: str) -> Edition:
+    """An edition by the last two digits of its year: ``"05"``, ``"10"``, ``"16"``, ``"22"``."""
+    text = (files(__package__) / "data" / f"edition_{key}.toml").read_text(encoding="utf-8")
+    return Edition(key, tomllib.loads(text))
+
+
+@cache
+def system_rows(key: str) -> dict[str, SystemRow]:
+    """Table 12.2-1 of an edition by row number."""
+    text = (files(__package__) / "data" / f"systems_{key}.csv").read_text(encoding="utf-8")
     lines = [line for line in text.splitlines() if not line.startswith("#")]
     return {
         row["row"]: SystemRow(

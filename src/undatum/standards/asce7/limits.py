@@ -1,4 +1,4 @@
-"""ASCE 7-16: torsional irregularity, story drift limits and P-Delta."""
+"""ASCE 7: torsional irregularity, story drift limits and P-Delta."""
 
 from __future__ import annotations
 
@@ -6,8 +6,7 @@ import numpy as np
 
 from undatum.errors import Fault, InputError
 from undatum.finding import Finding, Severity
-from undatum.standards.asce7.facts import facts as tables
-from undatum.standards.asce7.system import EDITION
+from undatum.standards.asce7.facts import Edition
 from undatum.standards.contract import (
     Direction,
     DriftLimit,
@@ -23,26 +22,29 @@ from undatum.units import factor
 from undatum.working import Working
 
 
-def torsion(direction: Direction, site: SiteAnswer, ratio: float, where: str) -> TorsionAnswer:
+def torsion(
+    direction: Direction, site: SiteAnswer, ratio: float, where: str, edition: Edition
+) -> TorsionAnswer:
     """Horizontal irregularity 1a or 1b (Table 12.3-1) and what the category makes of it."""
     severe = site.category in "CDEF"
+    usual = not edition.rule("torsion_only_where_irregular")  # before 2016 always in the forces
     clause, place = "12.3.2.1, Table 12.3-1", f"direction {direction}, {where}"
     if ratio <= 1.2:
         found = Finding("torsional irregularity", place, Severity.OK,
                         f"Largest over average story drift is {ratio:.3f}, not above 1.2.",
                         clause, "", ratio, 1.2)
-        return TorsionAnswer("", "regular in torsion", False, False, False, found)
+        return TorsionAnswer("", "regular in torsion", usual, False, False, found)
     extreme = ratio > 1.4
     kind = "1b" if extreme else "1a"
     name = "extreme torsional irregularity" if extreme else "torsional irregularity"
     banned = extreme and site.category in "EF"
-    include = severe or (site.category == "B" and extreme)
+    include = usual or severe or (site.category == "B" and extreme)
     follow = []
     if include:
         follow.append("accidental torsion is in forces and drift (12.8.4.2)")
     if severe:
         follow += ["it is amplified by A_x (12.8.4.3)", "drift is read at the edges (12.12.1)"]
-    if extreme and site.category == "D":
+    if extreme and site.category == "D" and edition.key == "16":
         follow.append("the redundancy factor stays 1.3 (12.3.4.2)")
     found = Finding(
         "torsional irregularity", place, Severity.EXCEEDED if banned else Severity.WARNING,
@@ -57,10 +59,11 @@ def torsion(direction: Direction, site: SiteAnswer, ratio: float, where: str) ->
 
 
 def drift_limit(
-    site: SiteAnswer, system: SystemAnswer, structure: str, facts: StructureFacts
+    site: SiteAnswer, system: SystemAnswer, structure: str, facts: StructureFacts,
+    edition: Edition,
 ) -> DriftLimit:
     """Allowable drift ratio (Table 12.12-1), over rho for moment frames in D, E, F (12.12.1.1)."""
-    rows = tables(EDITION)["drift"]
+    rows = edition.table("drift")
     if structure.startswith("low-rise") and facts.stories > 4:
         raise InputError([Fault(
             "drift.structure",
@@ -83,7 +86,7 @@ def drift_limit(
 
 def stability(
     direction: Direction, site: SiteAnswer, system: SystemAnswer,
-    gravity: Floats, drift: Floats, shear: Floats, heights: Floats,
+    gravity: Floats, drift: Floats, shear: Floats, heights: Floats, edition: Edition,
 ) -> StabilityAnswer:
     """Stability coefficient by story (Eq. 12.8-16), its limit (12.8-17) and the amplification."""
     w = Working(f"P-Delta in {direction}", site.working, system.working)
@@ -94,10 +97,14 @@ def stability(
         ("h_sx", heights, "length", "story height below the level"),
     ):
         w.given(symbol, tuple(map(float, values)), unit, meaning=meaning, clause="12.8.7")
-    theta = w.compute_all("theta", "P_x * Delta * I_e / (V_x * h_sx * C_d)",
-                          meaning="stability coefficient", clause="12.8.7, Eq. 12.8-16")
+    formula = "P_x * Delta * I_e / (V_x * h_sx * C_d)"
+    if not edition.rule("theta_has_importance"):
+        formula = formula.replace(" * I_e", "")
+    theta = w.compute_all("theta", formula, meaning="stability coefficient",
+                          clause=edition.equation("12.8.7", "12.8-16"))
     limit = w.compute("theta_max", "min(0.5 / (beta * C_d), 0.25)",
-                      meaning="limit on the coefficient", clause="12.8.7, Eq. 12.8-17")
+                      meaning="limit on the coefficient",
+                      clause=edition.equation("12.8.7", "12.8-17"))
     amplification = np.where(theta > 0.10, 1.0 / np.maximum(1.0 - theta, 1e-9), 1.0)
     return StabilityAnswer(theta, limit, 0.10, amplification, "12.8.7", w.close())
 
@@ -105,9 +112,10 @@ def stability(
 _PSF = factor("psf", "area load")
 
 
-def weight_share(kind: str, intensity: float | None) -> WeightShare:
+def weight_share(kind: str, intensity: float | None, edition: Edition) -> WeightShare:
     """Effective seismic weight (12.7.2)."""
     clause = "12.7.2"
+    threshold, share = edition.rule("snow_threshold_psf"), edition.rule("snow_share")
     if kind in {"dead", "cladding"}:
         return WeightShare(1.0, clause, "dead load")
     if kind == "equipment":
@@ -119,9 +127,9 @@ def weight_share(kind: str, intensity: float | None) -> WeightShare:
     if kind == "storage":
         return WeightShare(0.25, clause, "25 % of storage live load")
     if kind == "snow":
-        if intensity is None or intensity > 30.0 * _PSF:
-            return WeightShare(0.20, clause, "20 % of snow above 30 psf")
-        return WeightShare(0.0, clause, "snow not above 30 psf does not count")
+        if intensity is None or intensity > threshold * _PSF * (1 + 1e-9):
+            return WeightShare(share, clause, f"{share:.0%} of snow above {threshold} psf")
+        return WeightShare(0.0, clause, f"snow not above {threshold} psf does not count")
     return WeightShare(0.0, clause, "live load other than storage does not count")
 
 

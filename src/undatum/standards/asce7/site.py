@@ -1,17 +1,18 @@
-"""ASCE 7-16, chapter 11: site coefficients, design spectrum, seismic design category."""
+"""ASCE 7, chapter 11: site coefficients, design spectrum, seismic design category."""
 
 from __future__ import annotations
 
 from collections.abc import Sequence
 from typing import Annotated, Literal
 
-from pydantic import Field
+from pydantic import Field, model_validator
+from pydantic_core import PydanticCustomError
 
 from undatum.described import Described
 from undatum.errors import Fault, InputError
 from undatum.finding import Finding, Severity
-from undatum.ground.spectrum import TwoPeriodSpectrum
-from undatum.standards.asce7.facts import StudyValues, facts
+from undatum.ground.spectrum import Spectrum, TabulatedSpectrum, TwoPeriodSpectrum
+from undatum.standards.asce7.facts import Edition, StudyValues
 from undatum.standards.contract import BaseShearAnswer, SiteAnswer
 from undatum.units import STANDARD_GRAVITY, Measure
 from undatum.working import Working
@@ -21,7 +22,7 @@ LongPeriod = Annotated[float, Measure("time", above=0.0, most=40.0, plausible=(4
 
 
 class SiteInput(Described):
-    """The ``[site]`` table for ASCE 7-16."""
+    """The ``[site]`` table for ASCE 7-05, 7-10 and 7-16."""
 
     name: str = Field("", description="Address or description of the site, for the record")
     ss: InG = Field(description="Mapped risk-targeted acceleration at short periods, S_S, in g")
@@ -39,33 +40,94 @@ class SiteInput(Described):
     )
 
 
-def answer(given: SiteInput, edition: str) -> SiteAnswer:
+class MultiPeriod(Described):
+    """MCE_R ordinates at listed periods, from the mapped data for the site class (7-22)."""
+
+    periods: list[float] = Field(min_length=2, description="Periods in s, rising, from 0")
+    accelerations: list[float] = Field(min_length=2, description="MCE_R ordinates in g")
+
+    @model_validator(mode="after")
+    def _as_a_spectrum(self) -> MultiPeriod:
+        try:
+            TabulatedSpectrum("", tuple(self.periods),
+                              tuple(a * STANDARD_GRAVITY for a in self.accelerations))
+        except InputError as error:
+            raise PydanticCustomError("advice", "{text}", {"text": error.faults[0].message}
+                                      ) from None
+        return self
+
+    def spectrum(self, beside: TwoPeriodSpectrum) -> TabulatedSpectrum:
+        """Two thirds of the ordinates, straight lines between (the design spectrum)."""
+        return TabulatedSpectrum(
+            f"{beside.name}, multi-period", tuple(self.periods),
+            tuple(2 / 3 * a * STANDARD_GRAVITY for a in self.accelerations))
+
+
+class SiteInput22(Described):
+    """The ``[site]`` table for ASCE 7-22: parameters come from the mapped data for the class."""
+
+    name: str = Field("", description="Address or description of the site, for the record")
+    ss: InG = Field(description="Mapped acceleration at short periods for class BC, S_S, in g")
+    s1: InG = Field(description="Mapped acceleration at 1 s for class BC, S_1, in g")
+    sms: InG = Field(description="S_MS of the mapped data for the site class, in g")
+    sm1: InG = Field(description="S_M1 of the mapped data for the site class, in g")
+    long_period: LongPeriod = Field(description="Long-period transition period T_L, in s")
+    site_class: Literal["A", "B", "BC", "C", "CD", "D", "DE", "E", "F", "default"] = Field(
+        description='Site class; for "default" the most severe of C, CD and D is to be given'
+    )
+    risk_category: Literal["I", "II", "III", "IV"] = Field(description="Risk category, 1.5.1")
+    multi_period: MultiPeriod | None = Field(
+        None, description="Multi-period MCE_R spectrum of the mapped data, in place of two periods"
+    )
+    study: StudyValues | None = Field(
+        None, description="S_DS and S_D1 from a site-specific study, with the reason"
+    )
+
+
+def answer(given: SiteInput | SiteInput22, edition: Edition) -> SiteAnswer:
     """Site parameters with their working; raises InputError for a class F site without a study."""
-    table = facts(edition)
     w = Working("Site parameters and design spectrum")
     findings: list[Finding] = []
-    w.given("S_S", given.ss, "g", meaning="mapped acceleration, short periods", clause="11.4.2")
-    w.given("S_1", given.s1, "g", meaning="mapped acceleration at 1 s", clause="11.4.2")
-    w.given("T_L", given.long_period, "s", meaning="long-period transition", clause="11.4.6")
+    mapped, spectrum_clause = edition.clause("mapped"), edition.clause("spectrum")
+    w.given("S_S", given.ss, "g", meaning="mapped acceleration, short periods", clause=mapped)
+    w.given("S_1", given.s1, "g", meaning="mapped acceleration at 1 s", clause=mapped)
+    w.given("T_L", given.long_period, "s", meaning="long-period transition",
+            clause=spectrum_clause)
     importance = w.given(
-        "I_e", table["importance"][given.risk_category], meaning="importance factor",
+        "I_e", edition.table("importance")[given.risk_category], meaning="importance factor",
         clause="11.5.1, Table 1.5-2", branch=f"risk category {given.risk_category}",
     )
     exception = 0
     if given.study:
-        _study(w, given.study)
+        _study(w, given.study, edition)
+    elif given.site_class == "F":
+        raise InputError([Fault(
+            "site.site_class",
+            f"class F needs a site response analysis ({edition.clause('site_specific')}); no table "
+            "covers it",
+            "give its S_DS and S_D1 in site.study and its spectrum as a table in [spectrum]",
+        )])
+    elif isinstance(given, SiteInput22):
+        for symbol, value, meaning in (("S_MS", given.sms, "MCE_R acceleration, short periods"),
+                                       ("S_M1", given.sm1, "MCE_R acceleration at 1 s")):
+            w.given(symbol, value, "g", meaning=meaning, clause=edition.clause("coefficients"),
+                    branch=f"mapped data, site class {given.site_class}")
+        _design(w, edition)
     else:
-        exception = _mapped(w, given, table, findings)
-    w.compute("T_S", "S_D1 / S_DS", "s", meaning="end of the plateau", clause="11.4.6")
-    w.compute("T_0", "0.2 * S_D1 / S_DS", "s", meaning="start of the plateau", clause="11.4.6")
+        exception = _mapped(w, given, edition, findings)
+    w.compute("T_S", "S_D1 / S_DS", "s", meaning="end of the plateau", clause=spectrum_clause)
+    w.compute("T_0", "0.2 * S_D1 / S_DS", "s", meaning="start of the plateau",
+              clause=spectrum_clause)
     soil = "site-specific study" if given.study else f"site class {given.site_class}"
-    spectrum = _spectrum(w, exception, f"ASCE 7-{edition}, {soil}")
+    spectrum = _spectrum(w, exception, f"ASCE 7-{edition.key}, {soil}")
+    multi = given.multi_period if isinstance(given, SiteInput22) else None
+    shape: Spectrum = spectrum if multi is None else multi.spectrum(spectrum)
     if spectrum.ts >= given.long_period:
         raise InputError([Fault(
             "site.s1",
             f"puts the end of the plateau at {spectrum.ts:.3g} s, beyond the long-period "
             f"transition of {given.long_period:g} s", "are S_S and S_1 swapped?")])
-    category = _category(w, given, table)
+    category = _category(w, given, edition)
     if category == "A":
         findings.append(Finding(
             "category A", "site", Severity.NOTE,
@@ -75,18 +137,19 @@ def answer(given: SiteInput, edition: str) -> SiteAnswer:
         ))
     names = ("S_S", "S_1", "T_L", "S_DS", "S_D1", "T_0", "T_S", "I_e")
     parameters = {name: w.value(name) for name in names}
-    for name in ("F_a", "F_v", "S_MS", "S_M1"):
-        if not given.study:
-            parameters[name] = w.value(name)
+    if not given.study:
+        parameters |= {name: w.value(name) for name in ("S_MS", "S_M1")}
+        if isinstance(given, SiteInput):
+            parameters |= {name: w.value(name) for name in ("F_a", "F_v")}
     parameters["exception"] = float(exception)
     return SiteAnswer(
-        parameters, given.site_class, given.risk_category, category, importance, spectrum,
+        parameters, given.site_class, given.risk_category, category, importance, shape,
         w.close(), tuple(findings),
     )
 
 
-def _study(w: Working, study: StudyValues) -> None:
-    clause = "11.4.8, 21.4"
+def _study(w: Working, study: StudyValues, edition: Edition) -> None:
+    clause = f"{edition.clause('site_specific')}, 21.4"
     w.given("S_DS", study.sds, "g", meaning="design acceleration, short periods", clause=clause,
             branch=f"site-specific study: {study.reason}")
     w.given("S_D1", study.sd1, "g", meaning="design acceleration at 1 s", clause=clause,
@@ -94,68 +157,70 @@ def _study(w: Working, study: StudyValues) -> None:
 
 
 def _mapped(
-    w: Working, given: SiteInput, table: dict[str, dict[str, list[float]]],
-    findings: list[Finding],
+    w: Working, given: SiteInput, edition: Edition, findings: list[Finding]
 ) -> int:
-    """The mapped route of 11.4.3 to 11.4.5. Returns the exception of 11.4.8 in use, or 0."""
+    """Coefficients and design values. Returns the exception of 11.4.8 (7-16) in use, or 0."""
     ss, s1 = given.ss, given.s1
     site_class = "D" if given.site_class == "default" else given.site_class
-    if site_class == "F":
-        raise InputError([Fault(
-            "site.site_class",
-            "class F needs a site response analysis (11.4.8); no table covers it",
-            "give its S_DS and S_D1 in site.study and its spectrum as a table in [spectrum]",
-        )])
+    exceptions = edition.rule("site_exceptions")
     exception, fa_class = 0, site_class
-    if site_class == "E" and ss >= 1.0:
+    if exceptions and site_class == "E" and ss >= 1.0:
         exception, fa_class = 1, "C"
         findings.append(_site_note(
             1, "Class E with S_S of 1.0 or more: F_a is taken as for class C in place of a "
             "ground motion hazard analysis."))
-    if site_class == "D" and s1 >= 0.2:
+    if exceptions and site_class == "D" and s1 >= 0.2:
         exception = 2
         findings.append(_site_note(
             2, "Class D with S_1 of 0.2 or more: C_s keeps the plateau up to 1.5 T_S and is "
             "1.5 times the falling branch beyond, in place of a ground motion hazard analysis. "
             "The same is applied to the spectrum used in the modal analysis."))
-    if site_class == "E" and s1 >= 0.2:
+    if exceptions and site_class == "E" and s1 >= 0.2:
         exception = 3
         findings.append(_site_note(
             3, "Class E with S_1 of 0.2 or more: without a ground motion hazard analysis only the "
             "equivalent lateral force procedure with T not above T_S is open.", Severity.WARNING))
     if site_class == "B" and not given.velocity_measured:
         for name in ("F_a", "F_v"):
-            w.given(name, 1.0, meaning="site coefficient", clause="11.4.3",
+            w.given(name, 1.0, meaning="site coefficient", clause=edition.clause("site_class"),
                     branch="class B without measured shear wave velocity")
     else:
-        row, clause = table["Fa"][fa_class], "11.4.4, Table 11.4-1"
-        points = table["Fa"]["points"]
+        coefficients = edition.clause("coefficients")
+        fa, fv = edition.table("Fa"), edition.table("Fv")
+        row, points, clause = fa[fa_class], fa["points"], f"{coefficients}, Table 11.4-1"
         known = [(x, y) for x, y in zip(points, row, strict=True) if not isinstance(y, str)]
         points, row = [x for x, _ in known], [y for _, y in known]
         if fa_class == "E" and ss > points[-1]:
             clause += f" (no entry above {points[-1]:g} g; that value is held up to 1.0 g)"
-        symbol = "F_a0" if given.site_class == "default" else "F_a"
+        floor = given.site_class == "default" and edition.rule("default_class_floor")
+        symbol = "F_a0" if floor else "F_a"
         w.interpolate(symbol, "S_S", points, row,
                       meaning=f"short-period site coefficient, class {fa_class}", clause=clause)
-        if given.site_class == "default":
-            w.compute("F_a", "max(F_a0, 1.2)", clause="11.4.4",
+        if floor:
+            w.compute("F_a", "max(F_a0, 1.2)", clause=coefficients,
                       meaning="short-period site coefficient, default site class",
                       branch="not below 1.2 where class D is taken by default")
-        fv_clause = "11.4.4, Table 11.4-2"
-        if site_class == "E" and s1 > 0.1:
+        fv_clause = f"{coefficients}, Table 11.4-2"
+        if exceptions and site_class == "E" and s1 > 0.1:
             fv_clause += " with Supplement 1"
-        w.interpolate("F_v", "S_1", table["Fv"]["points"], table["Fv"][site_class],
+        w.interpolate("F_v", "S_1", fv["points"], fv[site_class],
                       meaning=f"long-period site coefficient, class {site_class}",
                       clause=fv_clause)
-    w.compute("S_MS", "F_a * S_S", "g", meaning="MCE_R acceleration, short periods",
-              clause="11.4.4, Eq. 11.4-1")
-    w.compute("S_M1", "F_v * S_1", "g", meaning="MCE_R acceleration at 1 s",
-              clause="11.4.4, Eq. 11.4-2")
-    w.compute("S_DS", "2 / 3 * S_MS", "g", meaning="design acceleration, short periods",
-              clause="11.4.5, Eq. 11.4-3")
-    w.compute("S_D1", "2 / 3 * S_M1", "g", meaning="design acceleration at 1 s",
-              clause="11.4.5, Eq. 11.4-4")
+    w.compute("S_MS", "F_a * S_S", "g", meaning="MCE acceleration, short periods",
+              clause=f"{edition.clause('coefficients')}, Eq. 11.4-1")
+    w.compute("S_M1", "F_v * S_1", "g", meaning="MCE acceleration at 1 s",
+              clause=f"{edition.clause('coefficients')}, Eq. 11.4-2")
+    _design(w, edition)
     return exception
+
+
+def _design(w: Working, edition: Edition) -> None:
+    """Design values: two thirds of the maximum considered ones."""
+    clause = edition.clause("design")
+    w.compute("S_DS", "2 / 3 * S_MS", "g", meaning="design acceleration, short periods",
+              clause=edition.equation(clause, "11.4-3"))
+    w.compute("S_D1", "2 / 3 * S_M1", "g", meaning="design acceleration at 1 s",
+              clause=edition.equation(clause, "11.4-4"))
 
 
 def _site_note(number: int, text: str, severity: Severity = Severity.NOTE) -> Finding:
@@ -198,8 +263,8 @@ def _spectrum(w: Working, exception: int, name: str) -> TwoPeriodSpectrum:
     )
 
 
-def _category(w: Working, given: SiteInput, table: dict[str, dict[str, list[float]]]) -> str:
-    limits = table["category"]
+def _category(w: Working, given: SiteInput | SiteInput22, edition: Edition) -> str:
+    limits = edition.table("category")
     letters = limits["essential" if given.risk_category == "IV" else "usual"]
     if given.ss <= 0.15 and given.s1 <= 0.04 and not given.study:
         category, why = "A", "S_S ≤ 0.15 and S_1 ≤ 0.04 (11.4.1)"

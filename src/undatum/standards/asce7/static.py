@@ -1,4 +1,4 @@
-"""ASCE 7-16, 12.8: the equivalent lateral force procedure."""
+"""ASCE 7, 12.8: the equivalent lateral force procedure."""
 
 from __future__ import annotations
 
@@ -6,8 +6,8 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from undatum.standards.asce7.facts import facts as tables
-from undatum.standards.asce7.system import EDITION, period_row
+from undatum.standards.asce7.facts import Edition
+from undatum.standards.asce7.system import period_row
 from undatum.standards.contract import (
     BaseShearAnswer,
     Distribution,
@@ -22,15 +22,16 @@ from undatum.units import factor
 from undatum.working import Working
 
 
-def period(system: SystemAnswer, site: SiteAnswer, facts: StructureFacts) -> PeriodAnswer:
+def period(
+    system: SystemAnswer, site: SiteAnswer, facts: StructureFacts, edition: Edition
+) -> PeriodAnswer:
     """Approximate period (Eq. 12.8-7) and its cap (12.8.2).
 
     The coefficients are those for heights in ft, the standard's primary unit, whatever the unit
     system of the project: the printed metric ones are rounded conversions of these.
     """
-    table = tables(EDITION)
-    row = period_row(system)
-    ct, x = table["period"][row]
+    row = period_row(system, edition)
+    ct, x = edition.table("period")[row]
     w = Working(f"Period in {system.direction}", site.working)
     clause = "12.8.2.1, Table 12.8-2"
     w.given("C_t", ct, meaning=f"period coefficient, {row}, height in ft", clause=clause)
@@ -38,8 +39,8 @@ def period(system: SystemAnswer, site: SiteAnswer, facts: StructureFacts) -> Per
     w.given("h_n", facts.height / factor("ft", "length"), "ft", meaning="structural height",
             clause="11.2")
     approximate = w.compute("T_a", "C_t * h_n ** x", "s", meaning="approximate period",
-                            clause="12.8.2.1, Eq. 12.8-7")
-    cap = table["period_cap"]
+                            clause=edition.equation("12.8.2.1", "12.8-7"))
+    cap = edition.table("period_cap")
     w.interpolate("C_u", "S_D1", cap["points"], cap["Cu"],
                   meaning="coefficient for the upper limit", clause="12.8.2, Table 12.8-1")
     most = w.compute("T_max", "C_u * T_a", "s", meaning="upper limit on the computed period",
@@ -54,15 +55,24 @@ def base_shear(
     periods: PeriodAnswer,
     computed_period: float | None,
     facts: StructureFacts,
+    edition: Edition,
 ) -> BaseShearAnswer:
-    """Cs with every limit, and V. For drift the period is not capped and Eq. 12.8-5 is dropped."""
+    """Cs with every limit, and V. For drift the period is not capped.
+
+    From the 2010 edition on the least value of Eq. 12.8-5 is dropped for drift.
+    """
     w = Working(
         f"Base shear in {system.direction} for {purpose}",
         site.working, system.working, periods.working,
     )
-    t = _period_used(w, purpose, system, computed_period)
+
+    def eq(number: str) -> str:
+        return f" (Eq. {number})" if edition.rule("equation_numbers") else ""
+
+    t = _period_used(w, purpose, system, computed_period, edition)
     tl, ts = site.parameters["T_L"], site.parameters["T_S"]
-    w.compute("C_s1", "S_DS / (R / I_e)", meaning="plateau", clause="12.8.1.1, Eq. 12.8-2")
+    w.compute("C_s1", "S_DS / (R / I_e)", meaning="plateau",
+              clause=edition.equation("12.8.1.1", "12.8-2"))
     factor_text, clause = "", "12.8.1.1"
     if site.parameters["exception"] == 2 and t > 1.5 * ts:
         factor_text, clause = "1.5 * ", "11.4.8 exception 2, 12.8.1.1"
@@ -72,43 +82,46 @@ def base_shear(
     else:
         if t <= tl:
             w.compute("C_s2", f"{factor_text}S_D1 / (T * (R / I_e))",
-                      meaning="falling branch, T ≤ T_L", clause=f"{clause}, Eq. 12.8-3")
-            falling = "falling branch (Eq. 12.8-3)"
+                      meaning="falling branch, T ≤ T_L", clause=edition.equation(clause, "12.8-3"))
+            falling = "falling branch" + eq("12.8-3")
         else:
             w.compute("C_s2", f"{factor_text}S_D1 * T_L / (T ** 2 * (R / I_e))",
-                      meaning="falling branch, T > T_L", clause=f"{clause}, Eq. 12.8-4")
-            falling = "falling branch beyond T_L (Eq. 12.8-4)"
+                      meaning="falling branch, T > T_L", clause=edition.equation(clause, "12.8-4"))
+            falling = "falling branch beyond T_L" + eq("12.8-4")
         base = "min(C_s1, C_s2)"
         governing = (
-            falling if w.value("C_s2") < w.value("C_s1") else "plateau (Eq. 12.8-2)"
+            falling if w.value("C_s2") < w.value("C_s1") else "plateau" + eq("12.8-2")
         )
     floors: list[tuple[str, str]] = []
-    if purpose == "strength":
+    dropped = purpose == "drift" and edition.rule("drift_drops_minimum")
+    if not dropped:
         w.compute("C_s3", "max(0.044 * S_DS * I_e, 0.01)", meaning="least value",
-                  clause="12.8.1.1, Eq. 12.8-5")
-        floors.append(("C_s3", "least value (Eq. 12.8-5)"))
+                  clause=edition.equation("12.8.1.1", "12.8-5"))
+        floors.append(("C_s3", "least value" + eq("12.8-5")))
     if site.parameters["S_1"] >= 0.6:
         w.compute("C_s4", "0.5 * S_1 / (R / I_e)", meaning="least value where S_1 ≥ 0.6",
-                  clause="12.8.1.1, Eq. 12.8-6")
-        floors.append(("C_s4", "least value near faults (Eq. 12.8-6)"))
+                  clause=edition.equation("12.8.1.1", "12.8-6"))
+        floors.append(("C_s4", "least value near faults" + eq("12.8-6")))
     above = w.value("C_s1") if plateau_only else min(w.value("C_s1"), w.value("C_s2"))
     for symbol, name in floors:
         if w.value(symbol) > above:
             above, governing = w.value(symbol), name
     formula = f"max({base}, {', '.join(s for s, _ in floors)})" if floors else base
-    if purpose == "drift":
-        governing_note = f"{governing}; Eq. 12.8-5 need not be considered for drift (12.8.6.1)"
+    if dropped:
+        governing_note = (f"{governing}; the least value 0.044 S_DS I_e need not be considered for "
+                          f"drift ({edition.clause('minimum_drift')})")
     else:
         governing_note = governing
     cs = w.compute("C_s", formula, meaning="seismic response coefficient", clause="12.8.1.1",
                    branch=governing_note)
     w.given("W", facts.weight, "force", meaning="effective seismic weight", clause="12.7.2")
-    v = w.compute("V", "C_s * W", "force", meaning="base shear", clause="12.8.1, Eq. 12.8-1")
+    v = w.compute("V", "C_s * W", "force", meaning="base shear",
+                  clause=edition.equation("12.8.1", "12.8-1"))
     return BaseShearAnswer(system.direction, purpose, t, cs, v, governing, w.close())
 
 
 def _period_used(
-    w: Working, purpose: Purpose, system: SystemAnswer, computed: float | None
+    w: Working, purpose: Purpose, system: SystemAnswer, computed: float | None, edition: Edition
 ) -> float:
     if computed is None or not system.given.computed_period:
         return w.compute("T", "T_a", "s", meaning="period used", clause="12.8.2",
@@ -116,7 +129,8 @@ def _period_used(
     w.given("T_c", computed, "s", meaning="computed period", clause="12.8.2",
             branch="mode with the largest effective mass in this direction")
     if purpose == "drift":
-        return w.compute("T", "T_c", "s", meaning="period used", clause="12.8.6.2",
+        return w.compute("T", "T_c", "s", meaning="period used",
+                         clause=edition.clause("period_drift"),
                          branch="computed period without the cap")
     capped = computed > w.value("T_max")
     return w.compute("T", "min(T_c, T_max)", "s", meaning="period used", clause="12.8.2",
@@ -124,7 +138,8 @@ def _period_used(
 
 
 def distribution(
-    shear: BaseShearAnswer, weights: Sequence[float], heights: Sequence[float]
+    shear: BaseShearAnswer, weights: Sequence[float], heights: Sequence[float],
+    edition: Edition,
 ) -> Distribution:
     """Vertical distribution (Eq. 12.8-11 and 12.8-12), top down."""
     w = Working(f"Story forces in {shear.direction} for {shear.purpose}", shear.working)
@@ -141,13 +156,13 @@ def distribution(
     w.given("h_x", tuple(map(float, heights)), "length", meaning="height above the base",
             clause="11.3")
     w.compute_all("C_vx", "w_x * h_x ** k / sum(w_x * h_x ** k)", meaning="share of the level",
-                  clause="12.8.3, Eq. 12.8-12")
+                  clause=edition.equation("12.8.3", "12.8-12"))
     forces = w.compute_all("F_x", "C_vx * V", "force", meaning="force at the level",
-                           clause="12.8.3, Eq. 12.8-11")
+                           clause=edition.equation("12.8.3", "12.8-11"))
     return Distribution(forces, w.close())
 
 
-def torsion_amplification(largest: Floats, average: Floats) -> Distribution:
+def torsion_amplification(largest: Floats, average: Floats, edition: Edition) -> Distribution:
     """Ax by level from the displacements at the extreme points with Ax = 1 (Eq. 12.8-14)."""
     w = Working("Amplification of accidental torsion")
     w.given("delta_max", tuple(np.abs(largest)), "length", clause="12.8.4.3",
@@ -156,5 +171,5 @@ def torsion_amplification(largest: Floats, average: Floats) -> Distribution:
             meaning="average of the displacements at the extreme points")
     factors = w.compute_all("A_x", "clip((delta_max / (1.2 * delta_avg)) ** 2, 1, 3)",
                             meaning="torsional amplification factor",
-                            clause="12.8.4.3, Eq. 12.8-14")
+                            clause=edition.equation("12.8.4.3", "12.8-14"))
     return Distribution(factors, w.close())

@@ -1,8 +1,9 @@
-"""ASCE 7-16, 12.2 and 12.3.4: the lateral system, its factors, height limits and redundancy."""
+"""ASCE 7, 12.2 and 12.3.4: the lateral system, its factors, height limits and redundancy."""
 
 from __future__ import annotations
 
-from typing import Literal
+from functools import cache
+from typing import ClassVar, Literal
 
 from pydantic import Field, model_validator
 from pydantic_core import PydanticCustomError
@@ -10,7 +11,7 @@ from pydantic_core import PydanticCustomError
 from undatum.described import Described
 from undatum.errors import nearest
 from undatum.finding import Finding, Severity
-from undatum.standards.asce7.facts import SystemRow, system_rows
+from undatum.standards.asce7.facts import Edition, SystemRow, system_rows
 from undatum.standards.contract import (
     Direction,
     SiteAnswer,
@@ -21,7 +22,6 @@ from undatum.table import Table, column, number_text
 from undatum.units import factor
 from undatum.working import Working
 
-EDITION = "16"
 PeriodRow = Literal[
     "steel moment frame",
     "concrete moment frame",
@@ -29,16 +29,12 @@ PeriodRow = Literal[
     "steel buckling-restrained braced frame",
     "other",
 ]
-_PERIOD_ROWS: dict[str, PeriodRow] = {
-    **dict.fromkeys(("C.1", "C.2", "C.3", "C.4"), "steel moment frame"),
-    **dict.fromkeys(("C.5", "C.6", "C.7"), "concrete moment frame"),
-    **dict.fromkeys(("B.1", "D.1"), "steel eccentrically braced frame"),
-    **dict.fromkeys(("B.25", "D.12"), "steel buckling-restrained braced frame"),
-}
 
 
 class SystemInput(Described):
-    """A ``[system.X]`` or ``[system.Y]`` table for ASCE 7-16."""
+    """A ``[system.X]`` or ``[system.Y]`` table for ASCE 7."""
+
+    edition: ClassVar[str] = "16"
 
     row: str = Field(description='Row of Table 12.2-1, such as "C.1" (steel special moment frame)')
     period_row: PeriodRow | None = Field(
@@ -58,9 +54,9 @@ class SystemInput(Described):
 
     @model_validator(mode="after")
     def _known(self) -> SystemInput:
-        rows = system_rows(EDITION)
+        rows = system_rows(self.edition)
         if self.row not in rows:
-            near = nearest(self.row, list(rows)) or _by_name(self.row)
+            near = nearest(self.row, list(rows)) or _by_name(self.row, rows)
             hint = f"; did you mean {near!r} ({rows[near].system})?" if near else ""
             raise PydanticCustomError(
                 "system_row",
@@ -77,20 +73,30 @@ class SystemInput(Described):
         return self
 
 
-def _by_name(text: str) -> str:
+@cache
+def system_input(key: str) -> type[SystemInput]:
+    """The system table of one edition, which knows that edition's rows."""
+    return type("SystemInput", (SystemInput,), {
+        "edition": key, "__module__": __name__, "__annotations__": {"edition": ClassVar[str]},
+        "__doc__": SystemInput.__doc__,
+    })
+
+
+def _by_name(text: str, rows: dict[str, SystemRow]) -> str:
     """The first row whose name holds every word of ``text``."""
     words = text.lower().split()
-    for row in system_rows(EDITION).values():
+    for row in rows.values():
         if words and all(word in f"{row.group} {row.system}".lower() for word in words):
             return row.row
     return ""
 
 
 def answer(
-    direction: Direction, given: SystemInput, site: SiteAnswer, facts: StructureFacts
+    direction: Direction, given: SystemInput, site: SiteAnswer, facts: StructureFacts,
+    edition: Edition,
 ) -> SystemAnswer:
     """R, overstrength, Cd, redundancy and the height limit for one direction."""
-    row = system_rows(EDITION)[given.row]
+    row = system_rows(edition.key)[given.row]
     w = Working(f"Lateral system in {direction}", site.working)
     table = "12.2.1, Table 12.2-1"
     branch = f"row {row.row}, {row.group}: {row.system}"
@@ -99,7 +105,7 @@ def answer(
     w.given("C_d", row.Cd, meaning="deflection amplification factor", clause=table)
     divisor = w.compute("R_e", "R / I_e", meaning="divisor of elastic forces", clause="12.8.1.1")
     amplifier = w.compute("C_e", "C_d / I_e", meaning="amplification of displacement",
-                          clause="12.8.6, Eq. 12.8-15")
+                          clause=edition.equation("12.8.6", "12.8-15"))
     severe = site.category in "DEF"
     redundancy = given.redundancy or (1.3 if severe else 1.0)
     why = given.redundancy_reason or ("12.3.4.2: category D, E or F" if severe
@@ -112,9 +118,19 @@ def answer(
     )
 
 
-def period_row(system: SystemAnswer) -> str:
-    """The row of Table 12.8-2 that belongs to a system."""
-    return system.given.period_row or _PERIOD_ROWS.get(system.row, "other")
+def period_row(system: SystemAnswer, edition: Edition) -> str:
+    """The row of Table 12.8-2 that belongs to a system: as given, or by the system's name."""
+    if system.given.period_row:
+        return str(system.given.period_row)
+    name = system.name
+    if system.group == "moment frame" and name.startswith("Steel ") and " and " not in name:
+        found = "steel moment frame"
+    elif system.group == "moment frame" and name.startswith("Concrete "):
+        found = "concrete moment frame"
+    else:
+        found = next((f"steel {kind} frame" for kind in (
+            "eccentrically braced", "buckling-restrained braced") if f"Steel {kind}" in name), "")
+    return found if found in edition.table("period") else "other"
 
 
 def _height(
@@ -145,12 +161,12 @@ def _height(
     )
 
 
-def table() -> Table:
+def table(edition: Edition) -> Table:
     """Table 12.2-1 whole, as a table to print or to search."""
-    rows = list(system_rows(EDITION).values())
+    rows = list(system_rows(edition.key).values())
     return Table(
         "systems",
-        "ASCE 7-16, Table 12.2-1: heights in ft by design category",
+        f"{edition.title}, Table 12.2-1: heights in ft by design category",
         (
             column("row", "", [r.row for r in rows]),
             column("group", "", [r.group for r in rows]),
@@ -160,5 +176,7 @@ def table() -> Table:
             column("C_d", "ratio", [r.Cd for r in rows], 3),
             *(column(c, "", [r.limits[c] for r in rows]) for c in "BCDEF"),
         ),
-        note="NL: not limited. NP: not permitted. Exceptions of 12.2.5 are not in the numbers.",
+        note="NL: not limited. NP: not permitted. Exceptions of 12.2.5 are not in the numbers."
+        + (" Row numbers of this edition are counted, not read: check them against the print."
+           if edition.key == "22" else ""),
     )
