@@ -14,6 +14,7 @@ from undatum import standards
 from undatum.building import weigh
 from undatum.mechanics import System, idealize
 from undatum.project.results import Results
+from undatum.standards.contract import LoadFacts
 
 STARTERS = ("starter", "archive", "clinic")
 
@@ -92,7 +93,9 @@ def shear_building(
 
 def system_of(building: ud.ConceptBuilding) -> System:
     rule = standards.get("asce7-16")
-    return idealize(building, weigh(building, rule.weight_share, rule.gravity_share))
+    return idealize(building, weigh(
+        building, lambda *x: rule.weight_share(LoadFacts(*x), None),
+        lambda *x: rule.gravity_share(LoadFacts(*x), None)))
 
 
 SITE = {"ss": 1.0, "s1": 0.4, "long_period": 8.0, "site_class": "C", "risk_category": "II"}

@@ -244,7 +244,7 @@ def test_srss_of_directions_with_equal_spectra_has_no_preferred_axes(turn: float
                     "top": "L2", "stiffness": [k, 1.5 * k]} for i, (at, a, k) in enumerate(lines)],
         ))
         modes = find_modes(system, 1.0)
-        sets = [SpectrumSet(d, d, "strength", modal_peaks(modes, d, flat, 1.0), modes.omega,
+        sets = [SpectrumSet(d, d, "strength", modal_peaks(modes, d, flat), modes.omega,
                             modal_damping(0.05, modes.kept), "CQC") for d in DIRECTIONS]
         return np.concatenate([
             combine_directions(*(s.of(system.line_shear_map(line)) for s in sets), "SRSS")

@@ -13,6 +13,7 @@ from undatum import standards
 from undatum.building import weigh
 from undatum.building.weight import Weights
 from undatum.project.results import Results
+from undatum.standards.contract import LoadFacts
 
 G = 9.80665
 PSF = 4.4482216152605 / 0.3048**2
@@ -30,7 +31,8 @@ def weights_of(*loads: dict[str, Any], seismic_mass: bool = True) -> Weights:
                        stiffness=1e8)],
     )
     rule = standards.get("asce7-16")
-    return weigh(building, rule.weight_share, rule.gravity_share)
+    return weigh(building, lambda *x: rule.weight_share(LoadFacts(*x), None),
+                 lambda *x: rule.gravity_share(LoadFacts(*x), None))
 
 
 @pytest.mark.parametrize(

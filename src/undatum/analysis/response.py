@@ -131,12 +131,12 @@ class BothDirections:
 
 
 def modal_peaks(
-    modes: Modes, direction: Direction, spectrum: Spectrum, divisor: float
+    modes: Modes, direction: Direction, spectrum: Spectrum
 ) -> Floats:
     """Peak displacement (3n, kept) in each kept mode: shape, participation, Sa / omega^2, m."""
     axis = DIRECTIONS.index(direction)
     omega = modes.omega[: modes.kept]
-    ordinates = spectrum(2 * np.pi / omega) / divisor
+    ordinates = spectrum(2 * np.pi / omega)
     return np.asarray(
         modes.shapes[:, : modes.kept]
         * (modes.participation[: modes.kept, axis] * ordinates / omega**2)

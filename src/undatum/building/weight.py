@@ -32,7 +32,9 @@ class Share(Protocol):
     def minimum(self) -> float: ...
 
 
-Rule = Callable[[str, float | None], Share]
+#: Answers for the kind of a load, its intensity in N/m2 and whether it lies on the roof.
+Rule = Callable[[str, float | None, bool], Share]
+GravityRule = Callable[[str, float | None, bool], tuple[float, str]]
 
 
 @dataclass(frozen=True, slots=True)
@@ -131,7 +133,7 @@ class Weights:
 
 
 def weigh(
-    building: ConceptBuilding, rule: Rule, gravity_share: Callable[[str], tuple[float, str]]
+    building: ConceptBuilding, rule: Rule, gravity_share: GravityRule
 ) -> Weights:
     """Weigh every level but the lowest by the standard's weight ``rule``.
 
@@ -148,7 +150,7 @@ def weigh(
         counts = i in building.above_base and level.seismic_mass
         own = [_line(building, i, load, rule, counts) for load in building.loads(i)]
         lines += own
-        gravity[i] = sum(x.amount * gravity_share(x.kind)[0] for x in own)
+        gravity[i] = sum(x.amount * gravity_share(x.kind, x.intensity, i == 0)[0] for x in own)
         counted = np.array([x.counted for x in own])
         if counted.sum() > 0:
             c = np.array([x.center for x in own])
@@ -177,7 +179,7 @@ def _line(
 ) -> WeightLine:
     outline = building.outline(i)
     basis, intensity, extent, amount, center, polar = _spread(load, outline)
-    answer = rule(load.kind, intensity if basis == "area" else None)
+    answer = rule(load.kind, intensity if basis == "area" else None, i == 0)
     share, clause, reason = answer.share, answer.clause, answer.reason
     counted = amount * share
     if load.share is not None:

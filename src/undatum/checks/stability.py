@@ -64,6 +64,10 @@ class StabilityCheck:
         if value > a.limit:
             severity, text = Severity.EXCEEDED, "is above its limit: the structure may be unstable"
             advice = "Stiffen this story or reduce the gravity load on it."
+        elif value > a.amplifiable:
+            severity, text = Severity.WARNING, (
+                f"is above {a.amplifiable:.2f}: a second-order analysis is called for")
+            advice = "The factor shown is no longer enough; stiffen the story or analyze further."
         elif value > a.negligible:
             severity, text = Severity.NOTE, (
                 f"is above {a.negligible:.2f}: drift is multiplied by {a.amplification[i]:.3f}")

@@ -68,6 +68,27 @@ class TwoPeriodSpectrum(Spectrum):
 
 
 @dataclass(frozen=True, slots=True)
+class ScaledSpectrum(Spectrum):
+    """Another spectrum times a factor, not below ``least`` (m/s2)."""
+
+    name: str
+    base: Spectrum
+    factor: float
+    least: float = 0.0
+
+    @property
+    def damping(self) -> float:  # type: ignore[override]
+        return self.base.damping
+
+    def __call__(self, period: ArrayLike) -> Floats:
+        return np.maximum(self.base(period) * self.factor, self.least)
+
+    @property
+    def corners(self) -> Mapping[str, float]:
+        return self.base.corners
+
+
+@dataclass(frozen=True, slots=True)
 class TabulatedSpectrum(Spectrum):
     """Ordinates at given periods, with straight-line or log-log interpolation between them.
 

@@ -74,7 +74,7 @@ def validate(data: dict[str, Any]) -> tuple[Project | None, list[Fault]]:
 def _cross_faults(project: Project) -> list[Fault]:
     found = []
     known = standards.get(project.standard).drift_structures()
-    if project.drift.structure not in known:
+    if project.drift.structure not in (None, *known):
         found.append(Fault("drift.structure", f"{project.drift.structure!r} is not in the drift "
                            "table of the standard", f"choose from: {', '.join(known)}"))
     outlines = [project.building.outline(i) for i in range(len(project.building.levels) - 1)] \

@@ -54,7 +54,7 @@ class SpectrumResult:
     """Base shear of the spectrum analysis in one direction, before scaling. SI.
 
     ``modal`` (kept,) base shear of each mode, with its sign; ``ordinates`` (kept,) spectral
-    acceleration before reduction.
+    acceleration after reduction.
     """
 
     direction: Direction
@@ -73,6 +73,7 @@ class Results:
     site: SiteAnswer
     laterals: Mapping[Direction, SystemAnswer]
     spectrum: Spectrum
+    reduced: Mapping[Direction, Spectrum]
     weights: Weights
     system: System
     modes: Modes
@@ -171,10 +172,9 @@ class Results:
             (
                 column("period", "time", t),
                 column("acceleration", "acceleration", a),
-                *(column(f"reduced, {d}", "acceleration", a / self.laterals[d].force_divisor)
-                  for d in DIRECTIONS),
+                *(column(f"reduced, {d}", "acceleration", self.reduced[d](t)) for d in DIRECTIONS),
             ),
-            note="Reduced by R over the importance factor of each direction.",
+            note="; ".join(f"{d}: {self.reduced[d].name}" for d in DIRECTIONS) + ".",
         )
 
     def level_table(self) -> Table:
@@ -224,7 +224,7 @@ class Results:
                 column("mode", "", [*range(1, self.modes.kept + 1)]),
                 column("period", "time", self.modes.periods[: self.modes.kept]),
                 *(col for r in self.dynamic for col in (
-                    column(f"spectral acceleration, {r.direction}", "acceleration", r.ordinates),
+                    column(f"reduced spectral acceleration, {r.direction}", "acceleration", r.ordinates),
                     column(f"base shear, {r.direction}", "force", r.modal),
                 )),
             ),
@@ -257,12 +257,7 @@ class Results:
 
     def story(self) -> list[tuple[str, str]]:
         """The short story: pairs of heading and text."""
-        p, site = self.site.parameters, self.site
-        lines = [(
-            "Site",
-            f"{self.standard_title}, class {site.site_class}, risk category {site.risk}, "
-            f"S_DS {p['S_DS']:.3f} g, S_D1 {p['S_D1']:.3f} g, design category {site.category}",
-        )]
+        lines = [("Site", f"{self.standard_title}, {self.site.summary}")]
         per_area = self.weights.total / float(self.weights.areas[self.weights.weight > 0].sum())
         lines.append((
             "Weight",

@@ -41,6 +41,7 @@ from undatum.standards.contract import (
     DIRECTIONS,
     PURPOSES,
     Direction,
+    LoadFacts,
     ModalRules,
     Purpose,
     ScaleAnswer,
@@ -75,7 +76,11 @@ def run(project: Project, folder: Path | None = None) -> Results:
     standard = standards.get(project.standard)
     site = standard.site(project.site)
     design_spectrum = _spectrum(project, site.spectrum, folder)
-    weights = weigh(project.building, standard.weight_share, standard.gravity_share)
+    weights = weigh(
+        project.building,
+        lambda *load: standard.weight_share(LoadFacts(*load), project.site),
+        lambda *load: standard.gravity_share(LoadFacts(*load), project.site),
+    )
     system = idealize(project.building, weights)
     above = system.above_base
     facts = StructureFacts(
@@ -87,6 +92,7 @@ def run(project: Project, folder: Path | None = None) -> Results:
     laterals = {
         d: standard.system(d, getattr(project.system, d), site, facts) for d in DIRECTIONS
     }
+    reduced = {d: standard.reduced_spectrum(design_spectrum, site, laterals[d]) for d in DIRECTIONS}
     rules = standard.modal_rules(site)
     options = project.analysis
     modes = find_modes(system, options.mass_target or rules.mass_target, options.modes)
@@ -108,7 +114,7 @@ def run(project: Project, folder: Path | None = None) -> Results:
     sets = static_sets(system, statics, shares, {d: twist[d].amplification for d in DIRECTIONS})
 
     spectrum_sets, scaling, dynamic = _spectrum_analysis(
-        project, rules, design_spectrum, system, modes, statics, laterals, sets, twist, site,
+        project, rules, reduced, system, modes, statics, laterals, sets, twist, site,
         standard, weights.total,
     )
     how = options.directional_combination or rules.directional_combination
@@ -136,8 +142,9 @@ def run(project: Project, folder: Path | None = None) -> Results:
         *plumb_lines(project.building, system, [p.name for p in project.drift.points],
                      [p.at for p in project.drift.points]),
     )
+    structure = project.drift.structure or standard.drift_structures()[0]
     limits = {
-        d: standard.drift_limit(site, laterals[d], project.drift.structure, facts)
+        d: standard.drift_limit(site, laterals[d], structure, facts)
         for d in DIRECTIONS
     }
     drift = check_drift(
@@ -169,6 +176,7 @@ def run(project: Project, folder: Path | None = None) -> Results:
         site=site,
         laterals=laterals,
         spectrum=design_spectrum,
+        reduced=reduced,
         weights=weights,
         system=system,
         modes=modes,
@@ -226,7 +234,8 @@ def _one_each(sets: list[ResponseSet], direction: Direction) -> list[ResponseSet
 
 
 def _spectrum_analysis(
-    project: Project, rules: ModalRules, spectrum: Spectrum, system: System, modes: Modes,
+    project: Project, rules: ModalRules, reduced: dict[Direction, Spectrum], system: System,
+    modes: Modes,
     statics: Statics, laterals: dict[Direction, SystemAnswer], sets: tuple[StaticSet, ...],
     twist: dict[Direction, TorsionResult], site: Any, standard: standards.Standard, weight: float,
 ) -> tuple[tuple[SpectrumSet, ...], tuple[Scaling, ...], tuple[SpectrumResult, ...]]:
@@ -237,14 +246,14 @@ def _spectrum_analysis(
     scaling: list[Scaling] = []
     dynamic: list[SpectrumResult] = []
     for axis, d in enumerate(DIRECTIONS):
-        modal = modal_peaks(modes, d, spectrum, laterals[d].force_divisor)
+        modal = modal_peaks(modes, d, reduced[d])
         plain = SpectrumSet(f"spectrum {d}", d, "strength", modal, modes.omega[: modes.kept],
                             damping, how)
         base_row = system.shear_map(axis)[[system.base_story]]
         base_shear = float(plain.of(base_row)[0])
         dynamic.append(SpectrumResult(
             d, base_shear, plain.modal_values(base_row)[0],
-            np.asarray(spectrum(modes.periods[: modes.kept])), damping,
+            np.asarray(reduced[d](modes.periods[: modes.kept])), damping,
         ))
         answers: dict[Purpose, ScaleAnswer] = {
             "strength": standard.force_scale(statics[d, "strength"].shear, base_shear),

@@ -63,7 +63,9 @@ class PlumbPoint(Described):
 class Drift(Described):
     """The ``[drift]`` table."""
 
-    structure: str = Field("other", description="Structure type in the standard's drift table")
+    structure: str | None = Field(
+        None, description="Structure type in the standard's drift table; its first if left out"
+    )
     judged_by: Literal["both", "static", "spectrum"] = Field(
         "both", description="Analysis whose story drift is held against the limit"
     )

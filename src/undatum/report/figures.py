@@ -58,15 +58,11 @@ def spectrum(results: Results) -> Figure:
     t = np.unique(np.concatenate([np.linspace(0, longest, 800), [*corners.values()]]))
     ax.plot(t, results.accelerations_in_g(results.spectrum(t)), color=INK, linewidth=2,
             label=f"design spectrum, {results.spectrum.damping:.0%} damping")
-    divisors = {d: results.laterals[d].force_divisor for d in DIRECTIONS}
-    for d in DIRECTIONS:
-        if d == "Y" and divisors["X"] == divisors["Y"]:
-            continue
-        same = divisors["X"] == divisors["Y"]
-        name: str = "X and Y" if same else d
-        ax.plot(t, results.accelerations_in_g(results.spectrum(t)) / divisors[d],
-                color=SOFT if same else COLORS[d], linewidth=1.4, linestyle="--",
-                label=f"divided by {divisors[d]:.3g} for {name}")
+    reduced = {d: results.accelerations_in_g(results.reduced[d](t)) for d in DIRECTIONS}
+    same = np.allclose(reduced["X"], reduced["Y"])
+    for d in DIRECTIONS[: 1 if same else 2]:
+        ax.plot(t, reduced[d], color=SOFT if same else COLORS[d], linewidth=1.4, linestyle="--",
+                label=f"{results.reduced[d].name}, {'X and Y' if same else d}")
     top = float(results.accelerations_in_g(results.spectrum(t)).max())
     for name, at in corners.items():
         ax.axvline(at, color=SOFT, linewidth=0.8, linestyle=":")

@@ -45,8 +45,20 @@ class StructureFacts:
 
 
 @dataclass(frozen=True, slots=True)
+class LoadFacts:
+    """What a weight rule may need to know about a load: ``intensity`` is in N/m2."""
+
+    kind: str
+    intensity: float | None
+    on_roof: bool
+
+
+@dataclass(frozen=True, slots=True)
 class SiteAnswer:
-    """Site parameters, design category and the design spectrum before any reduction."""
+    """Site parameters, design category and the spectrum before any reduction.
+
+    ``summary`` says in one line what the site is; ``category`` is empty where a standard has none.
+    """
 
     parameters: Mapping[str, float]
     site_class: str
@@ -54,6 +66,8 @@ class SiteAnswer:
     category: str
     importance: float
     spectrum: Spectrum
+    summary: str
+    given: Any
     working: Section
     findings: tuple[Finding, ...] = ()
 
@@ -153,12 +167,14 @@ class DriftLimit:
 class StabilityAnswer:
     """Second-order effects by story, top down: coefficient, its limit and the amplification.
 
-    ``negligible`` is the coefficient below which second-order effects need not be considered.
+    Up to ``negligible`` second-order effects need not be considered; up to ``amplifiable`` the
+    factor is enough; beyond ``limit`` the structure is not acceptable.
     """
 
     coefficient: Floats
     limit: float
     negligible: float
+    amplifiable: float
     amplification: Floats
     clause: str
     working: Section
@@ -197,8 +213,14 @@ class Standard(ABC):
         """Factors and limits of the lateral system in one direction."""
 
     @abstractmethod
-    def weight_share(self, kind: str, intensity: float | None) -> WeightShare:
-        """Share of a load of ``kind`` (with ``intensity`` in N/m2) that is seismic weight."""
+    def reduced_spectrum(
+        self, elastic: Spectrum, site: SiteAnswer, system: SystemAnswer
+    ) -> Spectrum:
+        """The spectrum of design forces in one direction, from the standard's or a given one."""
+
+    @abstractmethod
+    def weight_share(self, load: LoadFacts, given: Any) -> WeightShare:
+        """Share of a load that is seismic weight; ``given`` is the ``[site]`` table."""
 
     @abstractmethod
     def period(
@@ -277,8 +299,8 @@ class Standard(ABC):
         """Second-order coefficient by story from total gravity load, design drift, story shear."""
 
     @abstractmethod
-    def gravity_share(self, kind: str) -> tuple[float, str]:
-        """Share of a load of ``kind`` in the gravity load of second-order checks, and clause."""
+    def gravity_share(self, load: LoadFacts, given: Any) -> tuple[float, str]:
+        """Share of a load in the gravity load of second-order checks, and clause."""
 
     @abstractmethod
     def systems_table(self) -> Table:

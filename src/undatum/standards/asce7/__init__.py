@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from typing import Any
 
 from undatum.finding import Finding
+from undatum.ground import ScaledSpectrum, Spectrum
 from undatum.standards.asce7 import dynamic, limits, static, system
 from undatum.standards.asce7 import site as site_rules
 from undatum.standards.asce7.facts import StudyValues, edition
@@ -17,6 +18,7 @@ from undatum.standards.contract import (
     Distribution,
     DriftLimit,
     Floats,
+    LoadFacts,
     ModalRules,
     PeriodAnswer,
     Purpose,
@@ -53,11 +55,17 @@ class ASCE7(Standard):
     ) -> SystemAnswer:
         return system.answer(direction, given, site, facts, self.edition)
 
-    def weight_share(self, kind: str, intensity: float | None) -> WeightShare:
-        return limits.weight_share(kind, intensity, self.edition)
+    def reduced_spectrum(
+        self, elastic: Spectrum, site: SiteAnswer, system: SystemAnswer
+    ) -> Spectrum:
+        return ScaledSpectrum(f"divided by R/Ie = {system.force_divisor:.3g}", elastic,
+                              1.0 / system.force_divisor)
 
-    def gravity_share(self, kind: str) -> tuple[float, str]:
-        return limits.gravity_share(kind)
+    def weight_share(self, load: LoadFacts, given: Any) -> WeightShare:
+        return limits.weight_share(load, self.edition)
+
+    def gravity_share(self, load: LoadFacts, given: Any) -> tuple[float, str]:
+        return limits.gravity_share(load)
 
     def period(
         self, system: SystemAnswer, site: SiteAnswer, facts: StructureFacts

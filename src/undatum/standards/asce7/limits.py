@@ -11,6 +11,7 @@ from undatum.standards.contract import (
     Direction,
     DriftLimit,
     Floats,
+    LoadFacts,
     SiteAnswer,
     StabilityAnswer,
     StructureFacts,
@@ -106,14 +107,15 @@ def stability(
                       meaning="limit on the coefficient",
                       clause=edition.equation("12.8.7", "12.8-17"))
     amplification = np.where(theta > 0.10, 1.0 / np.maximum(1.0 - theta, 1e-9), 1.0)
-    return StabilityAnswer(theta, limit, 0.10, amplification, "12.8.7", w.close())
+    return StabilityAnswer(theta, limit, 0.10, limit, amplification, "12.8.7", w.close())
 
 
 _PSF = factor("psf", "area load")
 
 
-def weight_share(kind: str, intensity: float | None, edition: Edition) -> WeightShare:
+def weight_share(load: LoadFacts, edition: Edition) -> WeightShare:
     """Effective seismic weight (12.7.2)."""
+    kind, intensity = load.kind, load.intensity
     clause = "12.7.2"
     threshold, share = edition.rule("snow_threshold_psf"), edition.rule("snow_share")
     if kind in {"dead", "cladding"}:
@@ -133,6 +135,6 @@ def weight_share(kind: str, intensity: float | None, edition: Edition) -> Weight
     return WeightShare(0.0, clause, "live load other than storage does not count")
 
 
-def gravity_share(kind: str) -> tuple[float, str]:
+def gravity_share(load: LoadFacts) -> tuple[float, str]:
     """Share in Px of 12.8.7: dead and live load unfactored, snow at the 0.2 of 2.3.6."""
-    return (0.2, "12.8.7, 2.3.6") if kind == "snow" else (1.0, "12.8.7")
+    return (0.2, "12.8.7, 2.3.6") if load.kind == "snow" else (1.0, "12.8.7")

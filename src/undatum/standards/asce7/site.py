@@ -144,7 +144,10 @@ def answer(given: SiteInput | SiteInput22, edition: Edition) -> SiteAnswer:
     parameters["exception"] = float(exception)
     return SiteAnswer(
         parameters, given.site_class, given.risk_category, category, importance, shape,
-        w.close(), tuple(findings),
+        f"class {given.site_class}, risk category {given.risk_category}, "
+        f"S_DS {parameters['S_DS']:.3f} g, S_D1 {parameters['S_D1']:.3f} g, "
+        f"design category {category}",
+        given, w.close(), tuple(findings),
     )
 
 
