@@ -171,6 +171,18 @@ def test_corners_left_out_of_an_irregular_building_is_questioned() -> None:
     assert not any(f.check == "story drift, where it is read" for f in analyze(building).findings)
 
 
+@pytest.mark.parametrize(("direction", "axis"), [("X", 1), ("Y", 0)])
+def test_plus_e_loads_the_lines_on_the_positive_side(direction: str, axis: int) -> None:
+    """Static set +e: the mass moves towards +Y (force in X) or +X, and that side takes more."""
+    r = analyze(shear_building([1e8] * 2, [1e5] * 2), analysis={"accidental_torsion": "always"})
+    plus = r.shears.sets.index(f"static {direction}, +e")
+    own = [(line.point[axis], abs(v[plus, -1]))
+           for line, v in zip(r.system.lines, r.shears.line_shears, strict=True)
+           if abs(line.axis[1 - axis]) > 0.5]
+    low, high = sorted(own)
+    assert high[1] > low[1] * 1.02
+
+
 def test_accidental_torsion_always() -> None:
     r = analyze(shear_building([1e8] * 2, [1e5] * 2), analysis={"accidental_torsion": "always"})
     assert {s.sign for s in r.static_sets} == {1, -1}

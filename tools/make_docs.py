@@ -74,12 +74,20 @@ def table(node: dict[str, Any], definitions: dict[str, Any]) -> list[str]:
 
 def project_page() -> str:
     parts = [HEAD]
+    written: dict[str, str] = {}
     for key, standard in shipped().items():
         schema = json_schema(key)
         definitions = schema["$defs"]
-        parts.append(f"## The whole file, {standard.title}\n\n"
-                     + "\n".join(table(schema, definitions)))
-        for name, node in definitions.items():
+        if not written:
+            parts.append("## The whole file\n\n" + "\n".join(table(schema, definitions)))
+        also = ", ".join(f"`{k}`" for k in standard.also)
+        fresh = {n: d for n, d in definitions.items() if written.get(n) != json.dumps(d)}
+        if written and fresh:
+            parts.append(f"## {standard.title}: what differs in the file")
+        parts.append(f'`standard = "{key}"` is {standard.title}'
+                     + (f", also reached as {also}." if also else "."))
+        for name, node in fresh.items():
+            written[name] = json.dumps(node)
             body = next((n for n in node.get("anyOf", []) if "properties" in n), node)
             lead = " ".join(body.get("description", "").split()).replace("``", "`")
             lead = lead.split(" Raises InputError")[0]

@@ -224,7 +224,8 @@ class Results:
                 column("mode", "", [*range(1, self.modes.kept + 1)]),
                 column("period", "time", self.modes.periods[: self.modes.kept]),
                 *(col for r in self.dynamic for col in (
-                    column(f"reduced spectral acceleration, {r.direction}", "acceleration", r.ordinates),
+                    column(f"reduced acceleration, {r.direction}", "acceleration",
+                           r.ordinates),
                     column(f"base shear, {r.direction}", "force", r.modal),
                 )),
             ),

@@ -163,7 +163,8 @@ def run(project: Project, folder: Path | None = None) -> Results:
         *site.findings,
         *(f for d in DIRECTIONS for f in laterals[d].findings),
         *standard.procedures(
-            site, [statics[d, "strength"].shear for d in DIRECTIONS], facts),
+            site, [laterals[d] for d in DIRECTIONS],
+            [statics[d, "strength"].shear for d in DIRECTIONS], facts),
         *(twist[d].answer.finding for d in DIRECTIONS),
         *drift.findings(),
         *(s.finding() for s in stability),

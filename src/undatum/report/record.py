@@ -130,9 +130,9 @@ def chapters(results: Results, pictures: Mapping[str, bytes]) -> list[Chapter]:
 
     static = Chapter(
         "Equivalent lateral force",
-        "One set of forces for strength, with the period capped and every least value, and one "
-        "for drift. Forces are the effect Q_E of the earthquake; the redundancy and overstrength "
-        "factors enter with the load combinations, not here.")
+        "One set of forces for strength and one for drift, as the standard tells them apart. "
+        "Forces are the effect of the earthquake alone; redundancy and overstrength factors enter with "
+        "the load combinations, not here.")
     working(static, "Period in")
     for d in DIRECTIONS:
         for p in PURPOSES:

@@ -14,8 +14,9 @@ __all__ = ["Standard", "get", "shipped"]
 def shipped() -> dict[str, Standard]:
     """Every shipped standard by its key."""
     from undatum.standards.asce7 import ASCE7
+    from undatum.standards.en1998 import EN1998
 
-    rooms = [ASCE7(key) for key in ("05", "10", "16", "22")]
+    rooms: list[Standard] = [*(ASCE7(key) for key in ("05", "10", "16", "22")), EN1998()]
     return {standard.key: standard for standard in rooms}
 
 

@@ -242,7 +242,8 @@ class Standard(ABC):
 
     @abstractmethod
     def procedures(
-        self, site: SiteAnswer, shears: Sequence[BaseShearAnswer], facts: StructureFacts
+        self, site: SiteAnswer, systems: Sequence[SystemAnswer],
+        shears: Sequence[BaseShearAnswer], facts: StructureFacts,
     ) -> tuple[Finding, ...]:
         """Which procedures the standard permits here, judged with the base shears for strength."""
 

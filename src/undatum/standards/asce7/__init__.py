@@ -85,7 +85,8 @@ class ASCE7(Standard):
             purpose, site, system, period, computed_period, facts, self.edition)
 
     def procedures(
-        self, site: SiteAnswer, shears: Sequence[BaseShearAnswer], facts: StructureFacts
+        self, site: SiteAnswer, systems: Sequence[SystemAnswer],
+        shears: Sequence[BaseShearAnswer], facts: StructureFacts,
     ) -> tuple[Finding, ...]:
         return site_rules.procedures(site, shears)
 

@@ -1,0 +1,138 @@
+"""The room of EN 1998-1:2004, Design of structures for earthquake resistance: buildings."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Any
+
+import numpy as np
+
+from undatum.finding import Finding
+from undatum.ground.spectrum import ScaledSpectrum, Spectrum
+from undatum.standards.contract import (
+    BaseShearAnswer,
+    Direction,
+    Distribution,
+    DriftLimit,
+    Floats,
+    LoadFacts,
+    ModalRules,
+    PeriodAnswer,
+    Purpose,
+    ScaleAnswer,
+    SiteAnswer,
+    StabilityAnswer,
+    Standard,
+    StructureFacts,
+    SystemAnswer,
+    TorsionAnswer,
+    WeightShare,
+)
+from undatum.standards.en1998 import method, system
+from undatum.standards.en1998 import site as site_rules
+from undatum.standards.en1998.facts import facts as tables
+from undatum.standards.en1998.site import DesignSpectrum, ElasticSpectrum, SiteInput
+from undatum.standards.en1998.system import SystemInput
+from undatum.table import Table
+from undatum.units import STANDARD_GRAVITY
+from undatum.working import Working
+
+__all__ = ["EN1998", "SiteInput", "SystemInput"]
+
+
+class EN1998(Standard):
+    """EN 1998-1:2004 as answers to the contract, with its recommended values or national ones."""
+
+    key = "en1998"
+    title = "EN 1998-1:2004"
+    SiteInput = SiteInput
+    SystemInput = SystemInput
+
+    def site(self, given: Any) -> SiteAnswer:
+        return site_rules.answer(given)
+
+    def system(
+        self, direction: Direction, given: Any, site: SiteAnswer, facts: StructureFacts
+    ) -> SystemAnswer:
+        return system.answer(direction, given, site)
+
+    def reduced_spectrum(
+        self, elastic: Spectrum, site: SiteAnswer, system: SystemAnswer
+    ) -> Spectrum:
+        q, beta = system.force_divisor, site.parameters["beta"]
+        if isinstance(elastic, ElasticSpectrum):
+            return DesignSpectrum(f"design spectrum, q = {q:.3g}", elastic, q, beta)
+        least = beta * site.parameters["a_g"] * STANDARD_GRAVITY
+        return ScaledSpectrum(f"divided by q = {q:.3g}", elastic, 1.0 / q, least)
+
+    def weight_share(self, load: LoadFacts, given: Any) -> WeightShare:
+        return method.weight_share(load, given)
+
+    def gravity_share(self, load: LoadFacts, given: Any) -> tuple[float, str]:
+        return method.gravity_share(load, given)
+
+    def period(
+        self, system: SystemAnswer, site: SiteAnswer, facts: StructureFacts
+    ) -> PeriodAnswer:
+        return method.period(system, site, facts)
+
+    def base_shear(
+        self,
+        purpose: Purpose,
+        site: SiteAnswer,
+        system: SystemAnswer,
+        period: PeriodAnswer,
+        computed_period: float | None,
+        facts: StructureFacts,
+    ) -> BaseShearAnswer:
+        return method.base_shear(purpose, site, system, period, computed_period, facts)
+
+    def procedures(
+        self, site: SiteAnswer, systems: Sequence[SystemAnswer],
+        shears: Sequence[BaseShearAnswer], facts: StructureFacts,
+    ) -> tuple[Finding, ...]:
+        return method.procedures(site, systems, shears)
+
+    def distribution(
+        self, shear: BaseShearAnswer, weights: Sequence[float], heights: Sequence[float]
+    ) -> Distribution:
+        return method.distribution(shear, weights, heights)
+
+    def accidental_eccentricity(self) -> tuple[float, str]:
+        return 0.05, "4.3.2(1), Eq. 4.3"
+
+    def torsion(
+        self, direction: Direction, site: SiteAnswer, drift_ratio: float, where: str
+    ) -> TorsionAnswer:
+        return method.torsion(direction, drift_ratio, where)
+
+    def torsion_amplification(self, largest: Floats, average: Floats) -> Distribution:
+        return Distribution(np.ones_like(largest), Working("No amplification").close())
+
+    def modal_rules(self, site: SiteAnswer) -> ModalRules:
+        return ModalRules(0.90, 0.05, "CQC", "SRSS", "4.3.3.3.1(3), 4.3.3.3.2", "4.3.3.5.1(2)")
+
+    def force_scale(self, shear: BaseShearAnswer, modal_base_shear: float) -> ScaleAnswer:
+        return method.no_scale(shear.direction, "forces", "s_F")
+
+    def drift_scale(
+        self, site: SiteAnswer, system: SystemAnswer, weight: float, modal_base_shear: float
+    ) -> ScaleAnswer:
+        return method.no_scale(system.direction, "drift", "s_D")
+
+    def drift_structures(self) -> tuple[str, ...]:
+        return tuple(tables()["drift"])
+
+    def drift_limit(
+        self, site: SiteAnswer, system: SystemAnswer, structure: str, facts: StructureFacts
+    ) -> DriftLimit:
+        return method.drift_limit(site, system, structure)
+
+    def stability(
+        self, direction: Direction, site: SiteAnswer, system: SystemAnswer,
+        gravity: Floats, drift: Floats, shear: Floats, heights: Floats,
+    ) -> StabilityAnswer:
+        return method.stability(direction, gravity, drift, shear, heights)
+
+    def systems_table(self) -> Table:
+        return system.table()

@@ -1,0 +1,45 @@
+"""The tables of EN 1998-1 as shipped data."""
+
+from __future__ import annotations
+
+import csv
+import tomllib
+from dataclasses import dataclass
+from functools import cache
+from importlib.resources import files
+from typing import Any
+
+
+@dataclass(frozen=True, slots=True)
+class BehaviorRow:
+    """One structural type: basic behavior factor by ductility class and what multiplies it."""
+
+    row: str
+    material: str
+    system: str
+    basic: dict[str, tuple[float, bool]]  # class -> (factor, multiplied by the overstrength ratio)
+    ratio: float
+    wall_factor: bool
+    period: str
+
+
+@cache
+def facts() -> dict[str, Any]:
+    """Recommended values by table."""
+    text = (files(__package__) / "data" / "en1998.toml").read_text(encoding="utf-8")
+    return tomllib.loads(text)
+
+
+@cache
+def behavior_rows() -> dict[str, BehaviorRow]:
+    """Behavior factors by structural type."""
+    text = (files(__package__) / "data" / "systems.csv").read_text(encoding="utf-8")
+    lines = [line for line in text.splitlines() if not line.startswith("#")]
+    return {
+        r["row"]: BehaviorRow(
+            r["row"], r["material"], r["system"],
+            {c: (float(r[c].rstrip("*")), r[c].endswith("*")) for c in ("DCM", "DCH")},
+            float(r["ratio"]), r["wall_factor"] == "yes", r["period"],
+        )
+        for r in csv.DictReader(lines)
+    }

@@ -1,0 +1,185 @@
+"""EN 1998-1, 3.2 and 4.2.5: ground, importance, elastic and design spectrum."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Annotated, Literal
+
+import numpy as np
+from numpy.typing import ArrayLike
+from pydantic import Field
+
+from undatum.described import Described
+from undatum.finding import Finding, Severity
+from undatum.ground.spectrum import Floats, Spectrum
+from undatum.standards.contract import SiteAnswer
+from undatum.standards.en1998.facts import facts
+from undatum.units import STANDARD_GRAVITY, Measure
+from undatum.working import Working
+
+GroundAcceleration = Annotated[
+    float, Measure("acceleration in g", above=0.0, most=2.0, plausible=(0.02, 0.6))
+]
+Corner = Annotated[float, Measure("time", above=0.0, most=10.0)]
+
+
+class National(Described):
+    """Nationally determined parameters in place of the recommended ones; each is recorded."""
+
+    source: str = Field(min_length=3, description="The national annex they are taken from")
+    S: float | None = Field(None, gt=0, le=4, description="Soil factor")
+    TB: Corner | None = Field(None, description="Start of the plateau, s")
+    TC: Corner | None = Field(None, description="End of the plateau, s")
+    TD: Corner | None = Field(None, description="Start of constant displacement, s")
+    importance_factor: float | None = Field(None, gt=0, le=2.5, description="gamma_I")
+    beta: float | None = Field(None, ge=0, le=1, description="Least value of the design spectrum")
+    nu: float | None = Field(None, gt=0, le=1, description="Reduction to damage limitation")
+    psi2_live: float | None = Field(None, ge=0, le=1, description="psi_2 of live load")
+    psi2_storage: float | None = Field(None, ge=0, le=1, description="psi_2 of storage")
+    psi2_snow: float | None = Field(None, ge=0, le=1, description="psi_2 of snow")
+    phi: float | None = Field(None, ge=0, le=1, description="phi of live load on floors")
+
+
+class SiteInput(Described):
+    """The ``[site]`` table for EN 1998-1:2004."""
+
+    name: str = Field("", description="Address or description of the site, for the record")
+    reference_acceleration: GroundAcceleration = Field(
+        description="Reference peak ground acceleration on type A ground, a_gR, in g"
+    )
+    ground_type: Literal["A", "B", "C", "D", "E"] = Field(
+        description="Ground type, Table 3.1; S1 and S2 need a special study"
+    )
+    spectrum_type: Literal[1, 2] = Field(
+        1, description="1, or 2 where the hazard comes from surface-wave magnitudes up to 5.5"
+    )
+    importance_class: Literal["I", "II", "III", "IV"] = Field(description="4.2.5, Table 4.3")
+    use: Literal["A", "B", "C", "D", "E", "F", "G", "H"] = Field(
+        description="Category of use of the live load (EN 1991-1-1), for psi_2 of EN 1990"
+    )
+    correlated_use: bool = Field(
+        True, description="Some stories are used together (phi 0.8 rather than 0.5), 4.2.4"
+    )
+    snow_above_1000m: bool = Field(False, description="Site above 1000 m: psi_2 of snow is 0.2")
+    national: National | None = Field(None, description="Nationally determined parameters")
+
+
+@dataclass(frozen=True, slots=True)
+class ElasticSpectrum(Spectrum):
+    """Horizontal elastic response spectrum, 3.2.2.2. ``ag`` in m/s2, corners in s."""
+
+    name: str
+    ag: float
+    soil: float
+    tb: float
+    tc: float
+    td: float
+    damping: float = 0.05
+
+    @property
+    def correction(self) -> float:
+        """Damping correction factor (Eq. 3.6), not below 0.55."""
+        return float(max(np.sqrt(10.0 / (5.0 + 100.0 * self.damping)), 0.55))
+
+    def __call__(self, period: ArrayLike) -> Floats:
+        t = np.asarray(period, dtype=float)
+        plateau = 2.5 * self.correction
+        shape = np.where(t < self.tb, 1.0 + t / self.tb * (plateau - 1.0),
+                         plateau * _falling(t, self.tc, self.td))
+        return np.asarray(self.ag * self.soil * shape)
+
+    @property
+    def corners(self) -> Mapping[str, float]:
+        return {"TB": self.tb, "TC": self.tc, "TD": self.td}
+
+
+@dataclass(frozen=True, slots=True)
+class DesignSpectrum(Spectrum):
+    """Design spectrum for elastic analysis, 3.2.2.5, with behavior factor ``q``."""
+
+    name: str
+    elastic: ElasticSpectrum
+    q: float
+    beta: float
+    damping: float = 0.05
+
+    def __call__(self, period: ArrayLike) -> Floats:
+        e, t = self.elastic, np.asarray(period, dtype=float)
+        ramp = 2.0 / 3.0 + t / e.tb * (2.5 / self.q - 2.0 / 3.0)
+        rest = e.ag * e.soil * 2.5 / self.q * _falling(t, e.tc, e.td)
+        # The least value is printed for T above TC (on the plateau it would need q above 12.5).
+        rest = np.where(t > e.tc, np.maximum(rest, self.beta * e.ag), rest)
+        return np.where(t < e.tb, e.ag * e.soil * ramp, rest)
+
+    @property
+    def corners(self) -> Mapping[str, float]:
+        return self.elastic.corners
+
+
+def _falling(t: Floats, tc: float, td: float) -> Floats:
+    """1 on the plateau, TC/T, then TC TD/T2."""
+    safe = np.maximum(t, 1e-12)
+    return np.asarray(
+        np.where(t <= tc, 1.0, np.where(t <= td, tc / safe, tc * td / safe**2))
+    )
+
+
+def answer(given: SiteInput) -> SiteAnswer:
+    """Ground and importance with their working, and the elastic spectrum."""
+    table, n = facts(), given.national
+    w = Working("Site parameters and elastic spectrum")
+    w.given("a_gR", given.reference_acceleration, "g", clause="3.2.1",
+            meaning="reference peak ground acceleration, type A ground")
+    importance = national(w, "gamma_I", n, "importance_factor",
+                          table["importance"][given.importance_class],
+                          meaning="importance factor", clause="4.2.5",
+                          branch=f"importance class {given.importance_class}")
+    ag = w.compute("a_g", "gamma_I * a_gR", "g", meaning="design ground acceleration",
+                   clause="3.2.1(3)")
+    clause = f"3.2.2.2, Table 3.{1 + given.spectrum_type}"
+    row = table[f"type{given.spectrum_type}"][given.ground_type]
+    values = []
+    for i, (symbol, key, unit, meaning) in enumerate((
+        ("S", "S", "", "soil factor"),
+        ("T_B", "TB", "s", "start of the plateau"),
+        ("T_C", "TC", "s", "end of the plateau"),
+        ("T_D", "TD", "s", "start of constant displacement"),
+    )):
+        values.append(national(
+            w, symbol, n, key, row[i], unit, meaning=meaning, clause=clause,
+            branch=f"type {given.spectrum_type}, ground {given.ground_type}",
+        ))
+    national(w, "beta_0", n, "beta", table["general"]["beta"],
+             meaning="least value of the design spectrum over a_g", clause="3.2.2.5(4)")
+    spectrum = ElasticSpectrum(
+        f"EN 1998-1, type {given.spectrum_type}, ground {given.ground_type}",
+        ag * STANDARD_GRAVITY, *values,
+    )
+    findings = []
+    if ag * values[0] <= 0.05 or ag <= 0.04:
+        findings.append(Finding(
+            "very low seismicity", "site", Severity.NOTE,
+            f"a_g = {ag:.3f} g: EN 1998 need not be observed by the recommended values.",
+            "3.2.1(5)", "The calculation is run all the same."))
+    parameters = {s: w.value(s) for s in ("a_gR", "gamma_I", "a_g", "S", "T_B", "T_C", "T_D")}
+    parameters["beta"] = w.value("beta_0")
+    return SiteAnswer(
+        parameters, given.ground_type, given.importance_class, "", importance, spectrum,
+        f"ground {given.ground_type}, importance class {given.importance_class}, "
+        f"a_g {ag:.3f} g, S {values[0]:.2f}",
+        given, w.close(), tuple(findings),
+    )
+
+
+def national(
+    w: Working, symbol: str, source: National | None, key: str, recommended: float,
+    unit: str = "", *, meaning: str, clause: str, branch: str = "",
+) -> float:
+    """Write a nationally determined parameter: the national value where given, both recorded."""
+    own: float | None = getattr(source, key, None)
+    if own is None or source is None:
+        return w.given(symbol, recommended, unit, meaning=meaning, clause=clause,
+                       branch=f"{branch}, recommended value".removeprefix(", "))
+    return w.given(symbol, own, unit, meaning=meaning, clause=clause,
+                   branch=f"{source.source}; recommended {recommended:g}")

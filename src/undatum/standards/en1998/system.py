@@ -1,0 +1,142 @@
+"""EN 1998-1, chapters 5 and 6: behavior factors."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from pydantic import Field, model_validator
+from pydantic_core import PydanticCustomError
+
+from undatum.described import Described
+from undatum.errors import nearest
+from undatum.finding import Finding, Severity
+from undatum.standards.contract import Direction, SiteAnswer, SystemAnswer
+from undatum.standards.en1998.facts import BehaviorRow, behavior_rows
+from undatum.table import Table, column
+from undatum.working import Working
+
+
+class SystemInput(Described):
+    """A ``[system.X]`` or ``[system.Y]`` table for EN 1998-1."""
+
+    row: str = Field(description='Structural type, such as "concrete frame"; see undatum systems')
+    ductility: Literal["DCL", "DCM", "DCH"] = Field("DCM", description="Ductility class")
+    regular_in_plan: bool = Field(description="Regular in plan, 4.2.3.2")
+    regular_in_elevation: bool = Field(description="Regular in elevation, 4.2.3.3")
+    overstrength_ratio: float | None = Field(
+        None, ge=1.0, le=1.6, description="alpha_u/alpha_1 from an analysis; default if left out"
+    )
+    wall_slenderness: float | None = Field(
+        None, gt=0, description="alpha_0, sum of wall heights over sum of wall lengths, for k_w"
+    )
+    q: float | None = Field(None, ge=1.0, le=8.0, description="Behavior factor of one's own")
+    reason: str = Field("", description="Where a behavior factor of one's own comes from")
+    computed_period: bool = Field(
+        True, description="Use the computed period for the lateral force method"
+    )
+
+    @model_validator(mode="after")
+    def _known(self) -> SystemInput:
+        rows = behavior_rows()
+        if self.q is not None and not self.reason:
+            raise PydanticCustomError("reason", "a behavior factor of one's own needs its reason")
+        if self.row not in rows and self.q is None:
+            near = nearest(self.row, list(rows))
+            raise PydanticCustomError(
+                "system_row", "{row} is not a structural type that is covered{hint}",
+                {"row": repr(self.row), "hint": (f"; did you mean {near!r}?" if near else "")
+                 + " (any other takes q with its reason)"})
+        if self.row in rows and rows[self.row].wall_factor and self.q is None \
+                and self.wall_slenderness is None and self.ductility != "DCL":
+            raise PydanticCustomError(
+                "reason", "{row} needs wall_slenderness (alpha_0 of 5.2.2.2(12))",
+                {"row": self.row})
+        return self
+
+
+def answer(direction: Direction, given: SystemInput, site: SiteAnswer) -> SystemAnswer:
+    """Behavior factor q with its working. Displacements are multiplied by q_d = q (4.3.4)."""
+    row = behavior_rows().get(given.row)
+    w = Working(f"Lateral system in {direction}", site.working)
+    findings: list[Finding] = []
+    if given.q is not None:
+        q = w.given("q", given.q, meaning="behavior factor", clause="3.2.2.5(3)",
+                    branch=f"project: {given.reason}")
+    elif given.ductility == "DCL":
+        q = w.given("q", 1.5, meaning="behavior factor, low ductility",
+                    clause="5.3.3" if row and row.material == "concrete" else "6.1.2")
+    else:
+        assert row is not None  # the input model has seen to it
+        q = _behavior(w, given, row)
+    if given.ductility == "DCL":
+        findings.append(Finding(
+            "ductility class", f"system {direction}", Severity.NOTE,
+            "Class DCL is recommended for low seismicity only.", "5.2.1(2), 6.1.2"))
+    w.compute("q_d", "q", meaning="displacement behavior factor", clause="4.3.4(1)")
+    name = row.system if row else given.row
+    return SystemAnswer(
+        direction, given.row, name, row.material if row else "", q, q, 1.0, 1.0, w.close(), given,
+        tuple(findings),
+    )
+
+
+def _behavior(w: Working, given: SystemInput, row: BehaviorRow) -> float:
+    basic, multiplied = row.basic[given.ductility]
+    concrete = row.material == "concrete"
+    table = "5.2.2.2, Table 5.1" if concrete else "6.3.2, Table 6.2"
+    w.given("q_b", basic, meaning=f"basic factor, {given.ductility}", clause=table,
+            branch=row.system)
+    ratio = "1"
+    if multiplied:
+        clause = "5.2.2.2(5)" if concrete else "6.3.2(3)"
+        if given.overstrength_ratio is not None:
+            w.given("alpha", given.overstrength_ratio, meaning="overstrength ratio",
+                    clause=clause, branch="from an analysis")
+        else:
+            w.given("alpha_d", row.ratio, meaning="default overstrength ratio", clause=clause)
+            w.compute("alpha", "alpha_d" if given.regular_in_plan else "(1 + alpha_d) / 2",
+                      meaning="overstrength ratio", clause=clause,
+                      branch="regular in plan" if given.regular_in_plan else
+                      "not regular in plan: mean of 1 and the default")
+        ratio = "alpha"
+    formula = f"q_b * {ratio}" if multiplied else "q_b"
+    if not given.regular_in_elevation:
+        formula = f"0.8 * {formula}"
+    w.compute("q_0", formula, meaning="basic value of the behavior factor",
+              clause="5.2.2.2(3)" if concrete else "6.3.2(2)",
+              branch="" if given.regular_in_elevation else "not regular in elevation: 20 % less")
+    if concrete:
+        if row.wall_factor:
+            w.given("alpha_0", given.wall_slenderness or 0.0, clause="5.2.2.2(12)",
+                    meaning="wall heights over wall lengths")
+            w.compute("k_w", "min(1, max(0.5, (1 + alpha_0) / 3))", meaning="wall factor",
+                      clause="5.2.2.2(11)")
+        else:
+            w.given("k_w", 1.0, meaning="wall factor", clause="5.2.2.2(11)", branch="frames")
+        return w.compute("q", "max(1.5, q_0 * k_w)", meaning="behavior factor",
+                         clause="5.2.2.2(1), Eq. 5.1")
+    return w.compute("q", "max(1.5, q_0)", meaning="behavior factor", clause="6.3.2")
+
+
+def table() -> Table:
+    """Structural types with their behavior factors."""
+    rows = list(behavior_rows().values())
+
+    def text(row: BehaviorRow, ductility: str) -> str:
+        value, multiplied = row.basic[ductility]
+        return f"{value:g} × {row.ratio:g}" if multiplied else f"{value:g}"
+
+    return Table(
+        "systems",
+        "EN 1998-1:2004, behavior factors (regular in elevation)",
+        (
+            column("row", "", [r.row for r in rows]),
+            column("material", "", [r.material for r in rows]),
+            column("system", "", [r.system for r in rows]),
+            column("DCM", "", [text(r, "DCM") for r in rows]),
+            column("DCH", "", [text(r, "DCH") for r in rows]),
+            column("wall factor", "", [r.wall_factor for r in rows]),
+        ),
+        note="Factor times the default overstrength ratio. Composite, masonry and timber are not "
+        "covered: give q with its reason.",
+    )
