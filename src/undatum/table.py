@@ -40,7 +40,7 @@ class Column:
 
 def number_text(cell: Cell, digits: int = 4) -> str:
     """A cell as people read it: significant digits, thousands kept whole, a dash for nothing."""
-    if cell is None or (isinstance(cell, float) and math.isnan(cell)):
+    if cell is None or (isinstance(cell, float) and not math.isfinite(cell)):
         return "–"
     if isinstance(cell, bool):
         return "yes" if cell else "no"

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 
 import numpy as np
@@ -76,7 +77,8 @@ class StabilityCheck:
             severity, text, advice = Severity.OK, "is low enough to leave P-Delta out", ""
         return Finding(
             f"P-Delta {self.direction}, {self.method}", f"story {self.levels[i]}", severity,
-            f"Stability coefficient {value:.4f} {text}.", a.clause, advice, value, a.limit,
+            f"Stability coefficient {value:.4f} {text}.", a.clause, advice, value,
+            a.limit if math.isfinite(a.limit) else a.negligible,
         )
 
 

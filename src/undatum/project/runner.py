@@ -115,7 +115,7 @@ def run(project: Project, folder: Path | None = None) -> Results:
 
     spectrum_sets, scaling, dynamic = _spectrum_analysis(
         project, rules, reduced, system, modes, statics, laterals, sets, twist, site,
-        standard, weights.total,
+        standard, design_spectrum,
     )
     how = options.directional_combination or rules.directional_combination
     strength = [s for s in spectrum_sets if s.purpose == "strength"]
@@ -144,7 +144,8 @@ def run(project: Project, folder: Path | None = None) -> Results:
     )
     structure = project.drift.structure or standard.drift_structures()[0]
     limits = {
-        d: standard.drift_limit(site, laterals[d], structure, facts)
+        d: standard.drift_limit(site, laterals[d], structure, facts,
+                                statics[d, "drift"].shear.period)
         for d in DIRECTIONS
     }
     drift = check_drift(
@@ -238,7 +239,8 @@ def _spectrum_analysis(
     project: Project, rules: ModalRules, reduced: dict[Direction, Spectrum], system: System,
     modes: Modes,
     statics: Statics, laterals: dict[Direction, SystemAnswer], sets: tuple[StaticSet, ...],
-    twist: dict[Direction, TorsionResult], site: Any, standard: standards.Standard, weight: float,
+    twist: dict[Direction, TorsionResult], site: Any, standard: standards.Standard,
+    spectrum: Spectrum,
 ) -> tuple[tuple[SpectrumSet, ...], tuple[Scaling, ...], tuple[SpectrumResult, ...]]:
     """Spectrum sets of both purposes, scaled, with the accidental torsion added."""
     how = project.analysis.modal_combination or rules.modal_combination
@@ -257,8 +259,10 @@ def _spectrum_analysis(
             np.asarray(reduced[d](modes.periods[: modes.kept])), damping,
         ))
         answers: dict[Purpose, ScaleAnswer] = {
-            "strength": standard.force_scale(statics[d, "strength"].shear, base_shear),
-            "drift": standard.drift_scale(site, laterals[d], weight, base_shear),
+            "strength": standard.force_scale(
+                laterals[d], statics[d, "strength"].shear, base_shear, spectrum),
+            "drift": standard.drift_scale(
+                site, laterals[d], statics[d, "drift"].shear, base_shear, spectrum),
         }
         for purpose, answer in answers.items():
             scaling.append(Scaling(d, purpose, base_shear, answer))

@@ -131,8 +131,8 @@ def chapters(results: Results, pictures: Mapping[str, bytes]) -> list[Chapter]:
     static = Chapter(
         "Equivalent lateral force",
         "One set of forces for strength and one for drift, as the standard tells them apart. "
-        "Forces are the effect of the earthquake alone; redundancy and overstrength factors enter with "
-        "the load combinations, not here.")
+        "Forces are the effect of the earthquake alone; redundancy and overstrength factors enter "
+        "with the load combinations, not here.")
     working(static, "Period in")
     for d in DIRECTIONS:
         for p in PURPOSES:

@@ -272,21 +272,27 @@ class Standard(ABC):
 
     @abstractmethod
     def force_scale(
-        self, shear: BaseShearAnswer, modal_base_shear: float
+        self, system: SystemAnswer, shear: BaseShearAnswer, modal_base_shear: float,
+        spectrum: Spectrum,
     ) -> ScaleAnswer:
         """Factor on forces of the modal analysis against the static base shear for strength."""
 
     @abstractmethod
     def drift_scale(
-        self, site: SiteAnswer, system: SystemAnswer, weight: float, modal_base_shear: float
+        self, site: SiteAnswer, system: SystemAnswer, shear: BaseShearAnswer,
+        modal_base_shear: float, spectrum: Spectrum,
     ) -> ScaleAnswer:
-        """Factor on displacements of the modal analysis."""
+        """Factor on displacements of the modal analysis; ``shear`` is the static one for drift."""
 
     @abstractmethod
     def drift_limit(
-        self, site: SiteAnswer, system: SystemAnswer, structure: str, facts: StructureFacts
+        self, site: SiteAnswer, system: SystemAnswer, structure: str, facts: StructureFacts,
+        period: float,
     ) -> DriftLimit:
-        """Allowable story drift for a ``structure`` named as in :meth:`drift_structures`."""
+        """Allowable story drift for a ``structure`` named as in :meth:`drift_structures`.
+
+        ``period`` is that of the static forces for drift, s.
+        """
 
     @abstractmethod
     def drift_structures(self) -> tuple[str, ...]:

@@ -109,19 +109,25 @@ class ASCE7(Standard):
     def modal_rules(self, site: SiteAnswer) -> ModalRules:
         return dynamic.rules(site, self.edition)
 
-    def force_scale(self, shear: BaseShearAnswer, modal_base_shear: float) -> ScaleAnswer:
+    def force_scale(
+        self, system: SystemAnswer, shear: BaseShearAnswer, modal_base_shear: float,
+        spectrum: Spectrum,
+    ) -> ScaleAnswer:
         return dynamic.force_scale(shear, modal_base_shear, self.edition)
 
     def drift_scale(
-        self, site: SiteAnswer, system: SystemAnswer, weight: float, modal_base_shear: float
+        self, site: SiteAnswer, system: SystemAnswer, shear: BaseShearAnswer,
+        modal_base_shear: float, spectrum: Spectrum,
     ) -> ScaleAnswer:
-        return dynamic.drift_scale(site, system, weight, modal_base_shear, self.edition)
+        return dynamic.drift_scale(
+            site, system, shear.base_shear / shear.coefficient, modal_base_shear, self.edition)
 
     def drift_structures(self) -> tuple[str, ...]:
         return tuple(self.edition.table("drift"))
 
     def drift_limit(
-        self, site: SiteAnswer, system: SystemAnswer, structure: str, facts: StructureFacts
+        self, site: SiteAnswer, system: SystemAnswer, structure: str, facts: StructureFacts,
+        period: float,
     ) -> DriftLimit:
         return limits.drift_limit(site, system, structure, facts, self.edition)
 

@@ -112,11 +112,15 @@ class EN1998(Standard):
     def modal_rules(self, site: SiteAnswer) -> ModalRules:
         return ModalRules(0.90, 0.05, "CQC", "SRSS", "4.3.3.3.1(3), 4.3.3.3.2", "4.3.3.5.1(2)")
 
-    def force_scale(self, shear: BaseShearAnswer, modal_base_shear: float) -> ScaleAnswer:
+    def force_scale(
+        self, system: SystemAnswer, shear: BaseShearAnswer, modal_base_shear: float,
+        spectrum: Spectrum,
+    ) -> ScaleAnswer:
         return method.no_scale(shear.direction, "forces", "s_F")
 
     def drift_scale(
-        self, site: SiteAnswer, system: SystemAnswer, weight: float, modal_base_shear: float
+        self, site: SiteAnswer, system: SystemAnswer, shear: BaseShearAnswer,
+        modal_base_shear: float, spectrum: Spectrum,
     ) -> ScaleAnswer:
         return method.no_scale(system.direction, "drift", "s_D")
 
@@ -124,7 +128,8 @@ class EN1998(Standard):
         return tuple(tables()["drift"])
 
     def drift_limit(
-        self, site: SiteAnswer, system: SystemAnswer, structure: str, facts: StructureFacts
+        self, site: SiteAnswer, system: SystemAnswer, structure: str, facts: StructureFacts,
+        period: float,
     ) -> DriftLimit:
         return method.drift_limit(site, system, structure)
 

@@ -1,0 +1,228 @@
+"""UBC 1997: every coefficient, the static force on every branch, drift, scaling, checks."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+import undatum as ud
+from conftest import analyze, shear_building
+from undatum import standards
+from undatum.finding import Severity
+from undatum.project.results import Results
+from undatum.standards.contract import BaseShearAnswer, LoadFacts, SiteAnswer, StructureFacts
+
+G, FT, PSF = 9.80665, 0.3048, 47.880258980336
+ROOM = standards.get("ubc97")
+SITE: dict[str, Any] = {"zone": "3", "soil": "SD", "occupancy_category": "standard"}
+NEAR: dict[str, Any] = {"zone": "4", "source_type": "A", "source_distance": "20 km"}
+FRAME: dict[str, Any] = {"row": "3.1a", "regular": True}
+
+# Tables 16-Q and 16-R written out again, zones 1, 2A, 2B, 3, 4 (the last without Na, Nv).
+CA = {"SA": (0.06, 0.12, 0.16, 0.24, 0.32), "SB": (0.08, 0.15, 0.20, 0.30, 0.40),
+      "SC": (0.09, 0.18, 0.24, 0.33, 0.40), "SD": (0.12, 0.22, 0.28, 0.36, 0.44),
+      "SE": (0.19, 0.30, 0.34, 0.36, 0.36)}
+CV = {"SA": (0.06, 0.12, 0.16, 0.24, 0.32), "SB": (0.08, 0.15, 0.20, 0.30, 0.40),
+      "SC": (0.13, 0.25, 0.32, 0.45, 0.56), "SD": (0.18, 0.32, 0.40, 0.54, 0.64),
+      "SE": (0.26, 0.50, 0.64, 0.84, 0.96)}
+
+
+def site(**more: Any) -> SiteAnswer:
+    return ROOM.site(ROOM.SiteInput(**{**SITE, **more}))
+
+
+def run(building: ud.ConceptBuilding | None = None, frame: dict[str, Any] | None = None,
+        **more: Any) -> Results:
+    frame = {**FRAME, **(frame or {})}
+    return analyze(building or shear_building([6e7] * 4, [2e5] * 4), standard="ubc97",
+                   site={**SITE, **more.pop("site", {})}, system={"X": frame, "Y": frame}, **more)
+
+
+def shear(purpose: Any, computed: float, height: float = 60 * FT, **more: Any) -> BaseShearAnswer:
+    a = site(**more)
+    facts = StructureFacts(height, 5, (height / 5,) * 5, 1e7)
+    lateral = ROOM.system("X", ROOM.SystemInput(**FRAME), a, facts)
+    return ROOM.base_shear(purpose, a, lateral, ROOM.period(lateral, a, facts), computed, facts)
+
+
+@pytest.mark.parametrize("soil", CA)
+def test_every_coefficient(soil: str) -> None:
+    for i, zone in enumerate(("1", "2A", "2B", "3")):
+        p = site(zone=zone, soil=soil).parameters
+        assert (p["C_a"], p["C_v"]) == (CA[soil][i], CV[soil][i])
+        assert p["Z"] == (0.075, 0.15, 0.2, 0.3)[i]
+    far = site(**NEAR, soil=soil).parameters
+    assert (far["C_a"], far["C_v"], far["Z"]) == (CA[soil][4], CV[soil][4], 0.4)
+
+
+@pytest.mark.parametrize(
+    ("source", "distance", "na", "nv"),
+    [("A", 1, 1.5, 2.0), ("A", 2, 1.5, 2.0), ("A", 3.5, 1.35, 1.8), ("A", 5, 1.2, 1.6),
+     ("A", 7.5, 1.1, 1.4), ("A", 10, 1.0, 1.2), ("A", 12.5, 1.0, 1.1), ("A", 15, 1.0, 1.0),
+     ("B", 2, 1.3, 1.6), ("B", 3.5, 1.15, 1.4), ("B", 5, 1.0, 1.2), ("B", 7.5, 1.0, 1.1),
+     ("B", 10, 1.0, 1.0), ("C", 1, 1.0, 1.0)],
+)
+def test_near_source_factors(source: str, distance: float, na: float, nv: float) -> None:
+    a = site(zone="4", source_type=source, source_distance=f"{distance} km", soil="SB")
+    assert a.working["N_a"].value == pytest.approx(na)
+    assert a.working["N_v"].value == pytest.approx(nv)
+    assert a.parameters["C_a"] == pytest.approx(0.40 * na)
+    capped = site(zone="4", source_type=source, source_distance=f"{distance} km", soil="SB",
+                  near_source_cap=True)
+    assert capped.parameters["C_a"] == pytest.approx(0.40 * min(na, 1.1))
+
+
+def test_zone_4_needs_its_source() -> None:
+    with pytest.raises(ud.InputError, match="needs source_type and source_distance"):
+        site(zone="4")
+
+
+def test_spectrum_by_hand() -> None:
+    s = site().spectrum  # C_a 0.36, C_v 0.54: T_s 0.6, T_0 0.12
+    t = np.array([0.0, 0.06, 0.12, 0.6, 1.2, 6.0])
+    assert s(t) / G == pytest.approx([0.36, 0.36 * 1.75, 0.9, 0.9, 0.45, 0.09])
+
+
+@pytest.mark.parametrize(
+    ("purpose", "computed", "more", "coefficient", "branch"),
+    # Height 60 ft: T_A = 0.035 x 60^0.75 = 0.7545 s; caps 0.9808 s (zone 4) and 1.0563 s.
+    [
+        ("strength", 0.9, {}, 0.54 / (8.5 * 0.9), "30-4"),
+        ("strength", 5.0, {}, 0.54 / (8.5 * 1.4 * 0.035 * 60**0.75), "30-4"),
+        ("strength", 0.3, {}, 2.5 * 0.36 / 8.5, "30-5"),
+        ("strength", 0.3, {"occupancy_category": "essential"}, 2.5 * 0.36 * 1.25 / 8.5, "30-5"),
+        ("strength", 5.0, {"soil": "SB", "zone": "1"},
+         max(0.08 / (8.5 * 1.4 * 0.035 * 60**0.75), 0.11 * 0.08), "30-4"),
+        ("strength", 5.0, {**NEAR, "soil": "SA"}, 0.11 * 0.32, "30-6"),
+        ("drift", 5.0, {**NEAR, "soil": "SA"}, 0.8 * 0.4 / 8.5, "30-7"),
+        ("strength", 5.0, {**NEAR, "source_distance": "2 km", "soil": "SA"},
+         max(0.64 / (8.5 * 1.3 * 0.035 * 60**0.75), 0.8 * 0.4 * 2 / 8.5), "30-4|30-7"),
+        ("drift", 3.0, {}, 0.54 / (8.5 * 3.0), "30-4"),
+    ],
+)
+def test_base_shear_by_hand(
+    purpose: str, computed: float, more: dict[str, Any], coefficient: float, branch: str
+) -> None:
+    height = 200 * FT if more.get("soil") == "SA" and "source_distance" in more else 60 * FT
+    found = shear(purpose, computed, **more)
+    if purpose == "strength" and branch == "30-6":
+        # A tall building, so that the capped falling branch lies below the least value.
+        found = shear(purpose, computed, height=height * 4, **more)
+        coefficient = max(0.11 * 0.32, 0.8 * 0.4 / 8.5)
+        branch = "30-7"
+    assert found.coefficient == pytest.approx(coefficient, rel=1e-9)
+    assert any(b in found.governing for b in branch.split("|"))
+
+
+def test_least_value_governs_outside_zone_4() -> None:
+    found = shear("strength", 9.0, height=600 * FT)
+    assert found.coefficient == pytest.approx(0.11 * 0.36)
+    assert "30-6" in found.governing
+    assert shear("drift", 9.0, height=600 * FT).coefficient == pytest.approx(0.54 / (8.5 * 9.0))
+
+
+@given(period=st.floats(0.1, 6.0), n=st.integers(1, 12))
+def test_distribution_with_top_force(period: float, n: int) -> None:
+    one = shear("drift", period)
+    weights, heights = np.full(n, 1e6), 3.5 * np.arange(n, 0, -1)
+    forces = ROOM.distribution(one, list(weights), list(heights)).forces
+    v = one.base_shear
+    assert forces.sum() == pytest.approx(v)
+    top = 0.0 if period <= 0.7 else min(0.07 * period * v, 0.25 * v)
+    share = heights / heights.sum()
+    assert forces[0] == pytest.approx(top + (v - top) * share[0])
+    assert forces[1:] == pytest.approx((v - top) * share[1:])
+
+
+@pytest.mark.parametrize(
+    ("regular", "share"), [(True, 0.9), (False, 1.0)]
+)
+def test_dynamic_base_shear_is_scaled_by_regularity(regular: bool, share: float) -> None:
+    r = run(frame={"regular": regular})
+    for s in r.scaling:
+        static = r.statics[s.direction, s.purpose].shear.base_shear
+        assert s.answer.factor == pytest.approx(max(1.0, share * static / s.modal_base_shear))
+
+
+def test_drift_is_the_inelastic_one_at_the_critical_points() -> None:
+    r = run()
+    i = r.drift.sets.index("static X, +e")
+    assert r.drift.design[i, 0, 0, 0] == pytest.approx(0.7 * 8.5 * r.drift.elastic[i, 0, 0, 0])
+    assert r.drift.at_edges == (True, True)
+    period = r.statics["X", "drift"].shear.period
+    assert r.drift.limits[0] == (0.025 if period < 0.7 else 0.020)
+    slow = run(shear_building([4e6] * 4, [2e5] * 4))
+    assert slow.drift.limits[0] == 0.020
+
+
+def test_p_delta_ratio_uses_the_drift_under_design_forces() -> None:
+    r = run()
+    c = next(x for x in r.stability if x.direction == "X" and x.method == "static")
+    hand = c.gravity * (c.drift / (0.7 * 8.5)) / (c.shear * c.heights)
+    assert c.answer.coefficient == pytest.approx(hand)
+    soft = run(shear_building([2.2e6] * 2, [1.2e5] * 2))
+    found = next(x for x in soft.stability if x.direction == "X").finding()
+    assert found.severity is Severity.WARNING
+
+
+@pytest.mark.parametrize(
+    ("load", "share"),
+    [(LoadFacts("dead", 1e3, False), 1.0), (LoadFacts("storage", 1e4, False), 0.25),
+     (LoadFacts("live", 1e3, False), 0.0), (LoadFacts("snow", 30 * PSF, True), 0.0),
+     (LoadFacts("snow", 31 * PSF, True), 1.0), (LoadFacts("equipment", None, True), 1.0)],
+)
+def test_weight(load: LoadFacts, share: float) -> None:
+    assert ROOM.weight_share(load, None).share == share
+    assert ROOM.weight_share(LoadFacts("partition", 1.0, False), None).minimum == \
+        pytest.approx(10 * PSF)
+
+
+def test_accidental_torsion_always_and_amplified_where_irregular() -> None:
+    r = run()
+    assert {s.sign for s in r.static_sets} == {1, -1}
+    odd = run(shear_building([4e7], [4e5], plan=(30.0, 10.0), lines_y=[(0.0, 0.25), (30.0, 0.75)]))
+    assert odd.torsion["Y"].answer.kind == "1"
+    assert odd.torsion["Y"].amplification[0] > 1.0
+
+
+@pytest.mark.parametrize(
+    ("row", "height", "zone", "severity"),
+    [("3.1a", 200.0, "4", Severity.OK), ("2.3a", 240.1, "3", Severity.EXCEEDED),
+     ("2.3a", 239.9, "3", Severity.OK), ("2.3a", 500.0, "2B", Severity.OK),
+     ("3.3", 30.0, "3", Severity.EXCEEDED), ("5", 36.0, "4", Severity.EXCEEDED)],
+)
+def test_height_limits(row: str, height: float, zone: str, severity: Severity) -> None:
+    more = NEAR if zone == "4" else {"zone": zone}
+    facts = StructureFacts(height * FT, 5, (height * FT / 5,) * 5, 1e7)
+    found = ROOM.system("X", ROOM.SystemInput(row=row, regular=True), site(**more), facts)
+    assert found.findings[0].severity is severity
+
+
+def test_static_procedure_is_judged() -> None:
+    tall = run(shear_building([5e8] * 21, [2e5] * 21, height=3.6))
+    found = next(f for f in tall.findings if f.check == "static procedure")
+    assert "may not be used" in found.text
+    assert any("may be used" in f.text for f in run().findings)
+
+
+def test_recorded_formulas_reevaluate() -> None:
+    for r in (run(), run(site=NEAR), run(shear_building([4e6] * 4, [2e5] * 4))):
+        for section in r.working:
+            for step in section:
+                if step.formula:
+                    assert step.evaluate() == pytest.approx(step.value, rel=1e-12)
+
+
+def test_systems() -> None:
+    rows = {row[0]: row for row in ROOM.systems_table().rows()}
+    assert len(rows) == 41
+    for row, values in {"1.2a": (4.5, 2.8, "160"), "2.1": (7.0, 2.8, "240"),
+                        "3.1b": (8.5, 2.8, "NL"), "4.1a": (8.5, 2.8, "NL"),
+                        "5": (2.2, 2.0, "35")}.items():
+        assert rows[row][3:] == values
+    with pytest.raises(ud.InputError, match=r"Table 16-N.*did you mean"):
+        ROOM.SystemInput(row="3.1", regular=True)
