@@ -121,10 +121,13 @@ def accidental_torques(
 def static_sets(
     system: System, statics: Mapping[tuple[Direction, Purpose], StaticForces],
     shares: Mapping[Direction, float], amplification: Mapping[Direction, Floats],
+    static_factor: float, rigidity: Floats,
 ) -> tuple[StaticSet, ...]:
     """Every static set: each direction and purpose, with both signs of eccentricity.
 
     ``shares`` is the accidental eccentricity by direction; zero means that direction goes without.
+    ``static_factor`` multiplies the distance from the centers of ``rigidity`` (n, 2) to those of
+    mass for the sign that makes it larger.
     """
     cases = []
     for (direction, purpose), static in statics.items():
@@ -132,11 +135,16 @@ def static_sets(
         torque = accidental_torques(
             system, direction, static.forces, shares[direction], amplification[direction]
         )
-        cases += [(direction, purpose, sign, static.forces, sign * torque) for sign in signs]
-    loads = np.column_stack([level_loads(system, d, f, t) for d, _, _, f, t in cases])
+        across, sense = (1, -1.0) if direction == "X" else (0, 1.0)
+        inherent = np.nan_to_num(system.centers[:, across] - rigidity[:, across])
+        for sign in signs:
+            more = (static_factor - 1.0) * sign * np.maximum(sign * inherent, 0.0)
+            cases.append((direction, purpose, sign, static.forces, sign * torque,
+                          sense * more * static.forces))
+    loads = np.column_stack([level_loads(system, d, f, t + m) for d, _, _, f, t, m in cases])
     found = solve_static(system, loads)
     ends = {1: ", +e", -1: ", −e", 0: ""}
     return tuple(
-        StaticSet(f"static {d}{ends[s]}", d, p, s, f, t, found[:, i])
-        for i, (d, p, s, f, t) in enumerate(cases)
+        StaticSet(f"static {d}{ends[s]}", d, p, s, f, t + m, t, found[:, i])
+        for i, (d, p, s, f, t, m) in enumerate(cases)
     )

@@ -54,7 +54,8 @@ class ResponseSet(Protocol):
 class StaticSet:
     """Static forces of one direction, purpose and sign of the accidental eccentricity.
 
-    ``forces`` (n,) N and ``torques`` (n,) N m at the levels' centers, ``displacement`` (3n,) m.
+    ``forces`` (n,) N and ``torques`` (n,) N m at the levels' centers, of which ``accidental`` are
+    those of the accidental eccentricity; ``displacement`` (3n,) m.
     """
 
     name: str
@@ -63,6 +64,7 @@ class StaticSet:
     sign: int
     forces: Floats
     torques: Floats
+    accidental: Floats
     displacement: Floats
     method: str = "static"
 

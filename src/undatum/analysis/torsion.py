@@ -64,7 +64,7 @@ def torsion(
     """Judge a direction with the static forces at plus and minus the accidental eccentricity."""
     direction = static.shear.direction
     axis = DIRECTIONS.index(direction)
-    share, _ = standard.accidental_eccentricity()
+    share = standard.eccentricity().share
     torque = accidental_torques(system, direction, static.forces, share, np.ones(system.n))
     loads = np.column_stack(
         [level_loads(system, direction, static.forces, sign * torque) for sign in (1, -1)]

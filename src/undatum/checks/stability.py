@@ -62,6 +62,10 @@ class StabilityCheck:
         a = self.answer
         i = int(np.argmax(a.coefficient))
         value = float(a.coefficient[i])
+        if not math.isfinite(a.negligible):
+            return Finding(f"P-Delta {self.direction}, {self.method}", f"story {self.levels[i]}",
+                           Severity.OK, f"Stability coefficient {value:.4f}, for information: the "
+                           "standard sets no limit.", "", "", value)
         if value > a.limit:
             severity, text = Severity.EXCEEDED, "is above its limit: the structure may be unstable"
             advice = "Stiffen this story or reduce the gravity load on it."

@@ -88,6 +88,7 @@ def run(project: Project, folder: Path | None = None) -> Results:
         stories=int(above.sum()),
         story_heights=tuple(system.story_heights[above]),
         weight=weights.total,
+        plan=_base_plan(project),
     )
     laterals = {
         d: standard.system(d, getattr(project.system, d), site, facts) for d in DIRECTIONS
@@ -105,13 +106,17 @@ def run(project: Project, folder: Path | None = None) -> Results:
         for axis, d in enumerate(DIRECTIONS) for p in PURPOSES
     }
     twist = {d: torsion(standard, site, system, statics[d, "strength"]) for d in DIRECTIONS}
-    eccentricity, _ = standard.accidental_eccentricity()
+    eccentricity = standard.eccentricity()
     always = options.accidental_torsion == "always"
     shares = {
-        d: eccentricity if always or twist[d].answer.include_accidental else 0.0
+        d: eccentricity.share if always or twist[d].answer.include_accidental else 0.0
         for d in DIRECTIONS
     }
-    sets = static_sets(system, statics, shares, {d: twist[d].amplification for d in DIRECTIONS})
+    rigidity = centers_of_rigidity(
+        system, statics["X", "strength"].forces, statics["Y", "strength"].forces
+    )
+    sets = static_sets(system, statics, shares, {d: twist[d].amplification for d in DIRECTIONS},
+                       eccentricity.static_factor, rigidity)
 
     spectrum_sets, scaling, dynamic = _spectrum_analysis(
         project, rules, reduced, system, modes, statics, laterals, sets, twist, site,
@@ -185,9 +190,7 @@ def run(project: Project, folder: Path | None = None) -> Results:
         rules=rules,
         statics=statics,
         torsion=twist,
-        rigidity=centers_of_rigidity(
-            system, statics["X", "strength"].forces, statics["Y", "strength"].forces
-        ),
+        rigidity=rigidity,
         static_sets=sets,
         spectrum_sets=spectrum_sets,
         dynamic=dynamic,
@@ -214,6 +217,12 @@ def run(project: Project, folder: Path | None = None) -> Results:
               for s in stability),
         ),
     )
+
+
+def _base_plan(project: Project) -> tuple[float, float]:
+    """Dimensions of the floor at the base along X and Y, m."""
+    x0, y0, x1, y1 = project.building.outline(project.building.base_index).bounds
+    return x1 - x0, y1 - y0
 
 
 def _spectrum(project: Project, own: Spectrum, folder: Path | None) -> Spectrum:
@@ -278,5 +287,5 @@ def _spectrum_analysis(
 def _torsion_alone(system: System, one: StaticSet) -> Floats:
     """Displacement under the accidental torsion of a static set without its forces."""
     loads = np.zeros(3 * system.n)
-    loads[2 * system.n :] = one.torques
+    loads[2 * system.n :] = one.accidental
     return solve_static(system, loads[:, None])[:, 0]

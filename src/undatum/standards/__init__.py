@@ -15,9 +15,15 @@ def shipped() -> dict[str, Standard]:
     """Every shipped standard by its key."""
     from undatum.standards.asce7 import ASCE7
     from undatum.standards.en1998 import EN1998
+    from undatum.standards.is1893 import IS1893
     from undatum.standards.ubc97 import UBC97
 
-    rooms: list[Standard] = [*(ASCE7(key) for key in ("05", "10", "16", "22")), EN1998(), UBC97()]
+    rooms: list[Standard] = [
+        *(ASCE7(key) for key in ("05", "10", "16", "22")),
+        EN1998(),
+        *(IS1893(year) for year in ("2002", "2016")),
+        UBC97(),
+    ]
     return {standard.key: standard for standard in rooms}
 
 

@@ -7,6 +7,7 @@ a new standard is a new room and no change elsewhere.
 
 from __future__ import annotations
 
+import math
 from abc import ABC, abstractmethod
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
@@ -35,13 +36,15 @@ class StructureFacts:
     """What a standard may need to know about the building. SI.
 
     ``height`` is from the base to the highest level, ``stories`` and ``story_heights`` are those
-    above the base, top down; ``weight`` is the effective seismic weight.
+    above the base, top down; ``weight`` is the effective seismic weight; ``plan`` holds the
+    dimensions of the floor at the base along X and Y.
     """
 
     height: float
     stories: int
     story_heights: tuple[float, ...]
     weight: float
+    plan: tuple[float, float] = (math.nan, math.nan)
 
 
 @dataclass(frozen=True, slots=True)
@@ -121,6 +124,19 @@ class Distribution:
 
     forces: Floats
     working: Section
+
+
+@dataclass(frozen=True, slots=True)
+class Eccentricity:
+    """Accidental eccentricity as a share of the plan dimension across the force.
+
+    ``static_factor`` multiplies the eccentricity between the centers of mass and rigidity in the
+    static analysis where that makes the effect larger; 1 leaves it as it is.
+    """
+
+    share: float
+    static_factor: float
+    clause: str
 
 
 @dataclass(frozen=True, slots=True)
@@ -254,8 +270,8 @@ class Standard(ABC):
         """Static forces by level, top down, from weights (N) and heights above the base (m)."""
 
     @abstractmethod
-    def accidental_eccentricity(self) -> tuple[float, str]:
-        """Accidental eccentricity as a share of the plan dimension across, and its clause."""
+    def eccentricity(self) -> Eccentricity:
+        """Design eccentricity of the forces."""
 
     @abstractmethod
     def torsion(self, direction: Direction, site: SiteAnswer, drift_ratio: float, where: str

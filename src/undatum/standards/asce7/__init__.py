@@ -17,6 +17,7 @@ from undatum.standards.contract import (
     Direction,
     Distribution,
     DriftLimit,
+    Eccentricity,
     Floats,
     LoadFacts,
     ModalRules,
@@ -95,8 +96,8 @@ class ASCE7(Standard):
     ) -> Distribution:
         return static.distribution(shear, weights, heights, self.edition)
 
-    def accidental_eccentricity(self) -> tuple[float, str]:
-        return 0.05, "12.8.4.2"
+    def eccentricity(self) -> Eccentricity:
+        return Eccentricity(0.05, 1.0, "12.8.4.2")
 
     def torsion(
         self, direction: Direction, site: SiteAnswer, drift_ratio: float, where: str

@@ -14,6 +14,7 @@ from undatum.standards.contract import (
     Direction,
     Distribution,
     DriftLimit,
+    Eccentricity,
     Floats,
     LoadFacts,
     ModalRules,
@@ -98,8 +99,8 @@ class EN1998(Standard):
     ) -> Distribution:
         return method.distribution(shear, weights, heights)
 
-    def accidental_eccentricity(self) -> tuple[float, str]:
-        return 0.05, "4.3.2(1), Eq. 4.3"
+    def eccentricity(self) -> Eccentricity:
+        return Eccentricity(0.05, 1.0, "4.3.2(1), Eq. 4.3")
 
     def torsion(
         self, direction: Direction, site: SiteAnswer, drift_ratio: float, where: str

@@ -12,6 +12,7 @@ from undatum.standards.contract import (
     Direction,
     Distribution,
     DriftLimit,
+    Eccentricity,
     Floats,
     LoadFacts,
     ModalRules,
@@ -90,8 +91,8 @@ class UBC97(Standard):
     ) -> Distribution:
         return method.distribution(shear, weights, heights)
 
-    def accidental_eccentricity(self) -> tuple[float, str]:
-        return 0.05, "1630.6"
+    def eccentricity(self) -> Eccentricity:
+        return Eccentricity(0.05, 1.0, "1630.6")
 
     def torsion(
         self, direction: Direction, site: SiteAnswer, drift_ratio: float, where: str

@@ -1,0 +1,121 @@
+"""IS 1893 (Part 1): zone, soil, importance and the design acceleration spectrum."""
+
+from __future__ import annotations
+
+import tomllib
+from collections.abc import Mapping
+from dataclasses import dataclass
+from functools import cache
+from importlib.resources import files
+from typing import Annotated, Any, Literal
+
+import numpy as np
+from numpy.typing import ArrayLike
+from pydantic import Field
+
+from undatum.described import Described
+from undatum.errors import Fault, InputError
+from undatum.ground.spectrum import Floats, Spectrum
+from undatum.standards.contract import SiteAnswer
+from undatum.units import STANDARD_GRAVITY, Measure
+from undatum.working import Working
+
+Damping = Annotated[float, Measure("ratio", least=0.0, most=0.3, plausible=(0.01, 0.1))]
+
+
+@cache
+def facts() -> dict[str, Any]:
+    """Zone, soil, period and response reduction tables of both editions."""
+    text = (files(__package__) / "data" / "is1893.toml").read_text(encoding="utf-8")
+    return tomllib.loads(text)
+
+
+class SiteInput(Described):
+    """The ``[site]`` table for IS 1893 (Part 1):2016."""
+
+    name: str = Field("", description="Address or description of the site, for the record")
+    zone: Literal["II", "III", "IV", "V"] = Field(description="Seismic zone")
+    soil: Literal["I", "II", "III"] = Field(
+        description="Soil type: I rock or hard, II medium or stiff, III soft"
+    )
+    importance_factor: Literal["1.0", "1.2", "1.5"] = Field(
+        description="Importance factor, Table 8, as text"
+    )
+
+
+class SiteInput2002(Described):
+    """The ``[site]`` table for IS 1893 (Part 1):2002."""
+
+    name: str = Field("", description="Address or description of the site, for the record")
+    zone: Literal["II", "III", "IV", "V"] = Field(description="Seismic zone")
+    soil: Literal["I", "II", "III"] = Field(
+        description="Soil type: I rock or hard, II medium, III soft"
+    )
+    importance_factor: Literal["1.0", "1.5"] = Field(
+        description="Importance factor, Table 6, as text"
+    )
+    damping: Damping = Field(0.05, description="Damping ratio, for the factors of Table 3")
+
+
+@dataclass(frozen=True, slots=True)
+class IndianSpectrum(Spectrum):
+    """Z/2 times Sa/g in m/s2: 1 + 15 T up to 0.1 s, 2.5, a/T, and a constant beyond 4 s.
+
+    ``beyond`` is the constant Sa/g after 4 s, or ``None`` where the edition gives none.
+    """
+
+    name: str
+    half_zone: float
+    corner: float
+    numerator: float
+    beyond: float | None
+    multiplier: float = 1.0
+    damping: float = 0.05
+
+    def __call__(self, period: ArrayLike) -> Floats:
+        t = np.asarray(period, dtype=float)
+        if self.beyond is None and np.any(t > 4.0):
+            raise InputError([Fault(
+                "site", f"the edition of 2002 gives no ordinate beyond 4 s; "
+                f"{float(np.max(t)):.3g} s is asked", "give the spectrum as a table in [spectrum]",
+            )])
+        shape = np.where(t <= self.corner, 2.5, self.numerator / np.maximum(t, 1e-12))
+        shape = np.where(t < 0.1, 1.0 + 15.0 * t, shape)
+        if self.beyond is not None:
+            shape = np.where(t > 4.0, self.beyond, shape)
+        return np.asarray(self.half_zone * STANDARD_GRAVITY * self.multiplier * shape)
+
+    @property
+    def corners(self) -> Mapping[str, float]:
+        return {"T1": 0.1, "T2": self.corner, "T3": 4.0}
+
+
+def answer(given: SiteInput | SiteInput2002, edition: str) -> SiteAnswer:
+    """Zone factor, soil and importance, and the spectrum before R and I."""
+    table, late = facts(), edition == "2016"
+    w = Working("Site parameters and design spectrum")
+    z = w.given("Z", table["zone"][given.zone], meaning="zone factor",
+                clause="6.4.2, Table 3" if late else "6.4.2, Table 2", branch=f"zone {given.zone}")
+    importance = w.given("I", float(given.importance_factor), meaning="importance factor",
+                         clause="7.2.3, Table 8" if late else "6.4.2, Table 6")
+    corner, numerator = table["corner"][given.soil]
+    clause = "6.4.2" if late else "6.4.5"
+    w.given("T_2", corner, "s", meaning=f"end of the plateau, soil {given.soil}", clause=clause)
+    w.given("a", numerator, meaning="Sa/g times T on the falling branch", clause=clause)
+    multiplier = 1.0
+    if isinstance(given, SiteInput2002) and given.damping != 0.05:
+        w.given("xi", 100 * given.damping, "%", meaning="damping", clause="7.8.2.1")
+        multiplier = w.interpolate("m_xi", "xi", table["damping"]["percent"],
+                                   table["damping"]["factor"], clause="6.4.2, Table 3",
+                                   meaning="multiplying factor for damping")
+    spectrum = IndianSpectrum(
+        f"IS 1893:{edition}, zone {given.zone}, soil {given.soil}", z / 2, corner, numerator,
+        table["beyond"][given.soil] if late else None, multiplier,
+        getattr(given, "damping", 0.05),
+    )
+    return SiteAnswer(
+        {"Z": z, "I": importance, "T_2": corner, "a": numerator, "m": multiplier}, given.soil,
+        given.importance_factor, f"zone {given.zone}", importance, spectrum,
+        f"zone {given.zone}, soil {given.soil}, importance factor {given.importance_factor}",
+        given, w.close(),
+    )

@@ -1,0 +1,225 @@
+"""IS 1893 (Part 1), 2002 and 2016: spectrum, period, base shear, eccentricity, drift, scaling."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+import undatum as ud
+from conftest import analyze, shear_building
+from undatum import standards
+from undatum.finding import Severity
+from undatum.project.results import Results
+from undatum.standards.contract import LoadFacts, StructureFacts
+
+G = 9.80665
+SITE: dict[str, Any] = {"zone": "IV", "soil": "II", "importance_factor": "1.0"}
+FRAME: dict[str, Any] = {"row": "RC SMRF", "regular": True}
+EDITIONS = ("2002", "2016")
+
+
+def run(edition: str, building: ud.ConceptBuilding | None = None,
+        frame: dict[str, Any] | None = None, **more: Any) -> Results:
+    frame = {**FRAME, **(frame or {})}
+    return analyze(building or shear_building([1.2e8] * 5, [2e5] * 5),
+                   standard=f"is1893-{edition}", site={**SITE, **more.pop("site", {})},
+                   system={"X": frame, "Y": frame}, **more)
+
+
+def shear(edition: str, height: float, frame: dict[str, Any] | None = None,
+          plan: tuple[float, float] = (20.0, 12.0), **site: Any) -> Any:
+    room = standards.get(f"is1893-{edition}")
+    a = room.site(room.SiteInput(**{**SITE, **site}))
+    facts = StructureFacts(height, 5, (height / 5,) * 5, 1e7, plan)
+    lateral = room.system("X", room.SystemInput(**{**FRAME, **(frame or {})}), a, facts)
+    return room.base_shear("strength", a, lateral, room.period(lateral, a, facts), None, facts)
+
+
+@pytest.mark.parametrize(("zone", "z"), [("II", 0.10), ("III", 0.16), ("IV", 0.24), ("V", 0.36)])
+@pytest.mark.parametrize("edition", EDITIONS)
+def test_zone_factors(edition: str, zone: str, z: float) -> None:
+    room = standards.get(f"is1893-{edition}")
+    a = room.site(room.SiteInput(**{**SITE, "zone": zone}))
+    assert a.parameters["Z"] == z
+    assert float(a.spectrum(0.3)) == pytest.approx(z / 2 * 2.5 * G)
+
+
+@pytest.mark.parametrize(
+    ("soil", "corner", "a", "beyond"),
+    [("I", 0.40, 1.00, 0.25), ("II", 0.55, 1.36, 0.34), ("III", 0.67, 1.67, 0.42)],
+)
+def test_spectrum_by_hand(soil: str, corner: float, a: float, beyond: float) -> None:
+    room = standards.get("is1893-2016")
+    s = room.site(room.SiteInput(**{**SITE, "soil": soil})).spectrum
+    t = np.array([0.0, 0.05, 0.1, corner, 1.0, 3.9, 5.0])
+    assert s(t) / (0.12 * G) == pytest.approx([1.0, 1.75, 2.5, 2.5, a, a / 3.9, beyond])
+    old = standards.get("is1893-2002")
+    early = old.site(old.SiteInput(**{**SITE, "soil": soil})).spectrum
+    assert early(t[:-1]) == pytest.approx(s(t[:-1]))
+    with pytest.raises(ud.InputError, match="no ordinate beyond 4 s"):
+        early(t)
+
+
+@given(soil=st.sampled_from(["I", "II", "III"]))
+def test_spectrum_is_nearly_continuous(soil: str) -> None:
+    """The printed constants close to within two per cent at the corners."""
+    room = standards.get("is1893-2016")
+    s = room.site(room.SiteInput(**{**SITE, "soil": soil})).spectrum
+    for corner in s.corners.values():
+        assert float(s(corner * (1 - 1e-9))) == pytest.approx(float(s(corner * (1 + 1e-9))),
+                                                              rel=0.02)
+
+
+@pytest.mark.parametrize(("percent", "factor"), [(0, 3.2), (2, 1.4), (5, 1.0), (6, 0.95), (10, 0.8),
+                                                 (30, 0.5)])
+def test_damping_factors_of_2002(percent: float, factor: float) -> None:
+    room = standards.get("is1893-2002")
+    s = room.site(room.SiteInput(**{**SITE, "damping": percent / 100})).spectrum
+    assert float(s(0.3)) == pytest.approx(0.12 * 2.5 * G * factor)
+
+
+@pytest.mark.parametrize(
+    ("frame", "period"),
+    [({}, 0.075 * 18**0.75), ({"infilled": True}, 0.09 * 18 / np.sqrt(20.0)),
+     ({"row": "ductile RC walls"}, 0.09 * 18 / np.sqrt(20.0)),
+     ({"period": 0.8, "reason": "wall formula, by the engineer"}, 0.8)],
+)
+@pytest.mark.parametrize("edition", EDITIONS)
+def test_period_formulas(edition: str, frame: dict[str, Any], period: float) -> None:
+    assert shear(edition, 18.0, frame).period == pytest.approx(period)
+
+
+def test_steel_frames_have_their_own_coefficient() -> None:
+    assert shear("2016", 18.0, {"row": "steel SMRF"}).period == pytest.approx(0.085 * 18**0.75)
+    old = shear("2002", 18.0, {"row": "steel moment frame to SP 6(6)"})
+    assert old.period == pytest.approx(0.085 * 18**0.75)
+
+
+@pytest.mark.parametrize(
+    ("edition", "height", "more", "coefficient", "branch"),
+    [
+        # T_a = 0.075 x 18^0.75 = 0.6554 s on soil II: falling branch 1.36/T.
+        ("2016", 18.0, {}, 0.12 * 1.36 / (0.075 * 18**0.75) / 5, "falling"),
+        ("2002", 18.0, {"importance_factor": "1.5"}, 0.12 * 1.36 / (0.075 * 18**0.75) * 1.5 / 5,
+         "falling"),
+        ("2016", 9.0, {}, 0.12 * 2.5 / 5, "plateau"),
+        # A very tall frame: the least value of Table 7 for zone IV.
+        ("2016", 160.0, {}, 0.016, "least value"),
+        # T_a = 0.0892 s < 0.1 s: 2002 keeps Z/2, 2016 the plateau.
+        ("2002", 1.26, {}, 0.12, "Z/2"),
+        ("2016", 1.26, {}, 0.12 * 2.5 / 5, "plateau"),
+        ("2016", 220.0, {"zone": "V"}, 0.18 * 0.34 / 5, "least value"),
+    ],
+)
+def test_base_shear_by_hand(
+    edition: str, height: float, more: dict[str, Any], coefficient: float, branch: str
+) -> None:
+    found = shear(edition, height, **more)
+    if branch == "least value":
+        coefficient = max(coefficient, {"IV": 0.016, "V": 0.024}[more.get("zone", "IV")])
+    assert found.coefficient == pytest.approx(coefficient, rel=1e-9)
+    assert branch in found.governing
+
+
+@pytest.mark.parametrize("edition", EDITIONS)
+def test_whole_job(edition: str) -> None:
+    r = run(edition)
+    static = r.statics["X", "strength"]
+    h = np.array([15.0, 12.0, 9.0, 6.0, 3.0])
+    assert static.forces / static.forces.sum() == pytest.approx(h**2 / np.sum(h**2))
+    assert r.drift.limits[0] == 0.004
+    i = r.drift.sets.index("static X, +e")
+    assert r.drift.design[i, 0, 0, 0] == pytest.approx(r.drift.elastic[i, 0, 0, 0])
+    for s in r.scaling:
+        v = r.statics[s.direction, "strength"].shear.base_shear
+        expected = max(1.0, v / s.modal_base_shear)
+        assert expected > 1.05
+        scaled = s.purpose == "strength" or edition == "2002"
+        assert s.answer.factor == pytest.approx(expected if scaled else 1.0)
+    assert all("for information" in f.text for f in r.findings if f.check.startswith("P-Delta"))
+    for section in r.working:
+        for step in section:
+            if step.formula:
+                assert step.evaluate() == pytest.approx(step.value, rel=1e-12)
+
+
+@pytest.mark.parametrize("edition", EDITIONS)
+def test_design_eccentricity_by_hand(edition: str) -> None:
+    """1.5 e + 0.05 b away from the center of rigidity, e - 0.05 b towards it."""
+    a, k = 20.0, 1.0e8
+    r = run(edition, shear_building([k], [3e5], plan=(a, 10.0), lines_y=[(0.0, 0.4), (a, 0.6)]))
+    force = r.statics["Y", "strength"].forces[0]
+    e = a / 2 - 0.6 * a  # mass lies at -x of the center of rigidity
+    torques = {s.sign: s.torques[0] for s in r.static_sets
+               if s.direction == "Y" and s.purpose == "strength"}
+    assert torques[1] == pytest.approx(0.05 * a * force)
+    assert torques[-1] == pytest.approx((0.5 * e - 0.05 * a) * force)
+    # About the center of rigidity: the whole design eccentricity.
+    assert e * force + torques[-1] == pytest.approx((1.5 * e - 0.05 * a) * force)
+    one = next(s for s in r.spectrum_sets if s.direction == "Y")
+    assert one.torsion is not None
+    angle = abs(one.torsion[2])  # the spectrum analysis takes the accidental part alone
+    k_theta = k * 5.0**2 + 0.4 * k * 12.0**2 + 0.6 * k * 8.0**2
+    assert angle == pytest.approx(0.05 * a * force / k_theta, rel=1e-9)
+
+
+@pytest.mark.parametrize(
+    ("edition", "load", "share"),
+    [
+        ("2016", LoadFacts("dead", 1e3, False), 1.0),
+        ("2016", LoadFacts("live", 3.0e3, False), 0.25),
+        ("2016", LoadFacts("live", 3.1e3, False), 0.50),
+        ("2002", LoadFacts("storage", 7e3, False), 0.50),
+        ("2002", LoadFacts("live", 2e3, True), 0.0),
+        ("2016", LoadFacts("snow", 1.6e3, True), 0.2),
+        ("2016", LoadFacts("snow", 1.4e3, True), 0.0),
+        ("2002", LoadFacts("snow", 1.6e3, True), 0.0),
+    ],
+)
+def test_imposed_load_shares(edition: str, load: LoadFacts, share: float) -> None:
+    assert standards.get(f"is1893-{edition}").weight_share(load, None).share == share
+
+
+@pytest.mark.parametrize(
+    ("edition", "ratio", "severity"),
+    [("2002", 1.2, Severity.OK), ("2002", 1.21, Severity.WARNING), ("2016", 1.2, Severity.OK),
+     ("2016", 1.21, Severity.WARNING), ("2016", 1.34, Severity.EXCEEDED)],
+)
+def test_torsional_irregularity(edition: str, ratio: float, severity: Severity) -> None:
+    """max/avg of 1.2 is max/min of 1.5; 4/3 is 2."""
+    room = standards.get(f"is1893-{edition}")
+    a = room.site(room.SiteInput(**SITE))
+    assert room.torsion("X", a, ratio, "story 1").finding.severity is severity
+
+
+@pytest.mark.parametrize(
+    ("edition", "zone", "stories", "regular", "allowed"),
+    [("2016", "II", 4, True, True), ("2016", "II", 5, True, False), ("2016", "III", 2, True, False),
+     ("2002", "IV", 13, True, True), ("2002", "IV", 14, True, False),
+     ("2002", "IV", 5, False, False), ("2002", "II", 13, False, True)],
+)
+def test_static_method_limits(
+    edition: str, zone: str, stories: int, regular: bool, allowed: bool
+) -> None:
+    b = shear_building([4e8] * stories, [2e5] * stories)
+    r = run(edition, b, frame={"regular": regular}, site={"zone": zone})
+    found = next(f for f in r.findings if f.check == "static procedure")
+    assert (found.severity is Severity.OK) == allowed
+
+
+def test_tables_of_r_differ_between_the_editions() -> None:
+    tables = {e: {r[0]: r[1] for r in standards.get(f"is1893-{e}").systems_table().rows()}
+              for e in EDITIONS}
+    key = "dual, ductile RC walls and RC OMRF"
+    assert (tables["2002"][key], tables["2016"][key]) == (4.5, 4.0)
+    assert tables["2016"]["steel special concentric braces"] == 4.5
+    assert tables["2002"]["masonry with RC bands and vertical bars"] == 3.0
+    assert tables["2016"]["masonry with RC bands and vertical bars"] == 2.5
+    with pytest.raises(ud.InputError, match="not in the table of R of 2002"):
+        run("2002", frame={"row": "steel SMRF"})
+    with pytest.raises(ud.InputError, match="did you mean 'RC SMRF'"):
+        run("2016", frame={"row": "RC SMF"})
