@@ -15,7 +15,15 @@ if TYPE_CHECKING:
     from undatum.building import Cantilever, ConceptBuilding, Level, Line, Load, Outline
     from undatum.errors import AnalysisError, InputError, UndatumError
     from undatum.ground import Spectrum, TabulatedSpectrum, read_spectrum
-    from undatum.project import Project, Results, analyze, read, run
+    from undatum.project import (
+        Project,
+        Results,
+        SideBySide,
+        analyze,
+        read,
+        run,
+        side_by_side,
+    )
     from undatum.report import figures
     from undatum.units import si
 
@@ -23,7 +31,8 @@ _HOMES = {
     "undatum.building": ("Cantilever", "ConceptBuilding", "Level", "Line", "Load", "Outline"),
     "undatum.errors": ("AnalysisError", "InputError", "UndatumError"),
     "undatum.ground": ("Spectrum", "TabulatedSpectrum", "read_spectrum"),
-    "undatum.project": ("Project", "Results", "analyze", "read", "run"),
+    "undatum.project": ("Project", "Results", "SideBySide", "analyze", "read", "run",
+                        "side_by_side"),
     "undatum.units": ("si",),
 }
 _HOME_OF = {name: home for home, names in _HOMES.items() for name in names}
@@ -39,6 +48,7 @@ __all__ = [
     "Outline",
     "Project",
     "Results",
+    "SideBySide",
     "Spectrum",
     "TabulatedSpectrum",
     "UndatumError",
@@ -48,6 +58,7 @@ __all__ = [
     "read_spectrum",
     "run",
     "si",
+    "side_by_side",
 ]
 
 

@@ -212,6 +212,26 @@ def _near(path: Path) -> Path:
     return path.relative_to(here) if path.is_relative_to(here) else path
 
 
+@app.command(name="side-by-side")
+def side_by_side(
+    project: ProjectFile,
+    out: Annotated[Path, typer.Option(help="Folder for table and figure")] = Path("side-by-side"),
+) -> None:
+    """The same building by its own standard and by each of its alternatives."""
+    from undatum.report import figures, files, terminal
+
+    job = undatum.read(project)
+    found = undatum.side_by_side(job, project.parent)
+    units = found.results[0].units
+    terminal.table(_console(), found.table(), units)
+    with _writing(out):
+        out.mkdir(parents=True, exist_ok=True)
+        text = files.csv_text(found.table(), units)
+        (out / "side_by_side.csv").write_text(text, encoding="utf-8", newline="")
+        figures.save(figures.side_by_side(found), out / "side_by_side.png")
+    _console().print(f"\n  {_near(out.resolve())}", soft_wrap=True)
+
+
 @app.command()
 def systems(
     standard: Annotated[str, typer.Argument(help="Key of the standard")] = "asce7-16",

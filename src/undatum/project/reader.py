@@ -71,8 +71,22 @@ def validate(data: dict[str, Any]) -> tuple[Project | None, list[Fault]]:
     return (None if faults else project), faults
 
 
+def alternative_project(project: Project, key: str) -> tuple[Project | None, list[Fault]]:
+    """The project by another of its standards, or what is wrong with that alternative."""
+    alternative = project.alternatives[key]
+    other, faults = validate({
+        "title": project.title, "units": project.units, "standard": key,
+        "occupancy": project.occupancy, "site": alternative.site, "system": alternative.system,
+        "building": project.building, "analysis": project.analysis,
+        "drift": project.drift.model_copy(update={"structure": alternative.structure}),
+    })
+    return other, [replace(f, place=f"alternatives.{key}.{f.place}") for f in faults]
+
+
 def _cross_faults(project: Project) -> list[Fault]:
-    found = []
+    found: list[Fault] = []
+    for key in project.alternatives:
+        found += alternative_project(project, key)[1]
     known = standards.get(project.standard).drift_structures()
     if project.drift.structure not in (None, *known):
         found.append(Fault("drift.structure", f"{project.drift.structure!r} is not in the drift "

@@ -73,6 +73,14 @@ class Drift(Described):
     points: list[PlumbPoint] = Field(default=[], description="Further plan points")
 
 
+class Alternative(Described):
+    """The same building by another standard: an ``[alternatives.KEY]`` table."""
+
+    site: dict[str, Any] = Field(description="The [site] table of that standard")
+    system: dict[str, Any] = Field(description="The [system] tables of that standard, X and Y")
+    structure: str | None = Field(None, description="Row of that standard's drift table")
+
+
 class Project(Described):
     """One job. ``site`` and ``system`` hold what the standard asks for."""
 
@@ -91,6 +99,9 @@ class Project(Described):
     building: ConceptBuilding = Field(description="Levels and lateral lines")
     spectrum: SpectrumTable | None = Field(None, description="Spectrum from a file")
     analysis: Analysis = Field(default=Analysis(), description="Choices of analysis")
+    alternatives: dict[str, Alternative] = Field(
+        default={}, description="Other standards by key, for a comparison side by side"
+    )
     drift: Drift = Field(default=Drift(), description="Where and against what drift is judged")
 
 

@@ -14,6 +14,7 @@ from matplotlib.patches import PathPatch
 from matplotlib.path import Path as Shape
 
 from undatum.building.outline import Outline
+from undatum.project.alternatives import SideBySide
 from undatum.project.results import Results
 from undatum.standards.contract import DIRECTIONS
 
@@ -291,6 +292,44 @@ def modes(results: Results, count: int = 6) -> Figure:
     handles, labels = axes[0].get_legend_handles_labels()
     figure.legend(handles, labels, frameon=False, fontsize=9, ncols=3, loc="outside lower center",
                   title="r: radius of gyration of the level", title_fontsize=8)
+    return figure
+
+
+def side_by_side(comparison: SideBySide) -> Figure:
+    """Base shear over weight and drift over limit by several standards."""
+    results = comparison.results
+    figure = _figure(10.4, 1.6 + 0.62 * len(results), f"{results[0].project.title}, by standard")
+    left, right = figure.subplots(1, 2, sharey=True)
+    y = np.arange(len(results))[::-1]
+    for c, d in enumerate(DIRECTIONS):
+        offset = 0.2 * (1 - 2 * c)
+        shear = [r.statics[d, "strength"].shear.coefficient for r in results]
+        scaled = [
+            next(s.modal_base_shear * s.answer.factor for s in r.scaling
+                 if s.direction == d and s.purpose == "strength") / r.weights.total
+            for r in results
+        ]
+        left.barh(y + offset, shear, height=0.36, color=COLORS[d], label=f"{d}, static")
+        left.plot(scaled, y + offset, "D", color=INK, markersize=5,
+                  label="spectrum, scaled" if c == 0 else None)
+        for at, value in zip(y + offset, shear, strict=True):
+            left.annotate(f"{value:.3f}", (0, at), xytext=(4, 0), textcoords="offset points",
+                          va="center", fontsize=8, color="white")
+        use = {m: [float(r.drift.use[r.drift.governing(c, method=m)][c]) for r in results]
+               for m in ("static", "spectrum")}
+        right.barh(y + offset, use["static"], height=0.36, color=COLORS[d], label=f"{d}, static")
+        right.plot(use["spectrum"], y + offset, "D", color=INK, markersize=5,
+                   label="spectrum" if c == 0 else None)
+    right.axvline(1.0, color=LIMIT, linewidth=1.6, label="limit")
+    left.set_yticks(y, [r.standard_title for r in results])
+    _plain(left, "base shear over seismic weight", "")
+    _plain(right, "largest drift over its limit", "")
+    for ax in (left, right):
+        ax.grid(False, axis="y")
+    left.legend(frameon=False, fontsize=8, loc="upper center", bbox_to_anchor=(0.5, -0.16),
+                ncols=3)
+    right.legend(frameon=False, fontsize=8, loc="upper center", bbox_to_anchor=(0.5, -0.16),
+                 ncols=4)
     return figure
 
 

@@ -1,0 +1,69 @@
+"""One building by several standards."""
+
+from __future__ import annotations
+
+import tomllib
+from pathlib import Path
+from typing import Any
+
+import pytest
+
+import undatum as ud
+from conftest import starter_text, write_toml
+from test_bad_input import call
+from undatum.project.reader import validate
+
+
+@pytest.fixture
+def clinic() -> dict[str, Any]:
+    return tomllib.loads(starter_text("clinic"))
+
+
+def test_each_column_is_the_job_by_that_standard(clinic: dict[str, Any]) -> None:
+    project, faults = validate(clinic)
+    assert not faults
+    assert project is not None
+    found = ud.side_by_side(project)
+    keys = [r.project.standard for r in found.results]
+    assert keys == ["asce7-16", "asce7-10", "en1998", "is1893-2016", "ubc97"]
+    for r in found.results[1:]:
+        alone = dict(clinic)
+        other = alone.pop("alternatives")[r.project.standard]
+        alone |= {"standard": r.project.standard, "site": other["site"], "system": other["system"]}
+        single, wrong = validate(alone)
+        assert not wrong
+        assert single is not None
+        again = ud.run(single)
+        assert again.drift.use == pytest.approx(r.drift.use, nan_ok=True)
+        assert again.dynamic[0].base_shear == pytest.approx(r.dynamic[0].base_shear)
+    rows = list(found.table().rows())
+    assert len(rows) == 10
+    assert rows[0][6] == pytest.approx(found.results[0].statics["X", "strength"].shear.coefficient)
+
+
+def test_faults_of_an_alternative_name_their_place(clinic: dict[str, Any], tmp_path: Path) -> None:
+    clinic["alternatives"]["ubc97"]["site"]["zone"] = "5"
+    clinic["alternatives"]["is1893-2016"]["system"]["X"]["row"] = "ductile walls"
+    clinic["alternatives"]["en9988"] = {"site": {}, "system": {}}
+    with pytest.raises(ud.InputError) as caught:
+        ud.read(write_toml(clinic, tmp_path / "p.toml"))
+    places = {f.place for f in caught.value.faults}
+    assert "alternatives.ubc97.site.zone" in places
+    assert "alternatives.is1893-2016.system.X" in places
+    assert "alternatives.en9988.standard" in places
+    assert all(f.line for f in caught.value.faults)
+
+
+def test_command_writes_table_and_figure(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
+) -> None:
+    path = tmp_path / "clinic.toml"
+    path.write_text(starter_text("clinic"), encoding="utf-8")
+    out = tmp_path / "out"
+    assert call(["side-by-side", str(path), "--out", str(out)], monkeypatch) == 0
+    assert "EN 1998-1:2004" in capsys.readouterr().out
+    assert (out / "side_by_side.png").read_bytes().startswith(b"\x89PNG")
+    assert "UBC 1997" in (out / "side_by_side.csv").read_text(encoding="utf-8")
+    path.write_text(starter_text("archive"), encoding="utf-8")
+    assert call(["side-by-side", str(path), "--out", str(out)], monkeypatch) == 2
+    assert "names no other standard" in capsys.readouterr().err
