@@ -37,6 +37,7 @@ docs: $(READY)
 bench: $(READY)
 	$(BIN)/python benchmarks/whole_job.py
 	$(BIN)/python benchmarks/start_up.py
+	$(BIN)/python benchmarks/record_spectra.py
 
 clean:
 	rm -rf $(VENV) $(DEMO) build dist .mypy_cache .ruff_cache .pytest_cache .hypothesis

@@ -14,7 +14,15 @@ __version__ = "0.1.0"
 if TYPE_CHECKING:
     from undatum.building import Cantilever, ConceptBuilding, Level, Line, Load, Outline
     from undatum.errors import AnalysisError, InputError, UndatumError
-    from undatum.ground import Spectrum, TabulatedSpectrum, read_spectrum
+    from undatum.ground import (
+        GroundMotion,
+        Spectrum,
+        TabulatedSpectrum,
+        read_motion,
+        read_spectrum,
+        response_spectra,
+        rotated_spectra,
+    )
     from undatum.project import (
         Project,
         Results,
@@ -30,7 +38,8 @@ if TYPE_CHECKING:
 _HOMES = {
     "undatum.building": ("Cantilever", "ConceptBuilding", "Level", "Line", "Load", "Outline"),
     "undatum.errors": ("AnalysisError", "InputError", "UndatumError"),
-    "undatum.ground": ("Spectrum", "TabulatedSpectrum", "read_spectrum"),
+    "undatum.ground": ("GroundMotion", "Spectrum", "TabulatedSpectrum", "read_motion",
+                       "read_spectrum", "response_spectra", "rotated_spectra"),
     "undatum.project": ("Project", "Results", "SideBySide", "analyze", "read", "run",
                         "side_by_side"),
     "undatum.units": ("si",),
@@ -41,6 +50,7 @@ __all__ = [
     "AnalysisError",
     "Cantilever",
     "ConceptBuilding",
+    "GroundMotion",
     "InputError",
     "Level",
     "Line",
@@ -55,7 +65,10 @@ __all__ = [
     "analyze",
     "figures",
     "read",
+    "read_motion",
     "read_spectrum",
+    "response_spectra",
+    "rotated_spectra",
     "run",
     "si",
     "side_by_side",

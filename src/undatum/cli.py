@@ -232,6 +232,59 @@ def side_by_side(
     _console().print(f"\n  {_near(out.resolve())}", soft_wrap=True)
 
 
+@app.command(name="record-spectrum")
+def record_spectrum(
+    record: Annotated[Path, typer.Argument(help="Acceleration history (CSV, unit in its header)")],
+    pair: Annotated[
+        Path | None, typer.Option(help="The other horizontal component, for RotD50 and RotD100")
+    ] = None,
+    step: Annotated[str, typer.Option(help='Step of a record without times, "0.01 s"')] = "",
+    damping: Annotated[list[str] | None, typer.Option(help='Damping, "5 %"; may be given again')
+                       ] = None,
+    project: Annotated[
+        Path | None, typer.Option(help="Project whose design spectrum is drawn beside it")
+    ] = None,
+    out: Annotated[Path, typer.Option(help="Folder for table and figure")] = Path("shaking"),
+) -> None:
+    """Response spectra of a ground-motion record, beside a design spectrum."""
+    from undatum.errors import Fault
+    from undatum.ground import read_motion, response_spectra, rotated_spectra, usual_periods
+    from undatum.report import figures, files
+    from undatum.table import Table, column
+    from undatum.units import UnitSystem, to_si
+
+    try:
+        dampings = [to_si(text, "ratio") for text in damping or ["5 %"]]
+        seconds = to_si(step, "time") if step else None
+    except ValueError as error:
+        raise InputError([Fault("--damping or --step", str(error))]) from None
+    motion = read_motion(record, step=seconds)
+    periods = usual_periods()
+    spectra = response_spectra(motion, periods, dampings)
+    rotated = {} if pair is None else rotated_spectra(
+        motion, read_motion(pair, step=seconds), periods, dampings[0])
+    results = None if project is None else undatum.run(undatum.read(project), project.parent)
+    units = UnitSystem("kN, m") if results is None else results.units
+    found = spectra.table()
+    more = tuple(column(name, "acceleration", values) for name, values in rotated.items())
+    whole = Table(found.name, found.title, (*found.columns, *more))
+    with _writing(out):
+        out.mkdir(parents=True, exist_ok=True)
+        text = files.csv_text(whole, units)
+        (out / "record_spectra.csv").write_text(text, encoding="utf-8", newline="")
+        figures.save(figures.record_spectra(
+            spectra, rotated, results, units.shown["velocity"], units.shown["displacement"],
+        ), out / "record_spectra.png")
+    console = _console()
+    peak = spectra.pseudo_acceleration[:, 0]
+    console.print(
+        f"{motion.name}: {motion.acceleration.size} samples at {motion.step:g} s, "
+        f"{motion.duration:.1f} s, peak {motion.peak / 9.80665:.3f} g; largest ordinate "
+        f"{peak.max() / 9.80665:.3f} g at {periods[int(peak.argmax())]:.2f} s "
+        f"({dampings[0]:.0%} damping)", soft_wrap=True)
+    console.print(f"  {_near(out.resolve())}", soft_wrap=True)
+
+
 @app.command()
 def systems(
     standard: Annotated[str, typer.Argument(help="Key of the standard")] = "asce7-16",

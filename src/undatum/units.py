@@ -43,6 +43,7 @@ DIMENSIONS: dict[str, tuple[str, str]] = {
     "rotational inertia": ("kg*m^2", "5000 t*m^2"),
     "acceleration": ("m/s^2", "0.4 g"),
     "acceleration in g": ("g", "0.4 g"),  # as mapped values are published
+    "velocity": ("m/s", "0.2 m/s"),
     "time": ("s", "8 s"),
     "frequency": ("1/s", "2 Hz"),
     "angle": ("rad", "30 deg"),
@@ -84,6 +85,7 @@ def _system(
         "area load": f"{force}/{length}^2",
         "line load": f"{force}/{length}",
         "stress": f"{force}/{length}^2",
+        "velocity": f"{length}/s",
         "second moment of area": f"{length}^4",
         "mass": f"{force}*s^2/{length}",
         "rotational inertia": f"{force}*s^2*{length}",
@@ -92,7 +94,7 @@ def _system(
     return bare, {**bare, **shown}
 
 
-_US = {"displacement": "in", "area load": "psf", "stress": "ksi"}
+_US = {"displacement": "in", "area load": "psf", "stress": "ksi", "velocity": "in/s"}
 _SYSTEMS = {
     "N, m": _system("N", "m", {"mass": "kg", "rotational inertia": "kg*m^2"}),
     "kN, m": _system("kN", "m", _METRIC),

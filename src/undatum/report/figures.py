@@ -14,9 +14,11 @@ from matplotlib.patches import PathPatch
 from matplotlib.path import Path as Shape
 
 from undatum.building.outline import Outline
+from undatum.ground.record import RecordSpectra
 from undatum.project.alternatives import SideBySide
 from undatum.project.results import Results
 from undatum.standards.contract import DIRECTIONS
+from undatum.units import STANDARD_GRAVITY, factor
 
 INK = "#1f2a37"
 SOFT = "#8a94a3"
@@ -330,6 +332,40 @@ def side_by_side(comparison: SideBySide) -> Figure:
                 ncols=3)
     right.legend(frameon=False, fontsize=8, loc="upper center", bbox_to_anchor=(0.5, -0.16),
                  ncols=4)
+    return figure
+
+
+def record_spectra(
+    spectra: RecordSpectra, rotated: dict[str, Any], results: Results | None, velocity: str,
+    displacement: str,
+) -> Figure:
+    """Pseudo-acceleration of a record beside the design spectrum; velocity and displacement."""
+    figure = _figure(10.4, 5.0, f"Response spectra of {spectra.name}")
+    grid = figure.add_gridspec(2, 2, width_ratios=(1.7, 1))
+    main, top, low = (figure.add_subplot(grid[:, 0]), figure.add_subplot(grid[0, 1]),
+                      figure.add_subplot(grid[1, 1]))
+    t = spectra.periods
+    shades = ["#1b6ca8", "#6aa5cf", "#aac9e2", "#c8611a", "#8a94a3"]
+    for j, z in enumerate(spectra.dampings):
+        color, name = shades[j % len(shades)], f"{z:.0%} damping"
+        main.plot(t, spectra.pseudo_acceleration[:, j] / STANDARD_GRAVITY, color=color, label=name)
+        top.plot(t, spectra.pseudo_velocity[:, j] / factor(velocity, "velocity"), color=color)
+        low.plot(t, spectra.displacement[:, j] / factor(displacement, "displacement"), color=color)
+    for name, values in rotated.items():
+        main.plot(t, values / STANDARD_GRAVITY, color=COLORS["Y"], linewidth=1.6,
+                  linestyle="--" if name != "RotD100" else "-", label=name)
+    if results is not None:
+        inside = np.unique([*t, *(c for c in results.spectrum.corners.values() if c < t[-1])])
+        inside = inside[inside <= getattr(results.spectrum, "periods", (np.inf,))[-1]]
+        main.plot(inside, results.accelerations_in_g(results.spectrum(inside)), color=INK,
+                  linewidth=2, label=f"design spectrum, {results.spectrum.name}")
+    for ax, y in ((main, "pseudo-acceleration (g)"), (top, f"pseudo-velocity ({velocity})"),
+                  (low, f"displacement ({displacement})")):
+        ax.set_xscale("log")
+        ax.xaxis.set_major_formatter(lambda x, _: f"{x:g}")
+        ax.set_ylim(bottom=0)
+        _plain(ax, "period (s)" if ax is not top else "", y)
+    main.legend(frameon=False, fontsize=8)
     return figure
 
 

@@ -1,0 +1,275 @@
+"""Response spectra of ground-motion records.
+
+The motion is taken as straight lines between its samples. For such a motion the response of a
+damped oscillator is known exactly from one sample to the next; the step is written as a digital
+filter with two poles, so that a whole history is one pass of a compiled loop.
+Source: Nigam and Jennings, Bull. Seism. Soc. Am. 59 (1969), 909-922, for the exact step.
+"""
+
+from __future__ import annotations
+
+import csv
+import re
+from collections.abc import Iterator
+from dataclasses import dataclass
+from pathlib import Path
+
+import numpy as np
+from numpy.typing import ArrayLike, NDArray
+from scipy import linalg, signal
+
+from undatum.errors import Fault, InputError
+from undatum.table import Table, column
+from undatum.units import STANDARD_GRAVITY, factor
+
+Floats = NDArray[np.float64]
+
+#: A peak may fall between samples; the history is resampled so that a period has this many, and
+#: a peak is then low by at most 1 - cos(pi/60), 0.14 %.
+SAMPLES_A_PERIOD = 60
+
+
+@dataclass(frozen=True, slots=True)
+class GroundMotion:
+    """Ground acceleration (n,) in m/s2 at a fixed step in s."""
+
+    name: str
+    step: float
+    acceleration: Floats
+
+    def __post_init__(self) -> None:
+        a = np.asarray(self.acceleration, dtype=float)
+        faults = []
+        if a.ndim != 1 or a.size < 3:
+            faults.append(Fault(self.name, "holds fewer than three samples"))
+        elif not np.all(np.isfinite(a)):
+            row = int(np.flatnonzero(~np.isfinite(a))[0])
+            faults.append(Fault(self.name, f"sample {row + 1} is not a finite number"))
+        elif np.abs(a).max() > 10 * STANDARD_GRAVITY:
+            faults.append(Fault(
+                self.name, f"reaches {np.abs(a).max() / STANDARD_GRAVITY:.3g} g",
+                "no ground shakes like that; is the unit right?"))
+        if not (np.isfinite(self.step) and 0 < self.step <= 1.0):
+            faults.append(Fault(self.name, f"the step of {self.step:g} s is not between 0 and 1 s"))
+        if faults:
+            raise InputError(faults)
+        object.__setattr__(self, "acceleration", a)
+        a.flags.writeable = False
+
+    @property
+    def peak(self) -> float:
+        """Peak ground acceleration, m/s2."""
+        return float(np.abs(self.acceleration).max())
+
+    @property
+    def duration(self) -> float:
+        """s."""
+        return self.step * (self.acceleration.size - 1)
+
+
+@dataclass(frozen=True, slots=True)
+class RecordSpectra:
+    """Spectra of one record: ``displacement`` (periods, dampings) in m; periods (n,) in s."""
+
+    name: str
+    periods: Floats
+    dampings: Floats
+    displacement: Floats
+
+    @property
+    def pseudo_velocity(self) -> Floats:
+        """Circular frequency times spectral displacement, m/s."""
+        return np.asarray(2 * np.pi / self.periods[:, None] * self.displacement)
+
+    @property
+    def pseudo_acceleration(self) -> Floats:
+        """Circular frequency squared times spectral displacement, m/s2."""
+        return np.asarray((2 * np.pi / self.periods[:, None]) ** 2 * self.displacement)
+
+    def table(self) -> Table:
+        """All ordinates by period."""
+        parts = [("pseudo-acceleration", "acceleration", self.pseudo_acceleration),
+                 ("pseudo-velocity", "velocity", self.pseudo_velocity),
+                 ("displacement", "displacement", self.displacement)]
+        return Table(
+            "record_spectra",
+            f"Response spectra of {self.name}",
+            (
+                column("period", "time", self.periods),
+                *(column(f"{name}, {z:.3g} damping", dimension, values[:, j])
+                  for name, dimension, values in parts
+                  for j, z in enumerate(self.dampings)),
+            ),
+        )
+
+
+def usual_periods(count: int = 100, shortest: float = 0.02, longest: float = 10.0) -> Floats:
+    """Periods in equal steps of their logarithm, s."""
+    return np.geomspace(shortest, longest, count)
+
+
+def response_spectra(
+    motion: GroundMotion, periods: ArrayLike, dampings: ArrayLike = 0.05
+) -> RecordSpectra:
+    """Spectral displacement of a record for oscillators at rest before it starts.
+
+    ``periods`` (n,) in s, all above zero; ``dampings`` ratios below one. A record that does not
+    start at zero is led up to its first sample over one step.
+    """
+    t, z = _oscillators(periods, dampings)
+    found = np.empty((t.size, z.size))
+    for i, j, history in _histories(motion, t, z):
+        found[i, j] = np.abs(history).max()
+    return RecordSpectra(motion.name, t, z, found)
+
+
+def rotated_spectra(
+    first: GroundMotion, second: GroundMotion, periods: ArrayLike, damping: float = 0.05,
+    percentiles: tuple[float, ...] = (50.0, 100.0),
+) -> dict[str, Floats]:
+    """Pseudo-acceleration (n,) in m/s2 over all directions of a horizontal pair, by percentile.
+
+    For each period the two responses are turned through 180 directions in steps of 1 degree; the
+    peaks are ranked. The keys are ``RotD50``, ``RotD100`` and so on.
+    Source: Boore, Bull. Seism. Soc. Am. 100 (2010), 1830-1835.
+    """
+    if first.step != second.step or first.acceleration.size != second.acceleration.size:
+        raise InputError([Fault(
+            second.name, f"does not match {first.name}: {second.acceleration.size} samples at "
+            f"{second.step:g} s against {first.acceleration.size} at {first.step:g} s",
+            "the pair must have one step and one length")])
+    t, z = _oscillators(periods, damping)
+    angles = np.radians(np.arange(180.0))
+    turn = np.stack([np.cos(angles), np.sin(angles)])
+    found = {f"RotD{p:g}": np.empty(t.size) for p in percentiles}
+    pairs = zip(_histories(first, t, z), _histories(second, t, z), strict=True)
+    for (i, _, x), (_, _, y) in pairs:
+        path = _hull(np.column_stack([x, y]))
+        peaks = np.abs(path @ turn).max(axis=0)
+        size = (2 * np.pi / t[i]) ** 2
+        for p in percentiles:
+            found[f"RotD{p:g}"][i] = size * np.percentile(peaks, p)
+    return found
+
+
+def _hull(path: Floats) -> Floats:
+    """The corners of the convex hull of a plane path: no other point is a peak in any direction."""
+    from scipy.spatial import ConvexHull, QhullError
+
+    try:
+        return np.asarray(path[ConvexHull(path).vertices])
+    except QhullError:  # all on one line
+        return path
+
+
+def _oscillators(periods: ArrayLike, dampings: ArrayLike) -> tuple[Floats, Floats]:
+    t = np.atleast_1d(np.asarray(periods, dtype=float))
+    z = np.atleast_1d(np.asarray(dampings, dtype=float))
+    if t.size == 0 or not np.all(np.isfinite(t)) or np.any(t <= 0):
+        raise InputError("the periods of a response spectrum are positive numbers of seconds")
+    if np.any(z < 0) or np.any(z >= 1):
+        raise InputError("a damping ratio lies between 0 and 1; 5 % is 0.05")
+    return t, z
+
+
+def _histories(
+    motion: GroundMotion, t: Floats, z: Floats
+) -> Iterator[tuple[int, int, Floats]]:
+    """Displacement history of every oscillator relative to the ground: (i, j, history)."""
+    finer = np.maximum(np.ceil(SAMPLES_A_PERIOD * motion.step / t), 1).astype(int)
+    sampled = {int(k): _resample(motion.acceleration, int(k)) for k in np.unique(finer)}
+    for j, damping in enumerate(z):
+        numerator, denominator = _filters(t, damping, motion.step / finer)
+        for i in range(t.size):
+            yield i, j, signal.lfilter(numerator[i], denominator[i], -sampled[int(finer[i])])
+
+
+def _resample(a: Floats, times: int) -> Floats:
+    """The same straight lines with ``times`` as many samples, led up from zero if need be."""
+    a = np.concatenate([[0.0], a]) if a[0] != 0 else a
+    if times == 1:
+        return np.asarray(a)
+    at = np.arange((a.size - 1) * times + 1) / times
+    return np.asarray(np.interp(at, np.arange(a.size), a))
+
+
+def _filters(t: Floats, damping: float, step: Floats) -> tuple[Floats, Floats]:
+    """Numerators (n, 3) and denominators (n, 3) of the exact step for each period.
+
+    The state (u, v, p, dp/dt) of an oscillator under a straight-line force p moves on by the
+    exponential of a 4 x 4 matrix; u alone obeys the difference equation returned here.
+    """
+    w = 2 * np.pi / t
+    m = np.zeros((t.size, 4, 4))
+    m[:, 0, 1] = 1.0
+    m[:, 1, 0], m[:, 1, 1], m[:, 1, 2] = -(w**2), -2 * damping * w, 1.0
+    m[:, 2, 3] = 1.0
+    phi = linalg.expm(m * step[:, None, None])
+    e = phi[:, :2, :2]
+    after = phi[:, :2, 3] / step[:, None]  # effect of the force at the end of the step
+    before = phi[:, :2, 2] - after
+    trace = e[:, 0, 0] + e[:, 1, 1]
+    determinant = e[:, 0, 0] * e[:, 1, 1] - e[:, 0, 1] * e[:, 1, 0]
+    numerator = np.column_stack([
+        after[:, 0],
+        before[:, 0] - e[:, 1, 1] * after[:, 0] + e[:, 0, 1] * after[:, 1],
+        -e[:, 1, 1] * before[:, 0] + e[:, 0, 1] * before[:, 1],
+    ])
+    return numerator, np.column_stack([np.ones(t.size), -trace, determinant])
+
+
+# -- files ---------------------------------------------------------------------------------------
+
+_HEAD = re.compile(r"\s*([A-Za-z _-]+?)\s*[\(\[]\s*([^)\]]+)\s*[\)\]]\s*")
+
+
+def read_motion(path: Path, *, step: float | None = None) -> GroundMotion:
+    """Read an acceleration history with its unit in the header.
+
+    Either two columns, ``time (s), acceleration (g)``, at a fixed step; or values one after the
+    other under ``acceleration (g)``, any number to a line, with the ``step`` in s given. Lines
+    starting with ``#`` are passed over. Raises InputError naming the file and the line.
+    """
+    name = path.name
+
+    def wrong(message: str, cure: str = "", line: int | None = None) -> InputError:
+        return InputError([Fault(f"record {name}", message, cure, line)])
+
+    try:
+        text = path.read_text(encoding="utf-8-sig")
+    except (OSError, UnicodeDecodeError) as error:
+        raise wrong(f"cannot be read ({getattr(error, 'strerror', None) or 'not text'})") from None
+    lines = [(i, line) for i, line in enumerate(text.splitlines(), 1)
+             if line.strip() and not line.lstrip().startswith("#")]
+    example = "write a first line such as: time (s), acceleration (g)"
+    if not lines:
+        raise wrong("is empty", example)
+    heads = [_HEAD.fullmatch(cell) for cell in next(csv.reader([lines[0][1]]))]
+    if not heads or not all(heads) or len(heads) > 2:
+        raise wrong(f"the header {lines[0][1].strip()[:60]!r} names no units", example, lines[0][0])
+    units = [h[2].strip() for h in heads if h]
+    try:
+        size = factor(units[-1], "acceleration")
+        tick = factor(units[0], "time") if len(units) == 2 else 1.0
+    except ValueError as error:
+        raise wrong(str(error), example, lines[0][0]) from None
+    numbers: list[list[float]] = []
+    for i, line in lines[1:]:
+        try:
+            numbers.append([float(cell) for cell in re.split(r"[,;\s]+", line.strip()) if cell])
+        except ValueError:
+            raise wrong(f"{line.strip()[:60]!r} is not a row of numbers", "", i) from None
+        if len(units) == 2 and len(numbers[-1]) != 2:
+            raise wrong(f"{line.strip()[:60]!r} is not a time and an acceleration", "", i)
+    values = np.array([x for row in numbers for x in row])
+    if len(units) == 1:
+        if step is None:
+            raise wrong("has no time column", "give the step, such as --step \"0.01 s\"")
+        return GroundMotion(name, step, values * size)
+    times, values = values[0::2] * tick, values[1::2] * size
+    gaps = np.diff(times)
+    if times.size < 3 or np.any(gaps <= 0) or np.ptp(gaps) > 0.01 * gaps.mean():
+        row = int(np.argmax(np.abs(gaps - np.median(gaps)))) + 1 if gaps.size else 0
+        raise wrong("the times do not rise by a fixed step", "resample the record first",
+                    lines[min(row + 1, len(lines) - 1)][0])
+    return GroundMotion(name, float(gaps.mean()), values)
