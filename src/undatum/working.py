@@ -107,6 +107,7 @@ class Section:
 
     title: str
     steps: tuple[Step, ...]
+    replaced: Mapping[str, tuple[float, str]] = field(default_factory=dict)
 
     def __iter__(self) -> Iterator[Step]:
         return iter(self.steps)
@@ -132,15 +133,25 @@ class Section:
 
 
 class Working:
-    """Collects steps; symbols written above, here or in ``parents``, can be used below."""
+    """Collects steps; symbols written above, here or in ``parents``, can be used below.
 
-    def __init__(self, title: str, *parents: Section | Working) -> None:
+    ``replaced`` holds values the engineer puts in place of the standard's, by symbol, each with
+    its reason: a line of that symbol takes this value and records the standard's own beside it.
+    Replacements of the parents hold here too.
+    """
+
+    def __init__(
+        self, title: str, *parents: Section,
+        replaced: Mapping[str, tuple[float, str]] | None = None,
+    ) -> None:
         self.title = title
         self._steps: list[Step] = []
         self._known: dict[str, Step] = {}
+        self._replaced: dict[str, tuple[float, str]] = {}
         for parent in parents:
-            steps = parent.steps if isinstance(parent, Section) else tuple(parent._known.values())
-            self._known |= {step.symbol: step for step in steps}
+            self._known |= {step.symbol: step for step in parent.steps}
+            self._replaced |= parent.replaced
+        self._replaced |= replaced or {}
 
     def given(
         self, symbol: str, value: Value, unit: str = "", *, meaning: str, clause: str = "",
@@ -151,8 +162,8 @@ class Working:
             value = tuple(float(v) for v in value)
         elif not isinstance(value, str | tuple):
             value = float(value)
-        self._add(Step(symbol, value, unit, meaning, clause, branch=branch))
-        return value if isinstance(value, float) else math.nan
+        found = self._add(Step(symbol, value, unit, meaning, clause, branch=branch))
+        return found if isinstance(found, float) else math.nan
 
     def compute(
         self, symbol: str, formula: str, unit: str = "", *, meaning: str, clause: str = "",
@@ -182,12 +193,20 @@ class Working:
             tuple(float(v) for v in result) if isinstance(result, np.ndarray) else float(result)
         )
         inputs = {name: (step.value, step.unit) for name, step in steps.items()}
-        self._add(Step(symbol, value, unit, meaning, clause, formula, inputs, branch))
-        return result
+        found = self._add(Step(symbol, value, unit, meaning, clause, formula, inputs, branch))
+        return result if found is value else found
 
-    def _add(self, step: Step) -> None:
+    def _add(self, step: Step) -> Value:
+        """Write a step, or in its place the engineer's own value with both recorded."""
+        if step.symbol in self._replaced and isinstance(step.value, float):
+            own, reason = self._replaced[step.symbol]
+            by = f" = {step.formula}" if step.formula else ""
+            step = Step(step.symbol, own, step.unit, step.meaning, step.clause,
+                        branch=f"replaced in the project: {reason}; by the standard "
+                        f"{step.symbol}{by} = {step.value:.6g}")
         self._steps.append(step)
         self._known[step.symbol] = step
+        return step.value
 
     def interpolate(
         self,
@@ -225,4 +244,4 @@ class Working:
 
     def close(self) -> Section:
         """The finished section."""
-        return Section(self.title, tuple(self._steps))
+        return Section(self.title, tuple(self._steps), self._replaced)

@@ -28,7 +28,7 @@ from undatum.building.weight import weigh
 from undatum.checks.drift import check_drift
 from undatum.checks.plausibility import check_plausibility
 from undatum.checks.stability import check_stability
-from undatum.errors import InputError
+from undatum.errors import Fault, InputError, nearest
 from undatum.ground.spectrum import Spectrum, read_spectrum
 from undatum.mechanics.idealize import corner_lines, idealize, plumb_lines
 from undatum.mechanics.solve import solve_static
@@ -49,6 +49,7 @@ from undatum.standards.contract import (
     SystemAnswer,
 )
 from undatum.units import UnitSystem
+from undatum.working import Section
 
 Floats = NDArray[np.float64]
 Statics = dict[tuple[Direction, Purpose], StaticForces]
@@ -177,6 +178,19 @@ def run(project: Project, folder: Path | None = None) -> Results:
         *plausibility.findings(),
         *questions(project, units),
     )
+    working = (
+        site.working,
+        *(laterals[d].working for d in DIRECTIONS),
+        *(standard.period(laterals[d], site, facts).working for d in DIRECTIONS),
+        *(x for s in statics.values() for x in (s.shear.working, s.distribution.working)),
+        *(replace(r.working, title=f"{r.working.title}, forces in {d}") for d in DIRECTIONS
+          for r in [twist[d].distribution] if r is not None),
+        *(s.answer.working for s in scaling),
+        *(limits[d].working for d in DIRECTIONS),
+        *(replace(s.answer.working, title=f"{s.answer.working.title}, {s.method}")
+          for s in stability),
+    )
+    _all_replacements_used(project, working)
     return Results(
         project=project,
         standard_title=standard.title,
@@ -204,19 +218,26 @@ def run(project: Project, folder: Path | None = None) -> Results:
         stability=stability,
         plausibility=plausibility,
         findings=findings,
-        working=(
-            site.working,
-            *(laterals[d].working for d in DIRECTIONS),
-            *(standard.period(laterals[d], site, facts).working for d in DIRECTIONS),
-            *(x for s in statics.values() for x in (s.shear.working, s.distribution.working)),
-            *(replace(r.working, title=f"{r.working.title}, forces in {d}") for d in DIRECTIONS
-              for r in [twist[d].distribution] if r is not None),
-            *(s.answer.working for s in scaling),
-            *(limits[d].working for d in DIRECTIONS),
-            *(replace(s.answer.working, title=f"{s.answer.working.title}, {s.method}")
-              for s in stability),
-        ),
+        working=working,
     )
+
+
+def _all_replacements_used(project: Project, working: tuple[Section, ...]) -> None:
+    """A replaced symbol that stands in no working is a mistake. Raises InputError naming it."""
+    known = sorted({step.symbol for section in working for step in section
+                    if isinstance(step.value, float)})
+    faults = []
+    for place, asked in (("site", project.site), ("system.X", project.system.X),
+                         ("system.Y", project.system.Y)):
+        for i, own in enumerate(asked.replace):
+            if own.symbol not in known:
+                near = nearest(own.symbol, known)
+                faults.append(Fault(
+                    f"{place}.replace[{i}].symbol", f"{own.symbol!r} is no single value of this "
+                    "calculation", (f"did you mean {near!r}? " if near else "")
+                    + f"known: {', '.join(known)}"))
+    if faults:
+        raise InputError(faults)
 
 
 def _base_plan(project: Project) -> tuple[float, float]:

@@ -15,6 +15,7 @@ from typing import Any, Literal
 
 import numpy as np
 from numpy.typing import NDArray
+from pydantic import Field
 
 from undatum.described import Described
 from undatum.finding import Finding
@@ -45,6 +46,27 @@ class StructureFacts:
     story_heights: tuple[float, ...]
     weight: float
     plan: tuple[float, float] = (math.nan, math.nan)
+
+
+class Replacement(Described):
+    """A value of one's own in place of the standard's."""
+
+    symbol: str = Field(min_length=1, description='Symbol as the record writes it, such as "R"')
+    value: float = Field(allow_inf_nan=False, description="Value, in the unit the record shows")
+    reason: str = Field(min_length=3, description="Why; the record shows both values and this")
+
+
+class Asked(Described):
+    """Base of the ``[site]`` and ``[system]`` tables a standard asks for."""
+
+    replace: list[Replacement] = Field(
+        default=[], description="Values in place of the standard's, each with its reason"
+    )
+
+    @property
+    def replaced(self) -> dict[str, tuple[float, str]]:
+        """By symbol: value and reason."""
+        return {r.symbol: (r.value, r.reason) for r in self.replace}
 
 
 @dataclass(frozen=True, slots=True)
@@ -215,8 +237,8 @@ class Standard(ABC):
     key: str
     title: str
     also: tuple[str, ...] = ()  # other keys it is reached by, such as those of building codes
-    SiteInput: type[Described]
-    SystemInput: type[Described]
+    SiteInput: type[Asked]
+    SystemInput: type[Asked]
 
     @abstractmethod
     def site(self, given: Any) -> SiteAnswer:

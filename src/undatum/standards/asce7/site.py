@@ -13,7 +13,7 @@ from undatum.errors import Fault, InputError
 from undatum.finding import Finding, Severity
 from undatum.ground.spectrum import Spectrum, TabulatedSpectrum, TwoPeriodSpectrum
 from undatum.standards.asce7.facts import Edition, StudyValues
-from undatum.standards.contract import BaseShearAnswer, SiteAnswer
+from undatum.standards.contract import Asked, BaseShearAnswer, SiteAnswer
 from undatum.units import STANDARD_GRAVITY, Measure
 from undatum.working import Working
 
@@ -21,7 +21,7 @@ InG = Annotated[float, Measure("acceleration in g", least=0.0, most=6.0, plausib
 LongPeriod = Annotated[float, Measure("time", above=0.0, most=40.0, plausible=(4.0, 16.0))]
 
 
-class SiteInput(Described):
+class SiteInput(Asked):
     """The ``[site]`` table for ASCE 7-05, 7-10 and 7-16."""
 
     name: str = Field("", description="Address or description of the site, for the record")
@@ -63,7 +63,7 @@ class MultiPeriod(Described):
             tuple(2 / 3 * a * STANDARD_GRAVITY for a in self.accelerations))
 
 
-class SiteInput22(Described):
+class SiteInput22(Asked):
     """The ``[site]`` table for ASCE 7-22: parameters come from the mapped data for the class."""
 
     name: str = Field("", description="Address or description of the site, for the record")
@@ -86,7 +86,7 @@ class SiteInput22(Described):
 
 def answer(given: SiteInput | SiteInput22, edition: Edition) -> SiteAnswer:
     """Site parameters with their working; raises InputError for a class F site without a study."""
-    w = Working("Site parameters and design spectrum")
+    w = Working("Site parameters and design spectrum", replaced=given.replaced)
     findings: list[Finding] = []
     mapped, spectrum_clause = edition.clause("mapped"), edition.clause("spectrum")
     w.given("S_S", given.ss, "g", meaning="mapped acceleration, short periods", clause=mapped)

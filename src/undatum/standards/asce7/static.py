@@ -32,7 +32,7 @@ def period(
     """
     row = period_row(system, edition)
     ct, x = edition.table("period")[row]
-    w = Working(f"Period in {system.direction}", site.working)
+    w = Working(f"Period in {system.direction}", site.working, system.working)
     clause = "12.8.2.1, Table 12.8-2"
     w.given("C_t", ct, meaning=f"period coefficient, {row}, height in ft", clause=clause)
     w.given("x", x, meaning="period exponent", clause=clause)

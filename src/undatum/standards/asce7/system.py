@@ -8,11 +8,11 @@ from typing import ClassVar, Literal
 from pydantic import Field, model_validator
 from pydantic_core import PydanticCustomError
 
-from undatum.described import Described
 from undatum.errors import nearest
 from undatum.finding import Finding, Severity
 from undatum.standards.asce7.facts import Edition, SystemRow, system_rows
 from undatum.standards.contract import (
+    Asked,
     Direction,
     SiteAnswer,
     StructureFacts,
@@ -31,7 +31,7 @@ PeriodRow = Literal[
 ]
 
 
-class SystemInput(Described):
+class SystemInput(Asked):
     """A ``[system.X]`` or ``[system.Y]`` table for ASCE 7."""
 
     edition: ClassVar[str] = "16"
@@ -97,11 +97,11 @@ def answer(
 ) -> SystemAnswer:
     """R, overstrength, Cd, redundancy and the height limit for one direction."""
     row = system_rows(edition.key)[given.row]
-    w = Working(f"Lateral system in {direction}", site.working)
+    w = Working(f"Lateral system in {direction}", site.working, replaced=given.replaced)
     table = "12.2.1, Table 12.2-1"
     branch = f"row {row.row}, {row.group}: {row.system}"
     w.given("R", row.R, meaning="response modification coefficient", clause=table, branch=branch)
-    w.given("Omega_0", row.overstrength, meaning="overstrength factor", clause=table)
+    overstrength = w.given("Omega_0", row.overstrength, meaning="overstrength factor", clause=table)
     w.given("C_d", row.Cd, meaning="deflection amplification factor", clause=table)
     divisor = w.compute("R_e", "R / I_e", meaning="divisor of elastic forces", clause="12.8.1.1")
     amplifier = w.compute("C_e", "C_d / I_e", meaning="amplification of displacement",
@@ -110,10 +110,11 @@ def answer(
     redundancy = given.redundancy or (1.3 if severe else 1.0)
     why = given.redundancy_reason or ("12.3.4.2: category D, E or F" if severe
                                       else "12.3.4.1: category B or C")
-    w.given("rho", redundancy, meaning="redundancy factor", clause="12.3.4", branch=why)
+    redundancy = w.given("rho", redundancy, meaning="redundancy factor", clause="12.3.4",
+                         branch=why)
     w.given("beta", given.beta, meaning="story shear demand over capacity", clause="12.8.7")
     return SystemAnswer(
-        direction, row.row, row.system, row.group, divisor, amplifier, row.overstrength,
+        direction, row.row, row.system, row.group, divisor, amplifier, overstrength,
         redundancy, w.close(), given, (_height(direction, row, site, facts),),
     )
 

@@ -77,7 +77,7 @@ def period(system: SystemAnswer, site: SiteAnswer, facts_: StructureFacts) -> Pe
     """T1 = Ct H^(3/4), H in m up to 40 m (4.3.3.2.2). There is no cap on a computed period."""
     row = behavior_rows().get(system.row)
     kind = row.period if row else "other"
-    w = Working(f"Period in {system.direction}", site.working)
+    w = Working(f"Period in {system.direction}", site.working, system.working)
     clause = "4.3.3.2.2(3)"
     w.given("C_t", facts()["period"][kind], meaning=f"period coefficient, {kind}, H in m",
             clause=clause)
@@ -182,7 +182,7 @@ def no_scale(direction: str, what: str, symbol: str) -> ScaleAnswer:
 def drift_limit(site: SiteAnswer, system: SystemAnswer, structure: str) -> DriftLimit:
     """d_r nu <= a h (4.4.3.2), written as a limit on d_r / h."""
     given: SiteInput = site.given
-    w = Working(f"Drift limit in {system.direction}", site.working)
+    w = Working(f"Drift limit in {system.direction}", site.working, system.working)
     w.given("a", facts()["drift"][structure], clause="4.4.3.2(1)",
             meaning="limit on d_r nu over story height", branch=structure)
     national(w, "nu", given.national, "nu", facts()["nu"][given.importance_class],

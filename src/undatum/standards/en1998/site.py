@@ -13,7 +13,7 @@ from pydantic import Field
 from undatum.described import Described
 from undatum.finding import Finding, Severity
 from undatum.ground.spectrum import Floats, Spectrum
-from undatum.standards.contract import SiteAnswer
+from undatum.standards.contract import Asked, SiteAnswer
 from undatum.standards.en1998.facts import facts
 from undatum.units import STANDARD_GRAVITY, Measure
 from undatum.working import Working
@@ -41,7 +41,7 @@ class National(Described):
     phi: float | None = Field(None, ge=0, le=1, description="phi of live load on floors")
 
 
-class SiteInput(Described):
+class SiteInput(Asked):
     """The ``[site]`` table for EN 1998-1:2004."""
 
     name: str = Field("", description="Address or description of the site, for the record")
@@ -128,7 +128,7 @@ def _falling(t: Floats, tc: float, td: float) -> Floats:
 def answer(given: SiteInput) -> SiteAnswer:
     """Ground and importance with their working, and the elastic spectrum."""
     table, n = facts(), given.national
-    w = Working("Site parameters and elastic spectrum")
+    w = Working("Site parameters and elastic spectrum", replaced=given.replaced)
     w.given("a_gR", given.reference_acceleration, "g", clause="3.2.1",
             meaning="reference peak ground acceleration, type A ground")
     importance = national(w, "gamma_I", n, "importance_factor",

@@ -7,16 +7,15 @@ from typing import Literal
 from pydantic import Field, model_validator
 from pydantic_core import PydanticCustomError
 
-from undatum.described import Described
 from undatum.errors import nearest
 from undatum.finding import Finding, Severity
-from undatum.standards.contract import Direction, SiteAnswer, SystemAnswer
+from undatum.standards.contract import Asked, Direction, SiteAnswer, SystemAnswer
 from undatum.standards.en1998.facts import BehaviorRow, behavior_rows
 from undatum.table import Table, column
 from undatum.working import Working
 
 
-class SystemInput(Described):
+class SystemInput(Asked):
     """A ``[system.X]`` or ``[system.Y]`` table for EN 1998-1."""
 
     row: str = Field(description='Structural type, such as "concrete frame"; see undatum systems')
@@ -57,7 +56,7 @@ class SystemInput(Described):
 def answer(direction: Direction, given: SystemInput, site: SiteAnswer) -> SystemAnswer:
     """Behavior factor q with its working. Displacements are multiplied by q_d = q (4.3.4)."""
     row = behavior_rows().get(given.row)
-    w = Working(f"Lateral system in {direction}", site.working)
+    w = Working(f"Lateral system in {direction}", site.working, replaced=given.replaced)
     findings: list[Finding] = []
     if given.q is not None:
         q = w.given("q", given.q, meaning="behavior factor", clause="3.2.2.5(3)",

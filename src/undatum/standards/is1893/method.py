@@ -9,10 +9,10 @@ import numpy as np
 from pydantic import Field, model_validator
 from pydantic_core import PydanticCustomError
 
-from undatum.described import Described
 from undatum.errors import nearest
 from undatum.finding import Finding, Severity
 from undatum.standards.contract import (
+    Asked,
     BaseShearAnswer,
     Direction,
     Distribution,
@@ -35,7 +35,7 @@ from undatum.units import Period
 from undatum.working import Working
 
 
-class SystemInput(Described):
+class SystemInput(Asked):
     """A ``[system.X]`` or ``[system.Y]`` table for IS 1893 (Part 1)."""
 
     row: str = Field(description='Lateral system of the table of R, such as "RC SMRF"')
@@ -74,7 +74,7 @@ def system(
         raise InputError([Fault(f"system.{direction}.row",
                                 f"{given.row!r} is not in the table of R of {edition}",
                                 f"choose from: {', '.join(table)}")])
-    w = Working(f"Lateral system in {direction}", site.working)
+    w = Working(f"Lateral system in {direction}", site.working, replaced=given.replaced)
     r = w.given("R", table[given.row][0], meaning="response reduction factor", clause=clause,
                 branch=given.row)
     divisor = w.compute("R_I", "R / I", meaning="divisor of elastic forces", clause="6.4.2")
@@ -108,7 +108,7 @@ def period(
 ) -> PeriodAnswer:
     """Ta: c h^0.75 for bare moment frames, 0.09 h/sqrt(d) for all others. It is always used."""
     given: SystemInput = system.given
-    w = Working(f"Period in {system.direction}", site.working)
+    w = Working(f"Period in {system.direction}", site.working, system.working)
     clause = "7.6.2" if edition == "2016" else "7.6.1, 7.6.2"
     kind = facts()[f"R_{edition}"][system.row][1]
     w.given("h", structure.height, "m", meaning="height of the building", clause=clause)
@@ -233,7 +233,7 @@ def scale(
 
 def drift_limit(system: SystemAnswer) -> DriftLimit:
     """0.004 of the story height under the design forces (7.11.1)."""
-    w = Working(f"Drift limit in {system.direction}")
+    w = Working(f"Drift limit in {system.direction}", system.working)
     ratio = w.given("a", 0.004, meaning="allowable drift over story height, under design forces",
                     clause="7.11.1")
     return DriftLimit(ratio, w.close())

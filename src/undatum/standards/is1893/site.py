@@ -13,10 +13,9 @@ import numpy as np
 from numpy.typing import ArrayLike
 from pydantic import Field
 
-from undatum.described import Described
 from undatum.errors import Fault, InputError
 from undatum.ground.spectrum import Floats, Spectrum
-from undatum.standards.contract import SiteAnswer
+from undatum.standards.contract import Asked, SiteAnswer
 from undatum.units import STANDARD_GRAVITY, Measure
 from undatum.working import Working
 
@@ -30,7 +29,7 @@ def facts() -> dict[str, Any]:
     return tomllib.loads(text)
 
 
-class SiteInput(Described):
+class SiteInput(Asked):
     """The ``[site]`` table for IS 1893 (Part 1):2016."""
 
     name: str = Field("", description="Address or description of the site, for the record")
@@ -43,7 +42,7 @@ class SiteInput(Described):
     )
 
 
-class SiteInput2002(Described):
+class SiteInput2002(Asked):
     """The ``[site]`` table for IS 1893 (Part 1):2002."""
 
     name: str = Field("", description="Address or description of the site, for the record")
@@ -93,7 +92,7 @@ class IndianSpectrum(Spectrum):
 def answer(given: SiteInput | SiteInput2002, edition: str) -> SiteAnswer:
     """Zone factor, soil and importance, and the spectrum before R and I."""
     table, late = facts(), edition == "2016"
-    w = Working("Site parameters and design spectrum")
+    w = Working("Site parameters and design spectrum", replaced=given.replaced)
     z = w.given("Z", table["zone"][given.zone], meaning="zone factor",
                 clause="6.4.2, Table 3" if late else "6.4.2, Table 2", branch=f"zone {given.zone}")
     importance = w.given("I", float(given.importance_factor), meaning="importance factor",

@@ -9,10 +9,10 @@ import numpy as np
 from pydantic import Field, model_validator
 from pydantic_core import PydanticCustomError
 
-from undatum.described import Described
 from undatum.errors import nearest
 from undatum.finding import Finding, Severity
 from undatum.standards.contract import (
+    Asked,
     BaseShearAnswer,
     Direction,
     Distribution,
@@ -38,7 +38,7 @@ _FOOT = factor("ft", "length")
 _PSF = factor("psf", "area load")
 
 
-class SystemInput(Described):
+class SystemInput(Asked):
     """A ``[system.X]`` or ``[system.Y]`` table for UBC 1997."""
 
     row: str = Field(description='Row of Table 16-N, such as "3.1a" (steel special moment frame)')
@@ -62,15 +62,16 @@ def system(
 ) -> SystemAnswer:
     """R, overstrength and the height limit of zones 3 and 4."""
     row = system_rows()[given.row]
-    w = Working(f"Lateral system in {direction}", site.working)
+    w = Working(f"Lateral system in {direction}", site.working, replaced=given.replaced)
     w.given("R", row.R, meaning="response modification factor", clause="Table 16-N",
             branch=f"row {row.row}, {row.group}: {row.system}")
-    w.given("Omega_0", row.overstrength, meaning="overstrength factor", clause="Table 16-N")
+    overstrength = w.given("Omega_0", row.overstrength, meaning="overstrength factor",
+                           clause="Table 16-N")
     divisor = w.compute("R_I", "R / I", meaning="divisor of elastic forces", clause="1630.2.1")
     amplifier = w.compute("C_M", "0.7 * R", meaning="amplification of displacement",
                           clause="1630.9.2, Eq. 30-17")
     return SystemAnswer(
-        direction, row.row, row.system, row.group, divisor, amplifier, row.overstrength, 1.0,
+        direction, row.row, row.system, row.group, divisor, amplifier, overstrength, 1.0,
         w.close(), given, (_height(direction, given, site, structure),),
     )
 
@@ -126,7 +127,7 @@ def period(system: SystemAnswer, site: SiteAnswer, structure: StructureFacts) ->
         kind = "concrete moment frame or eccentric bracing"
     else:
         kind = "other"
-    w = Working(f"Period in {system.direction}", site.working)
+    w = Working(f"Period in {system.direction}", site.working, system.working)
     w.given("C_t", facts()["period"][kind], meaning=f"period coefficient, {kind}, height in ft",
             clause="1630.2.2")
     w.given("h_n", structure.height / _FOOT, "ft", meaning="height above the base",
@@ -256,7 +257,7 @@ def scale(
 
 def drift_limit(site: SiteAnswer, system: SystemAnswer, t: float) -> DriftLimit:
     """0.025 below 0.7 s, else 0.020 of the story height (1630.10.2)."""
-    w = Working(f"Drift limit in {system.direction}")
+    w = Working(f"Drift limit in {system.direction}", system.working)
     w.given("T", t, "s", meaning="fundamental period", clause="1630.10.2")
     ratio = w.given("a", 0.025 if t < 0.7 else 0.020, clause="1630.10.2",
                     meaning="allowable drift over story height",

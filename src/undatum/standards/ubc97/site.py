@@ -8,9 +8,8 @@ from typing import Annotated, Literal
 from pydantic import Field, model_validator
 from pydantic_core import PydanticCustomError
 
-from undatum.described import Described
 from undatum.ground.spectrum import TwoPeriodSpectrum
-from undatum.standards.contract import SiteAnswer
+from undatum.standards.contract import Asked, SiteAnswer
 from undatum.standards.ubc97.facts import facts
 from undatum.units import STANDARD_GRAVITY, Measure
 from undatum.working import Working
@@ -18,7 +17,7 @@ from undatum.working import Working
 Distance = Annotated[float, Measure("length", least=0.0, most=1e6)]
 
 
-class SiteInput(Described):
+class SiteInput(Asked):
     """The ``[site]`` table for UBC 1997."""
 
     name: str = Field("", description="Address or description of the site, for the record")
@@ -50,7 +49,7 @@ class SiteInput(Described):
 def answer(given: SiteInput) -> SiteAnswer:
     """Ca, Cv and the design response spectrum of Figure 16-3."""
     table = facts()
-    w = Working("Site parameters and design spectrum")
+    w = Working("Site parameters and design spectrum", replaced=given.replaced)
     z = w.given("Z", table["zone"][given.zone], meaning="zone factor",
                 clause="1629.4.1, Table 16-I", branch=f"zone {given.zone}")
     importance = w.given("I", table["importance"][given.occupancy_category], clause="Table 16-K",
