@@ -13,6 +13,7 @@ from undatum.analysis.displacement import PlumbDisplacements
 from undatum.analysis.lateral import StaticForces
 from undatum.analysis.modes import Modes
 from undatum.analysis.response import SpectrumSet, StaticSet
+from undatum.analysis.shape import shape_table
 from undatum.analysis.shears import StoryResponse
 from undatum.analysis.torsion import TorsionResult
 from undatum.building.weight import Weights
@@ -29,6 +30,7 @@ from undatum.standards.contract import (
     ModalRules,
     Purpose,
     ScaleAnswer,
+    ShapeFacts,
     SiteAnswer,
     SystemAnswer,
 )
@@ -80,6 +82,7 @@ class Results:
     rules: ModalRules
     statics: Mapping[tuple[Direction, Purpose], StaticForces]
     torsion: Mapping[Direction, TorsionResult]
+    shape: ShapeFacts
     rigidity: Floats
     static_sets: tuple[StaticSet, ...]
     spectrum_sets: tuple[SpectrumSet, ...]
@@ -118,6 +121,7 @@ class Results:
             self.shape_table(),
             *(s.table() for s in self.statics.values()),
             *(self.torsion[d].table() for d in DIRECTIONS),
+            shape_table(self.shape),
             self.modal_shear_table(),
             self.scaling_table(),
             self.shears.table(),

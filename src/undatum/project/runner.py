@@ -22,6 +22,7 @@ from undatum.analysis.response import (
     modal_peaks,
 )
 from undatum.analysis.rigidity import centers_of_rigidity
+from undatum.analysis.shape import shape_facts
 from undatum.analysis.shears import story_response
 from undatum.analysis.torsion import TorsionResult, torsion
 from undatum.building.weight import weigh
@@ -107,6 +108,10 @@ def run(project: Project, folder: Path | None = None) -> Results:
         for axis, d in enumerate(DIRECTIONS) for p in PURPOSES
     }
     twist = {d: torsion(standard, site, system, statics[d, "strength"]) for d in DIRECTIONS}
+    shape = shape_facts(
+        system, [project.building.outline(i) for i in range(system.n)], statics)
+    irregular, irregularities = standard.irregularities(
+        site, shape, {d: twist[d].answer for d in DIRECTIONS})
     eccentricity = standard.eccentricity()
     always = options.accidental_torsion == "always"
     shares = {
@@ -171,8 +176,9 @@ def run(project: Project, folder: Path | None = None) -> Results:
         *(f for d in DIRECTIONS for f in laterals[d].findings),
         *standard.procedures(
             site, [laterals[d] for d in DIRECTIONS],
-            [statics[d, "strength"].shear for d in DIRECTIONS], facts),
+            [statics[d, "strength"].shear for d in DIRECTIONS], facts, irregular),
         *(twist[d].answer.finding for d in DIRECTIONS),
+        *irregularities,
         *drift.findings(),
         *(s.finding() for s in stability),
         *plausibility.findings(),
@@ -204,6 +210,7 @@ def run(project: Project, folder: Path | None = None) -> Results:
         rules=rules,
         statics=statics,
         torsion=twist,
+        shape=shape,
         rigidity=rigidity,
         static_sets=sets,
         spectrum_sets=spectrum_sets,

@@ -12,6 +12,7 @@ from typing import Any
 from jinja2 import Environment
 from markupsafe import Markup, escape
 
+from undatum.analysis.shape import shape_table
 from undatum.finding import findings_table
 from undatum.project.results import Results
 from undatum.report.formula import formula, math, numbers_of, symbol
@@ -142,6 +143,7 @@ def chapters(results: Results, pictures: Mapping[str, bytes]) -> list[Chapter]:
     for d in DIRECTIONS:
         static.add_table(results.torsion[d].table(), u)
     working(static, "Amplification of accidental")
+    static.add_table(shape_table(results.shape), u)
 
     dynamic = Chapter(
         "Modal response spectrum analysis",

@@ -18,7 +18,7 @@ from numpy.typing import NDArray
 from pydantic import Field
 
 from undatum.described import Described
-from undatum.finding import Finding
+from undatum.finding import Finding, Severity
 from undatum.ground.spectrum import Spectrum
 from undatum.table import Table
 from undatum.working import Section
@@ -76,6 +76,31 @@ class LoadFacts:
     kind: str
     intensity: float | None
     on_roof: bool
+
+
+@dataclass(frozen=True, slots=True)
+class ReentrantCorner:
+    """A corner of a floor that turns inwards, and the plan projections beyond it as ratios."""
+
+    level: str
+    at: tuple[float, float]
+    along_x: float
+    along_y: float
+
+
+@dataclass(frozen=True, slots=True)
+class ShapeFacts:
+    """What irregularities are judged from, for the ``n`` stories above the base, top down. SI.
+
+    ``weights`` (n,); ``stiffness`` and ``drift_ratios`` (2, n) along X and Y; ``corners`` of all
+    floors.
+    """
+
+    levels: tuple[str, ...]
+    weights: Floats
+    stiffness: Floats
+    drift_ratios: Floats
+    corners: tuple[ReentrantCorner, ...]
 
 
 @dataclass(frozen=True, slots=True)
@@ -281,9 +306,21 @@ class Standard(ABC):
     @abstractmethod
     def procedures(
         self, site: SiteAnswer, systems: Sequence[SystemAnswer],
-        shears: Sequence[BaseShearAnswer], facts: StructureFacts,
+        shears: Sequence[BaseShearAnswer], facts: StructureFacts, irregular: Sequence[str],
     ) -> tuple[Finding, ...]:
-        """Which procedures the standard permits here, judged with the base shears for strength."""
+        """Which procedures the standard permits here, judged with the base shears for strength.
+
+        ``irregular`` holds the types that :meth:`irregularities` found.
+        """
+
+    def irregularities(
+        self, site: SiteAnswer, shape: ShapeFacts, torsion: Mapping[Direction, TorsionAnswer]
+    ) -> tuple[tuple[str, ...], tuple[Finding, ...]]:
+        """Types of structural irregularity found, and the findings on those judged."""
+        return (), (Finding(
+            "irregularities", "whole structure", Severity.NOTE,
+            f"Of the irregularities of {self.title} only torsion is judged.", "",
+            "Judge the others by hand."),)
 
     @abstractmethod
     def distribution(

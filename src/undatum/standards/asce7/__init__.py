@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from typing import Any
 
 from undatum.finding import Finding
 from undatum.ground import ScaledSpectrum, Spectrum
-from undatum.standards.asce7 import dynamic, limits, static, system
+from undatum.standards.asce7 import dynamic, irregularity, limits, static, system
 from undatum.standards.asce7 import site as site_rules
 from undatum.standards.asce7.facts import StudyValues, edition
 from undatum.standards.asce7.site import SiteInput, SiteInput22
@@ -24,6 +24,7 @@ from undatum.standards.contract import (
     PeriodAnswer,
     Purpose,
     ScaleAnswer,
+    ShapeFacts,
     SiteAnswer,
     StabilityAnswer,
     Standard,
@@ -87,9 +88,17 @@ class ASCE7(Standard):
 
     def procedures(
         self, site: SiteAnswer, systems: Sequence[SystemAnswer],
-        shears: Sequence[BaseShearAnswer], facts: StructureFacts,
+        shears: Sequence[BaseShearAnswer], facts: StructureFacts, irregular: Sequence[str],
     ) -> tuple[Finding, ...]:
-        return site_rules.procedures(site, shears)
+        return (
+            *site_rules.procedures(site, shears),
+            *irregularity.permitted(site, shears, facts, irregular, self.edition),
+        )
+
+    def irregularities(
+        self, site: SiteAnswer, shape: ShapeFacts, torsion: Mapping[Direction, TorsionAnswer]
+    ) -> tuple[tuple[str, ...], tuple[Finding, ...]]:
+        return irregularity.judge(site, shape, torsion, self.edition)
 
     def distribution(
         self, shear: BaseShearAnswer, weights: Sequence[float], heights: Sequence[float]

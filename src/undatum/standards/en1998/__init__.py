@@ -90,7 +90,7 @@ class EN1998(Standard):
 
     def procedures(
         self, site: SiteAnswer, systems: Sequence[SystemAnswer],
-        shears: Sequence[BaseShearAnswer], facts: StructureFacts,
+        shears: Sequence[BaseShearAnswer], facts: StructureFacts, irregular: Sequence[str],
     ) -> tuple[Finding, ...]:
         return method.procedures(site, systems, shears)
 

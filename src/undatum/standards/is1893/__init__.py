@@ -87,7 +87,7 @@ class IS1893(Standard):
 
     def procedures(
         self, site: SiteAnswer, systems: Sequence[SystemAnswer],
-        shears: Sequence[BaseShearAnswer], facts: StructureFacts,
+        shears: Sequence[BaseShearAnswer], facts: StructureFacts, irregular: Sequence[str],
     ) -> tuple[Finding, ...]:
         return method.procedures(site, systems, facts, self.edition)
 

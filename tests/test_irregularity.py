@@ -1,0 +1,137 @@
+"""Structural irregularities and permitted procedures of ASCE 7, by hand."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+import pytest
+
+import undatum as ud
+from conftest import SITE, analyze, shear_building
+from undatum.analysis.shape import reentrant_corners
+from undatum.building import Outline
+from undatum.finding import Finding, Severity
+from undatum.project.results import Results
+
+K, M = 6e7, 2e5
+
+
+def found(r: Results, check: str) -> list[Finding]:
+    return [f for f in r.findings if f.check == check]
+
+
+def run(stiffness: list[float], mass: list[float] | None = None, **more: Any) -> Results:
+    return analyze(shear_building(stiffness, mass or [M] * len(stiffness)), **more)
+
+
+def test_story_stiffness_is_that_of_the_springs(archive: Results) -> None:
+    r = run([K, 1.5 * K, 2 * K])
+    assert r.shape.stiffness == pytest.approx(np.array([[K, 1.5 * K, 2 * K]] * 2))
+
+
+@pytest.mark.parametrize(
+    ("stiffness", "severity", "words"),
+    # Top down. Below the first two, a jump in drift of more than 1.3 lifts the exemption.
+    [
+        ([K, K, K, K], Severity.OK, "1.3 times"),
+        ([K, K, K, 0.69 * K], Severity.WARNING, "type 1a"),
+        ([K, K, K, 0.71 * K], Severity.WARNING, "type 1a"),   # 0.8 of the mean of three
+        ([K, K, K, 0.59 * K], Severity.WARNING, "type 1b"),
+        ([K, 2 * K, 2 * K, 2 * K], Severity.OK, "1.3 times"),
+    ],
+)
+def test_soft_story(stiffness: list[float], severity: Severity, words: str) -> None:
+    items = found(run(stiffness), "soft story")
+    assert {f.severity for f in items} == {severity}
+    assert all(words in f.text for f in items)
+
+
+def test_extreme_soft_story_is_barred_in_category_e() -> None:
+    r = run([K, K, K, 0.5 * K], site={**SITE, "ss": 1.5, "s1": 0.8})
+    assert r.site.category == "E"
+    assert {f.severity for f in found(r, "soft story")} == {Severity.EXCEEDED}
+
+
+def test_one_and_two_story_buildings_are_exempt() -> None:
+    for stiffness in ([K], [K, 0.3 * K]):
+        assert all(f.severity is Severity.OK for f in found(run(stiffness), "soft story"))
+
+
+@pytest.mark.parametrize(
+    ("mass", "stiffness", "severity"),
+    [
+        ([M, M, M, 1.6 * M], [K, K, K, 0.7 * K], Severity.WARNING),
+        ([M, M, M, 1.4 * M], [K, K, K, 0.7 * K], Severity.OK),
+        ([0.3 * M, M, M, M], [K, K, K, 0.7 * K], Severity.OK),      # a lighter roof
+        ([2.0 * M, M, M, M], [K, K, K, 0.7 * K], Severity.WARNING),  # a heavier one
+        ([M, M, M, 1.6 * M], [K, 2 * K, 2.6 * K, 3 * K], Severity.OK),  # exempt by drift
+    ],
+)
+def test_weight(mass: list[float], stiffness: list[float], severity: Severity) -> None:
+    item = found(run(stiffness, mass), "weight irregularity")[0]
+    assert item.severity is severity
+
+
+@pytest.mark.parametrize(
+    ("points", "corners"),
+    [
+        ([(0, 0), (10, 0), (10, 6), (0, 6)], []),
+        ([(0, 0), (18, 0), (18, 7), (9, 7), (9, 13), (0, 13)], [(0.5, 6 / 13)]),
+        ([(0, 13), (9, 13), (9, 7), (18, 7), (18, 0), (0, 0)], [(0.5, 6 / 13)]),  # other way
+        ([(0, 0), (18, 0), (18, 12), (16.5, 12), (16.5, 13), (0, 13)], [(1.5 / 18, 1 / 13)]),
+        # T: two corners under the flange.
+        ([(4, 0), (8, 0), (8, 6), (12, 6), (12, 9), (0, 9), (0, 6), (4, 6)],
+         [(4 / 12, 6 / 9), (4 / 12, 6 / 9)]),
+    ],
+)
+def test_reentrant_corners(points: list[Any], corners: list[tuple[float, float]]) -> None:
+    items = reentrant_corners("L", Outline(points=points))
+    assert [(c.along_x, c.along_y) for c in items] == [pytest.approx(c) for c in corners]
+
+
+def test_l_shape_of_the_demo_is_found(archive: Results) -> None:
+    item = found(archive, "re-entrant corner")[0]
+    assert item.severity is Severity.WARNING
+    assert "50% of the plan along X and 46% along Y" in item.text
+
+
+def tall(stories: int, k: float, **more: Any) -> Results:
+    return analyze(shear_building([k] * stories, [M] * stories, height=4.0), **more)
+
+
+@pytest.mark.parametrize(
+    ("standard", "stories", "k", "plan_irregular", "permitted"),
+    [
+        # Category D, risk II, T_S = 0.5 s (class C: S_DS 0.8, S_D1 0.4): 3.5 T_S = 1.75 s.
+        ("asce7-16", 10, 1e9, False, True),    # regular, 131 ft
+        ("asce7-16", 14, 1e9, False, True),    # regular, 184 ft, T short
+        ("asce7-16", 14, 4e7, False, False),   # regular, 184 ft, T capped at C_u T_a = 2.0 s
+        ("asce7-10", 10, 4e7, False, True),    # regular and low: T does not matter
+        ("asce7-05", 10, 1e9, False, True),
+        ("asce7-05", 14, 4e7, False, False),   # 2005: T decides
+    ],
+)
+def test_permitted_procedure(
+    standard: str, stories: int, k: float, plan_irregular: bool, permitted: bool
+) -> None:
+    r = tall(stories, k, standard=standard)
+    assert r.site.category == "D"
+    item = found(r, "permitted procedure")[0]
+    assert (item.severity is Severity.OK) == permitted, item.text
+
+
+def test_irregular_building_needs_the_modal_analysis(archive: Results) -> None:
+    assert "H1b, H2" in found(archive, "permitted procedure")[0].text
+    low = analyze(shear_building([K, K], [M, M]), system={"X": {"row": "C.1"}, "Y": {"row": "C.1"}})
+    assert "is permitted" in found(low, "permitted procedure")[0].text
+    mild = analyze(shear_building([K] * 3, [M] * 3), site={**SITE, "ss": 0.3, "s1": 0.1})
+    assert "every procedure" in found(mild, "permitted procedure")[0].text
+
+
+def test_standards_that_do_not_judge_say_so() -> None:
+    r = ud.analyze(
+        title="t", standard="ubc97", building=shear_building([K] * 3, [M] * 3),
+        site={"zone": "3", "soil": "SB", "occupancy_category": "standard"},
+        system={key: {"row": "3.1a", "regular": True} for key in "XY"})
+    assert "only torsion is judged" in found(r, "irregularities")[0].text
