@@ -83,6 +83,7 @@ class Results:
     statics: Mapping[tuple[Direction, Purpose], StaticForces]
     torsion: Mapping[Direction, TorsionResult]
     shape: ShapeFacts
+    diaphragms: Mapping[Direction, Floats]
     rigidity: Floats
     static_sets: tuple[StaticSet, ...]
     spectrum_sets: tuple[SpectrumSet, ...]
@@ -122,6 +123,7 @@ class Results:
             *(s.table() for s in self.statics.values()),
             *(self.torsion[d].table() for d in DIRECTIONS),
             shape_table(self.shape),
+            *([self.diaphragm_table()] if self.diaphragms else []),
             self.modal_shear_table(),
             self.scaling_table(),
             self.shears.table(),
@@ -217,6 +219,27 @@ class Results:
                 *(column(name, "ratio", [phi[axis * n + i, m] for m, i in rows], 5)
                   for axis, name in enumerate(("X", "Y", "rotation"))),
             ),
+        )
+
+    def diaphragm_table(self) -> Table:
+        """Diaphragm design forces by level beside the static forces."""
+        shape = self.shape
+        above = self.system.above_base
+        return Table(
+            "diaphragms",
+            "Diaphragm design forces",
+            (
+                column("level", "", shape.levels),
+                column("weight", "force", shape.weights),
+                *(col for d, forces in self.diaphragms.items() for col in (
+                    column(f"static force, {d}", "force",
+                           self.statics[d, "strength"].forces[above]),
+                    column(f"diaphragm force, {d}", "force", forces),
+                    column(f"over weight, {d}", "ratio", forces / np.maximum(shape.weights, 1e-9)),
+                )),
+            ),
+            note="For the inertia of the whole level. Transfer forces from offsets and changes of "
+            "stiffness are not in it.",
         )
 
     def modal_shear_table(self) -> Table:

@@ -184,6 +184,10 @@ def run(project: Project, folder: Path | None = None) -> Results:
         *plausibility.findings(),
         *questions(project, units),
     )
+    diaphragms = {
+        d: standard.diaphragm_forces(site, statics[d, "strength"].distribution, shape.weights)
+        for d in DIRECTIONS
+    }
     working = (
         site.working,
         *(laterals[d].working for d in DIRECTIONS),
@@ -191,6 +195,7 @@ def run(project: Project, folder: Path | None = None) -> Results:
         *(x for s in statics.values() for x in (s.shear.working, s.distribution.working)),
         *(replace(r.working, title=f"{r.working.title}, forces in {d}") for d in DIRECTIONS
           for r in [twist[d].distribution] if r is not None),
+        *(f.working for f in diaphragms.values() if f is not None),
         *(s.answer.working for s in scaling),
         *(limits[d].working for d in DIRECTIONS),
         *(replace(s.answer.working, title=f"{s.answer.working.title}, {s.method}")
@@ -211,6 +216,7 @@ def run(project: Project, folder: Path | None = None) -> Results:
         statics=statics,
         torsion=twist,
         shape=shape,
+        diaphragms={d: f.forces for d, f in diaphragms.items() if f is not None},
         rigidity=rigidity,
         static_sets=sets,
         spectrum_sets=spectrum_sets,

@@ -144,6 +144,9 @@ def chapters(results: Results, pictures: Mapping[str, bytes]) -> list[Chapter]:
         static.add_table(results.torsion[d].table(), u)
     working(static, "Amplification of accidental")
     static.add_table(shape_table(results.shape), u)
+    working(static, "Diaphragm forces")
+    if results.diaphragms:
+        static.add_table(results.diaphragm_table(), u)
 
     dynamic = Chapter(
         "Modal response spectrum analysis",

@@ -328,6 +328,16 @@ class Standard(ABC):
     ) -> Distribution:
         """Static forces by level, top down, from weights (N) and heights above the base (m)."""
 
+    def diaphragm_forces(
+        self, site: SiteAnswer, distribution: Distribution, weights: Floats
+    ) -> Distribution | None:
+        """Forces on the floors as diaphragms, top down; ``None`` where the standard has no rule.
+
+        ``distribution`` holds the static forces for strength of the levels above the base and
+        ``weights`` (n,) theirs.
+        """
+        return None
+
     @abstractmethod
     def eccentricity(self) -> Eccentricity:
         """Design eccentricity of the forces."""

@@ -105,6 +105,11 @@ class ASCE7(Standard):
     ) -> Distribution:
         return static.distribution(shear, weights, heights, self.edition)
 
+    def diaphragm_forces(
+        self, site: SiteAnswer, distribution: Distribution, weights: Floats
+    ) -> Distribution | None:
+        return static.diaphragm_forces(site, distribution, weights, self.edition)
+
     def eccentricity(self) -> Eccentricity:
         return Eccentricity(0.05, 1.0, "12.8.4.2")
 

@@ -162,6 +162,30 @@ def distribution(
     return Distribution(forces, w.close())
 
 
+def diaphragm_forces(
+    site: SiteAnswer, distribution: Distribution, weights: Floats, edition: Edition
+) -> Distribution:
+    """Fpx with its floor and ceiling (12.10.1.1), for the inertia of the whole level.
+
+    The weight tributary to a diaphragm is taken as that of the level; walls parallel to the force
+    may be left out of it. Transfer forces are not in it.
+    """
+    forces = distribution.forces
+    w = Working(distribution.working.title.replace("Story", "Diaphragm"), site.working)
+    clause = "12.10.1.1"
+    w.given("w_px", tuple(map(float, weights)), "force", clause=clause,
+            meaning="weight tributary to the diaphragm, that of the level")
+    w.given("sum_F", tuple(map(float, np.cumsum(forces))), "force", clause=clause,
+            meaning="forces at and above the level")
+    w.given("sum_w", tuple(map(float, np.cumsum(weights))), "force", clause=clause,
+            meaning="weights at and above the level")
+    found = w.compute_all(
+        "F_px", "clip(sum_F / sum_w * w_px, 0.2 * S_DS * I_e * w_px, 0.4 * S_DS * I_e * w_px)",
+        "force", meaning="diaphragm design force",
+        clause=edition.equation(clause, "12.10-1 to 12.10-3"))
+    return Distribution(found, w.close())
+
+
 def torsion_amplification(largest: Floats, average: Floats, edition: Edition) -> Distribution:
     """Ax by level from the displacements at the extreme points with Ax = 1 (Eq. 12.8-14)."""
     w = Working("Amplification of accidental torsion")

@@ -91,6 +91,11 @@ class UBC97(Standard):
     ) -> Distribution:
         return method.distribution(shear, weights, heights)
 
+    def diaphragm_forces(
+        self, site: SiteAnswer, distribution: Distribution, weights: Floats
+    ) -> Distribution | None:
+        return method.diaphragm_forces(site, distribution, weights)
+
     def eccentricity(self) -> Eccentricity:
         return Eccentricity(0.05, 1.0, "1630.6")
 

@@ -209,6 +209,24 @@ def distribution(
     return Distribution(forces, w.close())
 
 
+def diaphragm_forces(
+    site: SiteAnswer, distribution: Distribution, weights: Floats
+) -> Distribution:
+    """Fpx with its floor and ceiling (1633.2.9), for the inertia of the whole level."""
+    w = Working(distribution.working.title.replace("Story", "Diaphragm"), site.working)
+    clause = "1633.2.9"
+    w.given("w_px", tuple(map(float, weights)), "force", clause=clause,
+            meaning="weight tributary to the diaphragm, that of the level")
+    w.given("sum_F", tuple(map(float, np.cumsum(distribution.forces))), "force", clause=clause,
+            meaning="forces at and above the level, with the top force")
+    w.given("sum_w", tuple(map(float, np.cumsum(weights))), "force", clause=clause,
+            meaning="weights at and above the level")
+    found = w.compute_all(
+        "F_px", "clip(sum_F / sum_w * w_px, 0.5 * C_a * I * w_px, C_a * I * w_px)", "force",
+        meaning="diaphragm design force", clause=f"{clause}, Eq. 33-1")
+    return Distribution(found, w.close())
+
+
 def torsion(direction: Direction, ratio: float, where: str) -> TorsionAnswer:
     """Plan irregularity 1 (Table 16-M). Drift is read at all critical places (1630.9.1)."""
     irregular = ratio > 1.2
