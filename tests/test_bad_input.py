@@ -12,7 +12,7 @@ import pytest
 import undatum as ud
 from conftest import starter_text
 from undatum.cli import main
-from undatum.project.places import Places
+from undatum.places import Places
 from undatum.project.reader import read
 
 STARTER = starter_text("starter")

@@ -120,7 +120,7 @@ def check(project: ProjectFile) -> None:
     grid.add_column()
     rows = [
         ("title", job.title),
-        ("standard", f"{standards.get(job.standard).title}, units {job.units}"),
+        ("standard", f"{standards.get(job.standard, project.parent).title}, units {job.units}"),
         ("building", f"{above} levels above the base, {len(b.levels) - 1 - above} stories below, "
          f"{len(b.lines)} lateral lines, {len(b.outlines)} outlines"),
         ("spectrum", f"from {job.spectrum.file}" if job.spectrum else "by the standard"),
@@ -299,7 +299,7 @@ def systems(
     from undatum.report import terminal
     from undatum.units import SI
 
-    whole = standards.get(standard).systems_table()
+    whole = standards.get(standard, Path()).systems_table()
     rows = list(whole.rows(SI))
     heads = whole.heads(SI)
     keep = [all(word in " ".join(map(str, row)).lower() for word in find.lower().split())

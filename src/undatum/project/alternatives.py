@@ -67,7 +67,7 @@ def side_by_side(project: Project, folder: Path | None = None) -> SideBySide:
             'add a table such as [alternatives.en1998] with its own site and system')])
     found = [run(project, folder)]
     for key in project.alternatives:
-        other, faults = alternative_project(project, key)
+        other, faults = alternative_project(project, key, folder)
         if other is None:
             raise InputError(faults)
         found.append(run(other, folder))

@@ -13,7 +13,7 @@ from pydantic import ValidationError
 from undatum import standards
 from undatum.described import faults_from
 from undatum.errors import Fault, InputError
-from undatum.project.places import Places
+from undatum.places import Places, path_of
 from undatum.project.schema import DEFAULT_STANDARD, Project, project_model
 from undatum.units import SI, UnitSystem
 
@@ -32,15 +32,17 @@ def read(path: str | Path) -> Project:
         raise InputError([Fault("", "is nested too deeply to be a project")],
                          source=path.name) from None
     places = Places(text)
-    project, faults = validate(data)
+    project, faults = validate(data, path.parent)
     if faults or project is None:
-        located = [replace(f, line=places.line(_path_of(f.place))) for f in faults]
+        located = [replace(f, line=f.line or places.line(path_of(f.place))) for f in faults]
         order = sorted(located, key=lambda f: f.line or 0)
         raise InputError(order, source=path.name)
     return project
 
 
-def validate(data: dict[str, Any]) -> tuple[Project | None, list[Fault]]:
+def validate(
+    data: dict[str, Any], folder: Path | None = None
+) -> tuple[Project | None, list[Fault]]:
     """The project in ``data`` (plain numbers in its unit system), or all of its faults."""
     faults: list[Fault] = []
     unit_name = data.get("units", "kN, m")
@@ -50,14 +52,14 @@ def validate(data: dict[str, Any]) -> tuple[Project | None, list[Fault]]:
         units = SI  # the fault itself is found by the model below
     key, silent = data.get("standard", DEFAULT_STANDARD), False
     try:
-        standards.get(key)
+        standards.get(key, folder)
     except (InputError, TypeError) as error:
         found = error.faults if isinstance(error, InputError) else [
             Fault("standard", f"{key!r} is not the name of a standard")]
         faults += found
         key, silent = DEFAULT_STANDARD, True
         data = {**data, "standard": key}
-    model = project_model(key)
+    model = project_model(key, folder)
     project = None
     try:
         project = model.model_validate(data, context={"units": units})
@@ -67,11 +69,13 @@ def validate(data: dict[str, Any]) -> tuple[Project | None, list[Fault]]:
             faults = [f for f in faults if not re.match(r"(site|system)\b", f.place)]
         return None, faults
     faults += [replace(f, place=f"building.{f.place}") for f in project.building.faults()]
-    faults += _cross_faults(project)
+    faults += _cross_faults(project, folder)
     return (None if faults else project), faults
 
 
-def alternative_project(project: Project, key: str) -> tuple[Project | None, list[Fault]]:
+def alternative_project(
+    project: Project, key: str, folder: Path | None = None
+) -> tuple[Project | None, list[Fault]]:
     """The project by another of its standards, or what is wrong with that alternative."""
     alternative = project.alternatives[key]
     other, faults = validate({
@@ -79,15 +83,15 @@ def alternative_project(project: Project, key: str) -> tuple[Project | None, lis
         "occupancy": project.occupancy, "site": alternative.site, "system": alternative.system,
         "building": project.building, "analysis": project.analysis,
         "drift": project.drift.model_copy(update={"structure": alternative.structure}),
-    })
+    }, folder)
     return other, [replace(f, place=f"alternatives.{key}.{f.place}") for f in faults]
 
 
-def _cross_faults(project: Project) -> list[Fault]:
+def _cross_faults(project: Project, folder: Path | None) -> list[Fault]:
     found: list[Fault] = []
     for key in project.alternatives:
-        found += alternative_project(project, key)[1]
-    known = standards.get(project.standard).drift_structures()
+        found += alternative_project(project, key, folder)[1]
+    known = standards.get(project.standard, folder).drift_structures()
     if project.drift.structure not in (None, *known):
         found.append(Fault("drift.structure", f"{project.drift.structure!r} is not in the drift "
                            "table of the standard", f"choose from: {', '.join(known)}"))
@@ -142,10 +146,3 @@ def _syntax(message: str, text: str) -> Fault:
     cure = f"the line reads: {shown[:80]}" if match and match[1] else \
         "the file ends too early; is it whole?"
     return Fault("not valid TOML", said[:1].lower() + said[1:], cure, line)
-
-
-def _path_of(place: str) -> tuple[str | int, ...]:
-    parts: list[str | int] = []
-    for name, index in re.findall(r"([^.\[\]]+)|\[(\d+)\]", place):
-        parts.append(int(index) if index else name)
-    return tuple(parts)

@@ -75,7 +75,7 @@ def run(project: Project, folder: Path | None = None) -> Results:
 
     Raises InputError or AnalysisError; the results are complete or not there.
     """
-    standard = standards.get(project.standard)
+    standard = standards.get(project.standard, folder)
     site = standard.site(project.site)
     design_spectrum = _spectrum(project, site.spectrum, folder)
     weights = weigh(

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from functools import cache
+from pathlib import Path
 from typing import Annotated, Any, Literal, cast
 
 from pydantic import BaseModel, Field, create_model
@@ -108,10 +109,19 @@ class Project(Described):
 assert set(SYSTEMS) == set(cast(Any, Project.model_fields["units"].annotation).__args__)
 
 
-@cache
-def project_model(key: str) -> type[Project]:
+def project_model(key: str, folder: Path | None = None) -> type[Project]:
     """The project as one standard wants it: with its own ``[site]`` and ``[system]`` tables."""
-    standard = standards.get(key)
+    if key.endswith(".toml"):  # the file may change between two calls
+        return _model(standards.get(key, folder))
+    return _shipped_model(standards.get(key).key)
+
+
+@cache
+def _shipped_model(key: str) -> type[Project]:
+    return _model(standards.get(key))
+
+
+def _model(standard: standards.Standard) -> type[Project]:
     system_input: Any = standard.SystemInput
     directions = create_model(
         "Directions", __base__=Described,

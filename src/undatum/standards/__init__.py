@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from functools import cache
+from pathlib import Path
 
 from undatum.errors import Fault, InputError, nearest
 from undatum.standards.contract import Standard
@@ -27,8 +28,15 @@ def shipped() -> dict[str, Standard]:
     return {standard.key: standard for standard in rooms}
 
 
-def get(key: str) -> Standard:
-    """The standard named ``key``, such as ``"asce7-16"``. Raises InputError when unknown."""
+def get(key: str, folder: Path | None = None) -> Standard:
+    """The standard named ``key``, such as ``"asce7-16"``. Raises InputError when unknown.
+
+    A key that ends in ``.toml`` names a file with criteria of one's own, looked for in ``folder``.
+    """
+    if isinstance(key, str) and key.endswith(".toml"):
+        from undatum.standards.own import OwnCriteria
+
+        return OwnCriteria((folder or Path()) / key)
     known = shipped()
     aliases = {other: standard for standard in known.values() for other in standard.also}
     if key in aliases:

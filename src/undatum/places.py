@@ -6,6 +6,8 @@ files that ``tomllib`` has accepted, so it need not judge them.
 
 from __future__ import annotations
 
+import re
+
 Path = tuple[str | int, ...]
 
 
@@ -139,3 +141,11 @@ class Places:
             else:
                 return True
         return False
+
+
+def path_of(place: str) -> Path:
+    """The key path of a place written as ``levels[3].height``."""
+    parts: list[str | int] = []
+    for name, index in re.findall(r"([^.\[\]]+)|\[(\d+)\]", place):
+        parts.append(int(index) if index else name)
+    return tuple(parts)

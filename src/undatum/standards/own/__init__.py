@@ -1,0 +1,246 @@
+"""The room of criteria of one's own: an owner's rules, or a country that is not shipped."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+from undatum.errors import Fault, InputError, nearest
+from undatum.finding import Finding, Severity
+from undatum.ground.spectrum import ScaledSpectrum, Spectrum
+from undatum.standards.contract import (
+    BaseShearAnswer,
+    Direction,
+    Distribution,
+    DriftLimit,
+    Eccentricity,
+    Floats,
+    LoadFacts,
+    ModalRules,
+    PeriodAnswer,
+    Purpose,
+    ScaleAnswer,
+    SiteAnswer,
+    StabilityAnswer,
+    Standard,
+    StructureFacts,
+    SystemAnswer,
+    TorsionAnswer,
+    WeightShare,
+)
+from undatum.standards.own.rules import Rules, SiteInput, SystemInput, read_rules
+from undatum.table import Table, column
+from undatum.units import STANDARD_GRAVITY
+from undatum.working import Working
+
+__all__ = ["OwnCriteria", "Rules", "read_rules"]
+
+
+class OwnCriteria(Standard):
+    """Criteria from a file as answers to the contract; clauses are keys of that file."""
+
+    SiteInput = SiteInput
+    SystemInput = SystemInput
+
+    def __init__(self, path: Path) -> None:
+        self.rules = read_rules(path)
+        self.key = path.name
+        self.title = self.rules.title
+
+    def site(self, given: Any) -> SiteAnswer:
+        r = self.rules
+        name = given.importance or next(iter(r.importance))
+        if name not in r.importance:
+            raise InputError([Fault("site.importance", f"{name!r} is not in the criteria",
+                                    f"choose from: {', '.join(r.importance)}")])
+        w = Working("Site parameters and design spectrum", replaced=given.replaced)
+        factor = w.given("I", r.importance[name], meaning="importance factor", clause="importance",
+                         branch=f"{name}; {r.source}")
+        spectrum = r.spectrum.make(r.title, factor)
+        return SiteAnswer({"I": factor}, "", name, "", factor, spectrum,
+                          f"{r.source}, importance {name} ({factor:g})", given, w.close())
+
+    def system(
+        self, direction: Direction, given: Any, site: SiteAnswer, facts: StructureFacts
+    ) -> SystemAnswer:
+        systems = self.rules.systems
+        if given.row not in systems:
+            near = nearest(given.row, list(systems))
+            raise InputError([Fault(
+                f"system.{direction}.row", f"{given.row!r} is not in the criteria",
+                (f"did you mean {near!r}? " if near else "") + f"known: {', '.join(systems)}")])
+        row = systems[given.row]
+        w = Working(f"Lateral system in {direction}", site.working, replaced=given.replaced)
+        clause = f"systems.{given.row}"
+        divisor = w.given("R", row.divisor, meaning="divisor of elastic forces", clause=clause)
+        drift = w.given("C_d", row.drift_factor, meaning="amplification of displacement",
+                        clause=clause)
+        over = w.given("Omega_0", row.overstrength, meaning="overstrength factor", clause=clause)
+        return SystemAnswer(direction, given.row, given.row, "", divisor, drift, over, 1.0,
+                            w.close(), given)
+
+    def reduced_spectrum(
+        self, elastic: Spectrum, site: SiteAnswer, system: SystemAnswer
+    ) -> Spectrum:
+        return ScaledSpectrum(f"divided by R = {system.force_divisor:.3g}", elastic,
+                              1.0 / system.force_divisor)
+
+    def weight_share(self, load: LoadFacts, given: Any) -> WeightShare:
+        return WeightShare(self.rules.weight.get(load.kind, 1.0), "weight", load.kind)
+
+    def gravity_share(self, load: LoadFacts, given: Any) -> tuple[float, str]:
+        return 1.0, "stability"
+
+    def period(
+        self, system: SystemAnswer, site: SiteAnswer, facts: StructureFacts
+    ) -> PeriodAnswer:
+        row = self.rules.systems[system.row]
+        w = Working(f"Period in {system.direction}", site.working, system.working)
+        clause = f"systems.{system.row}"
+        w.given("c", row.period_coefficient, meaning="period coefficient, h in m", clause=clause)
+        w.given("x", row.period_exponent, meaning="period exponent", clause=clause)
+        w.given("h", facts.height, "m", meaning="height from the base", clause=clause)
+        approximate = w.compute("T_a", "c * h ** x", "s", meaning="approximate period",
+                                clause=clause)
+        w.given("C_u", self.rules.period_cap, meaning="limit on the computed period",
+                clause="period_cap")
+        cap = w.compute("T_max", "C_u * T_a", "s", meaning="upper limit on the computed period",
+                        clause="period_cap")
+        return PeriodAnswer(approximate, cap, w.close())
+
+    def base_shear(
+        self,
+        purpose: Purpose,
+        site: SiteAnswer,
+        system: SystemAnswer,
+        period: PeriodAnswer,
+        computed_period: float | None,
+        facts: StructureFacts,
+    ) -> BaseShearAnswer:
+        w = Working(f"Base shear in {system.direction} for {purpose}",
+                    site.working, system.working, period.working)
+        if computed_period is None or not system.given.computed_period:
+            t = w.compute("T", "T_a", "s", meaning="period used", clause="period_cap")
+        else:
+            w.given("T_c", computed_period, "s", meaning="computed period", clause="period_cap")
+            formula = "min(T_c, T_max)" if purpose == "strength" else "T_c"
+            t = w.compute("T", formula, "s", meaning="period used", clause="period_cap",
+                          branch="capped" if purpose == "strength" else "not capped for drift")
+        w.given("S_a", float(site.spectrum(t)) / STANDARD_GRAVITY, "g", clause="spectrum",
+                meaning="design spectrum at T")
+        w.given("W", facts.weight, "force", meaning="seismic weight", clause="weight")
+        ordinate = w.compute("C_1", "S_a / R", meaning="reduced ordinate", clause="spectrum")
+        least = self.rules.least_base_shear if purpose == "strength" else 0.0
+        w.given("C_2", least, meaning="least value", clause="least_base_shear")
+        governing = "least value" if least > ordinate else "design spectrum"
+        c = w.compute("C", "max(C_1, C_2)", meaning="base shear coefficient",
+                      clause="least_base_shear", branch=governing)
+        v = w.compute("V", "C * W", "force", meaning="base shear", clause="least_base_shear")
+        return BaseShearAnswer(system.direction, purpose, t, c, v, governing, w.close())
+
+    def procedures(
+        self, site: SiteAnswer, systems: Sequence[SystemAnswer],
+        shears: Sequence[BaseShearAnswer], facts: StructureFacts, irregular: Sequence[str],
+    ) -> tuple[Finding, ...]:
+        return ()
+
+    def distribution(
+        self, shear: BaseShearAnswer, weights: Sequence[float], heights: Sequence[float]
+    ) -> Distribution:
+        w = Working(f"Story forces in {shear.direction} for {shear.purpose}", shear.working)
+        clause = "height_exponent"
+        w.given("k", self.rules.height_exponent, meaning="exponent", clause=clause)
+        w.given("w_x", tuple(map(float, weights)), "force", meaning="weight of the level",
+                clause=clause)
+        w.given("h_x", tuple(map(float, heights)), "length", meaning="height above the base",
+                clause=clause)
+        forces = w.compute_all("F_x", "V * w_x * h_x ** k / sum(w_x * h_x ** k)", "force",
+                               meaning="force at the level", clause=clause)
+        return Distribution(forces, w.close())
+
+    def eccentricity(self) -> Eccentricity:
+        r = self.rules
+        return Eccentricity(r.eccentricity, r.static_eccentricity_factor, "eccentricity")
+
+    def torsion(
+        self, direction: Direction, site: SiteAnswer, drift_ratio: float, where: str
+    ) -> TorsionAnswer:
+        found = Finding("torsion", f"direction {direction}, {where}", Severity.OK,
+                        f"Largest over average story drift is {drift_ratio:.3f}; the criteria set "
+                        "no limit on it.", "eccentricity")
+        return TorsionAnswer("", "", self.rules.eccentricity > 0, False, True, found)
+
+    def torsion_amplification(self, largest: Floats, average: Floats) -> Distribution:
+        return Distribution(np.ones_like(largest), Working("No amplification").close())
+
+    def modal_rules(self, site: SiteAnswer) -> ModalRules:
+        r = self.rules
+        return ModalRules(r.mass_target, 0.05, r.modal_combination, r.directional_combination,
+                          "mass_target, modal_combination", "directional_combination")
+
+    def force_scale(
+        self, system: SystemAnswer, shear: BaseShearAnswer, modal_base_shear: float,
+        spectrum: Spectrum,
+    ) -> ScaleAnswer:
+        return _scale(shear, modal_base_shear, self.rules.force_share, "forces", "force_share")
+
+    def drift_scale(
+        self, site: SiteAnswer, system: SystemAnswer, shear: BaseShearAnswer,
+        modal_base_shear: float, spectrum: Spectrum,
+    ) -> ScaleAnswer:
+        return _scale(shear, modal_base_shear, self.rules.drift_share, "drift", "drift_share")
+
+    def drift_structures(self) -> tuple[str, ...]:
+        return tuple(self.rules.drift)
+
+    def drift_limit(
+        self, site: SiteAnswer, system: SystemAnswer, structure: str, facts: StructureFacts,
+        period: float,
+    ) -> DriftLimit:
+        w = Working(f"Drift limit in {system.direction}", system.working)
+        ratio = w.given("a", self.rules.drift[structure], clause="drift", branch=structure,
+                        meaning="allowable design drift over story height")
+        return DriftLimit(ratio, w.close())
+
+    def stability(
+        self, direction: Direction, site: SiteAnswer, system: SystemAnswer,
+        gravity: Floats, drift: Floats, shear: Floats, heights: Floats,
+    ) -> StabilityAnswer:
+        r = self.rules.stability
+        w = Working(f"P-Delta in {direction}")
+        for symbol, values, unit, meaning in (
+            ("P", gravity, "force", "gravity load at and above the story"),
+            ("d", drift, "length", "design story drift"),
+            ("V", shear, "force", "story shear"),
+            ("h_s", heights, "length", "story height"),
+        ):
+            w.given(symbol, tuple(map(float, values)), unit, meaning=meaning, clause="stability")
+        theta = w.compute_all("theta", "P * d / (V * h_s)", meaning="stability coefficient",
+                              clause="stability")
+        factor = np.where(theta > r.negligible, 1.0 / np.maximum(1.0 - theta, 1e-9), 1.0)
+        return StabilityAnswer(theta, r.limit, r.negligible, r.amplifiable, factor, "stability",
+                               w.close())
+
+    def systems_table(self) -> Table:
+        s = self.rules.systems
+        return Table(
+            "systems", f"{self.title}: lateral systems",
+            (column("row", "", list(s)),
+             column("divisor", "ratio", [v.divisor for v in s.values()], 3),
+             column("drift factor", "ratio", [v.drift_factor for v in s.values()], 3)))
+
+
+def _scale(
+    shear: BaseShearAnswer, modal_base_shear: float, share: float, what: str, clause: str
+) -> ScaleAnswer:
+    symbol = "s_F" if what == "forces" else "s_D"
+    w = Working(f"Scaling of {what} in {shear.direction}", shear.working)
+    w.given("c_V", share, meaning="share of the static base shear", clause=clause)
+    w.given("V_t", modal_base_shear, "force", meaning="combined modal base shear", clause=clause)
+    found = w.compute(symbol, "max(1, c_V * V / V_t)", meaning=f"factor on {what}", clause=clause)
+    assert math.isfinite(found)
+    return ScaleAnswer(found, w.close())

@@ -1,0 +1,174 @@
+"""The file in which criteria of one's own are written."""
+
+from __future__ import annotations
+
+import tomllib
+from pathlib import Path
+from typing import Annotated, Any
+
+from pydantic import Field, ValidationError, model_validator
+from pydantic_core import PydanticCustomError
+
+from undatum.described import Described, faults_from
+from undatum.errors import Fault, InputError
+from undatum.ground.spectrum import Interpolation, Spectrum, TabulatedSpectrum, TwoPeriodSpectrum
+from undatum.standards.contract import Asked, DirectionalCombination, ModalCombination
+from undatum.units import STANDARD_GRAVITY, Measure
+
+InG = Annotated[float, Measure("acceleration in g", above=0.0, most=6.0)]
+Seconds = Annotated[float, Measure("time", above=0.0, most=100.0)]
+Share = Annotated[float, Measure("ratio", least=0.0, most=1.0)]
+
+
+class SpectrumRule(Described):
+    """Either the corner values of a ramp, plateau, 1/T and 1/T2, or a table."""
+
+    short: InG | None = Field(None, description="Plateau, in g")
+    one_second: InG | None = Field(None, description="Ordinate at 1 s of the falling branch, in g")
+    long_period: Seconds = Field(100.0, description="Start of the 1/T2 branch, s")
+    periods: list[float] = Field(default=[], description="Periods of a table, s")
+    accelerations: list[float] = Field(default=[], description="Ordinates of a table, in g")
+    interpolation: Interpolation = Field("linear", description="How to read between the rows")
+    damping: Share = Field(0.05, description="Damping ratio of the ordinates")
+
+    @model_validator(mode="after")
+    def _one_way(self) -> SpectrumRule:
+        corners = self.short is not None and self.one_second is not None
+        if corners == bool(self.periods):
+            raise PydanticCustomError(
+                "advice", "give short and one_second, or periods and accelerations")
+        try:
+            self.make("", 1.0)
+        except InputError as error:
+            raise PydanticCustomError("advice", "{text}", {"text": error.faults[0].message}
+                                      ) from None
+        return self
+
+    def make(self, name: str, factor: float) -> Spectrum:
+        """The spectrum times an importance factor."""
+        if self.short is not None and self.one_second is not None:
+            ts = self.one_second / self.short
+            size = factor * STANDARD_GRAVITY
+            return TwoPeriodSpectrum(name, self.short * size, self.one_second * size, 0.2 * ts, ts,
+                                     self.long_period, self.damping)
+        return TabulatedSpectrum(
+            name, tuple(self.periods),
+            tuple(a * factor * STANDARD_GRAVITY for a in self.accelerations),
+            self.damping, self.interpolation)
+
+
+class SystemRule(Described):
+    """One lateral system."""
+
+    divisor: float = Field(gt=0, le=20, description="Elastic forces are divided by it")
+    drift_factor: float = Field(gt=0, le=20, description="Displacement is multiplied by it")
+    overstrength: float = Field(1.0, gt=0, le=10, description="Overstrength factor")
+    period_coefficient: float = Field(gt=0, le=1, description="c of T = c h^x, h in m")
+    period_exponent: float = Field(0.75, gt=0, le=2, description="x of T = c h^x")
+
+
+class StabilityRule(Described):
+    """Bands of the second-order coefficient P d / (V h), d the design drift."""
+
+    negligible: float = Field(0.10, gt=0, le=1, description="Up to here nothing is done")
+    amplifiable: float = Field(0.20, gt=0, le=1, description="Up to here 1/(1 - coefficient)")
+    limit: float = Field(0.30, gt=0, le=1, description="Not to be exceeded")
+
+    @model_validator(mode="after")
+    def _ordered(self) -> StabilityRule:
+        if not self.negligible <= self.amplifiable <= self.limit:
+            raise PydanticCustomError("advice", "negligible, amplifiable and limit must rise")
+        return self
+
+
+class Rules(Described):
+    """Criteria of one's own. Accelerations in g, periods in s, heights in formulas in m."""
+
+    title: str = Field(min_length=3, description="Name of the criteria, for the record")
+    source: str = Field(min_length=3, description="Who issued them, and when")
+    spectrum: SpectrumRule = Field(description="Design spectrum before reduction")
+    systems: dict[str, SystemRule] = Field(min_length=1, description="Lateral systems by name")
+    importance: dict[str, float] = Field(
+        default={"usual": 1.0}, min_length=1, description="Importance factors by name"
+    )
+    period_cap: float = Field(
+        1.4, ge=1.0, le=10, description="Computed over approximate period, at most, for strength"
+    )
+    least_base_shear: Share = Field(0.0, description="Least base shear over weight, for strength")
+    height_exponent: float = Field(1.0, ge=0, le=3, description="k of the vertical distribution")
+    weight: dict[str, float] = Field(
+        default={"storage": 0.25, "live": 0.0, "snow": 0.2},
+        description="Share of a kind of load that is seismic weight; others count in full"
+    )
+    eccentricity: Share = Field(0.05, description="Accidental, over the plan dimension across")
+    static_eccentricity_factor: float = Field(
+        1.0, ge=1.0, le=3.0, description="On the distance of mass and rigidity, static analysis"
+    )
+    mass_target: Share = Field(0.90, description="Share of the mass the modes must carry")
+    modal_combination: ModalCombination = Field("CQC", description="Combination of modes")
+    directional_combination: DirectionalCombination = Field(
+        "100/30", description="Combination of directions"
+    )
+    force_share: Share = Field(
+        1.0, description="Modal forces are scaled up to this share of the static base shear"
+    )
+    drift_share: Share = Field(0.0, description="The same for drift; 0 does not scale")
+    drift: dict[str, float] = Field(
+        min_length=1, description="Allowable design drift over story height, by structure type"
+    )
+    stability: StabilityRule = Field(default=StabilityRule(), description="Second-order effects")
+
+    @model_validator(mode="after")
+    def _shares(self) -> Rules:
+        kinds = ("dead", "cladding", "partition", "equipment", "roof garden", "storage", "live",
+                 "snow")
+        for name, value in self.weight.items():
+            if name not in kinds or not 0 <= value <= 1:
+                raise PydanticCustomError(
+                    "advice", "weight.{name}: {value} is not the share of a known kind of load "
+                    "({kinds}), from 0 to 1",
+                    {"name": name, "value": value, "kinds": ", ".join(kinds)})
+        for name, value in self.drift.items():
+            if not 0 < value < 0.2:
+                raise PydanticCustomError(
+                    "advice", "drift.{name}: {value} is not a ratio of drift to story height",
+                    {"name": repr(name), "value": value})
+        return self
+
+
+class SiteInput(Asked):
+    """The ``[site]`` table for criteria of one's own."""
+
+    name: str = Field("", description="Address or description of the site, for the record")
+    importance: str | None = Field(
+        None, description="Name of an importance factor; the first if left out"
+    )
+
+
+class SystemInput(Asked):
+    """A ``[system.X]`` or ``[system.Y]`` table for criteria of one's own."""
+
+    row: str = Field(description="Name of a system in the criteria")
+    computed_period: bool = Field(True, description="Use the computed period up to its cap")
+
+
+def read_rules(path: Path) -> Rules:
+    """Read and validate a criteria file. Raises InputError with every fault and its line."""
+    from dataclasses import replace
+
+    from undatum.places import Places, path_of
+
+    try:
+        text = path.read_text(encoding="utf-8-sig")
+        data: dict[str, Any] = tomllib.loads(text)
+    except (OSError, UnicodeDecodeError, ValueError) as error:
+        what = getattr(error, "strerror", None) or str(error)
+        raise InputError([Fault("standard", f"the criteria file {path.name} cannot be read "
+                                f"({what})", "name a TOML file beside the project")]) from None
+    try:
+        return Rules.model_validate(data)
+    except ValidationError as error:
+        places = Places(text)
+        raise InputError(
+            [replace(f, place=f"{path.name}: {f.place}", line=places.line(path_of(f.place)))
+             for f in faults_from(error, Rules)]) from None
