@@ -8,7 +8,7 @@ READY := $(VENV)/.ready
 DEMO := demo-results
 DEMO_PROJECT := src/undatum/project/starters/archive.toml
 
-.PHONY: demo test lint docs bench clean setup
+.PHONY: demo test lint docs verification bench clean setup
 
 setup: $(READY)
 
@@ -30,6 +30,9 @@ lint: $(READY)
 	$(BIN)/ruff check src tests examples benchmarks tools
 	$(BIN)/mypy
 	$(BIN)/lint-imports
+
+verification: $(READY)
+	$(BIN)/python -m pytest -n 0 --verification docs/verification
 
 docs: $(READY)
 	$(BIN)/python tools/make_docs.py

@@ -15,6 +15,20 @@ from undatum.building import weigh
 from undatum.mechanics import System, idealize
 from undatum.project.results import Results
 from undatum.standards.contract import LoadFacts
+from verification import verify, write_pages
+
+__all__ = ["verify"]
+
+
+def pytest_addoption(parser: pytest.Parser) -> None:
+    parser.addoption("--verification", default="", help="folder for the verification pages")
+
+
+def pytest_sessionfinish(session: pytest.Session) -> None:
+    folder = session.config.getoption("--verification")
+    if folder:
+        write_pages(Path(folder))
+
 
 STARTERS = ("starter", "archive", "clinic")
 

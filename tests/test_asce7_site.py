@@ -14,6 +14,7 @@ from conftest import SITE, SYSTEMS, analyze, shear_building
 from undatum import standards
 from undatum.finding import Severity
 from undatum.standards.contract import SiteAnswer
+from verification import Verify
 
 G = 9.80665
 STANDARD = standards.get("asce7-16")
@@ -42,19 +43,21 @@ def site(**given: Any) -> SiteAnswer:
 
 
 @pytest.mark.parametrize("name", FA)
-def test_every_fa(name: str) -> None:
+def test_every_fa(name: str, verify: Verify) -> None:
     for ss, fa in zip(SS, FA[name], strict=True):
         if fa is not None:
-            assert site(ss=ss, s1=0.05, site_class=name).parameters["F_a"] == fa
+            found = site(ss=ss, s1=0.05, site_class=name).parameters["F_a"]
+            verify("asce7", "F_a, 7-16", f"class {name}, S_S {ss}", found, fa, rel=1e-15)
     assert site(ss=0.1, s1=0.05, site_class=name).parameters["F_a"] == FA[name][0]
     if name != "E":
         assert site(ss=2.5, s1=0.05, site_class=name).parameters["F_a"] == FA[name][-1]
 
 
 @pytest.mark.parametrize("name", FV)
-def test_every_fv(name: str) -> None:
+def test_every_fv(name: str, verify: Verify) -> None:
     for s1, fv in zip(S1, FV[name], strict=True):
-        assert site(ss=0.5, s1=s1, site_class=name).parameters["F_v"] == fv
+        found = site(ss=0.5, s1=s1, site_class=name).parameters["F_v"]
+        verify("asce7", "F_v, 7-16", f"class {name}, S_1 {s1}", found, fv, rel=1e-15)
     assert site(s1=0.02, site_class=name).parameters["F_v"] == FV[name][0]
     assert site(s1=0.74, site_class=name).parameters["F_v"] == FV[name][-1]
 
@@ -152,11 +155,13 @@ def test_plateau_beyond_the_long_period_is_refused() -> None:
         site(ss=0.2, s1=1.4, long_period=4.0, site_class="A")
 
 
-def test_spectrum_branches_by_hand() -> None:
+def test_spectrum_branches_by_hand(verify: Verify) -> None:
     s = site(ss=1.0, s1=0.4, site_class="C", long_period=6.0).spectrum  # S_DS 0.8, S_D1 0.4
     t = [0.0, 0.05, 0.1, 0.3, 0.5, 1.0, 4.0, 6.0, 12.0]
     by_hand = [0.32, 0.8 * (0.4 + 0.6 * 0.5), 0.8, 0.8, 0.8, 0.4, 0.1, 0.4 / 6, 0.4 * 6 / 144]
-    assert s(np.array(t)) / G == pytest.approx(by_hand)
+    for period, hand in zip(t, by_hand, strict=True):
+        verify("asce7", "design spectrum, g", f"S_DS 0.8, S_D1 0.4, T_L 6 s, T {period} s",
+               float(s(period)) / G, hand)
 
 
 def test_class_e_with_long_period_is_exceeded() -> None:

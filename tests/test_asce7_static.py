@@ -15,6 +15,7 @@ from conftest import SITE, analyze, shear_building
 from undatum import standards
 from undatum.finding import Severity
 from undatum.standards.contract import BaseShearAnswer, Purpose, StructureFacts
+from verification import Verify
 
 STANDARD = standards.get("asce7-16")
 FT = 0.3048
@@ -68,10 +69,12 @@ ROCK = {"site_class": "B", "velocity_measured": False}
     ],
 )
 def test_every_branch_of_cs_by_hand(
-    given: dict[str, Any], purpose: Purpose, computed: float, coefficient: float, governs: str
+    given: dict[str, Any], purpose: Purpose, computed: float, coefficient: float, governs: str,
+    verify: Verify,
 ) -> None:
     found = shear(purpose, computed, **given)
-    assert found.coefficient == pytest.approx(coefficient, rel=1e-12)
+    verify("asce7", f"C_s, 7-16, branch {governs}", {**given, "T": computed, "for": purpose},
+           found.coefficient, coefficient)
     assert governs in found.governing
     assert found.base_shear == pytest.approx(coefficient * 1e7)
 
@@ -93,19 +96,23 @@ def test_period_and_cap_by_hand() -> None:
     [("C.1", 0.028, 0.8), ("C.5", 0.016, 0.9), ("B.1", 0.03, 0.75), ("B.25", 0.03, 0.75),
      ("D.12", 0.03, 0.75), ("B.4", 0.02, 0.75), ("A.15", 0.02, 0.75), ("C.8", 0.02, 0.75)],
 )
-def test_approximate_period_of_every_row(row: str, ct: float, x: float) -> None:
+def test_approximate_period_of_every_row(
+    row: str, ct: float, x: float, verify: Verify
+) -> None:
     found = shear("strength", None, row=row, height=50 * FT)
-    assert found.period == pytest.approx(ct * 50**x, rel=1e-12)
+    verify("asce7", "approximate period T_a, s", f"row {row}, height 50 ft", found.period,
+           ct * 50**x)
 
 
 @pytest.mark.parametrize(
     ("s1", "cu"), [(0.1, 1.7), (0.15, 1.7), (0.1875, 1.65), (0.225, 1.6), (0.3, 1.5), (0.375, 1.45),
                    (0.45, 1.4), (0.6, 1.4), (0.9, 1.4)],
 )
-def test_cap_coefficient(s1: float, cu: float) -> None:
+def test_cap_coefficient(s1: float, cu: float, verify: Verify) -> None:
     """C_u by S_D1 = 2/3 S_1: every entry of Table 12.8-1 and midway points."""
     long = shear("strength", 50.0, height=60 * FT, ss=1.0, s1=s1, **ROCK)
-    assert long.period == pytest.approx(cu * 0.028 * 60**0.8, rel=1e-9)
+    verify("asce7", "upper limit on the period C_u T_a, s", f"S_D1 {2 / 3 * s1:.4f}, 60 ft",
+           long.period, cu * 0.028 * 60**0.8)
 
 
 @settings(deadline=None)
@@ -227,12 +234,13 @@ def test_torsional_irregularity(
         ("other masonry wall", "I", 0.007), ("other masonry wall", "IV", 0.007),
     ],
 )
-def test_drift_limits(structure: str, risk: str, limit: float) -> None:
+def test_drift_limits(structure: str, risk: str, limit: float, verify: Verify) -> None:
     b = shear_building([1e8] * 2, [1e5] * 2)
     r = analyze(b, site={**SITE, "risk_category": risk}, drift={"structure": structure},
                 system={"X": {"row": "B.4"}, "Y": {"row": "C.1"}})
     assert r.site.category == "D"
-    assert r.drift.limits[0] == pytest.approx(limit)
+    verify("asce7", "allowable drift ratio", f"{structure}, risk category {risk}",
+           r.drift.limits[0], limit)
     assert r.drift.limits[1] == pytest.approx(limit / 1.3)  # moment frame, rho = 1.3
     assert r.drift.limits[2] == pytest.approx(limit / 1.3)
 

@@ -16,6 +16,7 @@ from undatum.finding import Severity
 from undatum.project.results import Results
 from undatum.standards.contract import LoadFacts, SiteAnswer, StructureFacts, SystemAnswer
 from undatum.standards.en1998.site import DesignSpectrum, ElasticSpectrum
+from verification import Verify
 
 G = 9.80665
 ROOM = standards.get("en1998")
@@ -51,9 +52,10 @@ def run(building: ud.ConceptBuilding | None = None, frame: dict[str, Any] | None
 
 @pytest.mark.parametrize("kind", [1, 2])
 @pytest.mark.parametrize("ground", "ABCDE")
-def test_every_ground_type(kind: int, ground: str) -> None:
+def test_every_ground_type(kind: int, ground: str, verify: Verify) -> None:
     p = site(spectrum_type=kind, ground_type=ground).parameters
-    assert (p["S"], p["T_B"], p["T_C"], p["T_D"]) == TABLES[kind][ground]
+    for symbol, own in zip(("S", "T_B", "T_C", "T_D"), TABLES[kind][ground], strict=True):
+        verify("en1998", symbol, f"type {kind}, ground {ground}", p[symbol], own, rel=1e-15)
 
 
 @pytest.mark.parametrize(("name", "gamma", "nu"), [("I", 0.8, 0.5), ("II", 1.0, 0.5),
@@ -131,8 +133,8 @@ def test_design_with_q_of_one_is_elastic_from_the_plateau_on() -> None:
         ({"row": "timber frame", "q": 2.5, "reason": "chapter 8, by the engineer"}, 2.5),
     ],
 )
-def test_behavior_factors_by_hand(given: dict[str, Any], q: float) -> None:
-    assert system(**given).force_divisor == pytest.approx(q)
+def test_behavior_factors_by_hand(given: dict[str, Any], q: float, verify: Verify) -> None:
+    verify("en1998", "behavior factor q", {**FRAME, **given}, system(**given).force_divisor, q)
 
 
 @pytest.mark.parametrize(
@@ -178,13 +180,15 @@ def test_mass_shares(load: LoadFacts, more: dict[str, Any], share: float) -> Non
      (3.0, 9, 0.05, 1.0, "least value")],
 )
 def test_base_shear_by_hand(
-    computed: float, stories: int, ordinate: float, share: float, branch: str
+    computed: float, stories: int, ordinate: float, share: float, branch: str, verify: Verify
 ) -> None:
     a = site()
     facts = StructureFacts(3.0 * stories, stories, (3.0,) * stories, 1e7)
     lateral = ROOM.system("X", ROOM.SystemInput(**FRAME), a, facts)
     found = ROOM.base_shear("strength", a, lateral, ROOM.period(lateral, a, facts), computed, facts)
-    assert found.base_shear == pytest.approx(ordinate * share * 1e7)
+    verify("en1998", f"base shear over weight, {branch}",
+           f"a_g S 0.3 g, ground B, q 3.9, T_1 {computed} s, {stories} stories",
+           found.base_shear / 1e7, ordinate * share)
     assert branch in found.governing
     spectrum = ROOM.reduced_spectrum(a.spectrum, a, lateral)
     assert float(spectrum(computed)) / G == pytest.approx(ordinate)  # the second way to it

@@ -15,6 +15,7 @@ from undatum import standards
 from undatum.finding import Severity
 from undatum.project.results import Results
 from undatum.standards.contract import LoadFacts, StructureFacts
+from verification import Verify
 
 G = 9.80665
 SITE: dict[str, Any] = {"zone": "IV", "soil": "II", "importance_factor": "1.0"}
@@ -52,11 +53,15 @@ def test_zone_factors(edition: str, zone: str, z: float) -> None:
     ("soil", "corner", "a", "beyond"),
     [("I", 0.40, 1.00, 0.25), ("II", 0.55, 1.36, 0.34), ("III", 0.67, 1.67, 0.42)],
 )
-def test_spectrum_by_hand(soil: str, corner: float, a: float, beyond: float) -> None:
+def test_spectrum_by_hand(
+    soil: str, corner: float, a: float, beyond: float, verify: Verify
+) -> None:
     room = standards.get("is1893-2016")
     s = room.site(room.SiteInput(**{**SITE, "soil": soil})).spectrum
     t = np.array([0.0, 0.05, 0.1, corner, 1.0, 3.9, 5.0])
-    assert s(t) / (0.12 * G) == pytest.approx([1.0, 1.75, 2.5, 2.5, a, a / 3.9, beyond])
+    for period, hand in zip(t, [1.0, 1.75, 2.5, 2.5, a, a / 3.9, beyond], strict=True):
+        verify("is1893", "Sa/g, 2016", f"soil {soil}, T {period:g} s",
+               float(s(period)) / (0.12 * G), hand)
     old = standards.get("is1893-2002")
     early = old.site(old.SiteInput(**{**SITE, "soil": soil})).spectrum
     assert early(t[:-1]) == pytest.approx(s(t[:-1]))
@@ -89,8 +94,11 @@ def test_damping_factors_of_2002(percent: float, factor: float) -> None:
      ({"period": 0.8, "reason": "wall formula, by the engineer"}, 0.8)],
 )
 @pytest.mark.parametrize("edition", EDITIONS)
-def test_period_formulas(edition: str, frame: dict[str, Any], period: float) -> None:
-    assert shear(edition, 18.0, frame).period == pytest.approx(period)
+def test_period_formulas(
+    edition: str, frame: dict[str, Any], period: float, verify: Verify
+) -> None:
+    verify("is1893", f"approximate period, {edition}, s", {**FRAME, **frame, "h": "18 m"},
+           shear(edition, 18.0, frame).period, period)
 
 
 def test_steel_frames_have_their_own_coefficient() -> None:
@@ -116,12 +124,15 @@ def test_steel_frames_have_their_own_coefficient() -> None:
     ],
 )
 def test_base_shear_by_hand(
-    edition: str, height: float, more: dict[str, Any], coefficient: float, branch: str
+    edition: str, height: float, more: dict[str, Any], coefficient: float, branch: str,
+    verify: Verify,
 ) -> None:
     found = shear(edition, height, **more)
     if branch == "least value":
         coefficient = max(coefficient, {"IV": 0.016, "V": 0.024}[more.get("zone", "IV")])
-    assert found.coefficient == pytest.approx(coefficient, rel=1e-9)
+    verify("is1893", f"base shear over weight, {edition}, {branch}",
+           {**SITE, **more, "height": f"{height} m", "system": "RC SMRF"}, found.coefficient,
+           coefficient)
     assert branch in found.governing
 
 

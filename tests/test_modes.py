@@ -12,10 +12,11 @@ from conftest import analyze, shear_building, system_of
 from undatum.analysis.modes import find_modes
 from undatum.mechanics.cantilever import shear_flexure_line, shear_line
 from undatum.project.results import Results
+from verification import Verify
 
 
 @pytest.mark.parametrize("n", [1, 2, 5, 12, 40, 100])
-def test_uniform_shear_building(n: int) -> None:
+def test_uniform_shear_building(n: int, verify: Verify) -> None:
     """omega_j = 2 sqrt(k/m) sin((2j-1) pi / (2 (2n+1))), every mode of both directions."""
     k, m = 3.0e8, 2.0e5
     modes = find_modes(system_of(shear_building([k] * n, [m] * n)))
@@ -23,13 +24,16 @@ def test_uniform_shear_building(n: int) -> None:
     exact = 2 * np.sqrt(k / m) * np.sin((2 * j - 1) * np.pi / (2 * (2 * n + 1)))
     for axis in (0, 1):
         own = modes.omega[modes.shares[:, axis] > 0.5]
+        for mode in {1, (n + 1) // 2, n}:
+            verify("mechanics", "frequency of a uniform shear building, rad/s",
+                   f"{n} stories, mode {mode}, {'XY'[axis]}", own[mode - 1], exact[mode - 1])
         assert own == pytest.approx(exact, rel=1e-9)
     torsional = modes.omega[modes.shares[:, 2] > 0.5]
     # Lines at the edges of a 10 x 6 plan: K_theta = k (b/2)^2 + k (a/2)^2, J = m (a^2+b^2)/12.
     assert torsional == pytest.approx(exact * np.sqrt(3.0), rel=1e-9)
 
 
-def test_one_story_torsionally_coupled() -> None:
+def test_one_story_torsionally_coupled(verify: Verify) -> None:
     """Two by two problem of a one-story system with eccentricity in one direction.
 
     (w/w_y)^2 = (1 + O^2)/2 -+ sqrt(((1 - O^2)/2)^2 + (e/r)^2), O = w_theta/w_y about the center
@@ -46,7 +50,9 @@ def test_one_story_torsionally_coupled() -> None:
     root = np.sqrt(((1 - big) / 2) ** 2 + (e / r) ** 2)
     exact = wy * np.sqrt([(1 + big) / 2 - root, (1 + big) / 2 + root])
     coupled = modes.omega[modes.shares[:, 0] < 0.5]
-    assert coupled == pytest.approx(exact, rel=1e-9)
+    for i in (0, 1):
+        verify("mechanics", "coupled frequency of one story, rad/s",
+               f"e/r {e / r:.4f}, mode {i + 1}", coupled[i], exact[i])
     assert modes.omega[modes.shares[:, 0] > 0.5] == pytest.approx([wy], rel=1e-9)
 
 

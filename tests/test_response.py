@@ -23,6 +23,7 @@ from undatum.analysis.response import SpectrumSet, modal_damping, modal_peaks
 from undatum.ground import TabulatedSpectrum
 from undatum.project.results import Results
 from undatum.standards.contract import DIRECTIONS
+from verification import Verify
 
 G = 9.80665
 
@@ -35,8 +36,11 @@ G = 9.80665
     # Wilson, Der Kiureghian and Bayo (1981), 5 % damping, to their three figures.
     [(1.0, 1.0), (0.9, 0.473), (0.8, 0.166), (0.7, 0.071), (0.5, 0.018)],
 )
-def test_correlation_published(ratio: float, rho: float) -> None:
-    assert correlation([1.0, ratio], 0.05)[0, 1] == pytest.approx(rho, abs=6e-4)
+def test_correlation_published(ratio: float, rho: float, verify: Verify) -> None:
+    found = correlation([1.0, ratio], 0.05)[0, 1]
+    verify("mechanics", "CQC coefficient, 5 % damping (published to 3 figures)",
+           f"frequency ratio {ratio}", found, rho, rel=0.03)
+    assert found == pytest.approx(rho, abs=6e-4)
 
 
 @pytest.mark.parametrize(

@@ -15,6 +15,7 @@ from undatum import standards
 from undatum.finding import Severity
 from undatum.project.results import Results
 from undatum.standards.contract import BaseShearAnswer, LoadFacts, SiteAnswer, StructureFacts
+from verification import Verify
 
 G, FT, PSF = 9.80665, 0.3048, 47.880258980336
 ROOM = standards.get("ubc97")
@@ -50,10 +51,11 @@ def shear(purpose: Any, computed: float, height: float = 60 * FT, **more: Any) -
 
 
 @pytest.mark.parametrize("soil", CA)
-def test_every_coefficient(soil: str) -> None:
+def test_every_coefficient(soil: str, verify: Verify) -> None:
     for i, zone in enumerate(("1", "2A", "2B", "3")):
         p = site(zone=zone, soil=soil).parameters
-        assert (p["C_a"], p["C_v"]) == (CA[soil][i], CV[soil][i])
+        verify("ubc97", "C_a", f"zone {zone}, {soil}", p["C_a"], CA[soil][i], rel=1e-15)
+        verify("ubc97", "C_v", f"zone {zone}, {soil}", p["C_v"], CV[soil][i], rel=1e-15)
         assert p["Z"] == (0.075, 0.15, 0.2, 0.3)[i]
     far = site(**NEAR, soil=soil).parameters
     assert (far["C_a"], far["C_v"], far["Z"]) == (CA[soil][4], CV[soil][4], 0.4)
@@ -66,10 +68,12 @@ def test_every_coefficient(soil: str) -> None:
      ("B", 2, 1.3, 1.6), ("B", 3.5, 1.15, 1.4), ("B", 5, 1.0, 1.2), ("B", 7.5, 1.0, 1.1),
      ("B", 10, 1.0, 1.0), ("C", 1, 1.0, 1.0)],
 )
-def test_near_source_factors(source: str, distance: float, na: float, nv: float) -> None:
+def test_near_source_factors(
+    source: str, distance: float, na: float, nv: float, verify: Verify
+) -> None:
     a = site(zone="4", source_type=source, source_distance=f"{distance} km", soil="SB")
-    assert a.working["N_a"].value == pytest.approx(na)
-    assert a.working["N_v"].value == pytest.approx(nv)
+    for symbol, own in (("N_a", na), ("N_v", nv)):
+        verify("ubc97", symbol, f"source {source}, {distance} km", a.working[symbol].value, own)
     assert a.parameters["C_a"] == pytest.approx(0.40 * na)
     capped = site(zone="4", source_type=source, source_distance=f"{distance} km", soil="SB",
                   near_source_cap=True)
@@ -105,7 +109,8 @@ def test_spectrum_by_hand() -> None:
     ],
 )
 def test_base_shear_by_hand(
-    purpose: str, computed: float, more: dict[str, Any], coefficient: float, branch: str
+    purpose: str, computed: float, more: dict[str, Any], coefficient: float, branch: str,
+    verify: Verify,
 ) -> None:
     height = 200 * FT if more.get("soil") == "SA" and "source_distance" in more else 60 * FT
     found = shear(purpose, computed, **more)
@@ -114,7 +119,8 @@ def test_base_shear_by_hand(
         found = shear(purpose, computed, height=height * 4, **more)
         coefficient = max(0.11 * 0.32, 0.8 * 0.4 / 8.5)
         branch = "30-7"
-    assert found.coefficient == pytest.approx(coefficient, rel=1e-9)
+    verify("ubc97", f"static V/W, Eq. {branch}", {**SITE, **more, "T": computed, "for": purpose},
+           found.coefficient, coefficient)
     assert any(b in found.governing for b in branch.split("|"))
 
 
