@@ -32,7 +32,7 @@ lint: $(READY)
 	$(BIN)/lint-imports
 
 verification: $(READY)
-	$(BIN)/python -m pytest -n 0 --verification docs/verification
+	$(BIN)/python -m pytest -n 0 --verification=docs/verification
 
 docs: $(READY)
 	$(BIN)/python tools/make_docs.py

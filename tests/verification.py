@@ -36,6 +36,11 @@ class Entry:
         size = abs(self.independent)
         return abs(self.ours - self.independent) / size if size else abs(self.ours)
 
+    @property
+    def row(self) -> tuple[str, ...]:
+        size = "none" if self.difference < 1e-12 else f"{self.difference:.1e}"
+        return self.quantity, self.inputs, f"{self.ours:.8g}", f"{self.independent:.8g}", size
+
 
 LEDGER: list[Entry] = []
 
@@ -60,8 +65,7 @@ def write_pages(folder: Path) -> None:
     """One page for each standard, rows in a fixed order."""
     folder.mkdir(parents=True, exist_ok=True)
     for page, title in TITLES.items():
-        rows = sorted({(e.quantity, e.inputs, f"{e.ours:.8g}", f"{e.independent:.8g}",
-                        "none" if e.difference < 1e-12 else f"{e.difference:.1e}") for e in LEDGER if e.page == page})
+        rows = sorted({e.row for e in LEDGER if e.page == page})
         lines = [
             f"# Verification: {title}", "",
             f"{len(rows)} comparisons, made by the test suite (`make verification`). The "
