@@ -53,6 +53,16 @@ def test_extreme_soft_story_is_barred_in_category_e() -> None:
     assert {f.severity for f in found(r, "soft story")} == {Severity.EXCEEDED}
 
 
+def test_level_without_mass_at_the_top_is_left_out() -> None:
+    b = shear_building([K] * 4, [M] * 4)
+    top = b.levels[0].model_copy(update={"seismic_mass": False, "loads": []})
+    r = analyze(ud.ConceptBuilding(levels=[top, *b.levels[1:]], lines=b.lines))
+    assert r.shape.levels == ("L3", "L2", "L1")
+    assert r.diaphragms["X"].size == 3
+    assert r.modes.count == 9
+    assert np.all(np.isfinite(r.shape.stiffness))
+
+
 def test_one_and_two_story_buildings_are_exempt() -> None:
     for stiffness in ([K], [K, 0.3 * K]):
         assert all(f.severity is Severity.OK for f in found(run(stiffness), "soft story"))

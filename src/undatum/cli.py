@@ -127,6 +127,7 @@ def check(project: ProjectFile) -> None:
         ("would run", "site, weight, modes, equivalent lateral force, response spectrum, scaling, "
          "story drift, P-Delta, plausibility"),
         ("modes combined", job.analysis.modal_combination or "by the standard (CQC)"),
+        ("other standards", ", ".join(job.alternatives) or "none (undatum side-by-side)"),
         ("directions", job.analysis.directional_combination or "by the standard"),
     ]
     for name, text in rows:

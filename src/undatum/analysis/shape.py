@@ -24,10 +24,13 @@ def shape_facts(
 ) -> ShapeFacts:
     """Story stiffness, drift ratios, weights and re-entrant corners above the base, top down.
 
+    Stories above the highest mass are left out.
+
     The stiffness of a story is the story shear of the static forces over the drift they cause at
     the center of mass, without accidental torsion.
     """
-    above = system.above_base
+    # A level without mass at the top leaves its story without shear: there is nothing to judge.
+    above = system.above_base & (np.cumsum(statics["X", "strength"].forces) > 0)
     stiffness, drifts = np.empty((2, int(above.sum()))), np.empty((2, int(above.sum())))
     for axis, d in enumerate(DIRECTIONS):
         forces = statics[d, "strength"].forces

@@ -223,19 +223,20 @@ class Results:
 
     def diaphragm_table(self) -> Table:
         """Diaphragm design forces by level beside the static forces."""
-        shape = self.shape
-        above = self.system.above_base
+        heavy = self.weights.weight > 0
+        weight = self.weights.weight[heavy]
         return Table(
             "diaphragms",
             "Diaphragm design forces",
             (
-                column("level", "", shape.levels),
-                column("weight", "force", shape.weights),
+                column("level", "", [name for name, keep in
+                                     zip(self.system.levels, heavy, strict=True) if keep]),
+                column("weight", "force", weight),
                 *(col for d, forces in self.diaphragms.items() for col in (
                     column(f"static force, {d}", "force",
-                           self.statics[d, "strength"].forces[above]),
+                           self.statics[d, "strength"].forces[heavy]),
                     column(f"diaphragm force, {d}", "force", forces),
-                    column(f"over weight, {d}", "ratio", forces / np.maximum(shape.weights, 1e-9)),
+                    column(f"over weight, {d}", "ratio", forces / weight),
                 )),
             ),
             note="For the inertia of the whole level. Transfer forces from offsets and changes of "

@@ -184,8 +184,10 @@ def run(project: Project, folder: Path | None = None) -> Results:
         *plausibility.findings(),
         *questions(project, units),
     )
+    heavy = weights.weight > 0
     diaphragms = {
-        d: standard.diaphragm_forces(site, statics[d, "strength"].distribution, shape.weights)
+        d: standard.diaphragm_forces(
+            site, statics[d, "strength"].distribution, weights.weight[heavy])
         for d in DIRECTIONS
     }
     working = (
