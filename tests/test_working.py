@@ -92,6 +92,7 @@ def test_formula_as_mathml_keeps_precedence() -> None:
     assert text.count("<mfrac>") == 1  # the inner one is written with a slash, in parentheses
     assert "<mo>(</mo><msub>" in text.replace("<mrow>", "").replace("<mi>R</mi>", "<msub>")
     assert formula("a / b / c").count("<mfrac>") == 1
+    assert "<mo>(</mo><mfrac>" in formula("(a / b) ** 2")
     assert formula("a * b / c + d / e").count("<mfrac>") == 2
     assert "<mo>(</mo>" in formula("(a + b) * c")
     assert "<mo>(</mo>" not in formula("a + b * c")

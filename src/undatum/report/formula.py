@@ -70,7 +70,10 @@ def _node(
         return (f"<mfrac><mrow>{_node(node.left, numbers, 0, True)}</mrow>"
                 f"<mrow>{_node(node.right, numbers, 0, True)}</mrow></mfrac>")
     if kind is ast.Pow:
-        return (f"<msup><mrow>{_node(node.left, numbers, 5)}</mrow>"
+        base = _node(node.left, numbers, 5, inline)
+        if _is_slash(node.left) and not inline:
+            base = f"<mo>(</mo>{base}<mo>)</mo>"
+        return (f"<msup><mrow>{base}</mrow>"
                 f"<mrow>{_node(node.right, numbers, 0)}</mrow></msup>")
     right_level = level + 1 if kind in (ast.Sub, ast.Div) else level
     # A slash inside a product is kept apart by parentheses, as in T (R / I_e).
@@ -96,7 +99,7 @@ def _call(node: ast.Call, numbers: Mapping[str, str]) -> str:
     if name == "sum":
         return f"<mrow><mo>∑</mo>{parts[0]}</mrow>"
     if name == "clip":
-        return (f"<mrow>{parts[0]}<mspace width='0.6em'/><mtext>within </mtext>{parts[1]}"
+        return (f"<mrow>{parts[0]}<mspace width='0.6em'/><mtext>within</mtext><mspace width='0.3em'/>{parts[1]}"
                 f"<mo>…</mo>{parts[2]}</mrow>")
     inner = "<mo>;</mo>".join(parts)
     return f"<mrow><mi>{name}</mi><mo>(</mo>{inner}<mo>)</mo></mrow>"

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import base64
 import re
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from importlib.resources import files
 from typing import Any
@@ -44,11 +44,19 @@ class Chapter:
             "source": Markup("data:image/png;base64," + base64.b64encode(data).decode()),
         })
 
-    def add_working(self, section: Section, units: UnitSystem) -> None:
+    def add_working(
+        self, section: Section, units: UnitSystem, levels: Mapping[int, Sequence[str]]
+    ) -> None:
+        """Working line by line; lines worked for every level are followed by their table.
+
+        ``levels`` holds the names of the levels by how many there are.
+        """
         lines = [_line(step, units) for step in section.steps]
         many = [s for s in section.steps if isinstance(s.value, tuple)]
         rows = list(zip(*([number_text(float(v)) for v in _shown(s, units)] for s in many),
                         strict=False))
+        names = levels.get(len(rows), [""] * len(rows))
+        rows = [(name, *row) for name, row in zip(names, rows, strict=True)]
         self.parts.append({
             "kind": "working", "title": section.title, "lines": lines,
             "heads": [Markup(math(symbol(s.symbol))) + _unit_text(s, units) for s in many],
@@ -106,10 +114,14 @@ def chapters(results: Results, pictures: Mapping[str, bytes]) -> list[Chapter]:
     u = results.units
     work = {s.title: s for s in results.working}
 
+    heavy = [n for n, w in zip(results.system.levels, results.weights.weight, strict=True) if w]
+    above = [n for n, a in zip(results.system.levels, results.system.above_base, strict=True) if a]
+    levels = {len(above): above, len(heavy): heavy}
+
     def working(chapter: Chapter, *starts: str) -> None:
         for title, section in work.items():
             if title.startswith(starts):
-                chapter.add_working(section, u)
+                chapter.add_working(section, u, levels)
 
     site = Chapter("Site and design spectrum")
     site.add_picture("spectrum", pictures["spectrum"], "Design spectrum and first modes.")
