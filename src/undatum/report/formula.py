@@ -99,7 +99,7 @@ def _call(node: ast.Call, numbers: Mapping[str, str]) -> str:
     if name == "sum":
         return f"<mrow><mo>∑</mo>{parts[0]}</mrow>"
     if name == "clip":
-        return (f"<mrow>{parts[0]}<mspace width='0.6em'/><mtext>within</mtext><mspace width='0.3em'/>{parts[1]}"
-                f"<mo>…</mo>{parts[2]}</mrow>")
+        within = "<mspace width='0.6em'/><mtext>within</mtext><mspace width='0.3em'/>"
+        return f"<mrow>{parts[0]}{within}{parts[1]}<mo>…</mo>{parts[2]}</mrow>"
     inner = "<mo>;</mo>".join(parts)
     return f"<mrow><mi>{name}</mi><mo>(</mo>{inner}<mo>)</mo></mrow>"

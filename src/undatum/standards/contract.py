@@ -347,9 +347,12 @@ class Standard(ABC):
                 ) -> TorsionAnswer:
         """Torsional irregularity from the largest ratio of maximum to average story drift."""
 
-    @abstractmethod
     def torsion_amplification(self, largest: Floats, average: Floats) -> Distribution:
-        """Amplification of the accidental torsion by level from displacements in m."""
+        """Amplification of the accidental torsion by level from displacements in m.
+
+        Asked only where :meth:`torsion` says that it is amplified.
+        """
+        raise NotImplementedError(f"{self.title} does not amplify accidental torsion")
 
     @abstractmethod
     def modal_rules(self, site: SiteAnswer) -> ModalRules:

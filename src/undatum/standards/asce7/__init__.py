@@ -7,6 +7,7 @@ from typing import Any
 
 from undatum.finding import Finding
 from undatum.ground import ScaledSpectrum, Spectrum
+from undatum.standards import common
 from undatum.standards.asce7 import dynamic, irregularity, limits, static, system
 from undatum.standards.asce7 import site as site_rules
 from undatum.standards.asce7.facts import StudyValues, edition
@@ -108,7 +109,10 @@ class ASCE7(Standard):
     def diaphragm_forces(
         self, site: SiteAnswer, distribution: Distribution, weights: Floats
     ) -> Distribution | None:
-        return static.diaphragm_forces(site, distribution, weights, self.edition)
+        clause = "12.10.1.1"
+        return common.diaphragm_forces(
+            site, distribution, weights, "0.2 * S_DS * I_e", "0.4 * S_DS * I_e", clause,
+            self.edition.equation(clause, "12.10-1 to 12.10-3"))
 
     def eccentricity(self) -> Eccentricity:
         return Eccentricity(0.05, 1.0, "12.8.4.2")
@@ -119,7 +123,8 @@ class ASCE7(Standard):
         return limits.torsion(direction, site, drift_ratio, where, self.edition)
 
     def torsion_amplification(self, largest: Floats, average: Floats) -> Distribution:
-        return static.torsion_amplification(largest, average, self.edition)
+        return common.torsion_amplification(
+            largest, average, "12.8.4.3", self.edition.equation("12.8.4.3", "12.8-14"))
 
     def modal_rules(self, site: SiteAnswer) -> ModalRules:
         return dynamic.rules(site, self.edition)

@@ -7,6 +7,7 @@ import numpy as np
 from undatum.errors import Fault, InputError
 from undatum.finding import Finding, Severity
 from undatum.standards.asce7.facts import Edition
+from undatum.standards.common import write_second_order
 from undatum.standards.contract import (
     Direction,
     DriftLimit,
@@ -91,13 +92,15 @@ def stability(
 ) -> StabilityAnswer:
     """Stability coefficient by story (Eq. 12.8-16), its limit (12.8-17) and the amplification."""
     w = Working(f"P-Delta in {direction}", site.working, system.working)
-    for symbol, values, unit, meaning in (
-        ("P_x", gravity, "force", "gravity load at and above the level"),
-        ("Delta", drift, "length", "design story drift at the center of mass"),
-        ("V_x", shear, "force", "story shear with that drift"),
-        ("h_sx", heights, "length", "story height below the level"),
-    ):
-        w.given(symbol, tuple(map(float, values)), unit, meaning=meaning, clause="12.8.7")
+    write_second_order(
+        w, ("P_x", "Delta", "V_x", "h_sx"), (gravity, drift, shear, heights), "12.8.7",
+        {
+            "P_x": "gravity load at and above the level",
+            "Delta": "design story drift at the center of mass",
+            "V_x": "story shear with that drift",
+            "h_sx": "story height below the level",
+        },
+    )
     formula = "P_x * Delta * I_e / (V_x * h_sx * C_d)"
     if not edition.rule("theta_has_importance"):
         formula = formula.replace(" * I_e", "")

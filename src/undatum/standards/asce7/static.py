@@ -4,14 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-import numpy as np
-
 from undatum.standards.asce7.facts import Edition
 from undatum.standards.asce7.system import period_row
 from undatum.standards.contract import (
     BaseShearAnswer,
     Distribution,
-    Floats,
     PeriodAnswer,
     Purpose,
     SiteAnswer,
@@ -160,40 +157,3 @@ def distribution(
     forces = w.compute_all("F_x", "C_vx * V", "force", meaning="force at the level",
                            clause=edition.equation("12.8.3", "12.8-11"))
     return Distribution(forces, w.close())
-
-
-def diaphragm_forces(
-    site: SiteAnswer, distribution: Distribution, weights: Floats, edition: Edition
-) -> Distribution:
-    """Fpx with its floor and ceiling (12.10.1.1), for the inertia of the whole level.
-
-    The weight tributary to a diaphragm is taken as that of the level; walls parallel to the force
-    may be left out of it. Transfer forces are not in it.
-    """
-    forces = distribution.forces
-    w = Working(distribution.working.title.replace("Story", "Diaphragm"), site.working)
-    clause = "12.10.1.1"
-    w.given("w_px", tuple(map(float, weights)), "force", clause=clause,
-            meaning="weight tributary to the diaphragm, that of the level")
-    w.given("sum_F", tuple(map(float, np.cumsum(forces))), "force", clause=clause,
-            meaning="forces at and above the level")
-    w.given("sum_w", tuple(map(float, np.cumsum(weights))), "force", clause=clause,
-            meaning="weights at and above the level")
-    found = w.compute_all(
-        "F_px", "clip(sum_F / sum_w * w_px, 0.2 * S_DS * I_e * w_px, 0.4 * S_DS * I_e * w_px)",
-        "force", meaning="diaphragm design force",
-        clause=edition.equation(clause, "12.10-1 to 12.10-3"))
-    return Distribution(found, w.close())
-
-
-def torsion_amplification(largest: Floats, average: Floats, edition: Edition) -> Distribution:
-    """Ax by level from the displacements at the extreme points with Ax = 1 (Eq. 12.8-14)."""
-    w = Working("Amplification of accidental torsion")
-    w.given("delta_max", tuple(np.abs(largest)), "length", clause="12.8.4.3",
-            meaning="largest displacement at the level, with A_x = 1")
-    w.given("delta_avg", tuple(np.abs(average)), "length", clause="12.8.4.3",
-            meaning="average of the displacements at the extreme points")
-    factors = w.compute_all("A_x", "clip((delta_max / (1.2 * delta_avg)) ** 2, 1, 3)",
-                            meaning="torsional amplification factor",
-                            clause=edition.equation("12.8.4.3", "12.8-14"))
-    return Distribution(factors, w.close())

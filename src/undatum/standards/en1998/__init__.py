@@ -5,8 +5,6 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Any
 
-import numpy as np
-
 from undatum.finding import Finding
 from undatum.ground.spectrum import ScaledSpectrum, Spectrum
 from undatum.standards.contract import (
@@ -36,7 +34,6 @@ from undatum.standards.en1998.site import DesignSpectrum, ElasticSpectrum, SiteI
 from undatum.standards.en1998.system import SystemInput
 from undatum.table import Table
 from undatum.units import STANDARD_GRAVITY
-from undatum.working import Working
 
 __all__ = ["EN1998", "SiteInput", "SystemInput"]
 
@@ -106,9 +103,6 @@ class EN1998(Standard):
         self, direction: Direction, site: SiteAnswer, drift_ratio: float, where: str
     ) -> TorsionAnswer:
         return method.torsion(direction, drift_ratio, where)
-
-    def torsion_amplification(self, largest: Floats, average: Floats) -> Distribution:
-        return Distribution(np.ones_like(largest), Working("No amplification").close())
 
     def modal_rules(self, site: SiteAnswer) -> ModalRules:
         return ModalRules(0.90, 0.05, "CQC", "SRSS", "4.3.3.3.1(3), 4.3.3.3.2", "4.3.3.5.1(2)")

@@ -8,6 +8,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from undatum.finding import Finding, Severity
+from undatum.standards.common import write_second_order
 from undatum.standards.contract import (
     BaseShearAnswer,
     Direction,
@@ -198,13 +199,12 @@ def stability(
 ) -> StabilityAnswer:
     """theta = Ptot dr / (Vtot h) and its bands 0.1, 0.2, 0.3 (4.4.2.2)."""
     w = Working(f"P-Delta in {direction}")
-    for symbol, values, unit, meaning in (
-        ("P_tot", gravity, "force", "gravity load at and above the story"),
-        ("d_r", drift, "length", "design interstory drift"),
-        ("V_tot", shear, "force", "story shear"),
-        ("h", heights, "length", "story height"),
-    ):
-        w.given(symbol, tuple(map(float, values)), unit, meaning=meaning, clause="4.4.2.2(2)")
+    write_second_order(
+        w, ("P_tot", "d_r", "V_tot", "h"), (gravity, drift, shear, heights), "4.4.2.2(2)",
+        {
+            "d_r": "design interstory drift",
+        },
+    )
     theta = w.compute_all("theta", "P_tot * d_r / (V_tot * h)",
                           meaning="interstory drift sensitivity coefficient",
                           clause="4.4.2.2(2), Eq. 4.28")

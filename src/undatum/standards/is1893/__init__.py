@@ -5,8 +5,6 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Any
 
-import numpy as np
-
 from undatum.finding import Finding
 from undatum.ground.spectrum import ScaledSpectrum, Spectrum
 from undatum.standards.contract import (
@@ -34,7 +32,6 @@ from undatum.standards.is1893 import site as site_rules
 from undatum.standards.is1893.method import SystemInput
 from undatum.standards.is1893.site import SiteInput, SiteInput2002
 from undatum.table import Table
-from undatum.working import Working
 
 __all__ = ["IS1893", "SiteInput", "SiteInput2002", "SystemInput"]
 
@@ -103,9 +100,6 @@ class IS1893(Standard):
         self, direction: Direction, site: SiteAnswer, drift_ratio: float, where: str
     ) -> TorsionAnswer:
         return method.torsion(direction, drift_ratio, where, self.edition)
-
-    def torsion_amplification(self, largest: Floats, average: Floats) -> Distribution:
-        return Distribution(np.ones_like(largest), Working("No amplification").close())
 
     def modal_rules(self, site: SiteAnswer) -> ModalRules:
         clause = "7.7.5" if self.edition == "2016" else "7.8.4"

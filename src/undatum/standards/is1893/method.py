@@ -11,6 +11,7 @@ from pydantic_core import PydanticCustomError
 
 from undatum.errors import nearest
 from undatum.finding import Finding, Severity
+from undatum.standards.common import write_second_order
 from undatum.standards.contract import (
     Asked,
     BaseShearAnswer,
@@ -245,13 +246,12 @@ def stability(
     """Gravity moment over story moment, for information: the standard sets no limit."""
     w = Working(f"P-Delta in {direction}")
     silent = "not in the standard"
-    for symbol, values, unit, meaning in (
-        ("P", gravity, "force", "gravity load at and above the story"),
-        ("Delta", drift, "length", "story drift under design forces"),
-        ("V", shear, "force", "story shear"),
-        ("h_s", heights, "length", "story height"),
-    ):
-        w.given(symbol, tuple(map(float, values)), unit, meaning=meaning, clause=silent)
+    write_second_order(
+        w, ("P", "Delta", "V", "h_s"), (gravity, drift, shear, heights), silent,
+        {
+            "Delta": "story drift under design forces",
+        },
+    )
     theta = w.compute_all("theta", "P * Delta / (V * h_s)",
                           meaning="gravity moment over story moment", clause=silent)
     return StabilityAnswer(theta, math.inf, math.inf, math.inf, np.ones_like(theta), "", w.close())

@@ -12,6 +12,7 @@ import numpy as np
 from undatum.errors import Fault, InputError, nearest
 from undatum.finding import Finding, Severity
 from undatum.ground.spectrum import ScaledSpectrum, Spectrum
+from undatum.standards.common import write_second_order
 from undatum.standards.contract import (
     BaseShearAnswer,
     Direction,
@@ -174,9 +175,6 @@ class OwnCriteria(Standard):
                         "no limit on it.", "eccentricity")
         return TorsionAnswer("", "", self.rules.eccentricity > 0, False, True, found)
 
-    def torsion_amplification(self, largest: Floats, average: Floats) -> Distribution:
-        return Distribution(np.ones_like(largest), Working("No amplification").close())
-
     def modal_rules(self, site: SiteAnswer) -> ModalRules:
         r = self.rules
         return ModalRules(r.mass_target, 0.05, r.modal_combination, r.directional_combination,
@@ -212,13 +210,9 @@ class OwnCriteria(Standard):
     ) -> StabilityAnswer:
         r = self.rules.stability
         w = Working(f"P-Delta in {direction}")
-        for symbol, values, unit, meaning in (
-            ("P", gravity, "force", "gravity load at and above the story"),
-            ("d", drift, "length", "design story drift"),
-            ("V", shear, "force", "story shear"),
-            ("h_s", heights, "length", "story height"),
-        ):
-            w.given(symbol, tuple(map(float, values)), unit, meaning=meaning, clause="stability")
+        write_second_order(
+            w, ("P", "d", "V", "h_s"), (gravity, drift, shear, heights), "stability",
+        )
         theta = w.compute_all("theta", "P * d / (V * h_s)", meaning="stability coefficient",
                               clause="stability")
         factor = np.where(theta > r.negligible, 1.0 / np.maximum(1.0 - theta, 1e-9), 1.0)

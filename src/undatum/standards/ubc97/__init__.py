@@ -7,6 +7,7 @@ from typing import Any
 
 from undatum.finding import Finding
 from undatum.ground.spectrum import ScaledSpectrum, Spectrum, TwoPeriodSpectrum
+from undatum.standards import common
 from undatum.standards.contract import (
     BaseShearAnswer,
     Direction,
@@ -94,7 +95,9 @@ class UBC97(Standard):
     def diaphragm_forces(
         self, site: SiteAnswer, distribution: Distribution, weights: Floats
     ) -> Distribution | None:
-        return method.diaphragm_forces(site, distribution, weights)
+        return common.diaphragm_forces(
+            site, distribution, weights, "0.5 * C_a * I", "C_a * I", "1633.2.9",
+            "1633.2.9, Eq. 33-1")
 
     def eccentricity(self) -> Eccentricity:
         return Eccentricity(0.05, 1.0, "1630.6")
@@ -105,7 +108,7 @@ class UBC97(Standard):
         return method.torsion(direction, drift_ratio, where)
 
     def torsion_amplification(self, largest: Floats, average: Floats) -> Distribution:
-        return method.torsion_amplification(largest, average)
+        return common.torsion_amplification(largest, average, "1630.7", "1630.7, Eq. 30-16")
 
     def modal_rules(self, site: SiteAnswer) -> ModalRules:
         return ModalRules(0.90, 0.05, "CQC", "100/30", "1631.5.2, 1631.5.3", "1633.1")

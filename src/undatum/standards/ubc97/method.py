@@ -11,6 +11,7 @@ from pydantic_core import PydanticCustomError
 
 from undatum.errors import nearest
 from undatum.finding import Finding, Severity
+from undatum.standards.common import write_second_order
 from undatum.standards.contract import (
     Asked,
     BaseShearAnswer,
@@ -209,24 +210,6 @@ def distribution(
     return Distribution(forces, w.close())
 
 
-def diaphragm_forces(
-    site: SiteAnswer, distribution: Distribution, weights: Floats
-) -> Distribution:
-    """Fpx with its floor and ceiling (1633.2.9), for the inertia of the whole level."""
-    w = Working(distribution.working.title.replace("Story", "Diaphragm"), site.working)
-    clause = "1633.2.9"
-    w.given("w_px", tuple(map(float, weights)), "force", clause=clause,
-            meaning="weight tributary to the diaphragm, that of the level")
-    w.given("sum_F", tuple(map(float, np.cumsum(distribution.forces))), "force", clause=clause,
-            meaning="forces at and above the level, with the top force")
-    w.given("sum_w", tuple(map(float, np.cumsum(weights))), "force", clause=clause,
-            meaning="weights at and above the level")
-    found = w.compute_all(
-        "F_px", "clip(sum_F / sum_w * w_px, 0.5 * C_a * I * w_px, C_a * I * w_px)", "force",
-        meaning="diaphragm design force", clause=f"{clause}, Eq. 33-1")
-    return Distribution(found, w.close())
-
-
 def torsion(direction: Direction, ratio: float, where: str) -> TorsionAnswer:
     """Plan irregularity 1 (Table 16-M). Drift is read at all critical places (1630.9.1)."""
     irregular = ratio > 1.2
@@ -240,18 +223,6 @@ def torsion(direction: Direction, ratio: float, where: str) -> TorsionAnswer:
         "Move stiffness towards the side that drifts most." if irregular else "", ratio, 1.2)
     return TorsionAnswer("1" if irregular else "", "torsional irregularity", True, irregular, True,
                          found)
-
-
-def torsion_amplification(largest: Floats, average: Floats) -> Distribution:
-    """Ax (Eq. 30-16), not above 3."""
-    w = Working("Amplification of accidental torsion")
-    w.given("delta_max", tuple(np.abs(largest)), "length", clause="1630.7",
-            meaning="largest displacement at the level")
-    w.given("delta_avg", tuple(np.abs(average)), "length", clause="1630.7",
-            meaning="average displacement at the level")
-    factors = w.compute_all("A_x", "clip((delta_max / (1.2 * delta_avg)) ** 2, 1, 3)",
-                            meaning="torsional amplification factor", clause="1630.7, Eq. 30-16")
-    return Distribution(factors, w.close())
 
 
 def scale(
@@ -289,13 +260,13 @@ def stability(
 ) -> StabilityAnswer:
     """Ratio of secondary to primary moment (1630.1.3), from the drift under design forces."""
     w = Working(f"P-Delta in {direction}", system.working)
-    for symbol, values, unit, meaning in (
-        ("P_x", gravity, "force", "dead, floor live and snow load at and above the story"),
-        ("Delta_M", drift, "length", "maximum inelastic story drift"),
-        ("V_x", shear, "force", "story shear"),
-        ("h_sx", heights, "length", "story height"),
-    ):
-        w.given(symbol, tuple(map(float, values)), unit, meaning=meaning, clause="1630.1.3")
+    write_second_order(
+        w, ("P_x", "Delta_M", "V_x", "h_sx"), (gravity, drift, shear, heights), "1630.1.3",
+        {
+            "P_x": "dead, floor live and snow load at and above the story",
+            "Delta_M": "maximum inelastic story drift",
+        },
+    )
     theta = w.compute_all("theta", "P_x * (Delta_M / C_M) / (V_x * h_sx)",
                           meaning="secondary over primary moment", clause="1630.1.3")
     return StabilityAnswer(theta, math.inf, 0.10, 0.10, np.ones_like(theta), "1630.1.3", w.close())
