@@ -11,13 +11,17 @@ from undatum.building.concept import ConceptBuilding
 from undatum.building.lines import Cantilever, Line
 from undatum.building.weight import Weights
 from undatum.mechanics.cantilever import shear_flexure_line, shear_line
+from undatum.mechanics.solve import factorize
 from undatum.mechanics.system import LateralLine, PlumbLine, System
 
 Floats = NDArray[np.float64]
 
 
 def idealize(building: ConceptBuilding, weights: Weights) -> System:
-    """Stiffness and mass of a concept building; diaphragms are rigid in their plane."""
+    """Stiffness and mass of a concept building; diaphragms are rigid in their plane.
+
+    Raises AnalysisError when the structure is a mechanism.
+    """
     n = len(building.levels) - 1
     elevations = np.asarray(building.elevations)
     system = System(
@@ -30,13 +34,15 @@ def idealize(building: ConceptBuilding, weights: Weights) -> System:
         mass=weights.mass,
         inertia=weights.inertia,
         stiffness=np.zeros((3 * n, 3 * n)),
+        factor=np.zeros((3 * n, 3 * n)),
         lines=tuple(_line(building, line) for line in building.lines),
     )
     for line in system.lines:
         a = system.line_displacement_map(line)
         system.stiffness[:] += a.T @ line.stiffness @ a
     system.stiffness[:] = 0.5 * (system.stiffness + system.stiffness.T)
-    for array in (system.stiffness, system.elevations, system.story_heights):
+    system.factor[:] = factorize(system)
+    for array in (system.stiffness, system.factor, system.elevations, system.story_heights):
         array.flags.writeable = False
     return system
 

@@ -63,7 +63,7 @@ def _mechanism(system: System) -> str:
 
 def solve_static(system: System, loads: Floats) -> Floats:
     """Displacements (3n, m) under loads (3n, m): forces in N, moments about Z in N m."""
-    return np.asarray(linalg.cho_solve((factorize(system), True), loads))
+    return np.asarray(linalg.cho_solve((system.factor, True), loads))
 
 
 def vibration(system: System) -> tuple[Floats, Floats]:
@@ -73,7 +73,6 @@ def vibration(system: System) -> tuple[Floats, Floats]:
     only those with mass. Modes of equal frequency are turned so that the first of them carries
     all the motion along X that the group has, the next along Y.
     """
-    factorize(system)  # a mechanism is named before it becomes a zero frequency
     mass = system.mass_diagonal
     heavy = mass > 1e-12 * mass.max()
     k = system.stiffness

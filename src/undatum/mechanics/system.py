@@ -56,7 +56,7 @@ class System:
     ``elevations`` and ``story_heights`` (n,) m; ``base_elevation`` where heights start;
     ``centers`` (n, 2) m; ``bounds`` (n, 4) m, least and most x and y of each floor as
     ``x0, y0, x1, y1``; ``mass`` (n,) kg and ``inertia`` (n,) kg m2, zero for levels that carry
-    none; ``stiffness`` (3n, 3n).
+    none; ``stiffness`` (3n, 3n) and ``factor``, its lower Cholesky factor.
     """
 
     levels: tuple[str, ...]
@@ -68,6 +68,7 @@ class System:
     mass: Floats
     inertia: Floats
     stiffness: Floats
+    factor: Floats
     lines: tuple[LateralLine, ...]
 
     @property
