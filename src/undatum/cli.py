@@ -251,7 +251,6 @@ def record_spectrum(
     from undatum.errors import Fault
     from undatum.ground import read_motion, response_spectra, rotated_spectra, usual_periods
     from undatum.report import figures, files
-    from undatum.table import Table, column
     from undatum.units import UnitSystem, to_si
 
     try:
@@ -266,23 +265,16 @@ def record_spectrum(
         motion, read_motion(pair, step=seconds), periods, dampings[0])
     results = None if project is None else undatum.run(undatum.read(project), project.parent)
     units = UnitSystem("kN, m") if results is None else results.units
-    found = spectra.table()
-    more = tuple(column(name, "acceleration", values) for name, values in rotated.items())
-    whole = Table(found.name, found.title, (*found.columns, *more))
     with _writing(out):
         out.mkdir(parents=True, exist_ok=True)
-        text = files.csv_text(whole, units)
+        text = files.csv_text(spectra.table(rotated), units)
         (out / "record_spectra.csv").write_text(text, encoding="utf-8", newline="")
         figures.save(figures.record_spectra(
             spectra, rotated, results, units.shown["velocity"], units.shown["displacement"],
         ), out / "record_spectra.png")
     console = _console()
-    peak = spectra.pseudo_acceleration[:, 0]
-    console.print(
-        f"{motion.name}: {motion.acceleration.size} samples at {motion.step:g} s, "
-        f"{motion.duration:.1f} s, peak {motion.peak / 9.80665:.3f} g; largest ordinate "
-        f"{peak.max() / 9.80665:.3f} g at {periods[int(peak.argmax())]:.2f} s "
-        f"({dampings[0]:.0%} damping)", soft_wrap=True)
+    console.print(str(motion), soft_wrap=True)
+    console.print(str(spectra), soft_wrap=True)
     console.print(f"  {_near(out.resolve())}", soft_wrap=True)
 
 

@@ -23,6 +23,7 @@ from undatum.standards.contract import (
     SystemAnswer,
 )
 from undatum.table import Table, column
+from undatum.units import STANDARD_GRAVITY
 
 Floats = NDArray[np.float64]
 
@@ -78,7 +79,7 @@ def static_forces(
     """The standard's base shear for a purpose, spread over the levels above the base."""
     periods = standard.period(lateral, site, facts)
     shear = standard.base_shear(purpose, site, lateral, periods, computed_period, facts)
-    weights = system.mass * (facts.weight / system.mass.sum())
+    weights = system.mass * STANDARD_GRAVITY
     heights = system.elevations - system.base_elevation
     above = weights > 0
     found = standard.distribution(shear, list(weights[above]), list(heights[above]))

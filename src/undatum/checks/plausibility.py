@@ -17,7 +17,8 @@ from undatum.finding import Finding, Severity
 from undatum.mechanics.solve import solve_static
 from undatum.mechanics.system import System
 from undatum.standards.contract import DIRECTIONS, Direction, Purpose
-from undatum.table import Table, column
+from undatum.table import Table, column, number_text
+from undatum.units import SI, factor
 
 Floats = NDArray[np.float64]
 
@@ -101,9 +102,6 @@ class Plausibility:
 
 
 def _plain(value: float, dimension: str) -> str:
-    from undatum.table import number_text
-    from undatum.units import SI
-
     return f"{number_text(value, 5)} {SI.label(dimension)}".strip()
 
 
@@ -115,7 +113,7 @@ def check_plausibility(
     """Compare what was computed with what a hand calculation gives."""
     rows: list[Comparison] = []
     for axis, direction in enumerate(DIRECTIONS):
-        rows += _direction(system, modes, statics, direction, axis)
+        rows += _direction(system, weights, modes, statics, direction, axis)
     for i, name in enumerate(("X", "Y", "rotation")):
         rows.append(Comparison(
             "effective masses add up to the mass", name, float(modes.effective_mass[:, i].sum()),
@@ -128,7 +126,7 @@ def check_plausibility(
     ranges = (Finding(
         "weight per floor area", "levels above the base",
         Severity.OK if usual else Severity.WARNING,
-        f"{per_area / 1e3:.2f} kN/m² ({per_area / 47.88:.0f} psf) "
+        f"{per_area / 1e3:.2f} kN/m² ({per_area / factor('psf', 'area load'):.0f} psf) "
         + ("lies in" if usual else "lies outside")
         + f" the usual {low / 1e3:g} to {high / 1e3:g} kN/m² for {occupancy}.",
         "", "" if usual else "Compare the weight table with a hand estimate, source by source.",
@@ -137,8 +135,8 @@ def check_plausibility(
 
 
 def _direction(
-    system: System, modes: Modes, statics: Mapping[tuple[Direction, Purpose], StaticForces],
-    direction: Direction, axis: int,
+    system: System, weights: Weights, modes: Modes,
+    statics: Mapping[tuple[Direction, Purpose], StaticForces], direction: Direction, axis: int,
 ) -> list[Comparison]:
     static = statics[direction, "strength"]
     load = level_loads(system, direction, static.forces, np.zeros(system.n))
@@ -148,7 +146,6 @@ def _direction(
     stories = int(system.above_base.sum())
     height = float(system.elevations[0] - system.base_elevation)
     shear = static.shear
-    n = system.n
     reaction = abs(float((system.shear_map(axis) @ u)[system.base_story]))
     moment = float((system.overturning_map(axis) @ u)[system.base_story])
     arms = np.maximum(static.heights, 0.0)
@@ -161,7 +158,8 @@ def _direction(
                    float(static.forces.sum()), shear.base_shear, "force", 1e-9,
                    "sum over the levels"),
         Comparison("base shear by hand", direction, shear.base_shear,
-                   shear.coefficient * float(static.weights.sum()), "force", 1e-9, "C_s times W"),
+                   shear.coefficient * sum(line.counted for line in weights.lines), "force", 1e-9,
+                   "coefficient times the sum of the weight table, source by source"),
         Comparison("resisted shear equals applied force", direction, reaction,
                    float(static.forces.sum()), "force", 1e-6,
                    "shear of the story at the base from the displacements"),
@@ -169,7 +167,7 @@ def _direction(
                    float(static.forces @ arms), "moment", 1e-6, "sum of force times height"),
         Comparison("height per story", direction, height / stories, 3.8, "length", 0.75,
                    "a story is usually 2.5 to 6 m"),
-    ] if n else []
+    ]
 
 
 def _torsion_balance(system: System, one: StaticSet, shears: StoryResponse) -> Comparison:

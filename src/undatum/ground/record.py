@@ -10,7 +10,7 @@ from __future__ import annotations
 
 import csv
 import re
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -61,6 +61,10 @@ class GroundMotion:
         """Peak ground acceleration, m/s2."""
         return float(np.abs(self.acceleration).max())
 
+    def __str__(self) -> str:
+        return (f"{self.name}: {self.acceleration.size} samples at {self.step:g} s, "
+                f"{self.duration:.1f} s, peak {self.peak / STANDARD_GRAVITY:.3f} g")
+
     @property
     def duration(self) -> float:
         """s."""
@@ -86,8 +90,8 @@ class RecordSpectra:
         """Circular frequency squared times spectral displacement, m/s2."""
         return np.asarray((2 * np.pi / self.periods[:, None]) ** 2 * self.displacement)
 
-    def table(self) -> Table:
-        """All ordinates by period."""
+    def table(self, rotated: Mapping[str, Floats] | None = None) -> Table:
+        """All ordinates by period, with those over all directions of a pair (m/s2) if given."""
         parts = [("pseudo-acceleration", "acceleration", self.pseudo_acceleration),
                  ("pseudo-velocity", "velocity", self.pseudo_velocity),
                  ("displacement", "displacement", self.displacement)]
@@ -99,8 +103,16 @@ class RecordSpectra:
                 *(column(f"{name}, {z:.3g} damping", dimension, values[:, j])
                   for name, dimension, values in parts
                   for j, z in enumerate(self.dampings)),
+                *(column(name, "acceleration", values)
+                  for name, values in (rotated or {}).items()),
             ),
         )
+
+    def __str__(self) -> str:
+        first = self.pseudo_acceleration[:, 0]
+        at = int(first.argmax())
+        return (f"{self.name}: largest ordinate {first[at] / STANDARD_GRAVITY:.3f} g at "
+                f"{self.periods[at]:.2f} s ({self.dampings[0]:.0%} damping)")
 
 
 def usual_periods(count: int = 100, shortest: float = 0.02, longest: float = 10.0) -> Floats:

@@ -66,7 +66,6 @@ def _line(building: ConceptBuilding, line: Line) -> LateralLine:
         np.arange(top, bottom),
         bottom,
         stiffness,
-        "story stiffness" if line.cantilever is None else "cantilever",
         line.plan_length,
     )
 

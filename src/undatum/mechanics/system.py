@@ -33,7 +33,6 @@ class LateralLine:
     levels: NDArray[np.intp]
     foot: int
     stiffness: Floats
-    kind: str
     plan_length: float | None
 
 

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from undatum.analysis.displacement import PlumbDisplacements
 from undatum.analysis.lateral import StaticForces
-from undatum.analysis.modes import Modes
+from undatum.analysis.modes import Modes, Normalization
 from undatum.analysis.response import SpectrumSet, StaticSet
 from undatum.analysis.shape import shape_table
 from undatum.analysis.shears import StoryResponse
@@ -205,14 +205,14 @@ class Results:
             "floors move without turning.",
         )
 
-    def shape_table(self) -> Table:
-        """Shapes of the modes in use, unit modal mass."""
+    def shape_table(self, how: Normalization = "unit modal mass") -> Table:
+        """Shapes of the modes in use, with unit modal mass or another normalization."""
         n, kept = self.system.n, self.modes.kept
         rows = [(m, i) for m in range(kept) for i in range(n)]
-        phi = self.modes.shapes
+        phi = self.modes.normalized(how)
         return Table(
             "mode_shapes",
-            "Mode shapes at the centers of mass, unit modal mass (SI)",
+            f"Mode shapes at the centers of mass, {how} (SI)",
             (
                 column("mode", "", [m + 1 for m, _ in rows]),
                 column("level", "", [self.system.levels[i] for _, i in rows]),

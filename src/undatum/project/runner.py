@@ -30,6 +30,7 @@ from undatum.checks.drift import check_drift
 from undatum.checks.plausibility import check_plausibility
 from undatum.checks.stability import check_stability
 from undatum.errors import Fault, InputError, nearest
+from undatum.finding import Finding, Severity
 from undatum.ground.spectrum import Spectrum, read_spectrum
 from undatum.mechanics.idealize import corner_lines, idealize, plumb_lines
 from undatum.mechanics.solve import solve_static
@@ -46,6 +47,7 @@ from undatum.standards.contract import (
     ModalRules,
     Purpose,
     ScaleAnswer,
+    SiteAnswer,
     StructureFacts,
     SystemAnswer,
 )
@@ -183,6 +185,7 @@ def run(project: Project, folder: Path | None = None) -> Results:
         *(s.finding() for s in stability),
         *plausibility.findings(),
         *questions(project, units),
+        *_damping(project.analysis.damping, design_spectrum),
     )
     heavy = weights.weight > 0
     diaphragms = {
@@ -255,6 +258,17 @@ def _all_replacements_used(project: Project, working: tuple[Section, ...]) -> No
         raise InputError(faults)
 
 
+def _damping(modal: float, spectrum: Spectrum) -> tuple[Finding, ...]:
+    """Ordinates are used as they are: say so where the modes are damped otherwise."""
+    if modal == spectrum.damping:
+        return ()
+    return (Finding(
+        "damping", "spectrum", Severity.WARNING,
+        f"The spectrum is for {spectrum.damping:.3g} damping, the modes are combined at "
+        f"{modal:.3g}. The ordinates are not adjusted.", "",
+        "Give a spectrum for the damping of the modes in [spectrum].", modal, spectrum.damping),)
+
+
 def _base_plan(project: Project) -> tuple[float, float]:
     """Dimensions of the floor at the base along X and Y, m."""
     x0, y0, x1, y1 = project.building.outline(project.building.base_index).bounds
@@ -284,7 +298,7 @@ def _spectrum_analysis(
     project: Project, rules: ModalRules, reduced: dict[Direction, Spectrum], system: System,
     modes: Modes,
     statics: Statics, laterals: dict[Direction, SystemAnswer], sets: tuple[StaticSet, ...],
-    twist: dict[Direction, TorsionResult], site: Any, standard: standards.Standard,
+    twist: dict[Direction, TorsionResult], site: SiteAnswer, standard: standards.Standard,
     spectrum: Spectrum,
 ) -> tuple[tuple[SpectrumSet, ...], tuple[Scaling, ...], tuple[SpectrumResult, ...]]:
     """Spectrum sets of both purposes, scaled, with the accidental torsion added."""
