@@ -165,7 +165,8 @@ def test_wrong_file(
 def test_all_faults_at_once_in_file_order(tmp_path: Path) -> None:
     text = STARTER
     for old, new in (("ss = 1.00", "ss = -1"), ('site_class = "C"', 'site_class = "c"'),
-                     ("height = 3.8", 'height = "3.8 s"'), ("per_edge = 3.5", "per_egde = 3.5")):
+                     ("height = 3.8", 'height = "3.8 s"'), ("per_edge = 3.5", "per_egde = 3.5"),
+                     ('top = "Roof"', 'top = "Rof"'), ('floor = "office"', 'floor = "ofice"')):
         text = text.replace(old, new, 1)
     path = tmp_path / "p.toml"
     path.write_text(text, encoding="utf-8")
@@ -173,7 +174,8 @@ def test_all_faults_at_once_in_file_order(tmp_path: Path) -> None:
         read(path)
     places = [f.place for f in caught.value.faults]
     assert set(places) >= {"site.ss", "site.site_class", "building.levels[0].height",
-                           "building.floors.office[5].per_egde"}
+                           "building.floors.office[5].per_egde", "building.lines[0].top",
+                           "building.levels[1].floor"}
     lines = [f.line for f in caught.value.faults]
     assert None not in lines
     assert lines == sorted(lines, key=lambda n: n or 0)

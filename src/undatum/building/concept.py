@@ -71,12 +71,13 @@ class ConceptBuilding(Described):
 
     def faults(self) -> list[Fault]:
         """Everything that single values cannot show: names, order, ranges, loads, support."""
-        found = [*self._name_faults(), *self._height_faults()]
+        found = [*self.name_faults(), *self._height_faults()]
         if found:
             return found
         return [*self._load_faults(), *self._line_faults()]
 
-    def _name_faults(self) -> list[Fault]:
+    def name_faults(self) -> list[Fault]:
+        """Names used twice, and names of levels, outlines and floors that are not there."""
         found = []
         for key, items in (("levels", self.levels), ("lines", self.lines)):
             names = [item.name for item in items]

@@ -6,11 +6,13 @@ import re
 import tomllib
 from dataclasses import replace
 from pathlib import Path
+from types import SimpleNamespace
 from typing import Any
 
 from pydantic import ValidationError
 
 from undatum import standards
+from undatum.building.concept import ConceptBuilding
 from undatum.described import faults_from
 from undatum.errors import Fault, InputError
 from undatum.places import Places, path_of
@@ -67,10 +69,33 @@ def validate(
         faults += faults_from(error, model)
         if silent:  # what the unknown standard would have asked for cannot be judged
             faults = [f for f in faults if not re.match(r"(site|system)\b", f.place)]
-        return None, faults
+        said = {f.place for f in faults}
+        return None, [*faults, *(f for f in _name_faults(data) if f.place not in said)]
     faults += [replace(f, place=f"building.{f.place}") for f in project.building.faults()]
     faults += _cross_faults(project, folder)
     return (None if faults else project), faults
+
+
+def _name_faults(data: dict[str, Any]) -> list[Fault]:
+    """Names that do not fit together in a building whose values are not all valid yet."""
+    raw = data.get("building")
+    if not isinstance(raw, dict):
+        return []
+
+    def views(key: str, **usual: Any) -> list[Any]:
+        return [SimpleNamespace(**{**usual, "name": f"{key} {i}", **part})
+                for i, part in enumerate(raw.get(key, []))]
+
+    try:
+        building: Any = ConceptBuilding.model_construct(
+            outlines=raw.get("outlines", {}), floors=raw.get("floors", {}),
+            levels=views("levels", outline={}, floor=None),
+            lines=views("lines", bottom=None, top=None), base=raw.get("base"),
+        )
+        return [replace(f, place=f"building.{f.place}") for f in building.name_faults()
+                if "None" not in f.message]
+    except (TypeError, AttributeError):  # not even tables and lists: the faults above say so
+        return []
 
 
 def alternative_project(
