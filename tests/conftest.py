@@ -14,7 +14,7 @@ from undatum import standards
 from undatum.building import weigh
 from undatum.mechanics import System, idealize
 from undatum.project.results import Results
-from undatum.standards.contract import LoadFacts
+from undatum.standards.answers import LoadFacts
 from verification import verify, write_pages
 
 __all__ = ["verify"]

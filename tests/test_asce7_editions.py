@@ -11,7 +11,7 @@ import undatum as ud
 from conftest import SITE, analyze, shear_building
 from undatum import standards
 from undatum.project.results import Results
-from undatum.standards.contract import LoadFacts
+from undatum.standards.answers import LoadFacts
 from verification import Verify
 
 G = 9.80665

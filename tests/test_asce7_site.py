@@ -13,7 +13,7 @@ import undatum as ud
 from conftest import SITE, SYSTEMS, analyze, shear_building
 from undatum import standards
 from undatum.finding import Severity
-from undatum.standards.contract import SiteAnswer
+from undatum.standards.answers import SiteAnswer
 from verification import Verify
 
 G = 9.80665

@@ -14,7 +14,7 @@ import undatum as ud
 from conftest import SITE, analyze, shear_building
 from undatum import standards
 from undatum.finding import Severity
-from undatum.standards.contract import BaseShearAnswer, Purpose, StructureFacts
+from undatum.standards.answers import BaseShearAnswer, Purpose, StructureFacts
 from verification import Verify
 
 STANDARD = standards.get("asce7-16")

@@ -14,7 +14,7 @@ from conftest import analyze, shear_building
 from undatum import standards
 from undatum.finding import Severity
 from undatum.project.results import Results
-from undatum.standards.contract import LoadFacts, SiteAnswer, StructureFacts, SystemAnswer
+from undatum.standards.answers import LoadFacts, SiteAnswer, StructureFacts, SystemAnswer
 from undatum.standards.en1998.site import DesignSpectrum, ElasticSpectrum
 from verification import Verify
 

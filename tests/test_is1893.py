@@ -14,7 +14,7 @@ from conftest import analyze, shear_building
 from undatum import standards
 from undatum.finding import Severity
 from undatum.project.results import Results
-from undatum.standards.contract import LoadFacts, StructureFacts
+from undatum.standards.answers import LoadFacts, StructureFacts
 from verification import Verify
 
 G = 9.80665

@@ -22,7 +22,7 @@ from undatum.analysis.modes import find_modes
 from undatum.analysis.response import SpectrumSet, modal_damping, modal_peaks
 from undatum.ground import TabulatedSpectrum
 from undatum.project.results import Results
-from undatum.standards.contract import DIRECTIONS
+from undatum.standards.answers import DIRECTIONS
 from verification import Verify
 
 G = 9.80665

@@ -14,7 +14,7 @@ from conftest import analyze, shear_building
 from undatum import standards
 from undatum.finding import Severity
 from undatum.project.results import Results
-from undatum.standards.contract import BaseShearAnswer, LoadFacts, SiteAnswer, StructureFacts
+from undatum.standards.answers import BaseShearAnswer, LoadFacts, SiteAnswer, StructureFacts
 from verification import Verify
 
 G, FT, PSF = 9.80665, 0.3048, 47.880258980336

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
-from undatum.standards.contract import DirectionalCombination, ModalCombination
+from undatum.standards.answers import DirectionalCombination, ModalCombination
 
 Floats = NDArray[np.float64]
 

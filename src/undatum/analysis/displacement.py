@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from undatum.analysis.response import ResponseSet
 from undatum.mechanics.system import PlumbLine, System
-from undatum.standards.contract import Direction
+from undatum.standards.answers import Direction
 from undatum.table import Table, column
 
 Floats = NDArray[np.float64]

@@ -11,17 +11,17 @@ from numpy.typing import NDArray
 from undatum.analysis.response import StaticSet
 from undatum.mechanics.solve import solve_static
 from undatum.mechanics.system import System
-from undatum.standards.contract import (
+from undatum.standards.answers import (
     DIRECTIONS,
     BaseShearAnswer,
     Direction,
     Distribution,
     Purpose,
     SiteAnswer,
-    Standard,
     StructureFacts,
     SystemAnswer,
 )
+from undatum.standards.contract import Standard
 from undatum.table import Table, column
 from undatum.units import STANDARD_GRAVITY
 

@@ -20,7 +20,7 @@ from undatum.analysis.combine import (
 from undatum.analysis.modes import Modes
 from undatum.ground.spectrum import Spectrum
 from undatum.mechanics.system import Map
-from undatum.standards.contract import (
+from undatum.standards.answers import (
     DIRECTIONS,
     Direction,
     DirectionalCombination,

@@ -12,7 +12,7 @@ from undatum.analysis.lateral import StaticForces, level_loads
 from undatum.building.outline import Outline
 from undatum.mechanics.solve import solve_static
 from undatum.mechanics.system import System
-from undatum.standards.contract import DIRECTIONS, Direction, Purpose, ReentrantCorner, ShapeFacts
+from undatum.standards.answers import DIRECTIONS, Direction, Purpose, ReentrantCorner, ShapeFacts
 from undatum.table import Table, column
 
 Floats = NDArray[np.float64]

@@ -10,14 +10,8 @@ from numpy.typing import NDArray
 from undatum.analysis.lateral import StaticForces, accidental_torques, level_loads
 from undatum.mechanics.solve import solve_static
 from undatum.mechanics.system import PlumbLine, System
-from undatum.standards.contract import (
-    DIRECTIONS,
-    Direction,
-    Distribution,
-    SiteAnswer,
-    Standard,
-    TorsionAnswer,
-)
+from undatum.standards.answers import DIRECTIONS, Direction, Distribution, SiteAnswer, TorsionAnswer
+from undatum.standards.contract import Standard
 from undatum.table import Table, column
 
 Floats = NDArray[np.float64]

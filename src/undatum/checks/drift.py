@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from undatum.analysis.response import ResponseSet
 from undatum.finding import Finding, Severity
 from undatum.mechanics.system import PlumbLine, System
-from undatum.standards.contract import DIRECTIONS, Direction, DriftLimit
+from undatum.standards.answers import DIRECTIONS, Direction, DriftLimit
 from undatum.table import Table, column
 
 Floats = NDArray[np.float64]

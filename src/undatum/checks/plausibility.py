@@ -16,7 +16,7 @@ from undatum.building.weight import Weights
 from undatum.finding import Finding, Severity
 from undatum.mechanics.solve import solve_static
 from undatum.mechanics.system import System
-from undatum.standards.contract import DIRECTIONS, Direction, Purpose
+from undatum.standards.answers import DIRECTIONS, Direction, Purpose
 from undatum.table import Table, column, number_text
 from undatum.units import SI, factor
 

@@ -11,14 +11,14 @@ from numpy.typing import NDArray
 from undatum.analysis.response import ResponseSet
 from undatum.finding import Finding, Severity
 from undatum.mechanics.system import System
-from undatum.standards.contract import (
+from undatum.standards.answers import (
     DIRECTIONS,
     Direction,
     SiteAnswer,
     StabilityAnswer,
-    Standard,
     SystemAnswer,
 )
+from undatum.standards.contract import Standard
 from undatum.table import Table, column
 
 Floats = NDArray[np.float64]

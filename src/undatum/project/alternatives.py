@@ -10,7 +10,7 @@ from undatum.project.reader import alternative_project
 from undatum.project.results import Results
 from undatum.project.runner import run
 from undatum.project.schema import Project
-from undatum.standards.contract import DIRECTIONS
+from undatum.standards.answers import DIRECTIONS
 from undatum.table import Table, column
 
 

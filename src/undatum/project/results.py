@@ -24,7 +24,7 @@ from undatum.finding import Finding, Severity, findings_table, worst
 from undatum.ground.spectrum import Spectrum
 from undatum.mechanics.system import PlumbLine, System
 from undatum.project.schema import Project
-from undatum.standards.contract import (
+from undatum.standards.answers import (
     DIRECTIONS,
     Direction,
     ModalRules,

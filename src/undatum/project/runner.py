@@ -39,7 +39,7 @@ from undatum.project.questions import questions
 from undatum.project.reader import validate
 from undatum.project.results import Results, Scaling, SpectrumResult
 from undatum.project.schema import Project
-from undatum.standards.contract import (
+from undatum.standards.answers import (
     DIRECTIONS,
     PURPOSES,
     Direction,

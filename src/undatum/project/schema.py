@@ -13,7 +13,7 @@ from undatum.building.concept import ConceptBuilding
 from undatum.building.outline import Point
 from undatum.described import Described
 from undatum.ground.spectrum import Interpolation
-from undatum.standards.contract import DirectionalCombination, ModalCombination
+from undatum.standards.answers import DirectionalCombination, ModalCombination
 from undatum.units import SYSTEMS, Measure
 
 DEFAULT_STANDARD = "asce7-16"

@@ -17,7 +17,7 @@ from undatum.building.outline import Outline
 from undatum.ground.record import RecordSpectra
 from undatum.project.alternatives import SideBySide
 from undatum.project.results import Results
-from undatum.standards.contract import DIRECTIONS
+from undatum.standards.answers import DIRECTIONS
 from undatum.units import STANDARD_GRAVITY, factor
 
 INK = "#1f2a37"

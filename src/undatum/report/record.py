@@ -16,7 +16,7 @@ from undatum.analysis.shape import shape_table
 from undatum.finding import findings_table
 from undatum.project.results import Results
 from undatum.report.formula import formula, math, numbers_of, symbol
-from undatum.standards.contract import DIRECTIONS, PURPOSES
+from undatum.standards.answers import DIRECTIONS, PURPOSES
 from undatum.table import Table, number_text
 from undatum.units import UnitSystem
 from undatum.working import Section, Step

@@ -6,7 +6,7 @@ from collections.abc import Mapping
 
 import numpy as np
 
-from undatum.standards.contract import Distribution, Floats, SiteAnswer
+from undatum.standards.answers import Distribution, Floats, SiteAnswer
 from undatum.working import Working
 
 

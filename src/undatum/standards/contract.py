@@ -1,259 +1,40 @@
 """What the analysis asks of a standard.
 
-Each published standard answers the same questions in its own room. An answer is a frozen record
-that carries its numbers and the working that led to them. The analysis knows this module only;
-a new standard is a new room and no change elsewhere.
+Each published standard answers the same questions in its own room; the records it answers with
+are in :mod:`undatum.standards.answers`. The analysis knows these modules only; a new standard is
+a new room and no change elsewhere.
 """
 
 from __future__ import annotations
 
-import math
 from abc import ABC, abstractmethod
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
-from typing import Any, Literal
+from typing import Any
 
-import numpy as np
-from numpy.typing import NDArray
-from pydantic import Field
-
-from undatum.described import Described
 from undatum.finding import Finding, Severity
 from undatum.ground.spectrum import Spectrum
+from undatum.standards.answers import (
+    Asked,
+    BaseShearAnswer,
+    Direction,
+    Distribution,
+    DriftLimit,
+    Eccentricity,
+    Floats,
+    LoadFacts,
+    ModalRules,
+    PeriodAnswer,
+    Purpose,
+    ScaleAnswer,
+    ShapeFacts,
+    SiteAnswer,
+    StabilityAnswer,
+    StructureFacts,
+    SystemAnswer,
+    TorsionAnswer,
+    WeightShare,
+)
 from undatum.table import Table
-from undatum.working import Section
-
-Floats = NDArray[np.float64]
-Direction = Literal["X", "Y"]
-DIRECTIONS: tuple[Direction, Direction] = ("X", "Y")
-ModalCombination = Literal["CQC", "SRSS", "absolute sum"]
-DirectionalCombination = Literal["SRSS", "100/30", "100/40", "independent"]
-Purpose = Literal["strength", "drift"]
-PURPOSES: tuple[Purpose, Purpose] = ("strength", "drift")
-
-
-@dataclass(frozen=True, slots=True)
-class StructureFacts:
-    """What a standard may need to know about the building. SI.
-
-    ``height`` is from the base to the highest level, ``stories`` and ``story_heights`` are those
-    above the base, top down; ``weight`` is the effective seismic weight; ``plan`` holds the
-    dimensions of the floor at the base along X and Y.
-    """
-
-    height: float
-    stories: int
-    story_heights: tuple[float, ...]
-    weight: float
-    plan: tuple[float, float] = (math.nan, math.nan)
-
-
-class Replacement(Described):
-    """A value of one's own in place of the standard's."""
-
-    symbol: str = Field(min_length=1, description='Symbol as the record writes it, such as "R"')
-    value: float = Field(allow_inf_nan=False, description="Value, in the unit the record shows")
-    reason: str = Field(min_length=3, description="Why; the record shows both values and this")
-
-
-class Asked(Described):
-    """Base of the ``[site]`` and ``[system]`` tables a standard asks for."""
-
-    replace: list[Replacement] = Field(
-        default=[], description="Values in place of the standard's, each with its reason"
-    )
-
-    @property
-    def replaced(self) -> dict[str, tuple[float, str]]:
-        """By symbol: value and reason."""
-        return {r.symbol: (r.value, r.reason) for r in self.replace}
-
-
-@dataclass(frozen=True, slots=True)
-class LoadFacts:
-    """What a weight rule may need to know about a load: ``intensity`` is in N/m2."""
-
-    kind: str
-    intensity: float | None
-    on_roof: bool
-
-
-@dataclass(frozen=True, slots=True)
-class ReentrantCorner:
-    """A corner of a floor that turns inwards, and the plan projections beyond it as ratios."""
-
-    level: str
-    at: tuple[float, float]
-    along_x: float
-    along_y: float
-
-
-@dataclass(frozen=True, slots=True)
-class ShapeFacts:
-    """What irregularities are judged from, for the ``n`` stories above the base, top down. SI.
-
-    ``weights`` (n,); ``stiffness`` and ``drift_ratios`` (2, n) along X and Y; ``corners`` of all
-    floors.
-    """
-
-    levels: tuple[str, ...]
-    weights: Floats
-    stiffness: Floats
-    drift_ratios: Floats
-    corners: tuple[ReentrantCorner, ...]
-
-
-@dataclass(frozen=True, slots=True)
-class SiteAnswer:
-    """Site parameters, design category and the spectrum before any reduction.
-
-    ``summary`` says in one line what the site is; ``category`` is empty where a standard has none.
-    """
-
-    parameters: Mapping[str, float]
-    site_class: str
-    risk: str
-    category: str
-    importance: float
-    spectrum: Spectrum
-    summary: str
-    given: Any
-    working: Section
-    findings: tuple[Finding, ...] = ()
-
-
-@dataclass(frozen=True, slots=True)
-class SystemAnswer:
-    """Factors of the lateral system in one direction.
-
-    ``force_divisor`` reduces elastic forces to design forces (R/Ie), ``drift_factor`` turns the
-    displacement under design forces into the design displacement (Cd/Ie).
-    """
-
-    direction: Direction
-    row: str
-    name: str
-    group: str
-    force_divisor: float
-    drift_factor: float
-    overstrength: float
-    redundancy: float
-    working: Section
-    given: Any
-    findings: tuple[Finding, ...] = ()
-
-
-@dataclass(frozen=True, slots=True)
-class PeriodAnswer:
-    """Approximate period and the upper limit on the computed one, in s."""
-
-    approximate: float
-    cap: float
-    working: Section
-
-
-@dataclass(frozen=True, slots=True)
-class BaseShearAnswer:
-    """Static base shear for one direction and one purpose."""
-
-    direction: Direction
-    purpose: Purpose
-    period: float
-    coefficient: float
-    base_shear: float
-    governing: str
-    working: Section
-
-
-@dataclass(frozen=True, slots=True)
-class Distribution:
-    """Forces by level, top down, that add up to a base shear. N."""
-
-    forces: Floats
-    working: Section
-
-
-@dataclass(frozen=True, slots=True)
-class Eccentricity:
-    """Accidental eccentricity as a share of the plan dimension across the force.
-
-    ``static_factor`` multiplies the eccentricity between the centers of mass and rigidity in the
-    static analysis where that makes the effect larger; 1 leaves it as it is.
-    """
-
-    share: float
-    static_factor: float
-    clause: str
-
-
-@dataclass(frozen=True, slots=True)
-class TorsionAnswer:
-    """How irregular a direction is in torsion, and what follows from it."""
-
-    kind: str  # empty when regular, otherwise the standard's own number for the irregularity
-    name: str
-    include_accidental: bool
-    amplify: bool
-    drift_at_edges: bool
-    finding: Finding
-
-
-@dataclass(frozen=True, slots=True)
-class ModalRules:
-    """Share of the mass the modes must carry, and the standard's way of combining."""
-
-    mass_target: float
-    damping: float
-    modal_combination: ModalCombination
-    directional_combination: DirectionalCombination
-    clause: str
-    directional_clause: str
-
-
-@dataclass(frozen=True, slots=True)
-class ScaleAnswer:
-    """Factor by which results of a modal analysis are multiplied."""
-
-    factor: float
-    working: Section
-
-
-@dataclass(frozen=True, slots=True)
-class DriftLimit:
-    """Allowable story drift as a ratio of the story height."""
-
-    ratio: float
-    working: Section
-
-
-@dataclass(frozen=True, slots=True)
-class StabilityAnswer:
-    """Second-order effects by story, top down: coefficient, its limit and the amplification.
-
-    Up to ``negligible`` second-order effects need not be considered; up to ``amplifiable`` the
-    factor is enough; beyond ``limit`` the structure is not acceptable.
-    """
-
-    coefficient: Floats
-    limit: float
-    negligible: float
-    amplifiable: float
-    amplification: Floats
-    clause: str
-    working: Section
-
-
-@dataclass(frozen=True, slots=True)
-class WeightShare:
-    """How much of a load counts as seismic weight, and why.
-
-    ``minimum`` (N/m2) lifts the intensity of an area load before the share is taken.
-    """
-
-    share: float
-    clause: str
-    reason: str
-    minimum: float = 0.0
 
 
 class Standard(ABC):

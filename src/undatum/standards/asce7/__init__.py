@@ -8,12 +8,7 @@ from typing import Any
 from undatum.finding import Finding
 from undatum.ground import ScaledSpectrum, Spectrum
 from undatum.standards import common
-from undatum.standards.asce7 import dynamic, irregularity, limits, static, system
-from undatum.standards.asce7 import site as site_rules
-from undatum.standards.asce7.facts import StudyValues, edition
-from undatum.standards.asce7.site import SiteInput, SiteInput22
-from undatum.standards.asce7.system import SystemInput, system_input
-from undatum.standards.contract import (
+from undatum.standards.answers import (
     BaseShearAnswer,
     Direction,
     Distribution,
@@ -28,12 +23,17 @@ from undatum.standards.contract import (
     ShapeFacts,
     SiteAnswer,
     StabilityAnswer,
-    Standard,
     StructureFacts,
     SystemAnswer,
     TorsionAnswer,
     WeightShare,
 )
+from undatum.standards.asce7 import dynamic, irregularity, limits, static, system
+from undatum.standards.asce7 import site as site_rules
+from undatum.standards.asce7.facts import StudyValues, edition
+from undatum.standards.asce7.site import SiteInput, SiteInput22
+from undatum.standards.asce7.system import SystemInput, system_input
+from undatum.standards.contract import Standard
 from undatum.table import Table
 
 __all__ = ["ASCE7", "SiteInput", "SiteInput22", "StudyValues", "SystemInput"]

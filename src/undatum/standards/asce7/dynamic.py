@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from undatum.standards.asce7.facts import Edition
-from undatum.standards.contract import (
+from undatum.standards.answers import (
     BaseShearAnswer,
     ModalRules,
     ScaleAnswer,
     SiteAnswer,
     SystemAnswer,
 )
+from undatum.standards.asce7.facts import Edition
 from undatum.working import Working
 
 

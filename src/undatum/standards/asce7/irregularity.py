@@ -7,8 +7,7 @@ from collections.abc import Mapping, Sequence
 import numpy as np
 
 from undatum.finding import Finding, Severity
-from undatum.standards.asce7.facts import Edition
-from undatum.standards.contract import (
+from undatum.standards.answers import (
     DIRECTIONS,
     BaseShearAnswer,
     Direction,
@@ -17,6 +16,7 @@ from undatum.standards.contract import (
     StructureFacts,
     TorsionAnswer,
 )
+from undatum.standards.asce7.facts import Edition
 from undatum.table import number_text
 from undatum.units import factor
 

@@ -6,9 +6,7 @@ import numpy as np
 
 from undatum.errors import Fault, InputError
 from undatum.finding import Finding, Severity
-from undatum.standards.asce7.facts import Edition
-from undatum.standards.common import write_second_order
-from undatum.standards.contract import (
+from undatum.standards.answers import (
     Direction,
     DriftLimit,
     Floats,
@@ -20,6 +18,8 @@ from undatum.standards.contract import (
     TorsionAnswer,
     WeightShare,
 )
+from undatum.standards.asce7.facts import Edition
+from undatum.standards.common import write_second_order
 from undatum.units import factor
 from undatum.working import Working
 

@@ -12,8 +12,8 @@ from undatum.described import Described
 from undatum.errors import Fault, InputError
 from undatum.finding import Finding, Severity
 from undatum.ground.spectrum import Spectrum, TabulatedSpectrum, TwoPeriodSpectrum
+from undatum.standards.answers import Asked, BaseShearAnswer, SiteAnswer
 from undatum.standards.asce7.facts import Edition, StudyValues
-from undatum.standards.contract import Asked, BaseShearAnswer, SiteAnswer
 from undatum.units import STANDARD_GRAVITY, Measure
 from undatum.working import Working
 

@@ -4,9 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from undatum.standards.asce7.facts import Edition
-from undatum.standards.asce7.system import period_row
-from undatum.standards.contract import (
+from undatum.standards.answers import (
     BaseShearAnswer,
     Distribution,
     PeriodAnswer,
@@ -15,6 +13,8 @@ from undatum.standards.contract import (
     StructureFacts,
     SystemAnswer,
 )
+from undatum.standards.asce7.facts import Edition
+from undatum.standards.asce7.system import period_row
 from undatum.units import factor
 from undatum.working import Working
 

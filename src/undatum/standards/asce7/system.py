@@ -10,14 +10,8 @@ from pydantic_core import PydanticCustomError
 
 from undatum.errors import nearest
 from undatum.finding import Finding, Severity
+from undatum.standards.answers import Asked, Direction, SiteAnswer, StructureFacts, SystemAnswer
 from undatum.standards.asce7.facts import Edition, SystemRow, system_rows
-from undatum.standards.contract import (
-    Asked,
-    Direction,
-    SiteAnswer,
-    StructureFacts,
-    SystemAnswer,
-)
 from undatum.table import Table, column, number_text
 from undatum.units import factor
 from undatum.working import Working

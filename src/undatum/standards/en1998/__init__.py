@@ -7,7 +7,7 @@ from typing import Any
 
 from undatum.finding import Finding
 from undatum.ground.spectrum import ScaledSpectrum, Spectrum
-from undatum.standards.contract import (
+from undatum.standards.answers import (
     BaseShearAnswer,
     Direction,
     Distribution,
@@ -21,12 +21,12 @@ from undatum.standards.contract import (
     ScaleAnswer,
     SiteAnswer,
     StabilityAnswer,
-    Standard,
     StructureFacts,
     SystemAnswer,
     TorsionAnswer,
     WeightShare,
 )
+from undatum.standards.contract import Standard
 from undatum.standards.en1998 import method, system
 from undatum.standards.en1998 import site as site_rules
 from undatum.standards.en1998.facts import facts as tables

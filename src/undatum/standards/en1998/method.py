@@ -8,8 +8,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from undatum.finding import Finding, Severity
-from undatum.standards.common import write_second_order
-from undatum.standards.contract import (
+from undatum.standards.answers import (
     BaseShearAnswer,
     Direction,
     Distribution,
@@ -26,6 +25,7 @@ from undatum.standards.contract import (
     TorsionAnswer,
     WeightShare,
 )
+from undatum.standards.common import write_second_order
 from undatum.standards.en1998.facts import behavior_rows, facts
 from undatum.standards.en1998.site import SiteInput, national
 from undatum.working import Working

@@ -13,7 +13,7 @@ from pydantic import Field
 from undatum.described import Described
 from undatum.finding import Finding, Severity
 from undatum.ground.spectrum import Floats, Spectrum
-from undatum.standards.contract import Asked, SiteAnswer
+from undatum.standards.answers import Asked, SiteAnswer
 from undatum.standards.en1998.facts import facts
 from undatum.units import STANDARD_GRAVITY, Measure
 from undatum.working import Working

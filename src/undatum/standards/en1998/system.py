@@ -9,7 +9,7 @@ from pydantic_core import PydanticCustomError
 
 from undatum.errors import nearest
 from undatum.finding import Finding, Severity
-from undatum.standards.contract import Asked, Direction, SiteAnswer, SystemAnswer
+from undatum.standards.answers import Asked, Direction, SiteAnswer, SystemAnswer
 from undatum.standards.en1998.facts import BehaviorRow, behavior_rows
 from undatum.table import Table, column
 from undatum.working import Working

@@ -15,7 +15,7 @@ from pydantic import Field
 
 from undatum.errors import Fault, InputError
 from undatum.ground.spectrum import Floats, Spectrum
-from undatum.standards.contract import Asked, SiteAnswer
+from undatum.standards.answers import Asked, SiteAnswer
 from undatum.units import STANDARD_GRAVITY, Measure
 from undatum.working import Working
 

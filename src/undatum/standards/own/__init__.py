@@ -11,8 +11,7 @@ import numpy as np
 from undatum.errors import Fault, InputError, nearest
 from undatum.finding import Finding, Severity
 from undatum.ground.spectrum import ScaledSpectrum, Spectrum
-from undatum.standards.common import write_second_order
-from undatum.standards.contract import (
+from undatum.standards.answers import (
     BaseShearAnswer,
     Direction,
     Distribution,
@@ -26,12 +25,13 @@ from undatum.standards.contract import (
     ScaleAnswer,
     SiteAnswer,
     StabilityAnswer,
-    Standard,
     StructureFacts,
     SystemAnswer,
     TorsionAnswer,
     WeightShare,
 )
+from undatum.standards.common import write_second_order
+from undatum.standards.contract import Standard
 from undatum.standards.own.rules import Rules, SiteInput, SystemInput, read_rules
 from undatum.table import Table, column
 from undatum.units import STANDARD_GRAVITY

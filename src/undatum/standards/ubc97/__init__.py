@@ -8,7 +8,7 @@ from typing import Any
 from undatum.finding import Finding
 from undatum.ground.spectrum import ScaledSpectrum, Spectrum, TwoPeriodSpectrum
 from undatum.standards import common
-from undatum.standards.contract import (
+from undatum.standards.answers import (
     BaseShearAnswer,
     Direction,
     Distribution,
@@ -22,12 +22,12 @@ from undatum.standards.contract import (
     ScaleAnswer,
     SiteAnswer,
     StabilityAnswer,
-    Standard,
     StructureFacts,
     SystemAnswer,
     TorsionAnswer,
     WeightShare,
 )
+from undatum.standards.contract import Standard
 from undatum.standards.ubc97 import method
 from undatum.standards.ubc97 import site as site_rules
 from undatum.standards.ubc97.method import SystemInput

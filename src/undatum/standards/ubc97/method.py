@@ -11,8 +11,7 @@ from pydantic_core import PydanticCustomError
 
 from undatum.errors import nearest
 from undatum.finding import Finding, Severity
-from undatum.standards.common import write_second_order
-from undatum.standards.contract import (
+from undatum.standards.answers import (
     Asked,
     BaseShearAnswer,
     Direction,
@@ -30,6 +29,7 @@ from undatum.standards.contract import (
     TorsionAnswer,
     WeightShare,
 )
+from undatum.standards.common import write_second_order
 from undatum.standards.ubc97.facts import facts, system_rows
 from undatum.table import Table, column, number_text
 from undatum.units import factor

@@ -9,7 +9,7 @@ from pydantic import Field, model_validator
 from pydantic_core import PydanticCustomError
 
 from undatum.ground.spectrum import TwoPeriodSpectrum
-from undatum.standards.contract import Asked, SiteAnswer
+from undatum.standards.answers import Asked, SiteAnswer
 from undatum.standards.ubc97.facts import facts
 from undatum.units import STANDARD_GRAVITY, Measure
 from undatum.working import Working
