@@ -125,7 +125,7 @@ def test_distribution_adds_up_and_follows_the_exponent(
 ) -> None:
     heights = [3.5 * (len(weights) - i) for i in range(len(weights))]
     one = shear("drift", period)
-    forces = STANDARD.distribution(one, weights, heights).forces
+    forces = STANDARD.distribution(None, one, weights, heights, heights).forces
     assert forces.sum() == pytest.approx(one.base_shear, rel=1e-12)
     k = float(np.interp(period, [0.5, 2.5], [1.0, 2.0]))
     raw = np.array(weights) * np.array(heights) ** k

@@ -128,7 +128,7 @@ def test_base_shear_by_hand(
 def test_distribution_with_top_force(period: float, n: int) -> None:
     one = shear("drift", period)
     weights, heights = np.full(n, 1e6), 3.5 * np.arange(n, 0, -1)
-    forces = ROOM.distribution(one, list(weights), list(heights)).forces
+    forces = ROOM.distribution(None, one, list(weights), list(heights), list(heights)).forces
     v = one.base_shear
     assert forces.sum() == pytest.approx(v)
     top = 0.0 if period <= 0.7 else min(0.07 * period * v, 0.25 * v)

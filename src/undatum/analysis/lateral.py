@@ -74,15 +74,19 @@ class StaticForces:
 
 def static_forces(
     standard: Standard, site: SiteAnswer, lateral: SystemAnswer, system: System,
-    facts: StructureFacts, purpose: Purpose, computed_period: float,
+    facts: StructureFacts, purpose: Purpose, computed_period: float, shape: Floats,
 ) -> StaticForces:
-    """The standard's base shear for a purpose, spread over the levels above the base."""
+    """The standard's base shear for a purpose, spread over the levels above the base.
+
+    ``shape`` (n,) holds the displacements in the mode that governs the direction.
+    """
     periods = standard.period(lateral, site, facts)
     shear = standard.base_shear(purpose, site, lateral, periods, computed_period, facts)
     weights = system.mass * STANDARD_GRAVITY
     heights = system.elevations - system.base_elevation
     above = weights > 0
-    found = standard.distribution(shear, list(weights[above]), list(heights[above]))
+    found = standard.distribution(
+        lateral, shear, list(weights[above]), list(heights[above]), list(shape[above]))
     forces = np.zeros(system.n)
     forces[above] = found.forces
     return StaticForces(

@@ -1,6 +1,8 @@
-"""Centers of rigidity by story."""
+"""Centers of rigidity and torsional radii by story."""
 
 from __future__ import annotations
+
+from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
@@ -11,8 +13,21 @@ from undatum.mechanics.system import System
 Floats = NDArray[np.float64]
 
 
-def centers_of_rigidity(system: System, forces_x: Floats, forces_y: Floats) -> Floats:
-    """(n, 2) m: where the story shear passes when the floors move without turning.
+@dataclass(frozen=True, slots=True)
+class Rigidity:
+    """``centers`` (n, 2) of rigidity and torsional ``radii`` (n, 2) by story, top down, m.
+
+    ``radii[:, 0]`` is the root of torsional stiffness over lateral stiffness along Y (it goes with
+    an eccentricity along X), ``radii[:, 1]`` that over the stiffness along X. Values are not a
+    number where a story has no shear, or where walls push back so that no radius can be given.
+    """
+
+    centers: Floats
+    radii: Floats
+
+
+def rigidity(system: System, forces_x: Floats, forces_y: Floats) -> Rigidity:
+    """Where the story shear passes when the floors move without turning, and how stiff they turn.
 
     All rotations are held, the static forces of each direction are applied, and the line shears
     of a story give the line of action of their resultant. For lines given by story stiffness it
@@ -25,9 +40,9 @@ def centers_of_rigidity(system: System, forces_x: Floats, forces_y: Floats) -> F
     loads[:n, 0], loads[n:, 1] = forces_x, forces_y
     shift = np.zeros((3 * n, 2))
     shift[: 2 * n] = linalg.solve(free, loads, assume_a="pos")
+    shears = [system.line_shear_map(line) @ shift for line in system.lines]
     shear, moment = np.zeros((n, 2, 2)), np.zeros((n, 2))  # story, component, set; story, set
-    for line in system.lines:
-        v = system.line_shear_map(line) @ shift
+    for line, v in zip(system.lines, shears, strict=True):
         shear[line.levels] += line.axis[None, :, None] * v[:, None, :]
         arm = line.point[0] * line.axis[1] - line.point[1] * line.axis[0]
         moment[line.levels] += arm * v
@@ -36,4 +51,24 @@ def centers_of_rigidity(system: System, forces_x: Floats, forces_y: Floats) -> F
     loaded = np.abs(np.linalg.det(matrix)) > 1e-9 * np.abs(shear).max() ** 2
     centers = np.full((n, 2), np.nan)  # a story without shear has no line of action
     centers[loaded] = np.linalg.solve(matrix[loaded], moment[loaded][..., None])[..., 0]
-    return centers
+    return Rigidity(centers, _radii(system, centers, shift, shears))
+
+
+def _radii(system: System, centers: Floats, shift: Floats, shears: list[Floats]) -> Floats:
+    """Each line's story stiffness is its shear over its own drift in the pure translation."""
+    n = system.n
+    moves = np.zeros((n + 1, 2, 2))  # level (the ground last), component, set
+    moves[:n] = shift[: 2 * n].reshape(2, n, 2).transpose(1, 0, 2)
+    drift = moves[:-1] - moves[1:]
+    lateral, torsional = np.zeros((n, 2)), np.zeros(n)
+    for line, v in zip(system.lines, shears, strict=True):
+        own = np.einsum("c,icj->ij", line.axis, drift[line.levels])
+        lead = np.argmax(np.abs(own), axis=1)
+        rows = np.arange(len(line.levels))
+        k = v[rows, lead] / own[rows, lead]
+        arm = line.point - centers[line.levels]
+        turn = arm[:, 0] * line.axis[1] - arm[:, 1] * line.axis[0]
+        lateral[line.levels] += k[:, None] * line.axis**2
+        torsional[line.levels] += k * turn**2
+    with np.errstate(invalid="ignore", divide="ignore"):
+        return np.sqrt(torsional[:, None] / lateral[:, ::-1])

@@ -168,6 +168,11 @@ class ConceptBuilding(Described):
                     f"lines[{i}].{key}", f"line {line.name!r} has {bottom - top} stories but "
                     f"{len(values)} values", "give one value for each story from the top down, "
                     "or a single one"))
+            if isinstance(line.strength, list) and len(line.strength) != bottom - top:
+                found.append(Fault(
+                    f"lines[{i}].strength", f"line {line.name!r} has {bottom - top} stories but "
+                    f"{len(line.strength)} values", "give one value for each story from the top "
+                    "down, or a single one"))
         for i in range(len(self.levels) - 1):
             if i not in held and not found:
                 found.append(Fault(

@@ -13,6 +13,7 @@ from undatum.described import Described, one_or_list
 from undatum.units import (
     Area,
     Extent,
+    Force,
     Modulus,
     SecondMoment,
     Share,
@@ -97,6 +98,10 @@ OneOrMoreCantilever = Annotated[
     Discriminator(one_or_list),
 ]
 
+OneOrMoreForce = Annotated[
+    Annotated[Force, Tag("one")] | Annotated[list[Force], Tag("list")], Discriminator(one_or_list),
+]
+
 
 class Line(Described):
     """A lateral line at a place and direction in plan, from one level up to another.
@@ -116,7 +121,12 @@ class Line(Described):
     cantilever: OneOrMoreCantilever | None = Field(
         None, description="Section of a shear-flexure cantilever, one or a list from the top down"
     )
-    drawn_length: Extent | None = Field(None, description="Length to draw in plan")
+    strength: OneOrMoreForce | None = Field(
+        None, description="Lateral strength of the line in each story, one value or a list from "
+        "the top story down; where every line has it, weak stories are judged"
+    )
+    drawn_length: Extent | None = Field(None, description="Length in plan, for the drawing and "
+        "for the extent of the lateral system")
 
     @model_validator(mode="after")
     def _one_kind(self) -> Line:
@@ -127,6 +137,13 @@ class Line(Described):
     def by_story(self, stories: int) -> list[float] | list[Cantilever]:
         """The stiffness or section of each story, top down."""
         given: Any = self.cantilever if self.stiffness is None else self.stiffness
+        return list(given) if isinstance(given, list) else [given] * stories
+
+    def strengths(self, stories: int) -> list[float]:
+        """The lateral strength in each story, top down; not a number where it is not given. N."""
+        if self.strength is None:
+            return [math.nan] * stories
+        given = self.strength
         return list(given) if isinstance(given, list) else [given] * stories
 
     @property

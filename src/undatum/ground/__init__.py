@@ -1,5 +1,6 @@
 """Shaking: a spectrum is a function of period that answers in m/s2, whoever made it."""
 
+from undatum.ground.curves import DampingCurves, read_curves, read_spectrum
 from undatum.ground.record import (
     GroundMotion,
     RecordSpectra,
@@ -9,20 +10,23 @@ from undatum.ground.record import (
     usual_periods,
 )
 from undatum.ground.spectrum import (
+    CombinedSpectrum,
     ScaledSpectrum,
     Spectrum,
     TabulatedSpectrum,
     TwoPeriodSpectrum,
-    read_spectrum,
 )
 
 __all__ = [
+    "CombinedSpectrum",
+    "DampingCurves",
     "GroundMotion",
     "RecordSpectra",
     "ScaledSpectrum",
     "Spectrum",
     "TabulatedSpectrum",
     "TwoPeriodSpectrum",
+    "read_curves",
     "read_motion",
     "read_spectrum",
     "response_spectra",

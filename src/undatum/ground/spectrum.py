@@ -2,22 +2,21 @@
 
 from __future__ import annotations
 
-import csv
-import re
+import math
 from abc import ABC, abstractmethod
 from collections.abc import Mapping
 from dataclasses import dataclass
-from pathlib import Path
-from typing import Any, Literal
+from typing import Literal
 
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
 from undatum.errors import Fault, InputError
-from undatum.units import STANDARD_GRAVITY, factor
+from undatum.units import STANDARD_GRAVITY
 
 Floats = NDArray[np.float64]
 Interpolation = Literal["linear", "log-log"]
+Beyond = Literal["refuse", "hold", "1/T", "1/T2"]
 
 
 class Spectrum(ABC):
@@ -36,6 +35,16 @@ class Spectrum(ABC):
     def corners(self) -> Mapping[str, float]:
         """Named corner periods in s, for the plot."""
         return {}
+
+    @property
+    def last_period(self) -> float:
+        """The longest period it answers for, s."""
+        return math.inf
+
+    def displacement(self, period: ArrayLike) -> Floats:
+        """Spectral displacement in m: the acceleration over the square of the frequency."""
+        t = np.asarray(period, dtype=float)
+        return np.asarray(self(t) * (t / (2 * np.pi)) ** 2)
 
 
 @dataclass(frozen=True, slots=True)
@@ -69,16 +78,20 @@ class TwoPeriodSpectrum(Spectrum):
 
 @dataclass(frozen=True, slots=True)
 class ScaledSpectrum(Spectrum):
-    """Another spectrum times a factor, not below ``least`` (m/s2)."""
+    """Another spectrum times a factor, not below ``least`` (m/s2).
+
+    ``adjusted_to`` is the damping ratio the factor brings it to, where it does.
+    """
 
     name: str
     base: Spectrum
     factor: float
     least: float = 0.0
+    adjusted_to: float | None = None
 
     @property
     def damping(self) -> float:  # type: ignore[override]
-        return self.base.damping
+        return self.base.damping if self.adjusted_to is None else self.adjusted_to
 
     def __call__(self, period: ArrayLike) -> Floats:
         return np.maximum(self.base(period) * self.factor, self.least)
@@ -87,13 +100,18 @@ class ScaledSpectrum(Spectrum):
     def corners(self) -> Mapping[str, float]:
         return self.base.corners
 
+    @property
+    def last_period(self) -> float:
+        return self.base.last_period
+
 
 @dataclass(frozen=True, slots=True)
 class TabulatedSpectrum(Spectrum):
     """Ordinates at given periods, with straight-line or log-log interpolation between them.
 
-    Outside the table the first ordinate is held towards short periods; a period beyond the last
-    one is an error, since nothing says how the spectrum goes on.
+    The first ordinate is held towards short periods. ``beyond`` says what happens past the last
+    one: nothing is known and asking is an error, or the last ordinate is held, or it falls with
+    the period or with its square.
     """
 
     name: str
@@ -101,6 +119,7 @@ class TabulatedSpectrum(Spectrum):
     ordinates: tuple[float, ...]
     damping: float = 0.05
     interpolation: Interpolation = "linear"
+    beyond: Beyond = "refuse"
 
     def __post_init__(self) -> None:
         t, a = np.asarray(self.periods), np.asarray(self.ordinates)
@@ -131,71 +150,49 @@ class TabulatedSpectrum(Spectrum):
             raise InputError(faults)
 
     def __call__(self, period: ArrayLike) -> Floats:
-        t = np.asarray(period, dtype=float)
-        if np.any(t > self.periods[-1] * (1 + 1e-12)):
+        t, last = np.asarray(period, dtype=float), self.periods[-1]
+        if self.beyond == "refuse" and np.any(t > last * (1 + 1e-12)):
             raise InputError([Fault(
                 "spectrum",
-                f"ends at {self.periods[-1]:g} s but a period of {float(np.max(t)):.4g} s is asked",
-                "extend the table past the longest period of the building",
+                f"ends at {last:g} s but a period of {float(np.max(t)):.4g} s is asked",
+                "extend the table past the longest period of the building, or say with "
+                'beyond = "1/T", "1/T2" or "hold" how it goes on',
             )])
         x, y = np.asarray(self.periods), np.asarray(self.ordinates)
         if self.interpolation == "linear":
-            return np.asarray(np.interp(t, x, y))
-        return np.asarray(np.exp(np.interp(np.log(np.maximum(t, 1e-12)), np.log(x), np.log(y))))
+            inside = np.interp(t, x, y)
+        else:
+            inside = np.exp(np.interp(np.log(np.maximum(t, 1e-12)), np.log(x), np.log(y)))
+        power = {"1/T": 1, "1/T2": 2}.get(self.beyond, 0)
+        return np.asarray(inside * np.minimum(last / np.maximum(t, 1e-12), 1.0) ** power)
+
+    @property
+    def last_period(self) -> float:
+        return self.periods[-1] if self.beyond == "refuse" else math.inf
 
 
-_HEAD = re.compile(r"\s*([A-Za-z _-]+?)\s*[\(\[]\s*([^)\]]+)\s*[\)\]]\s*")
+@dataclass(frozen=True, slots=True)
+class CombinedSpectrum(Spectrum):
+    """Envelope (largest) or mean of several spectra, or the smallest of them, at each period."""
 
+    name: str
+    parts: tuple[Spectrum, ...]
+    how: Literal["envelope", "mean", "least"]
 
-def read_spectrum(
-    path: Path, *, damping: float = 0.05, interpolation: Interpolation = "linear"
-) -> TabulatedSpectrum:
-    """Read a spectrum from a CSV file with the units in its header, as in ``period (s), Sa (g)``.
+    @property
+    def damping(self) -> float:  # type: ignore[override]
+        return self.parts[0].damping
 
-    The first column is the period, the second the pseudo-acceleration. Lines starting with ``#``
-    are passed over. Raises InputError naming the file and the line.
-    """
-    name = path.name
+    def __call__(self, period: ArrayLike) -> Floats:
+        values = np.stack([part(period) for part in self.parts])
+        if self.how == "mean":
+            return np.asarray(values.mean(axis=0))
+        return np.asarray(values.max(axis=0) if self.how == "envelope" else values.min(axis=0))
 
-    def wrong(line: int | None, message: str, cure: str = "") -> InputError:
-        return InputError([Fault(f"spectrum file {name}", message, cure, line)])
+    @property
+    def corners(self) -> Mapping[str, float]:
+        return {k: v for part in reversed(self.parts) for k, v in part.corners.items()}
 
-    try:
-        text = path.read_text(encoding="utf-8-sig")
-    except OSError as error:
-        raise wrong(None, f"cannot be read ({error.strerror})") from None
-    except UnicodeDecodeError:
-        raise wrong(None, "is not a text file", "save it as CSV in UTF-8") from None
-    rows = [
-        (number, row)
-        for number, row in enumerate(csv.reader(text.splitlines()), 1)
-        if row and any(cell.strip() for cell in row) and not row[0].lstrip().startswith("#")
-    ]
-    example = "write a first line such as: period (s), acceleration (g)"
-    if not rows:
-        raise wrong(None, "is empty", example)
-    head_line, head = rows[0]
-    matches = [_HEAD.fullmatch(cell) for cell in head[:2]]
-    if len(head) < 2 or not all(matches):
-        raise wrong(head_line, f"the header {','.join(head)!r} names no units", example)
-    try:
-        sizes = [
-            factor(match[2].strip(), dimension)
-            for match, dimension in zip(matches, ("time", "acceleration"), strict=True)
-            if match
-        ]
-    except ValueError as error:
-        raise wrong(head_line, str(error), example) from None
-    values: list[tuple[float, float]] = []
-    for number, row in rows[1:]:
-        try:
-            values.append((float(row[0]) * sizes[0], float(row[1]) * sizes[1]))
-        except (ValueError, IndexError):
-            raise wrong(number, f"{','.join(row)!r} is not a period and an ordinate") from None
-    periods: Any
-    ordinates: Any
-    periods, ordinates = zip(*values, strict=True) if values else ((), ())
-    try:
-        return TabulatedSpectrum(name, tuple(periods), tuple(ordinates), damping, interpolation)
-    except InputError as error:
-        raise InputError(list(error.faults), source=name) from None
+    @property
+    def last_period(self) -> float:
+        return min(part.last_period for part in self.parts)

@@ -67,6 +67,7 @@ def _line(building: ConceptBuilding, line: Line) -> LateralLine:
         bottom,
         stiffness,
         line.plan_length,
+        np.asarray(line.strengths(bottom - top)),
     )
 
 

@@ -24,7 +24,8 @@ class LateralLine:
 
     ``point`` and ``axis`` are plan coordinates and the unit vector along the line; ``levels``
     holds the system's level indices, top down, without the one it stands on. Displacements are
-    relative to that one, ``foot``, which may move itself (``n`` is the ground).
+    relative to that one, ``foot``, which may move itself (``n`` is the ground). ``strength`` (m,)
+    is the lateral strength by story, not a number where it is not known.
     """
 
     name: str
@@ -34,6 +35,7 @@ class LateralLine:
     foot: int
     stiffness: Floats
     plan_length: float | None
+    strength: Floats
 
 
 @dataclass(frozen=True, slots=True)

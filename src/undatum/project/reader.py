@@ -14,7 +14,7 @@ from pydantic import ValidationError
 from undatum import standards
 from undatum.building.concept import ConceptBuilding
 from undatum.described import faults_from
-from undatum.errors import Fault, InputError
+from undatum.errors import Fault, InputError, nearest
 from undatum.places import Places, path_of
 from undatum.project.schema import DEFAULT_STANDARD, Project, project_model
 from undatum.units import SI, UnitSystem
@@ -107,6 +107,7 @@ def alternative_project(
         "title": project.title, "units": project.units, "standard": key,
         "occupancy": project.occupancy, "site": alternative.site, "system": alternative.system,
         "building": project.building, "analysis": project.analysis,
+        "irregularities": project.irregularities, "gaps": project.gaps,
         "drift": project.drift.model_copy(update={"structure": alternative.structure}),
     }, folder)
     return other, [replace(f, place=f"alternatives.{key}.{f.place}") for f in faults]
@@ -122,6 +123,13 @@ def _cross_faults(project: Project, folder: Path | None) -> list[Fault]:
                            "table of the standard", f"choose from: {', '.join(known)}"))
     outlines = [project.building.outline(i) for i in range(len(project.building.levels) - 1)] \
         if not project.building.faults() else []
+    known_levels = [level.name for level in project.building.levels[:-1]]
+    for i, gap in enumerate(project.gaps):
+        if gap.level not in (None, *known_levels):
+            near = nearest(gap.level or "", known_levels)
+            found.append(Fault(f"gaps[{i}].level", f"{gap.level!r} is not a level that moves",
+                               (f"did you mean {near!r}? " if near else "")
+                               + f"known: {', '.join(known_levels)}"))
     names: list[str] = []
     for i, point in enumerate(project.drift.points):
         if point.name in names:

@@ -19,13 +19,16 @@ from undatum.analysis.torsion import TorsionResult
 from undatum.building.weight import Weights
 from undatum.checks.drift import DriftCheck
 from undatum.checks.plausibility import Plausibility
+from undatum.checks.separation import SeparationCheck, separation_table
 from undatum.checks.stability import StabilityCheck
 from undatum.finding import Finding, Severity, findings_table, worst
 from undatum.ground.spectrum import Spectrum
 from undatum.mechanics.system import PlumbLine, System
 from undatum.project.schema import Project
+from undatum.project.shaking import Shaking
 from undatum.standards.answers import (
     DIRECTIONS,
+    CombinationAnswer,
     Direction,
     ModalRules,
     Purpose,
@@ -74,7 +77,7 @@ class Results:
     standard_title: str
     site: SiteAnswer
     laterals: Mapping[Direction, SystemAnswer]
-    spectrum: Spectrum
+    shaking: Shaking
     reduced: Mapping[Direction, Spectrum]
     weights: Weights
     system: System
@@ -92,6 +95,8 @@ class Results:
     shears: StoryResponse
     plumb: tuple[PlumbLine, ...]
     displacements: PlumbDisplacements
+    gaps: tuple[SeparationCheck, ...]
+    combinations: CombinationAnswer | None
     drift: DriftCheck
     stability: tuple[StabilityCheck, ...]
     plausibility: Plausibility
@@ -102,6 +107,11 @@ class Results:
     def units(self) -> UnitSystem:
         """The unit system of the project, in which people read the results."""
         return UnitSystem(self.project.units)
+
+    @property
+    def spectrum(self) -> Spectrum:
+        """The design spectrum in X, before reduction; ``shaking`` holds the others."""
+        return self.shaking.horizontal["X"]
 
     @property
     def severity(self) -> Severity:
@@ -131,6 +141,8 @@ class Results:
             self.displacements.table(),
             *(self.drift.envelope(c) for c in range(3)),
             self.drift.full_table(),
+            *([separation_table(self.gaps)] if self.gaps else []),
+            *([self.combination_table()] if self.combinations else []),
             *(s.table() for s in self.stability),
             self.plausibility.table(),
             findings_table(self.findings),
@@ -165,22 +177,28 @@ class Results:
     def spectrum_table(self) -> Table:
         """Design spectrum before and after reduction, at round periods and corners."""
         longest = max(4.0, 1.2 * float(self.modes.periods[0]))
-        last = getattr(self.spectrum, "periods", (np.inf,))[-1]
+        ground = self.shaking.horizontal
         t = np.unique(np.concatenate([
             np.arange(0.0, 1.0, 0.05), np.arange(1.0, longest, 0.1),
-            [c for c in self.spectrum.corners.values() if c <= longest],
+            [c for one in ground.values() for c in one.corners.values() if c <= longest],
         ]).round(10))
-        t = t[t <= last]
-        a = self.spectrum(t)
+        t = t[t <= min(one.last_period for one in ground.values())]
+        same = ground["X"] == ground["Y"]
+        vertical = self.shaking.vertical
+        up = None if vertical is None else [
+            float(vertical(x)) if x <= vertical.last_period else None for x in t]
         return Table(
             "spectrum",
             "Design spectrum",
             (
                 column("period", "time", t),
-                column("acceleration", "acceleration", a),
+                *(column("acceleration" if same else f"acceleration, {d}", "acceleration",
+                         ground[d](t)) for d in DIRECTIONS[: 1 if same else 2]),
                 *(column(f"reduced, {d}", "acceleration", self.reduced[d](t)) for d in DIRECTIONS),
+                *([] if up is None else [column("vertical", "acceleration", up)]),
             ),
-            note="; ".join(f"{d}: {self.reduced[d].name}" for d in DIRECTIONS) + ".",
+            note="; ".join(f"{d}: {self.reduced[d].name}" for d in DIRECTIONS) + "."
+            + ("" if vertical is None else f" Vertical: {vertical.name}."),
         )
 
     def level_table(self) -> Table:
@@ -259,6 +277,26 @@ class Results:
             ),
             note="; ".join(
                 f"combined {r.direction}: {self._force(r.base_shear)}" for r in self.dynamic),
+        )
+
+    def combination_table(self) -> Table:
+        """Load combinations with earthquake: factors on each effect."""
+        assert self.combinations is not None
+        rows = self.combinations.rows
+        return Table(
+            "load_combinations",
+            "Load combinations with earthquake",
+            (
+                column("kind", "", [c.kind for c in rows]),
+                column("combination", "", [c.name for c in rows]),
+                column("dead", "ratio", [c.dead for c in rows]),
+                column("live", "ratio", [c.live for c in rows]),
+                column("snow", "ratio", [c.snow for c in rows]),
+                *(column(f"forces in {d}, both signs", "ratio", [c.quake[i] for c in rows])
+                  for i, d in enumerate(DIRECTIONS)),
+                column("clause", "", [c.clause for c in rows]),
+            ),
+            note=self.combinations.note,
         )
 
     def scaling_table(self) -> Table:

@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from undatum import standards
-from undatum.analysis.displacement import plumb_displacements
+from undatum.analysis.displacement import PlumbDisplacements, plumb_displacements
 from undatum.analysis.lateral import StaticForces, static_forces, static_sets
 from undatum.analysis.modes import Modes, find_modes
 from undatum.analysis.response import (
@@ -21,17 +21,18 @@ from undatum.analysis.response import (
     modal_damping,
     modal_peaks,
 )
-from undatum.analysis.rigidity import centers_of_rigidity
+from undatum.analysis.rigidity import rigidity
 from undatum.analysis.shape import shape_facts
 from undatum.analysis.shears import story_response
-from undatum.analysis.torsion import TorsionResult, torsion
+from undatum.analysis.torsion import torsion
+from undatum.building.lines import Cantilever
 from undatum.building.weight import weigh
 from undatum.checks.drift import check_drift
 from undatum.checks.plausibility import check_plausibility
+from undatum.checks.separation import SeparationCheck, check_separation
 from undatum.checks.stability import check_stability
 from undatum.errors import Fault, InputError, nearest
-from undatum.finding import Finding, Severity
-from undatum.ground.spectrum import Spectrum, read_spectrum
+from undatum.ground.spectrum import Spectrum
 from undatum.mechanics.idealize import corner_lines, idealize, plumb_lines
 from undatum.mechanics.solve import solve_static
 from undatum.mechanics.system import System
@@ -39,17 +40,20 @@ from undatum.project.questions import questions
 from undatum.project.reader import validate
 from undatum.project.results import Results, Scaling, SpectrumResult
 from undatum.project.schema import Project
+from undatum.project.shaking import Shaking, shaking
 from undatum.standards.answers import (
     DIRECTIONS,
     PURPOSES,
     Direction,
     LoadFacts,
+    ModalFacts,
     ModalRules,
     Purpose,
     ScaleAnswer,
     SiteAnswer,
     StructureFacts,
     SystemAnswer,
+    Wall,
 )
 from undatum.units import UnitSystem
 from undatum.working import Section
@@ -79,7 +83,7 @@ def run(project: Project, folder: Path | None = None) -> Results:
     """
     standard = standards.get(project.standard, folder)
     site = standard.site(project.site)
-    design_spectrum = _spectrum(project, site.spectrum, folder)
+    ground = shaking(project, standard, site, folder)
     weights = weigh(
         project.building,
         lambda *load: standard.weight_share(LoadFacts(*load), project.site),
@@ -93,11 +97,17 @@ def run(project: Project, folder: Path | None = None) -> Results:
         story_heights=tuple(system.story_heights[above]),
         weight=weights.total,
         plan=_base_plan(project),
+        base_area=project.building.outline(project.building.base_index).area,
+        walls=_walls(project),
+        stiffness_shares=_stiffness_shares(project),
     )
     laterals = {
         d: standard.system(d, getattr(project.system, d), site, facts) for d in DIRECTIONS
     }
-    reduced = {d: standard.reduced_spectrum(design_spectrum, site, laterals[d]) for d in DIRECTIONS}
+    reduced = {
+        (d, p): standard.reduced_spectrum(ground.horizontal[d], site, laterals[d], p)
+        for d in DIRECTIONS for p in PURPOSES
+    }
     rules = standard.modal_rules(site)
     options = project.analysis
     modes = find_modes(system, options.mass_target or rules.mass_target, options.modes)
@@ -106,12 +116,16 @@ def run(project: Project, folder: Path | None = None) -> Results:
         (d, p): static_forces(
             standard, site, laterals[d], system, facts, p,
             float(modes.periods[modes.governing(axis)]),
+            modes.shapes[axis * system.n : (axis + 1) * system.n, modes.governing(axis)],
         )
         for axis, d in enumerate(DIRECTIONS) for p in PURPOSES
     }
     twist = {d: torsion(standard, site, system, statics[d, "strength"]) for d in DIRECTIONS}
+    stiff = rigidity(
+        system, statics["X", "strength"].forces, statics["Y", "strength"].forces)
     shape = shape_facts(
-        system, [project.building.outline(i) for i in range(system.n)], statics)
+        system, [project.building.outline(i) for i in range(system.n)], statics, stiff,
+        project.irregularities.stated)
     irregular, irregularities = standard.irregularities(
         site, shape, {d: twist[d].answer for d in DIRECTIONS})
     eccentricity = standard.eccentricity()
@@ -120,15 +134,11 @@ def run(project: Project, folder: Path | None = None) -> Results:
         d: eccentricity.share if always or twist[d].answer.include_accidental else 0.0
         for d in DIRECTIONS
     }
-    rigidity = centers_of_rigidity(
-        system, statics["X", "strength"].forces, statics["Y", "strength"].forces
-    )
     sets = static_sets(system, statics, shares, {d: twist[d].amplification for d in DIRECTIONS},
-                       eccentricity.static_factor, rigidity)
+                       eccentricity.static_factor, stiff.centers)
 
     spectrum_sets, scaling, dynamic = _spectrum_analysis(
-        project, rules, reduced, system, modes, statics, laterals, sets, twist, site,
-        standard, design_spectrum,
+        project, rules, reduced, system, modes, statics, laterals, sets, site, standard, ground,
     )
     how = options.directional_combination or rules.directional_combination
     strength = [s for s in spectrum_sets if s.purpose == "strength"]
@@ -169,6 +179,14 @@ def run(project: Project, folder: Path | None = None) -> Results:
         second_order,
         project.drift.judged_by,
     )
+    displacements = plumb_displacements(
+        system, drift_sets, [system.center_line(), *plumb],
+        {d: laterals[d].drift_factor for d in DIRECTIONS})
+    gaps = _gaps(project, standard, site, system, displacements)
+    combinations = standard.load_combinations(site, laterals, irregular, how)
+    modal_facts = ModalFacts(
+        modes.periods, modes.kinds, modes.mass_ratios, modes.kept,
+        options.modal_combination or rules.modal_combination, facts.stories)
     plausibility = check_plausibility(
         system, weights, modes, statics, sets, shears, project.occupancy
     )
@@ -181,11 +199,13 @@ def run(project: Project, folder: Path | None = None) -> Results:
             [statics[d, "strength"].shear for d in DIRECTIONS], facts, irregular),
         *(twist[d].answer.finding for d in DIRECTIONS),
         *irregularities,
+        *standard.modal_findings(site, modal_facts),
         *drift.findings(),
+        *(gap.finding() for gap in gaps),
         *(s.finding() for s in stability),
         *plausibility.findings(),
         *questions(project, units),
-        *_damping(project.analysis.damping, design_spectrum),
+        *ground.findings,
     )
     heavy = weights.weight > 0
     diaphragms = {
@@ -195,6 +215,7 @@ def run(project: Project, folder: Path | None = None) -> Results:
     }
     working = (
         site.working,
+        *ground.working,
         *(laterals[d].working for d in DIRECTIONS),
         *(standard.period(laterals[d], site, facts).working for d in DIRECTIONS),
         *(x for s in statics.values() for x in (s.shear.working, s.distribution.working)),
@@ -205,6 +226,8 @@ def run(project: Project, folder: Path | None = None) -> Results:
         *(limits[d].working for d in DIRECTIONS),
         *(replace(s.answer.working, title=f"{s.answer.working.title}, {s.method}")
           for s in stability),
+        *(replace(g.answer.working, title=f"Separation, {g.name}") for g in gaps),
+        *([combinations.working] if combinations else []),
     )
     _all_replacements_used(project, working)
     return Results(
@@ -212,8 +235,8 @@ def run(project: Project, folder: Path | None = None) -> Results:
         standard_title=standard.title,
         site=site,
         laterals=laterals,
-        spectrum=design_spectrum,
-        reduced=reduced,
+        shaking=ground,
+        reduced={d: reduced[d, "strength"] for d in DIRECTIONS},
         weights=weights,
         system=system,
         modes=modes,
@@ -222,16 +245,16 @@ def run(project: Project, folder: Path | None = None) -> Results:
         torsion=twist,
         shape=shape,
         diaphragms={d: f.forces for d, f in diaphragms.items() if f is not None},
-        rigidity=rigidity,
+        rigidity=stiff.centers,
         static_sets=sets,
         spectrum_sets=spectrum_sets,
         dynamic=dynamic,
         scaling=scaling,
         shears=shears,
         plumb=plumb,
-        displacements=plumb_displacements(
-            system, drift_sets, [system.center_line(), *plumb],
-            {d: laterals[d].drift_factor for d in DIRECTIONS}),
+        displacements=displacements,
+        gaps=gaps,
+        combinations=combinations,
         drift=drift,
         stability=stability,
         plausibility=plausibility,
@@ -258,31 +281,56 @@ def _all_replacements_used(project: Project, working: tuple[Section, ...]) -> No
         raise InputError(faults)
 
 
-def _damping(modal: float, spectrum: Spectrum) -> tuple[Finding, ...]:
-    """Ordinates are used as they are: say so where the modes are damped otherwise."""
-    if modal == spectrum.damping:
-        return ()
-    return (Finding(
-        "damping", "spectrum", Severity.WARNING,
-        f"The spectrum is for {spectrum.damping:.3g} damping, the modes are combined at "
-        f"{modal:.3g}. The ordinates are not adjusted.", "",
-        "Give a spectrum for the damping of the modes in [spectrum].", modal, spectrum.damping),)
-
-
 def _base_plan(project: Project) -> tuple[float, float]:
     """Dimensions of the floor at the base along X and Y, m."""
     x0, y0, x1, y1 = project.building.outline(project.building.base_index).bounds
     return x1 - x0, y1 - y0
 
 
-def _spectrum(project: Project, own: Spectrum, folder: Path | None) -> Spectrum:
-    """The standard's spectrum, or the one in the project's file."""
-    table = project.spectrum
-    if table is None:
-        return own
-    return read_spectrum(
-        (folder or Path()) / table.file, damping=table.damping, interpolation=table.interpolation
+def _walls(project: Project) -> dict[Direction, tuple[Wall, ...]]:
+    """Rectangular walls that cross the lowest story above the base, along X and along Y."""
+    building = project.building
+    order = [level.name for level in building.levels]
+    story, z = building.base_index - 1, building.elevations
+    found: dict[Direction, list[Wall]] = {d: [] for d in DIRECTIONS}
+    for line in building.lines:
+        top, bottom = order.index(line.top), order.index(line.bottom)
+        if line.cantilever is None or not top <= story < bottom:
+            continue
+        section = line.by_story(bottom - top)[story - top]
+        along = np.abs([np.cos(line.direction), np.sin(line.direction)])
+        if isinstance(section, Cantilever) and section.length and section.thickness \
+                and along.max() > 1 - 1e-6:
+            height = z[top] - max(z[bottom], z[building.base_index])
+            found[DIRECTIONS[int(np.argmax(along))]].append(
+                Wall(line.name, section.length, section.length * section.thickness, height))
+    return {d: tuple(walls) for d, walls in found.items()}
+
+
+def _stiffness_shares(project: Project) -> dict[Direction, tuple[float, ...]]:
+    """Share of the gross bending stiffness kept by every cantilever along X and along Y."""
+    found: dict[Direction, list[float]] = {d: [] for d in DIRECTIONS}
+    for line in project.building.lines:
+        for section in line.by_story(1):
+            if isinstance(section, Cantilever):
+                for d, part in zip(DIRECTIONS, (np.cos(line.direction), np.sin(line.direction)),
+                                   strict=True):
+                    if abs(part) > 1e-6:
+                        found[d].append(section.flexural_share)
+    return {d: tuple(shares) for d, shares in found.items()}
+
+
+def _gaps(
+    project: Project, standard: standards.Standard, site: SiteAnswer, system: System,
+    displacements: PlumbDisplacements,
+) -> tuple[SeparationCheck, ...]:
+    """Every gap of the project that the standard has a rule for."""
+    found = (
+        check_separation(standard, site, system, displacements, g.name, g.direction, g.distance,
+                         g.level, g.neighbor, g.same_floors)
+        for g in project.gaps
     )
+    return tuple(g for g in found if g is not None)
 
 
 def _one_each(sets: list[ResponseSet], direction: Direction) -> list[ResponseSet]:
@@ -295,11 +343,9 @@ def _one_each(sets: list[ResponseSet], direction: Direction) -> list[ResponseSet
 
 
 def _spectrum_analysis(
-    project: Project, rules: ModalRules, reduced: dict[Direction, Spectrum], system: System,
-    modes: Modes,
-    statics: Statics, laterals: dict[Direction, SystemAnswer], sets: tuple[StaticSet, ...],
-    twist: dict[Direction, TorsionResult], site: SiteAnswer, standard: standards.Standard,
-    spectrum: Spectrum,
+    project: Project, rules: ModalRules, reduced: dict[tuple[Direction, Purpose], Spectrum],
+    system: System, modes: Modes, statics: Statics, laterals: dict[Direction, SystemAnswer],
+    sets: tuple[StaticSet, ...], site: SiteAnswer, standard: standards.Standard, ground: Shaking,
 ) -> tuple[tuple[SpectrumSet, ...], tuple[Scaling, ...], tuple[SpectrumResult, ...]]:
     """Spectrum sets of both purposes, scaled, with the accidental torsion added."""
     how = project.analysis.modal_combination or rules.modal_combination
@@ -308,20 +354,20 @@ def _spectrum_analysis(
     scaling: list[Scaling] = []
     dynamic: list[SpectrumResult] = []
     for axis, d in enumerate(DIRECTIONS):
-        modal = modal_peaks(modes, d, reduced[d])
-        plain = SpectrumSet(f"spectrum {d}", d, "strength", modal, modes.omega[: modes.kept],
-                            damping, how)
+        plain = SpectrumSet(
+            f"spectrum {d}", d, "strength", modal_peaks(modes, d, reduced[d, "strength"]),
+            modes.omega[: modes.kept], damping, how)
         base_row = system.shear_map(axis)[[system.base_story]]
         base_shear = float(plain.of(base_row)[0])
         dynamic.append(SpectrumResult(
             d, base_shear, plain.modal_values(base_row)[0],
-            np.asarray(reduced[d](modes.periods[: modes.kept])), damping,
+            np.asarray(reduced[d, "strength"](modes.periods[: modes.kept])), damping,
         ))
         answers: dict[Purpose, ScaleAnswer] = {
             "strength": standard.force_scale(
-                laterals[d], statics[d, "strength"].shear, base_shear, spectrum),
+                laterals[d], statics[d, "strength"].shear, base_shear, ground.horizontal[d]),
             "drift": standard.drift_scale(
-                site, laterals[d], statics[d, "drift"].shear, base_shear, spectrum),
+                site, laterals[d], statics[d, "drift"].shear, base_shear, ground.horizontal[d]),
         }
         for purpose, answer in answers.items():
             scaling.append(Scaling(d, purpose, base_shear, answer))
@@ -329,6 +375,7 @@ def _spectrum_analysis(
                             and s.sign == 1), None)
             found.append(replace(
                 plain, purpose=purpose, scale=answer.factor,
+                modal=modal_peaks(modes, d, reduced[d, purpose]),
                 torsion=None if twisted is None else _torsion_alone(system, twisted),
             ))
     return tuple(found), tuple(scaling), tuple(dynamic)

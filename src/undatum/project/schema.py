@@ -6,15 +6,16 @@ from functools import cache
 from pathlib import Path
 from typing import Annotated, Any, Literal, cast
 
-from pydantic import BaseModel, Field, create_model
+from pydantic import BaseModel, Field, create_model, model_validator
+from pydantic_core import PydanticCustomError
 
 from undatum import standards
 from undatum.building.concept import ConceptBuilding
 from undatum.building.outline import Point
 from undatum.described import Described
-from undatum.ground.spectrum import Interpolation
+from undatum.ground.spectrum import Beyond, Interpolation
 from undatum.standards.answers import DirectionalCombination, ModalCombination
-from undatum.units import SYSTEMS, Measure
+from undatum.units import SYSTEMS, Extent, Measure, Share
 
 DEFAULT_STANDARD = "asce7-16"
 Damping = Annotated[float, Measure("ratio", above=0.0, most=0.5, plausible=(0.01, 0.2))]
@@ -24,15 +25,68 @@ Occupancy = Literal[
 ]
 
 
-class SpectrumTable(Described):
-    """The ``[spectrum]`` table: ordinates from a file in place of the standard's spectrum."""
+class SpectrumSource(Described):
+    """Ordinates from one file, or from several of which the envelope or the mean is taken."""
 
-    file: str = Field(
-        min_length=1, description="CSV file beside the project, units in its header, such as "
-        '"period (s), acceleration (g)"; ordinates before any reduction by R'
+    file: str | None = Field(
+        None, min_length=1, description="CSV file beside the project, units in its header, such "
+        'as "period (s), acceleration (g)"; ordinates before any reduction by R. Columns such as '
+        '"2 % (g)" are curves by damping, read at the damping of the modes'
     )
-    damping: Damping = Field(0.05, description="Damping ratio the ordinates are for")
+    files: list[str] = Field(default=[], description="Several such files in place of one")
+    of_several: Literal["envelope", "mean"] = Field(
+        "envelope", description="What to take of several files at each period"
+    )
+    damping: Damping = Field(0.05, description="Damping ratio of a file with a single curve")
     interpolation: Interpolation = Field("linear", description="How to read between the rows")
+    beyond: Beyond = Field(
+        "refuse", description="What happens past the last period: an error, the last ordinate, or "
+        "a fall with the period or its square"
+    )
+
+    @model_validator(mode="after")
+    def _one_way(self) -> SpectrumSource:
+        if self.file and self.files:
+            raise PydanticCustomError("advice", "give either file or files")
+        return self
+
+    @property
+    def names(self) -> list[str]:
+        """The files, in order."""
+        return [self.file] if self.file else self.files
+
+
+class SpectrumTable(SpectrumSource):
+    """The ``[spectrum]`` table: ordinates from files in place of the standard's spectrum."""
+
+    X: SpectrumSource | None = Field(None, description="Another spectrum for direction X")
+    Y: SpectrumSource | None = Field(None, description="Another spectrum for direction Y")
+    vertical: SpectrumSource | None = Field(
+        None, description="Vertical spectrum; by the standard where it has one and this is left out"
+    )
+    vertical_share: Share | None = Field(
+        None, description="Vertical spectrum as a share of the horizontal one"
+    )
+    site_specific: bool = Field(
+        False, description="The ordinates are those of a site-specific study: where the standard "
+        "sets a floor under it, the floor holds"
+    )
+    adjust_damping: bool = Field(
+        False, description="Adjust the ordinates to the damping of the modes by the standard's rule"
+    )
+
+    @model_validator(mode="after")
+    def _whole(self) -> SpectrumTable:
+        own = [d is not None and bool(d.names) for d in (self.X, self.Y)]
+        if not self.names and any(own) and not all(own):
+            raise PydanticCustomError(
+                "advice", "one direction has a spectrum and the other has none; give both, or a "
+                "file for both")
+        if self.site_specific and not self.names and not all(own):
+            raise PydanticCustomError("advice", "site_specific needs the file of the study")
+        if self.vertical is not None and self.vertical_share is not None:
+            raise PydanticCustomError("advice", "give either vertical or vertical_share")
+        return self
 
 
 class Analysis(Described):
@@ -74,6 +128,46 @@ class Drift(Described):
     points: list[PlumbPoint] = Field(default=[], description="Further plan points")
 
 
+class Irregularities(Described):
+    """The ``[irregularities]`` table: what the description cannot show, as the engineer judged it.
+
+    What is left out is not judged, and the results say so.
+    """
+
+    diaphragm_discontinuity: bool | None = Field(
+        None, description="Abrupt change of diaphragm stiffness from floor to floor; large "
+        "openings are found by themselves"
+    )
+    out_of_plane_offset: bool | None = Field(
+        None, description="A lateral line continues below in another plane"
+    )
+    in_plane_offset: bool | None = Field(
+        None, description="A lateral line is offset in its own plane"
+    )
+    reason: str = Field("", description="What the judgement rests on, for the record")
+
+    @property
+    def stated(self) -> dict[str, bool]:
+        """The judgements that were made."""
+        return {k: v for k, v in self.model_dump().items() if isinstance(v, bool)}
+
+
+class Gap(Described):
+    """A ``[[gaps]]`` table: the distance to a neighbor or to the property line."""
+
+    name: str = Field(min_length=1, description="Which side, for the record")
+    direction: Literal["X", "Y"] = Field(description="Direction across the gap")
+    distance: Extent = Field(description="Distance provided")
+    level: str | None = Field(
+        None, description="Level of the neighbor's roof; this building's own roof if left out"
+    )
+    neighbor: Extent | None = Field(
+        None, description="Displacement of the neighbor at that level, with the same meaning as "
+        "here; left out, the distance is to the property line"
+    )
+    same_floors: bool = Field(False, description="Floors of both buildings are at the same levels")
+
+
 class Alternative(Described):
     """The same building by another standard: an ``[alternatives.KEY]`` table."""
 
@@ -99,6 +193,10 @@ class Project(Described):
     system: Any = Field(description="Lateral system in X and in Y")
     building: ConceptBuilding = Field(description="Levels and lateral lines")
     spectrum: SpectrumTable | None = Field(None, description="Spectrum from a file")
+    irregularities: Irregularities = Field(
+        default=Irregularities(), description="Irregularities judged by the engineer"
+    )
+    gaps: list[Gap] = Field(default=[], description="Distances to neighbors and property lines")
     analysis: Analysis = Field(default=Analysis(), description="Choices of analysis")
     alternatives: dict[str, Alternative] = Field(
         default={}, description="Other standards by key, for a comparison side by side"

@@ -56,17 +56,26 @@ def spectrum(results: Results) -> Figure:
     ax = figure.add_subplot()
     periods = results.modes.periods
     longest = max(3.0, 1.6 * float(periods[0]))
-    longest = min(longest, getattr(results.spectrum, "periods", (np.inf,))[-1])
+    longest = min(longest, *(one.last_period for one in results.shaking.horizontal.values()))
     corners = {k: t for k, t in results.spectrum.corners.items() if t <= longest}
     t = np.unique(np.concatenate([np.linspace(0, longest, 800), [*corners.values()]]))
-    ax.plot(t, results.accelerations_in_g(results.spectrum(t)), color=INK, linewidth=2,
-            label=f"design spectrum, {results.spectrum.damping:.0%} damping")
+    ground = results.shaking.horizontal
+    alike = ground["X"] == ground["Y"]
+    for d in DIRECTIONS[: 1 if alike else 2]:
+        ax.plot(t, results.accelerations_in_g(ground[d](t)), color=INK if alike else COLORS[d],
+                linewidth=2, label=f"design spectrum{'' if alike else f' {d}'}, "
+                f"{ground[d].damping:.0%} damping")
+    vertical = results.shaking.vertical
+    if vertical is not None:
+        short = t[t <= vertical.last_period]
+        ax.plot(short, results.accelerations_in_g(vertical(short)), color="#4a7c3a",
+                linewidth=1.4, label="vertical design spectrum")
     reduced = {d: results.accelerations_in_g(results.reduced[d](t)) for d in DIRECTIONS}
     same = np.allclose(reduced["X"], reduced["Y"])
     for d in DIRECTIONS[: 1 if same else 2]:
         ax.plot(t, reduced[d], color=SOFT if same else COLORS[d], linewidth=1.4, linestyle="--",
                 label=f"{results.reduced[d].name}, {'X and Y' if same else d}")
-    top = float(results.accelerations_in_g(results.spectrum(t)).max())
+    top = max(float(results.accelerations_in_g(one(t)).max()) for one in ground.values())
     for name, at in corners.items():
         ax.axvline(at, color=SOFT, linewidth=0.8, linestyle=":")
         ax.annotate(f"{name[0]}$_{{\\mathrm{{{name[1:]}}}}}$ = {at:.3f} s", (at, top * 1.06),
@@ -74,7 +83,7 @@ def spectrum(results: Results) -> Figure:
                     textcoords="offset points")
     for axis, d in enumerate(DIRECTIONS):
         at = float(periods[results.modes.governing(axis)])
-        value = float(results.accelerations_in_g(results.spectrum(np.array(at))))
+        value = float(results.accelerations_in_g(ground[d](np.array(at))))
         ax.plot([at, at], [0, value], color=COLORS[d], linewidth=1.2)
         ax.plot(at, value, "o", color=COLORS[d], markersize=7,
                 label=f"first mode in {d}: {at:.3f} s, {value:.3f} g")
@@ -356,7 +365,7 @@ def record_spectra(
                   linestyle="--" if name != "RotD100" else "-", label=name)
     if results is not None:
         inside = np.unique([*t, *(c for c in results.spectrum.corners.values() if c < t[-1])])
-        inside = inside[inside <= getattr(results.spectrum, "periods", (np.inf,))[-1]]
+        inside = inside[inside <= results.spectrum.last_period]
         main.plot(inside, results.accelerations_in_g(results.spectrum(inside)), color=INK,
                   linewidth=2, label=f"design spectrum, {results.spectrum.name}")
     for ax, y in ((main, "pseudo-acceleration (g)"), (top, f"pseudo-velocity ({velocity})"),

@@ -13,6 +13,7 @@ from jinja2 import Environment
 from markupsafe import Markup, escape
 
 from undatum.analysis.shape import shape_table
+from undatum.checks.separation import separation_table
 from undatum.finding import findings_table
 from undatum.project.results import Results
 from undatum.report.formula import formula, math, numbers_of, symbol
@@ -125,7 +126,7 @@ def chapters(results: Results, pictures: Mapping[str, bytes]) -> list[Chapter]:
 
     site = Chapter("Site and design spectrum")
     site.add_picture("spectrum", pictures["spectrum"], "Design spectrum and first modes.")
-    working(site, "Site parameters")
+    working(site, "Hazard", "Site parameters", "Vertical", "Floor under", "Damping")
 
     building = Chapter(
         "Building and seismic weight",
@@ -182,6 +183,10 @@ def chapters(results: Results, pictures: Mapping[str, bytes]) -> list[Chapter]:
     for c in range(3):
         drift.add_table(results.drift.envelope(c), u)
 
+    if results.gaps:
+        drift.add_table(separation_table(results.gaps), u)
+        working(drift, "Separation")
+
     second = Chapter("Second-order effects")
     for check in results.stability:
         second.add_table(check.table(), u)
@@ -189,7 +194,14 @@ def chapters(results: Results, pictures: Mapping[str, bytes]) -> list[Chapter]:
 
     plausible = Chapter("Plausibility", "Hand estimates beside computed values.")
     plausible.add_table(results.plausibility.table(), u)
-    return [site, building, vibration, static, dynamic, drift, second, plausible]
+    found = [site, building, vibration, static, dynamic, drift, second]
+    if results.combinations:
+        loads = Chapter("Load combinations", "Factors on the effects of each load, with the "
+                        "vertical effect of the earthquake in the factor on dead load.")
+        working(loads, "Load combinations")
+        loads.add_table(results.combination_table(), u)
+        found.append(loads)
+    return [*found, plausible]
 
 
 def render(results: Results, pictures: Mapping[str, bytes], meta: Mapping[str, str]) -> str:

@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Any, Literal
 
 import numpy as np
@@ -29,12 +29,24 @@ PURPOSES: tuple[Purpose, Purpose] = ("strength", "drift")
 
 
 @dataclass(frozen=True, slots=True)
+class Wall:
+    """A wall of the lowest story: length (m), web area (m2) and height from foot to top (m)."""
+
+    name: str
+    length: float
+    area: float
+    height: float
+
+
+@dataclass(frozen=True, slots=True)
 class StructureFacts:
     """What a standard may need to know about the building. SI.
 
     ``height`` is from the base to the highest level, ``stories`` and ``story_heights`` are those
     above the base, top down; ``weight`` is the effective seismic weight; ``plan`` holds the
-    dimensions of the floor at the base along X and Y.
+    dimensions of the floor at the base along X and Y and ``base_area`` its area; ``walls`` are
+    those of the lowest story above the base, by the direction they resist; ``stiffness_shares``
+    are the shares of the gross stiffness that cantilevers keep for bending.
     """
 
     height: float
@@ -42,6 +54,9 @@ class StructureFacts:
     story_heights: tuple[float, ...]
     weight: float
     plan: tuple[float, float] = (math.nan, math.nan)
+    base_area: float = math.nan
+    walls: Mapping[Direction, tuple[Wall, ...]] = field(default_factory=dict)
+    stiffness_shares: Mapping[Direction, tuple[float, ...]] = field(default_factory=dict)
 
 
 class Replacement(Described):
@@ -88,15 +103,51 @@ class ReentrantCorner:
 class ShapeFacts:
     """What irregularities are judged from, for the ``n`` stories above the base, top down. SI.
 
-    ``weights`` (n,); ``stiffness`` and ``drift_ratios`` (2, n) along X and Y; ``corners`` of all
-    floors.
+    Along X and Y, (2, n): ``stiffness`` and ``drift_ratios`` under the static forces,
+    ``strengths`` of the stories and ``extents`` of the lateral lines (not a number where the
+    description does not give them), ``dimensions`` of the floors, ``eccentricities`` of mass and
+    rigidity and torsional ``radii``. By story (n,): ``weights``, ``heights`` of the floors above
+    the base, radii of ``gyration`` of the floor mass, share of ``openings`` in the floor, share
+    ``recessed`` of the area within the convex hull. ``bounds`` (n, 4) least and most x and y.
+
+    ``skew`` names lines along neither axis, ``standing`` lines that start on a floor with no line
+    below. ``stated`` holds what the engineer judged: see the ``[irregularities]`` table.
     """
 
     levels: tuple[str, ...]
     weights: Floats
+    heights: Floats
     stiffness: Floats
     drift_ratios: Floats
+    strengths: Floats
+    extents: Floats
+    dimensions: Floats
+    bounds: Floats
+    eccentricities: Floats
+    radii: Floats
+    gyration: Floats
+    openings: Floats
+    recessed: Floats
     corners: tuple[ReentrantCorner, ...]
+    skew: tuple[str, ...]
+    standing: tuple[str, ...]
+    stated: Mapping[str, bool]
+
+
+@dataclass(frozen=True, slots=True)
+class ModalFacts:
+    """What a standard may need to know about the modes: ``m`` of them, of which ``kept`` are used.
+
+    ``periods`` (m,) s; ``kinds`` (m,) what moves; ``mass_ratios`` (m, 3) in X, Y and rotation;
+    ``combination`` the way they are combined; ``stories`` above the base.
+    """
+
+    periods: Floats
+    kinds: tuple[str, ...]
+    mass_ratios: Floats
+    kept: int
+    combination: ModalCombination
+    stories: int
 
 
 @dataclass(frozen=True, slots=True)
@@ -250,3 +301,53 @@ class WeightShare:
     clause: str
     reason: str
     minimum: float = 0.0
+
+
+@dataclass(frozen=True, slots=True)
+class VerticalAnswer:
+    """Design spectrum of the vertical component, before any reduction."""
+
+    spectrum: Spectrum
+    working: Section
+
+
+@dataclass(frozen=True, slots=True)
+class LoadCombination:
+    """Factors on the effects of dead, live and snow load and of the earthquake in X and Y.
+
+    ``quake`` multiplies the effects of the horizontal forces in X and in Y, each with both signs.
+    The vertical effect of the earthquake stands in ``dead``.
+    """
+
+    kind: str
+    name: str
+    dead: float
+    live: float
+    snow: float
+    quake: tuple[float, float]
+    clause: str
+
+
+@dataclass(frozen=True, slots=True)
+class CombinationAnswer:
+    """The load combinations with earthquake, and what to know about them."""
+
+    rows: tuple[LoadCombination, ...]
+    working: Section
+    note: str
+
+
+@dataclass(frozen=True, slots=True)
+class SeparationAnswer:
+    """Least distance to a neighbor or to the property line, m."""
+
+    required: float
+    working: Section
+
+
+@dataclass(frozen=True, slots=True)
+class FloorAnswer:
+    """A spectrum that a site-specific one may not fall below."""
+
+    spectrum: Spectrum
+    working: Section

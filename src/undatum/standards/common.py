@@ -6,7 +6,7 @@ from collections.abc import Mapping
 
 import numpy as np
 
-from undatum.standards.answers import Distribution, Floats, SiteAnswer
+from undatum.standards.answers import DirectionalCombination, Distribution, Floats, SiteAnswer
 from undatum.working import Working
 
 
@@ -58,3 +58,20 @@ def write_second_order(
     ):
         w.given(symbol, tuple(map(float, array)), unit, clause=clause,
                 meaning=(meanings or {}).get(symbol, meaning))
+
+
+def quake_patterns(
+    how: DirectionalCombination, factors: tuple[float, float] = (1.0, 1.0)
+) -> list[tuple[str, tuple[float, float]]]:
+    """Name and factors on the forces in X and Y for each way the directions go together.
+
+    ``factors`` multiply each direction (redundancy, overstrength). Forces combined by SRSS enter
+    with both factors at once; the root of the squares is taken of the effects.
+    """
+    x, y = factors
+    if how == "SRSS":
+        return [("X and Y, root of squares", (x, y))]
+    if how == "independent":
+        return [("X", (x, 0.0)), ("Y", (0.0, y))]
+    share = 0.3 if how == "100/30" else 0.4
+    return [(f"X + {share:g} Y", (x, share * y)), (f"{share:g} X + Y", (share * x, y))]

@@ -16,25 +16,32 @@ from undatum.ground.spectrum import Spectrum
 from undatum.standards.answers import (
     Asked,
     BaseShearAnswer,
+    CombinationAnswer,
     Direction,
+    DirectionalCombination,
     Distribution,
     DriftLimit,
     Eccentricity,
     Floats,
+    FloorAnswer,
     LoadFacts,
+    ModalFacts,
     ModalRules,
     PeriodAnswer,
     Purpose,
     ScaleAnswer,
+    SeparationAnswer,
     ShapeFacts,
     SiteAnswer,
     StabilityAnswer,
     StructureFacts,
     SystemAnswer,
     TorsionAnswer,
+    VerticalAnswer,
     WeightShare,
 )
 from undatum.table import Table
+from undatum.working import Section
 
 
 class Standard(ABC):
@@ -58,9 +65,22 @@ class Standard(ABC):
 
     @abstractmethod
     def reduced_spectrum(
-        self, elastic: Spectrum, site: SiteAnswer, system: SystemAnswer
+        self, elastic: Spectrum, site: SiteAnswer, system: SystemAnswer,
+        purpose: Purpose = "strength",
     ) -> Spectrum:
         """The spectrum of design forces in one direction, from the standard's or a given one."""
+
+    def vertical_spectrum(self, site: SiteAnswer) -> VerticalAnswer | None:
+        """Design spectrum of the vertical component; ``None`` where the standard gives none."""
+        return None
+
+    def least_spectrum(self, site: SiteAnswer) -> FloorAnswer | None:
+        """What a site-specific spectrum may not fall below; ``None`` where nothing is said."""
+        return None
+
+    def damping_factor(self, site: SiteAnswer, damping: float) -> Section | None:
+        """Factor from 5 % to another damping ratio, as the last line; ``None`` without a rule."""
+        return None
 
     @abstractmethod
     def weight_share(self, load: LoadFacts, given: Any) -> WeightShare:
@@ -103,11 +123,19 @@ class Standard(ABC):
             f"Of the irregularities of {self.title} only torsion is judged.", "",
             "Judge the others by hand."),)
 
+    def modal_findings(self, site: SiteAnswer, modes: ModalFacts) -> tuple[Finding, ...]:
+        """What the standard asks of the modes beyond their mass."""
+        return ()
+
     @abstractmethod
     def distribution(
-        self, shear: BaseShearAnswer, weights: Sequence[float], heights: Sequence[float]
+        self, system: SystemAnswer, shear: BaseShearAnswer, weights: Sequence[float],
+        heights: Sequence[float], shape: Sequence[float],
     ) -> Distribution:
-        """Static forces by level, top down, from weights (N) and heights above the base (m)."""
+        """Static forces by level, top down, from weights (N) and heights above the base (m).
+
+        ``shape`` holds the displacements of the levels in the mode that governs the direction.
+        """
 
     def diaphragm_forces(
         self, site: SiteAnswer, distribution: Distribution, weights: Floats
@@ -173,6 +201,23 @@ class Standard(ABC):
         gravity: Floats, drift: Floats, shear: Floats, heights: Floats,
     ) -> StabilityAnswer:
         """Second-order coefficient by story from total gravity load, design drift, story shear."""
+
+    def separation(
+        self, site: SiteAnswer, own: float, neighbor: float | None, same_floors: bool
+    ) -> SeparationAnswer | None:
+        """Least distance from displacements (m) of this building and of its neighbor.
+
+        ``own`` is the amplified displacement; without a neighbor the property line is meant.
+        ``None`` where the standard is silent.
+        """
+        return None
+
+    def load_combinations(
+        self, site: SiteAnswer, systems: Mapping[Direction, SystemAnswer],
+        irregular: Sequence[str], how: DirectionalCombination,
+    ) -> CombinationAnswer | None:
+        """Load combinations with earthquake; ``None`` where the standard leaves them to others."""
+        return None
 
     @abstractmethod
     def gravity_share(self, load: LoadFacts, given: Any) -> tuple[float, str]:

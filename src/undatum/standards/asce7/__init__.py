@@ -59,7 +59,8 @@ class ASCE7(Standard):
         return system.answer(direction, given, site, facts, self.edition)
 
     def reduced_spectrum(
-        self, elastic: Spectrum, site: SiteAnswer, system: SystemAnswer
+        self, elastic: Spectrum, site: SiteAnswer, system: SystemAnswer,
+        purpose: Purpose = "strength",
     ) -> Spectrum:
         return ScaledSpectrum(f"divided by R/Ie = {system.force_divisor:.3g}", elastic,
                               1.0 / system.force_divisor)
@@ -102,7 +103,8 @@ class ASCE7(Standard):
         return irregularity.judge(site, shape, torsion, self.edition)
 
     def distribution(
-        self, shear: BaseShearAnswer, weights: Sequence[float], heights: Sequence[float]
+        self, system: SystemAnswer, shear: BaseShearAnswer, weights: Sequence[float],
+        heights: Sequence[float], shape: Sequence[float],
     ) -> Distribution:
         return static.distribution(shear, weights, heights, self.edition)
 

@@ -2,38 +2,46 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
+from dataclasses import replace
 from typing import Any
 
 from undatum.finding import Finding
-from undatum.ground.spectrum import ScaledSpectrum, Spectrum
+from undatum.ground.spectrum import CombinedSpectrum, ScaledSpectrum, Spectrum
 from undatum.standards.answers import (
     BaseShearAnswer,
+    CombinationAnswer,
     Direction,
+    DirectionalCombination,
     Distribution,
     DriftLimit,
     Eccentricity,
     Floats,
     LoadFacts,
+    ModalFacts,
     ModalRules,
     PeriodAnswer,
     Purpose,
     ScaleAnswer,
+    SeparationAnswer,
+    ShapeFacts,
     SiteAnswer,
     StabilityAnswer,
     StructureFacts,
     SystemAnswer,
     TorsionAnswer,
+    VerticalAnswer,
     WeightShare,
 )
 from undatum.standards.contract import Standard
-from undatum.standards.en1998 import method, system
+from undatum.standards.en1998 import method, regularity, system
 from undatum.standards.en1998 import site as site_rules
 from undatum.standards.en1998.facts import facts as tables
 from undatum.standards.en1998.site import DesignSpectrum, ElasticSpectrum, SiteInput
 from undatum.standards.en1998.system import SystemInput
 from undatum.table import Table
 from undatum.units import STANDARD_GRAVITY
+from undatum.working import Section
 
 __all__ = ["EN1998", "SiteInput", "SystemInput"]
 
@@ -52,16 +60,27 @@ class EN1998(Standard):
     def system(
         self, direction: Direction, given: Any, site: SiteAnswer, facts: StructureFacts
     ) -> SystemAnswer:
-        return system.answer(direction, given, site)
+        return system.answer(direction, given, site, facts)
 
     def reduced_spectrum(
-        self, elastic: Spectrum, site: SiteAnswer, system: SystemAnswer
+        self, elastic: Spectrum, site: SiteAnswer, system: SystemAnswer,
+        purpose: Purpose = "strength",
     ) -> Spectrum:
         q, beta = system.force_divisor, site.parameters["beta"]
-        if isinstance(elastic, ElasticSpectrum):
-            return DesignSpectrum(f"design spectrum, q = {q:.3g}", elastic, q, beta)
-        least = beta * site.parameters["a_g"] * STANDARD_GRAVITY
-        return ScaledSpectrum(f"divided by q = {q:.3g}", elastic, 1.0 / q, least)
+        bound = ScaledSpectrum(f"elastic spectrum over q = {q:.3g}", elastic, 1.0 / q)
+        if not isinstance(elastic, ElasticSpectrum):
+            least = beta * site.parameters["a_g"] * STANDARD_GRAVITY
+            return bound if purpose == "drift" else replace(bound, least=least)
+        design = DesignSpectrum(f"design spectrum, q = {q:.3g}", elastic, q, beta)
+        if purpose == "drift":  # displacements need not exceed the elastic ones, 4.3.4(1)
+            return CombinedSpectrum(f"{design.name}, for displacements", (design, bound), "least")
+        return design
+
+    def vertical_spectrum(self, site: SiteAnswer) -> VerticalAnswer:
+        return site_rules.vertical(site)
+
+    def damping_factor(self, site: SiteAnswer, damping: float) -> Section:
+        return site_rules.damping_factor(damping)
 
     def weight_share(self, load: LoadFacts, given: Any) -> WeightShare:
         return method.weight_share(load, given)
@@ -89,12 +108,33 @@ class EN1998(Standard):
         self, site: SiteAnswer, systems: Sequence[SystemAnswer],
         shears: Sequence[BaseShearAnswer], facts: StructureFacts, irregular: Sequence[str],
     ) -> tuple[Finding, ...]:
-        return method.procedures(site, systems, shears)
+        return (*regularity.held_against(systems, irregular),
+                *method.procedures(site, systems, shears))
+
+    def irregularities(
+        self, site: SiteAnswer, shape: ShapeFacts, torsion: Mapping[Direction, TorsionAnswer]
+    ) -> tuple[tuple[str, ...], tuple[Finding, ...]]:
+        return regularity.judge(shape)
+
+    def modal_findings(self, site: SiteAnswer, modes: ModalFacts) -> tuple[Finding, ...]:
+        return method.modal_findings(modes)
+
+    def separation(
+        self, site: SiteAnswer, own: float, neighbor: float | None, same_floors: bool
+    ) -> SeparationAnswer:
+        return method.separation(own, neighbor, same_floors)
+
+    def load_combinations(
+        self, site: SiteAnswer, systems: Mapping[Direction, SystemAnswer],
+        irregular: Sequence[str], how: DirectionalCombination,
+    ) -> CombinationAnswer:
+        return method.load_combinations(site, how)
 
     def distribution(
-        self, shear: BaseShearAnswer, weights: Sequence[float], heights: Sequence[float]
+        self, system: SystemAnswer, shear: BaseShearAnswer, weights: Sequence[float],
+        heights: Sequence[float], shape: Sequence[float],
     ) -> Distribution:
-        return method.distribution(shear, weights, heights)
+        return method.distribution(system, shear, weights, heights, shape)
 
     def eccentricity(self) -> Eccentricity:
         return Eccentricity(0.05, 1.0, "4.3.2(1), Eq. 4.3")

@@ -38,7 +38,8 @@ def behavior_rows() -> dict[str, BehaviorRow]:
     return {
         r["row"]: BehaviorRow(
             r["row"], r["material"], r["system"],
-            {c: (float(r[c].rstrip("*")), r[c].endswith("*")) for c in ("DCM", "DCH")},
+            {c: (float(r[c].rstrip("*")), r[c].endswith("*")) for c in ("DCM", "DCH")
+             if r[c] != "NA"},
             float(r["ratio"]), r["wall_factor"] == "yes", r["period"],
         )
         for r in csv.DictReader(lines)

@@ -7,17 +7,23 @@ from collections.abc import Sequence
 
 import numpy as np
 
+from undatum.errors import Fault, InputError
 from undatum.finding import Finding, Severity
 from undatum.standards.answers import (
     BaseShearAnswer,
+    CombinationAnswer,
     Direction,
+    DirectionalCombination,
     Distribution,
     DriftLimit,
     Floats,
+    LoadCombination,
     LoadFacts,
+    ModalFacts,
     PeriodAnswer,
     Purpose,
     ScaleAnswer,
+    SeparationAnswer,
     SiteAnswer,
     StabilityAnswer,
     StructureFacts,
@@ -25,9 +31,10 @@ from undatum.standards.answers import (
     TorsionAnswer,
     WeightShare,
 )
-from undatum.standards.common import write_second_order
+from undatum.standards.common import quake_patterns, write_second_order
 from undatum.standards.en1998.facts import behavior_rows, facts
 from undatum.standards.en1998.site import SiteInput, national
+from undatum.units import STANDARD_GRAVITY
 from undatum.working import Working
 
 
@@ -80,9 +87,28 @@ def period(system: SystemAnswer, site: SiteAnswer, facts_: StructureFacts) -> Pe
     kind = row.period if row else "other"
     w = Working(f"Period in {system.direction}", site.working, system.working)
     clause = "4.3.3.2.2(3)"
-    w.given("C_t", facts()["period"][kind], meaning=f"period coefficient, {kind}, H in m",
-            clause=clause)
-    w.given("H", facts_.height, "m", meaning="height from the base", clause=clause)
+    w.given("H", facts_.height, "m", meaning="height from the base", clause=clause,
+            branch="the formula is for heights up to 40 m" if facts_.height > 40 else "")
+    if system.given.period_basis == "walls":
+        walls = facts_.walls.get(system.direction, ())
+        if not walls:
+            raise InputError([Fault(
+                f"system.{system.direction}.period_basis", "no rectangular wall of the lowest "
+                f"story resists along {system.direction}",
+                "describe the walls as cantilevers with length and thickness, or take 'height'")])
+        clause = "4.3.3.2.2(4)"
+        w.given("A_i", tuple(x.area for x in walls), "m^2", clause=clause,
+                meaning=f"areas of the walls {', '.join(x.name for x in walls)}")
+        w.given("l_i", tuple(x.length for x in walls), "m", clause=clause,
+                meaning="their lengths")
+        w.compute("A_c", "sum(A_i * (0.2 + clip(l_i / H, 0, 0.9)) ** 2)", "m^2",
+                  meaning="effective wall area", clause=f"{clause}, Eq. 4.8",
+                  branch="the square is taken on the whole bracket, as in the print of 2004")
+        w.compute("C_t", "0.075 / sqrt(A_c)", meaning="period coefficient, walls, H in m",
+                  clause=f"{clause}, Eq. 4.7")
+    else:
+        w.given("C_t", facts()["period"][kind], meaning=f"period coefficient, {kind}, H in m",
+                clause=clause)
     approximate = w.compute("T_a", "C_t * H ** 0.75", "s", meaning="approximate period",
                             clause=f"{clause}, Eq. 4.6")
     return PeriodAnswer(approximate, math.inf, w.close())
@@ -115,6 +141,17 @@ def base_shear(
                               "falling branch beyond T_D (Eq. 3.16)")
     sd = w.compute("S_d", formula, "g", meaning="design spectrum at T_1", clause="3.2.2.5(4)",
                    branch=governing)
+    symbol = "S_d"
+    if purpose == "drift":
+        w.given("S_e", float(site.spectrum(t)) / STANDARD_GRAVITY, "g",
+                meaning="elastic spectrum at T_1", clause="3.2.2.2")
+        symbol = "S_dd"
+        bounded = w.compute("S_dd", "min(S_d, S_e / q_d)", "g", clause="4.3.4(1)",
+                            meaning="ordinate for displacements, which need not exceed the "
+                            "elastic ones")
+        if bounded < sd * (1 - 1e-12):
+            governing = "elastic spectrum (4.3.4(1))"
+            sd = math.inf  # the least value no longer governs
     if t > p["T_C"] and sd <= p["beta"] * p["a_g"] * (1 + 1e-12):
         governing = "least value beta a_g (3.2.2.5)"
     full = t <= 2 * p["T_C"] and facts_.stories > 2
@@ -123,24 +160,96 @@ def base_shear(
             branch="T_1 ≤ 2 T_C and more than two stories" if full else
             "T_1 > 2 T_C or at most two stories")
     w.given("W", facts_.weight, "force", meaning="weight of the seismic mass", clause="4.2.4")
-    v = w.compute("F_b", "S_d * W * lambda_m", "force", meaning="base shear",
+    v = w.compute("F_b", f"{symbol} * W * lambda_m", "force", meaning="base shear",
                   clause="4.3.3.2.2(1), Eq. 4.5")
     return BaseShearAnswer(system.direction, purpose, t, v / facts_.weight, v, governing, w.close())
 
 
 def distribution(
-    shear: BaseShearAnswer, weights: Sequence[float], heights: Sequence[float]
+    system: SystemAnswer, shear: BaseShearAnswer, weights: Sequence[float],
+    heights: Sequence[float], shape: Sequence[float],
 ) -> Distribution:
-    """Fi = Fb zi mi / sum zj mj, displacements growing linearly with height (4.3.3.2.3)."""
+    """Fi = Fb si mi / sum sj mj with the mode shape, or with heights in its place (4.3.3.2.3)."""
     w = Working(f"Story forces in {shear.direction} for {shear.purpose}", shear.working)
     clause = "4.3.3.2.3(3)"
     w.given("m_i", tuple(map(float, weights)), "force", meaning="weight of the level",
             clause=clause)
+    if system.given.distribution == "mode shape":
+        top = max(shape, key=abs)
+        w.given("s_i", tuple(float(s / top) for s in shape), clause="4.3.3.2.3(2)",
+                meaning="displacement in the fundamental mode, largest one")
+        forces = w.compute_all("F_i", "F_b * s_i * m_i / sum(s_i * m_i)", "force",
+                               meaning="force at the level", clause="4.3.3.2.3(2), Eq. 4.10")
+        return Distribution(forces, w.close())
     w.given("z_i", tuple(map(float, heights)), "length", meaning="height above the base",
             clause=clause)
     forces = w.compute_all("F_i", "F_b * z_i * m_i / sum(z_i * m_i)", "force",
                            meaning="force at the level", clause=f"{clause}, Eq. 4.11")
     return Distribution(forces, w.close())
+
+
+def separation(own: float, neighbor: float | None, same_floors: bool) -> SeparationAnswer:
+    """Largest displacement to the property line; root of squares to a neighbor (4.4.2.7)."""
+    w = Working("Separation")
+    clause = "4.4.2.7"
+    w.given("d_s1", own, "displacement", meaning="displacement of this building", clause=clause)
+    if neighbor is None:
+        found = w.compute("d_j", "d_s1", "displacement", meaning="least distance to the property "
+                          "line", clause=f"{clause}(2)")
+        return SeparationAnswer(found, w.close())
+    w.given("d_s2", neighbor, "displacement", meaning="displacement of the neighbor", clause=clause)
+    found = w.compute(
+        "d_j", f"{'0.7 * ' if same_floors else ''}sqrt(d_s1 ** 2 + d_s2 ** 2)", "displacement",
+        meaning="least distance to the neighbor, of the same property", clause=f"{clause}(2), (3)",
+        branch="floors at the same levels" if same_floors else "floors at different levels")
+    return SeparationAnswer(found, w.close())
+
+
+def modal_findings(modes: ModalFacts) -> tuple[Finding, ...]:
+    """Modes enough (4.3.3.3.1) and whether they may be combined by SRSS (4.3.3.3.2)."""
+    found = []
+    kept, t = modes.kept, modes.periods
+    carried = modes.mass_ratios[:kept, :2].sum(axis=0)
+    left = modes.mass_ratios[kept:, :2]
+    enough = bool(np.all(carried >= 0.9 - 1e-12) or (left.size and left.max() <= 0.05))
+    fallback = kept >= 3 * math.sqrt(modes.stories) and t[kept - 1] <= 0.20
+    found.append(Finding(
+        "modes used", "whole structure",
+        Severity.OK if enough or fallback else Severity.WARNING,
+        f"{kept} modes carry {carried[0]:.1%} in X and {carried[1]:.1%} in Y; the largest left out "
+        f"has {left.max() if left.size else 0.0:.1%}."
+        + ("" if enough else f" By the other rule {math.ceil(3 * math.sqrt(modes.stories))} modes "
+           f"with the last at 0.20 s or less are needed; the last has {t[kept - 1]:.3f} s."),
+        "4.3.3.3.1(3), 4.3.3.3.1(5)", "" if enough or fallback else "Raise analysis.modes."))
+    close = [i for i in range(kept - 1) if t[i + 1] > 0.9 * t[i]]
+    if modes.combination == "SRSS" and close:
+        found.append(Finding(
+            "combination of modes", f"modes {close[0] + 1} and {close[0] + 2}", Severity.EXCEEDED,
+            f"Their periods {t[close[0]]:.3f} s and {t[close[0] + 1]:.3f} s are closer than 10 %: "
+            "the modes are not independent and SRSS may not be used.", "4.3.3.3.2(2), (3)",
+            "Leave modal_combination out, or take CQC."))
+    return tuple(found)
+
+
+def load_combinations(
+    site: SiteAnswer, how: DirectionalCombination
+) -> CombinationAnswer:
+    """G + A_Ed + sum psi_2 Q (EN 1990, 6.4.3.4), once for each combination of directions."""
+    given: SiteInput = site.given
+    w = Working("Load combinations", site.working)
+    clause = "EN 1990 6.4.3.4, 4.3.3.5"
+    live, source = _psi2(LoadFacts("live", None, False), given)
+    w.given("psi_2L", live, meaning="psi_2 of live load", clause="EN 1990 Table A1.1",
+            branch=source)
+    snow, source = _psi2(LoadFacts("snow", None, True), given)
+    w.given("psi_2S", snow, meaning="psi_2 of snow", clause="EN 1990 Table A1.1", branch=source)
+    rows = tuple(
+        LoadCombination("seismic", name, 1.0, live, snow, quake, clause)
+        for name, quake in quake_patterns(how)
+    )
+    return CombinationAnswer(
+        rows, w.close(), "G + A_Ed + psi_2 Q. Storage takes psi_2 of category E. The vertical "
+        "component, where 4.3.3.5.2 asks for it, joins with 0.30 of the others.")
 
 
 def procedures(

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Annotated, Literal
@@ -13,14 +14,15 @@ from pydantic import Field
 from undatum.described import Described
 from undatum.finding import Finding, Severity
 from undatum.ground.spectrum import Floats, Spectrum
-from undatum.standards.answers import Asked, SiteAnswer
+from undatum.standards.answers import Asked, SiteAnswer, VerticalAnswer
 from undatum.standards.en1998.facts import facts
 from undatum.units import STANDARD_GRAVITY, Measure
-from undatum.working import Working
+from undatum.working import Section, Working
 
 GroundAcceleration = Annotated[
     float, Measure("acceleration in g", above=0.0, most=2.0, plausible=(0.02, 0.6))
 ]
+Damping = Annotated[float, Measure("ratio", above=0.0, most=0.5, plausible=(0.01, 0.2))]
 Corner = Annotated[float, Measure("time", above=0.0, most=10.0)]
 
 
@@ -61,13 +63,20 @@ class SiteInput(Asked):
     correlated_use: bool = Field(
         True, description="Some stories are used together (phi 0.8 rather than 0.5), 4.2.4"
     )
+    damping: Damping = Field(
+        0.05, description="Viscous damping of the elastic spectrum; q covers it in the design one"
+    )
     snow_above_1000m: bool = Field(False, description="Site above 1000 m: psi_2 of snow is 0.2")
     national: National | None = Field(None, description="Nationally determined parameters")
 
 
 @dataclass(frozen=True, slots=True)
 class ElasticSpectrum(Spectrum):
-    """Horizontal elastic response spectrum, 3.2.2.2. ``ag`` in m/s2, corners in s."""
+    """Elastic response spectrum, 3.2.2.2 and 3.2.2.3. ``ag`` in m/s2, corners in s.
+
+    ``amplification`` is 2.5 in the horizontal and 3.0 in the vertical direction. ``te`` and ``tf``
+    are the control periods of Annex A for displacements beyond 4 s.
+    """
 
     name: str
     ag: float
@@ -76,15 +85,28 @@ class ElasticSpectrum(Spectrum):
     tc: float
     td: float
     damping: float = 0.05
+    amplification: float = 2.5
+    te: float = math.inf
+    tf: float = math.inf
 
     @property
     def correction(self) -> float:
         """Damping correction factor (Eq. 3.6), not below 0.55."""
         return float(max(np.sqrt(10.0 / (5.0 + 100.0 * self.damping)), 0.55))
 
+    def displacement(self, period: ArrayLike) -> Floats:
+        """Elastic displacement spectrum in m: Eq. 3.7, and Annex A beyond ``te``."""
+        t = np.asarray(period, dtype=float)
+        ground = 0.025 * self.ag * self.soil * self.tc * self.td
+        peak = self.amplification * self.correction
+        fall = np.clip((t - self.te) / (self.tf - self.te), 0.0, 1.0) if np.isfinite(self.tf) \
+            else np.zeros_like(t)
+        return np.where(t <= self.te, self(t) * (t / (2 * np.pi)) ** 2,
+                        ground * (peak + fall * (1.0 - peak)))
+
     def __call__(self, period: ArrayLike) -> Floats:
         t = np.asarray(period, dtype=float)
-        plateau = 2.5 * self.correction
+        plateau = self.amplification * self.correction
         shape = np.where(t < self.tb, 1.0 + t / self.tb * (plateau - 1.0),
                          plateau * _falling(t, self.tc, self.td))
         return np.asarray(self.ag * self.soil * shape)
@@ -139,25 +161,40 @@ def answer(given: SiteInput) -> SiteAnswer:
                    clause="3.2.1(3)")
     clause = f"3.2.2.2, Table 3.{1 + given.spectrum_type}"
     row = table[f"type{given.spectrum_type}"][given.ground_type]
-    values = []
+    soil_and_corners = []
     for i, (symbol, key, unit, meaning) in enumerate((
         ("S", "S", "", "soil factor"),
         ("T_B", "TB", "s", "start of the plateau"),
         ("T_C", "TC", "s", "end of the plateau"),
         ("T_D", "TD", "s", "start of constant displacement"),
     )):
-        values.append(national(
+        soil_and_corners.append(national(
             w, symbol, n, key, row[i], unit, meaning=meaning, clause=clause,
             branch=f"type {given.spectrum_type}, ground {given.ground_type}",
         ))
     national(w, "beta_0", n, "beta", table["general"]["beta"],
              meaning="least value of the design spectrum over a_g", clause="3.2.2.5(4)")
+    if given.damping != 0.05:
+        w.given("xi", 100 * given.damping, "%", meaning="viscous damping", clause="3.2.2.2(3)")
+        w.compute("eta", "max(sqrt(10 / (5 + xi)), 0.55)", meaning="damping correction factor",
+                  clause="3.2.2.2(3), Eq. 3.6")
+    soil, tb, tc, td = soil_and_corners
+    te, tf = table["displacement"][given.ground_type] if given.spectrum_type == 1 \
+        else (math.inf, math.inf)
     spectrum = ElasticSpectrum(
         f"EN 1998-1, type {given.spectrum_type}, ground {given.ground_type}",
-        ag * STANDARD_GRAVITY, *values,
+        ag * STANDARD_GRAVITY, soil, tb, tc, td, damping=given.damping, te=te, tf=tf,
     )
     findings = []
-    if ag * values[0] <= 0.05 or ag <= 0.04:
+    share = table["vertical"][str(given.spectrum_type)][0]
+    if share * ag > 0.25:
+        findings.append(Finding(
+            "vertical component", "site", Severity.NOTE,
+            f"a_vg = {share * ag:.3f} g is above 0.25 g: the vertical component counts for spans "
+            "of 20 m and more, cantilevers longer than 5 m, prestressed members, beams that carry "
+            "columns, and base-isolated structures.", "4.3.3.5.2(1)",
+            "Take the vertical spectrum of this record for such members."))
+    if ag * soil <= 0.05 or ag <= 0.04:
         findings.append(Finding(
             "very low seismicity", "site", Severity.NOTE,
             f"a_g = {ag:.3f} g: EN 1998 need not be observed by the recommended values.",
@@ -167,9 +204,40 @@ def answer(given: SiteInput) -> SiteAnswer:
     return SiteAnswer(
         parameters, given.ground_type, given.importance_class, "", importance, spectrum,
         f"ground {given.ground_type}, importance class {given.importance_class}, "
-        f"a_g {ag:.3f} g, S {values[0]:.2f}",
+        f"a_g {ag:.3f} g, S {soil:.2f}",
         given, w.close(), tuple(findings),
     )
+
+
+def vertical(site: SiteAnswer) -> VerticalAnswer:
+    """Vertical elastic spectrum (3.2.2.3): no soil factor, plateau 3.0 eta a_vg."""
+    given: SiteInput = site.given
+    share, tb, tc, td = facts()["vertical"][str(given.spectrum_type)]
+    w = Working("Vertical elastic spectrum", site.working)
+    clause = "3.2.2.3, Table 3.4"
+    w.given("c_v", share, meaning="vertical over horizontal ground acceleration", clause=clause,
+            branch=f"type {given.spectrum_type}")
+    avg = w.compute("a_vg", "c_v * a_g", "g", meaning="vertical ground acceleration", clause=clause)
+    for symbol, value, meaning in (("T_Bv", tb, "start of the plateau"),
+                                   ("T_Cv", tc, "end of the plateau"),
+                                   ("T_Dv", td, "start of constant displacement")):
+        w.given(symbol, value, "s", meaning=meaning, clause=clause)
+    w.given("q_v", 1.5, meaning="largest behavior factor without justification",
+            clause="3.2.2.5(6)")
+    return VerticalAnswer(
+        ElasticSpectrum(f"EN 1998-1 vertical, type {given.spectrum_type}", avg * STANDARD_GRAVITY,
+                        1.0, tb, tc, td, given.damping, 3.0), w.close())
+
+
+def damping_factor(damping: float) -> Section:
+    """eta for a damping ratio (Eq. 3.6)."""
+    w = Working(f"Damping correction at {damping:.3g}")
+    w.given("xi", 100 * damping, "%", meaning="viscous damping", clause="3.2.2.2(3)")
+    w.compute("eta", "max(sqrt(10 / (5 + xi)), 0.55)", meaning="damping correction factor",
+              clause="3.2.2.2(3), Eq. 3.6",
+              branch="for elastic response; with q above 1 the design spectrum already covers "
+              "damping (3.2.2.5(3))")
+    return w.close()
 
 
 def national(

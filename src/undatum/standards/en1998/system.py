@@ -9,7 +9,13 @@ from pydantic_core import PydanticCustomError
 
 from undatum.errors import nearest
 from undatum.finding import Finding, Severity
-from undatum.standards.answers import Asked, Direction, SiteAnswer, SystemAnswer
+from undatum.standards.answers import (
+    Asked,
+    Direction,
+    SiteAnswer,
+    StructureFacts,
+    SystemAnswer,
+)
 from undatum.standards.en1998.facts import BehaviorRow, behavior_rows
 from undatum.table import Table, column
 from undatum.working import Working
@@ -33,6 +39,13 @@ class SystemInput(Asked):
     computed_period: bool = Field(
         True, description="Use the computed period for the lateral force method"
     )
+    period_basis: Literal["height", "walls"] = Field(
+        "height", description="Approximate period by height alone, or by the walls of the lowest "
+        "story (Eq. 4.7 and 4.8)"
+    )
+    distribution: Literal["height", "mode shape"] = Field(
+        "height", description="Lateral forces by height or by the fundamental mode shape, 4.3.3.2.3"
+    )
 
     @model_validator(mode="after")
     def _known(self) -> SystemInput:
@@ -45,6 +58,12 @@ class SystemInput(Asked):
                 "system_row", "{row} is not a structural type that is covered{hint}",
                 {"row": repr(self.row), "hint": (f"; did you mean {near!r}?" if near else "")
                  + " (any other takes q with its reason)"})
+        if self.row in rows and self.q is None and self.ductility != "DCL" \
+                and self.ductility not in rows[self.row].basic:
+            raise PydanticCustomError(
+                "reason", "{row} is not in ductility class {ductility}; it is in {known}",
+                {"row": self.row, "ductility": self.ductility,
+                 "known": ", ".join(rows[self.row].basic)})
         if self.row in rows and rows[self.row].wall_factor and self.q is None \
                 and self.wall_slenderness is None and self.ductility != "DCL":
             raise PydanticCustomError(
@@ -53,7 +72,31 @@ class SystemInput(Asked):
         return self
 
 
-def answer(direction: Direction, given: SystemInput, site: SiteAnswer) -> SystemAnswer:
+_LOW = {"concrete": "5.3.3", "timber": "8.3, Table 8.1", "composite": "7.1.2"}
+_TABLES = {"concrete": "5.2.2.2, Table 5.1", "steel": "6.3.2, Table 6.2",
+           "composite": "7.3.2, Table 7.2", "timber": "8.3, Table 8.1", "masonry": "9.3, Table 9.1"}
+
+
+def _cracking(
+    direction: Direction, row: BehaviorRow | None, facts: StructureFacts
+) -> tuple[Finding, ...]:
+    """Half the uncracked stiffness for concrete, composite and masonry (4.3.1(6) and (7))."""
+    if row is None or row.material not in ("concrete", "composite", "masonry"):
+        return ()
+    shares = facts.stiffness_shares.get(direction, ())
+    stiff = max(shares, default=0.0) > 0.5
+    return (Finding(
+        "cracked stiffness", f"system {direction}", Severity.WARNING if stiff else Severity.NOTE,
+        f"A cantilever keeps {max(shares):.0%} of its gross stiffness." if stiff else
+        "Given story stiffness must be that of cracked sections." if not shares else
+        "Cantilevers keep at most half of their gross stiffness.", "4.3.1(6), 4.3.1(7)",
+        "Take flexural_share and shear_share of 0.5, or analyze the cracked section."
+        if stiff else "", max(shares, default=None), 0.5),)
+
+
+def answer(
+    direction: Direction, given: SystemInput, site: SiteAnswer, facts: StructureFacts
+) -> SystemAnswer:
     """Behavior factor q with its working. Displacements are multiplied by q_d = q (4.3.4)."""
     row = behavior_rows().get(given.row)
     w = Working(f"Lateral system in {direction}", site.working, replaced=given.replaced)
@@ -63,7 +106,7 @@ def answer(direction: Direction, given: SystemInput, site: SiteAnswer) -> System
                     branch=f"project: {given.reason}")
     elif given.ductility == "DCL":
         q = w.given("q", 1.5, meaning="behavior factor, low ductility",
-                    clause="5.3.3" if row and row.material == "concrete" else "6.1.2")
+                    clause=_LOW.get(row.material if row else "", "6.1.2"))
     else:
         assert row is not None  # the input model has seen to it
         q = _behavior(w, given, row)
@@ -71,6 +114,12 @@ def answer(direction: Direction, given: SystemInput, site: SiteAnswer) -> System
         findings.append(Finding(
             "ductility class", f"system {direction}", Severity.NOTE,
             "Class DCL is recommended for low seismicity only.", "5.2.1(2), 6.1.2"))
+    if row and row.system.endswith("?") and given.q is None and given.ductility != "DCL":
+        findings.append(Finding(
+            "behavior factor", f"system {direction}", Severity.WARNING,
+            f"The factor of {given.row!r} is to be checked against the print.",
+            _TABLES[row.material], "Or give q with its reason."))
+    findings += _cracking(direction, row, facts)
     w.compute("q_d", "q", meaning="displacement behavior factor", clause="4.3.4(1)")
     name = row.system if row else given.row
     return SystemAnswer(
@@ -82,12 +131,12 @@ def answer(direction: Direction, given: SystemInput, site: SiteAnswer) -> System
 def _behavior(w: Working, given: SystemInput, row: BehaviorRow) -> float:
     basic, multiplied = row.basic[given.ductility]
     concrete = row.material == "concrete"
-    table = "5.2.2.2, Table 5.1" if concrete else "6.3.2, Table 6.2"
+    table = _TABLES[row.material]
     w.given("q_b", basic, meaning=f"basic factor, {given.ductility}", clause=table,
             branch=row.system)
     ratio = "1"
     if multiplied:
-        clause = "5.2.2.2(5)" if concrete else "6.3.2(3)"
+        clause = {"concrete": "5.2.2.2(5)", "steel": "6.3.2(3)"}.get(row.material, "7.3.2")
         if given.overstrength_ratio is not None:
             w.given("alpha", given.overstrength_ratio, meaning="overstrength ratio",
                     clause=clause, branch="from an analysis")
@@ -102,7 +151,8 @@ def _behavior(w: Working, given: SystemInput, row: BehaviorRow) -> float:
     if not given.regular_in_elevation:
         formula = f"0.8 * {formula}"
     w.compute("q_0", formula, meaning="basic value of the behavior factor",
-              clause="5.2.2.2(3)" if concrete else "6.3.2(2)",
+              clause={"concrete": "5.2.2.2(3)", "steel": "6.3.2(2)"}.get(
+                  row.material, table.split(",")[0]),
               branch="" if given.regular_in_elevation else "not regular in elevation: 20 % less")
     if concrete:
         if row.wall_factor:
@@ -114,7 +164,8 @@ def _behavior(w: Working, given: SystemInput, row: BehaviorRow) -> float:
             w.given("k_w", 1.0, meaning="wall factor", clause="5.2.2.2(11)", branch="frames")
         return w.compute("q", "max(1.5, q_0 * k_w)", meaning="behavior factor",
                          clause="5.2.2.2(1), Eq. 5.1")
-    return w.compute("q", "max(1.5, q_0)", meaning="behavior factor", clause="6.3.2")
+    return w.compute("q", "max(1.5, q_0)", meaning="behavior factor",
+                     clause=table.split(",")[0])
 
 
 def table() -> Table:
@@ -122,6 +173,8 @@ def table() -> Table:
     rows = list(behavior_rows().values())
 
     def text(row: BehaviorRow, ductility: str) -> str:
+        if ductility not in row.basic:
+            return "–"
         value, multiplied = row.basic[ductility]
         return f"{value:g} × {row.ratio:g}" if multiplied else f"{value:g}"
 
@@ -136,6 +189,6 @@ def table() -> Table:
             column("DCH", "", [text(r, "DCH") for r in rows]),
             column("wall factor", "", [r.wall_factor for r in rows]),
         ),
-        note="Factor times the default overstrength ratio. Composite, masonry and timber are not "
-        "covered: give q with its reason.",
+        note="Factor times the default overstrength ratio. Masonry: lower limits of the ranges. "
+        "?: check this row against the print.",
     )

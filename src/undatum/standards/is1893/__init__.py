@@ -55,7 +55,8 @@ class IS1893(Standard):
         return method.system(direction, given, site, self.edition)
 
     def reduced_spectrum(
-        self, elastic: Spectrum, site: SiteAnswer, system: SystemAnswer
+        self, elastic: Spectrum, site: SiteAnswer, system: SystemAnswer,
+        purpose: Purpose = "strength",
     ) -> Spectrum:
         return ScaledSpectrum(f"divided by R/I = {system.force_divisor:.3g}", elastic,
                               1.0 / system.force_divisor)
@@ -89,7 +90,8 @@ class IS1893(Standard):
         return method.procedures(site, systems, facts, self.edition)
 
     def distribution(
-        self, shear: BaseShearAnswer, weights: Sequence[float], heights: Sequence[float]
+        self, system: SystemAnswer, shear: BaseShearAnswer, weights: Sequence[float],
+        heights: Sequence[float], shape: Sequence[float],
     ) -> Distribution:
         return method.distribution(shear, weights, heights, self.edition)
 

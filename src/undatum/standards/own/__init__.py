@@ -84,7 +84,8 @@ class OwnCriteria(Standard):
                             w.close(), given)
 
     def reduced_spectrum(
-        self, elastic: Spectrum, site: SiteAnswer, system: SystemAnswer
+        self, elastic: Spectrum, site: SiteAnswer, system: SystemAnswer,
+        purpose: Purpose = "strength",
     ) -> Spectrum:
         return ScaledSpectrum(f"divided by R = {system.force_divisor:.3g}", elastic,
                               1.0 / system.force_divisor)
@@ -149,7 +150,8 @@ class OwnCriteria(Standard):
         return ()
 
     def distribution(
-        self, shear: BaseShearAnswer, weights: Sequence[float], heights: Sequence[float]
+        self, system: SystemAnswer, shear: BaseShearAnswer, weights: Sequence[float],
+        heights: Sequence[float], shape: Sequence[float],
     ) -> Distribution:
         w = Working(f"Story forces in {shear.direction} for {shear.purpose}", shear.working)
         clause = "height_exponent"

@@ -54,7 +54,8 @@ class UBC97(Standard):
         return method.system(direction, given, site, facts)
 
     def reduced_spectrum(
-        self, elastic: Spectrum, site: SiteAnswer, system: SystemAnswer
+        self, elastic: Spectrum, site: SiteAnswer, system: SystemAnswer,
+        purpose: Purpose = "strength",
     ) -> Spectrum:
         return ScaledSpectrum(f"divided by R/I = {system.force_divisor:.3g}", elastic,
                               1.0 / system.force_divisor)
@@ -88,7 +89,8 @@ class UBC97(Standard):
         return method.procedures(site, systems, facts)
 
     def distribution(
-        self, shear: BaseShearAnswer, weights: Sequence[float], heights: Sequence[float]
+        self, system: SystemAnswer, shear: BaseShearAnswer, weights: Sequence[float],
+        heights: Sequence[float], shape: Sequence[float],
     ) -> Distribution:
         return method.distribution(shear, weights, heights)
 

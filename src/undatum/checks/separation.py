@@ -1,0 +1,89 @@
+"""Distance to neighbors and to the property line."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from undatum.analysis.displacement import PlumbDisplacements
+from undatum.finding import Finding, Severity
+from undatum.mechanics.system import System
+from undatum.standards.answers import DIRECTIONS, Direction, SeparationAnswer, SiteAnswer
+from undatum.standards.contract import Standard
+from undatum.table import Table, column
+
+
+@dataclass(frozen=True, slots=True)
+class SeparationCheck:
+    """One gap: what is provided, what the standard asks for, and which displacement rules. m."""
+
+    name: str
+    direction: Direction
+    level: str
+    own: float
+    own_set: str
+    own_point: str
+    neighbor: float | None
+    distance: float
+    answer: SeparationAnswer
+
+    def finding(self) -> Finding:
+        """Whether the distance is enough."""
+        over = self.answer.required > self.distance * (1 + 1e-9)
+        last = self.answer.working.steps[-1]
+        return Finding(
+            "separation", f"{self.name}, level {self.level}, direction {self.direction}",
+            Severity.EXCEEDED if over else Severity.OK,
+            f"Displacement of this building from {self.own_set} at {self.own_point}"
+            + (", with that of the neighbor" if self.neighbor is not None else "")
+            + (": the gap is too narrow." if over else "."),
+            last.clause, "Widen the gap or stiffen the building." if over else "",
+            self.answer.required, self.distance, "displacement")
+
+
+def check_separation(
+    standard: Standard, site: SiteAnswer, system: System, displacements: PlumbDisplacements,
+    name: str, direction: Direction, distance: float, level: str | None, neighbor: float | None,
+    same_floors: bool,
+) -> SeparationCheck | None:
+    """One gap against the largest amplified displacement of any set and point at its level.
+
+    ``None`` where the standard is silent on separation.
+    """
+    i = system.levels.index(level) if level else 0
+    c = DIRECTIONS.index(direction)
+    values = displacements.elastic[:, :, i, c] * displacements.factors[:, None]
+    s, p = np.unravel_index(int(np.nanargmax(values)), values.shape)
+    own = float(values[s, p])
+    answer = standard.separation(site, own, neighbor, same_floors)
+    if answer is None:
+        return None
+    return SeparationCheck(
+        name, direction, system.levels[i], own, displacements.sets[s], displacements.points[p],
+        neighbor, distance, answer)
+
+
+def separation_table(checks: Sequence[SeparationCheck]) -> Table:
+    """Every gap with its displacements, the distance asked for and that provided."""
+    required = [c.answer.required for c in checks]
+    return Table(
+        "separation",
+        "Separation",
+        (
+            column("gap", "", [c.name for c in checks]),
+            column("direction", "", [c.direction for c in checks]),
+            column("level", "", [c.level for c in checks]),
+            column("set", "", [c.own_set for c in checks]),
+            column("point", "", [c.own_point for c in checks]),
+            column("displacement", "displacement", [c.own for c in checks]),
+            column("of the neighbor", "displacement", [c.neighbor for c in checks]),
+            column("required", "displacement", required),
+            column("provided", "displacement", [c.distance for c in checks]),
+            column("use", "ratio",
+                   [r / c.distance for r, c in zip(required, checks, strict=True)], 3),
+        ),
+        marks=tuple(i for i, (r, c) in enumerate(zip(required, checks, strict=True))
+                    if r > c.distance * (1 + 1e-9)),
+    )

@@ -1,0 +1,146 @@
+"""The design spectra of a job: the standard's, or from files, by direction and vertical."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from pathlib import Path
+
+import numpy as np
+
+from undatum.errors import Fault, InputError
+from undatum.finding import Finding, Severity
+from undatum.ground.curves import read_curves
+from undatum.ground.spectrum import CombinedSpectrum, ScaledSpectrum, Spectrum
+from undatum.project.schema import Project, SpectrumSource
+from undatum.standards.answers import DIRECTIONS, Direction, SiteAnswer
+from undatum.standards.contract import Standard
+from undatum.working import Section, Working
+
+
+@dataclass(frozen=True, slots=True)
+class Shaking:
+    """Design spectra before reduction: one for each direction and, where there is one, vertical."""
+
+    horizontal: Mapping[Direction, Spectrum]
+    vertical: Spectrum | None
+    working: tuple[Section, ...]
+    findings: tuple[Finding, ...]
+
+
+def shaking(
+    project: Project, standard: Standard, site: SiteAnswer, folder: Path | None
+) -> Shaking:
+    """Read the files the project names and bring them to the damping and floor asked for.
+
+    Raises InputError where a file cannot be read, or the standard has no rule for what is asked.
+    """
+    table, modal = project.spectrum, project.analysis.damping
+    findings: list[Finding] = []
+    working: list[Section] = []
+    sources = {d: table and (getattr(table, d) or table) for d in DIRECTIONS}
+    horizontal: dict[Direction, Spectrum] = {
+        d: site.spectrum if source is None or not source.names else _read(source, modal, folder)
+        for d, source in sources.items()
+    }
+    if table is not None and table.site_specific:
+        horizontal = _on_the_floor(horizontal, standard, site, working, findings)
+    for d in DIRECTIONS:
+        if horizontal[d].damping != modal and table is not None and table.adjust_damping:
+            horizontal[d] = _adjusted(horizontal[d], modal, standard, site, working)
+    if horizontal["X"].damping != modal:
+        findings.append(_unadjusted(horizontal["X"], modal))
+    vertical: Spectrum | None = None
+    if table is not None and table.vertical is not None:
+        vertical = _read(table.vertical, modal, folder)
+    elif table is not None and table.vertical_share is not None:
+        both = CombinedSpectrum("horizontal", tuple(horizontal.values()), "envelope")
+        vertical = ScaledSpectrum(f"{table.vertical_share:g} of the horizontal", both,
+                                  table.vertical_share)
+    elif (answer := standard.vertical_spectrum(site)) is not None:
+        vertical = answer.spectrum
+        working.append(answer.working)
+    return Shaking(horizontal, vertical, tuple({s.title: s for s in working}.values()),
+                   tuple(findings))
+
+
+def _read(source: SpectrumSource, damping: float, folder: Path | None) -> Spectrum:
+    found: list[Spectrum] = []
+    for name in source.names:
+        curves = read_curves((folder or Path()) / name, damping=source.damping,
+                             interpolation=source.interpolation, beyond=source.beyond)
+        one = len(curves.curves) == 1
+        found.append(next(iter(curves.curves.values())) if one else curves.at(damping))
+    if len(found) == 1:
+        return found[0]
+    if len({s.damping for s in found}) > 1:
+        raise InputError([Fault("spectrum.files", "the files are for different damping ratios",
+                                "give files for the same damping")])
+    name = f"{source.of_several} of {', '.join(s.name for s in found)}"
+    return CombinedSpectrum(name, tuple(found), source.of_several)
+
+
+def _on_the_floor(
+    given: dict[Direction, Spectrum], standard: Standard, site: SiteAnswer,
+    working: list[Section], findings: list[Finding],
+) -> dict[Direction, Spectrum]:
+    """The given spectra lifted to what the standard asks for at least."""
+    floor = standard.least_spectrum(site)
+    if floor is None:
+        findings.append(Finding(
+            "site-specific spectrum", "spectrum", Severity.NOTE,
+            f"{standard.title} sets no floor under a site-specific spectrum.", "",
+            "Check with whoever accepts the study."))
+        return given
+    working.append(floor.working)
+    lifted: dict[Direction, Spectrum] = {}
+    for d, one in given.items():
+        t = np.linspace(0.0, min(one.last_period, 5.0), 501)
+        below = one(t) < floor.spectrum(t) * (1 - 1e-9)
+        least = float(np.min(one(t) / floor.spectrum(t)))
+        lifted[d] = CombinedSpectrum(f"{one.name}, not below the floor", (one, floor.spectrum),
+                                     "envelope")
+        findings.append(Finding(
+            "site-specific spectrum", f"spectrum, direction {d}",
+            Severity.NOTE if below.any() else Severity.OK,
+            f"The least ordinate is {least:.0%} of the floor; the floor holds over "
+            f"{below.mean():.0%} of the periods up to {t[-1]:.3g} s.",
+            floor.working.steps[-1].clause))
+    return lifted
+
+
+def _adjusted(
+    spectrum: Spectrum, damping: float, standard: Standard, site: SiteAnswer,
+    working: list[Section],
+) -> Spectrum:
+    """Ordinates brought to the damping of the modes by the standard's own rule."""
+    sections = [standard.damping_factor(site, z) for z in (spectrum.damping, damping)]
+    if sections[0] is None or sections[1] is None:
+        raise InputError([Fault(
+            "spectrum.adjust_damping", f"{standard.title} gives no rule to adjust a spectrum for "
+            "buildings from one damping ratio to another",
+            "give a file with curves for several damping ratios")])
+    before, after = (s.steps[-1] for s in sections if s is not None)
+    w = Working(f"Damping of {spectrum.name}")
+    w.given("z_1", spectrum.damping, meaning="damping ratio of the ordinates")
+    w.given("z_2", damping, meaning="damping ratio of the modes")
+    for symbol, step in (("eta_1", before), ("eta_2", after)):
+        value = step.value
+        assert isinstance(value, float)
+        w.given(symbol, value, meaning=step.meaning, clause=step.clause, branch=step.branch)
+    factor = w.compute("f_z", "eta_2 / eta_1", meaning="factor on the ordinates",
+                       clause=after.clause)
+    working += [s for s in sections if s is not None and len(s.steps) > 1]
+    working.append(w.close())
+    return ScaledSpectrum(f"{spectrum.name}, adjusted to {damping:.3g} damping", spectrum, factor,
+                          adjusted_to=damping)
+
+
+def _unadjusted(spectrum: Spectrum, modal: float) -> Finding:
+    """Ordinates are used as they are: say so where the modes are damped otherwise."""
+    return Finding(
+        "damping", "spectrum", Severity.WARNING,
+        f"The spectrum is for {spectrum.damping:.3g} damping, the modes are combined at "
+        f"{modal:.3g}. The ordinates are not adjusted.", "",
+        "Set spectrum.adjust_damping where the standard has a rule, or give a file with curves for "
+        "several damping ratios.", modal, spectrum.damping)

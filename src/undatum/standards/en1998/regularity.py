@@ -1,0 +1,134 @@
+"""EN 1998-1, 4.2.3: regularity in plan and in elevation, held against what the project states."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+
+from undatum.finding import Finding, Severity
+from undatum.standards.answers import DIRECTIONS, Direction, ShapeFacts, SystemAnswer
+
+ADVICE = "Set it to false in the project, or show why the criterion does not apply."
+
+
+def judge(shape: ShapeFacts) -> tuple[tuple[str, ...], tuple[Finding, ...]]:
+    """Criteria of 4.2.3.2 and 4.2.3.3 that numbers can show; ``plan`` or ``elevation`` where one
+    of them fails.
+
+    Symmetry, continuity of the systems and the gradual change of stiffness and mass have no
+    number: they are left to the engineer, and the last finding says so.
+    """
+    plan, elevation = _plan(shape), _elevation(shape)
+    kinds = [name for name, found in (("plan", plan), ("elevation", elevation))
+             if any(f.severity is not Severity.OK for f in found)]
+    rest = Finding(
+        "regularity not judged", "whole structure", Severity.NOTE,
+        "Symmetry in plan, continuity of the lateral systems, gradual change of stiffness and mass "
+        "and the ratio of story strengths have no number in the standard.", "4.2.3.2, 4.2.3.3",
+        "Judge them by hand.")
+    return tuple(kinds), (*plan, *elevation, rest)
+
+
+def held_against(systems: Sequence[SystemAnswer], irregular: Sequence[str]) -> tuple[Finding, ...]:
+    """A finding where the project calls the building regular and a criterion fails."""
+    found = []
+    for name, key in (("plan", "regular_in_plan"), ("elevation", "regular_in_elevation")):
+        stated = [s.direction for s in systems if getattr(s.given, key)]
+        if name in irregular and stated:
+            cost = "the default overstrength ratio falls" if name == "plan" else \
+                "q is reduced by 20 % and the lateral force method is not open"
+            found.append(Finding(
+                f"regularity in {name}", f"direction {', '.join(stated)}", Severity.EXCEEDED,
+                f"The project states {key} = true, but a criterion of 4.2.3 is not met; with "
+                f"false {cost}.", "4.2.3.1, Table 4.1", ADVICE))
+    return tuple(found)
+
+
+def _criterion(
+    name: str, where: str, value: float, limit: float, text: str, clause: str, *,
+    least: bool = False,
+) -> Finding:
+    holds = value >= limit if least else value <= limit
+    return Finding(f"regularity in {name}", where, Severity.OK if holds else Severity.NOTE,
+                   f"{text}: {value:.3g} against {'at least' if least else 'at most'} {limit:.3g}.",
+                   clause, "", value, limit)
+
+
+def _plan(shape: ShapeFacts) -> list[Finding]:
+    found = []
+    slender = shape.dimensions.max(axis=0) / shape.dimensions.min(axis=0)
+    i = int(np.argmax(slender))
+    found.append(_criterion("plan", f"level {shape.levels[i]}", float(slender[i]), 4.0,
+                            "Slenderness in plan", "4.2.3.2(5)"))
+    i = int(np.argmax(shape.recessed))
+    found.append(_criterion("plan", f"level {shape.levels[i]}", float(shape.recessed[i]), 0.05,
+                            "Largest recess from the convex outline over the floor area",
+                            "4.2.3.2(3)"))
+    for axis, d in enumerate(DIRECTIONS):
+        e, r = shape.eccentricities[axis], shape.radii[axis]
+        known = np.isfinite(e) & np.isfinite(r)
+        if not known.any():
+            found.append(Finding(
+                "regularity in plan", f"direction {d}", Severity.NOTE,
+                "No torsional radius can be given for these lines.", "4.2.3.2(6)",
+                "Judge it by hand."))
+            continue
+        i = int(np.argmax(np.where(known, e / r, -1.0)))
+        found.append(_criterion("plan", f"story {shape.levels[i]}, eccentricity along {d}",
+                                float(e[i] / r[i]), 0.30, "Eccentricity over torsional radius",
+                                "4.2.3.2(6), Eq. 4.1a"))
+        i = int(np.argmin(np.where(known, r / shape.gyration, np.inf)))
+        found.append(_criterion("plan", f"story {shape.levels[i]}, radius with {d}",
+                                float(r[i] / shape.gyration[i]), 1.0,
+                                "Torsional radius over radius of gyration",
+                                "4.2.3.2(6), Eq. 4.1b", least=True))
+    return found
+
+
+def _elevation(shape: ShapeFacts) -> list[Finding]:
+    """Set-backs by face (4.2.3.3(5))."""
+    found = []
+    for axis, d in enumerate(DIRECTIONS):
+        low, high = shape.bounds[:, axis], shape.bounds[:, 2 + axis]
+        if len(shape.levels) < 2:
+            continue
+        found.append(_setbacks(shape, d, low, high))
+    return found or [Finding("regularity in elevation", "whole structure", Severity.OK,
+                             "One story: no set-back.", "4.2.3.3(5)")]
+
+
+def _setbacks(
+    shape: ShapeFacts, d: Direction, low: np.ndarray[tuple[int, ...], np.dtype[np.float64]],
+    high: np.ndarray[tuple[int, ...], np.dtype[np.float64]],
+) -> Finding:
+    """Top down: the step from the floor below, on either face, over the plan dimension below."""
+    size = high - low
+    left, right = low[:-1] - low[1:], high[1:] - high[:-1]
+    name, where, clause = "elevation", f"direction {d}", "4.2.3.3(5)"
+    if np.all(np.maximum(left, right) < 1e-6) and np.all(np.minimum(left, right) > -1e-6):
+        return Finding(f"regularity in {name}", where, Severity.OK, "No set-back.", clause)
+    if np.any(np.minimum(left, right) < -1e-6):
+        i = int(np.argmin(np.minimum(left, right)))
+        return Finding(
+            f"regularity in {name}", f"{where}, level {shape.levels[i]}", Severity.NOTE,
+            f"The floor reaches beyond {shape.levels[i + 1]} below; the rules are for set-backs.",
+            clause)
+    steps = (left + right) / size[1:]
+    i = int(np.argmax(steps))
+    where = f"{where}, level {shape.levels[i]}"
+    if np.allclose(left, right, atol=1e-3 * size[-1]):
+        return _criterion(name, where, float(steps[i]), 0.20,
+                          "Set-back with symmetry kept, over the dimension below", f"{clause}(a)")
+    alone = np.count_nonzero(steps > 1e-6) == 1
+    if alone and shape.heights[i + 1] <= 0.15 * shape.heights[0]:
+        return _criterion(
+            name, where, float(steps[i]), 0.50, "Single set-back in the lowest 15 % of the height "
+            "(the part below the tower is to carry 75 % of its shear)", f"{clause}(b)")
+    whole = max(float(left.sum()), float(right.sum())) / float(size[-1])
+    each = float(np.max(np.maximum(left, right) / size[1:]))
+    worst = max(whole / 0.30, each / 0.10)
+    return _criterion(
+        name, where, worst, 1.0,
+        f"Set-backs on one face, {whole:.0%} in all against 30 % and {each:.0%} at one floor "
+        "against 10 %", f"{clause}(c)")
