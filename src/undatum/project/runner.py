@@ -196,7 +196,8 @@ def run(project: Project, folder: Path | None = None) -> Results:
         *(f for d in DIRECTIONS for f in laterals[d].findings),
         *standard.procedures(
             site, [laterals[d] for d in DIRECTIONS],
-            [statics[d, "strength"].shear for d in DIRECTIONS], facts, irregular),
+            [statics[d, "strength"].shear for d in DIRECTIONS],
+            [float(modes.periods[modes.governing(axis)]) for axis in (0, 1)], facts, irregular),
         *(twist[d].answer.finding for d in DIRECTIONS),
         *irregularities,
         *standard.modal_findings(site, modal_facts),

@@ -107,11 +107,13 @@ class Standard(ABC):
     @abstractmethod
     def procedures(
         self, site: SiteAnswer, systems: Sequence[SystemAnswer],
-        shears: Sequence[BaseShearAnswer], facts: StructureFacts, irregular: Sequence[str],
+        shears: Sequence[BaseShearAnswer], computed: Sequence[float], facts: StructureFacts,
+        irregular: Sequence[str],
     ) -> tuple[Finding, ...]:
         """Which procedures the standard permits here, judged with the base shears for strength.
 
-        ``irregular`` holds the types that :meth:`irregularities` found.
+        ``computed`` are the periods of the modes that govern X and Y, s; ``irregular`` the types
+        that :meth:`irregularities` found.
         """
 
     def irregularities(

@@ -10,25 +10,30 @@ from undatum.ground import ScaledSpectrum, Spectrum
 from undatum.standards import common
 from undatum.standards.answers import (
     BaseShearAnswer,
+    CombinationAnswer,
     Direction,
+    DirectionalCombination,
     Distribution,
     DriftLimit,
     Eccentricity,
     Floats,
+    FloorAnswer,
     LoadFacts,
     ModalRules,
     PeriodAnswer,
     Purpose,
     ScaleAnswer,
+    SeparationAnswer,
     ShapeFacts,
     SiteAnswer,
     StabilityAnswer,
     StructureFacts,
     SystemAnswer,
     TorsionAnswer,
+    VerticalAnswer,
     WeightShare,
 )
-from undatum.standards.asce7 import dynamic, irregularity, limits, static, system
+from undatum.standards.asce7 import dynamic, extra, irregularity, limits, static, system
 from undatum.standards.asce7 import site as site_rules
 from undatum.standards.asce7.facts import StudyValues, edition
 from undatum.standards.asce7.site import SiteInput, SiteInput22
@@ -90,12 +95,32 @@ class ASCE7(Standard):
 
     def procedures(
         self, site: SiteAnswer, systems: Sequence[SystemAnswer],
-        shears: Sequence[BaseShearAnswer], facts: StructureFacts, irregular: Sequence[str],
+        shears: Sequence[BaseShearAnswer], computed: Sequence[float], facts: StructureFacts,
+        irregular: Sequence[str],
     ) -> tuple[Finding, ...]:
+        periods = [self.period(system, site, facts) for system in systems]
         return (
-            *site_rules.procedures(site, shears),
+            *site_rules.procedures(site, periods, shears, computed),
+            *irregularity.conditions(site, systems, shears, facts, irregular, self.edition),
             *irregularity.permitted(site, shears, facts, irregular, self.edition),
         )
+
+    def vertical_spectrum(self, site: SiteAnswer) -> VerticalAnswer | None:
+        return extra.vertical(site, self.edition)
+
+    def least_spectrum(self, site: SiteAnswer) -> FloorAnswer:
+        return extra.least_spectrum(site, self.edition)
+
+    def separation(
+        self, site: SiteAnswer, own: float, neighbor: float | None, same_floors: bool
+    ) -> SeparationAnswer:
+        return extra.separation(own, neighbor, self.edition)
+
+    def load_combinations(
+        self, site: SiteAnswer, systems: Mapping[Direction, SystemAnswer],
+        irregular: Sequence[str], how: DirectionalCombination,
+    ) -> CombinationAnswer:
+        return extra.load_combinations(site, systems, how, self.edition)
 
     def irregularities(
         self, site: SiteAnswer, shape: ShapeFacts, torsion: Mapping[Direction, TorsionAnswer]

@@ -12,7 +12,7 @@ from undatum.described import Described
 from undatum.errors import Fault, InputError
 from undatum.finding import Finding, Severity
 from undatum.ground.spectrum import Spectrum, TabulatedSpectrum, TwoPeriodSpectrum
-from undatum.standards.answers import Asked, BaseShearAnswer, SiteAnswer
+from undatum.standards.answers import Asked, BaseShearAnswer, PeriodAnswer, SiteAnswer
 from undatum.standards.asce7.facts import Edition, StudyValues
 from undatum.units import STANDARD_GRAVITY, Measure
 from undatum.working import Working
@@ -34,6 +34,10 @@ class SiteInput(Asked):
     risk_category: Literal["I", "II", "III", "IV"] = Field(description="Risk category, 1.5.1")
     velocity_measured: bool = Field(
         True, description="For class B: shear wave velocity was measured at the site (11.4.3)"
+    )
+    category_by_short_period: bool = Field(
+        False, description="Take the design category from S_DS alone; the conditions of 11.6 are "
+        "checked once the periods are known"
     )
     study: StudyValues | None = Field(
         None, description="S_DS and S_D1 from a site-specific study, with the reason"
@@ -78,6 +82,10 @@ class SiteInput22(Asked):
     risk_category: Literal["I", "II", "III", "IV"] = Field(description="Risk category, 1.5.1")
     multi_period: MultiPeriod | None = Field(
         None, description="Multi-period MCE_R spectrum of the mapped data, in place of two periods"
+    )
+    category_by_short_period: bool = Field(
+        False, description="Take the design category from S_DS alone; the conditions of 11.6 are "
+        "checked once the periods are known"
     )
     study: StudyValues | None = Field(
         None, description="S_DS and S_D1 from a site-specific study, with the reason"
@@ -231,8 +239,37 @@ def _site_note(number: int, text: str, severity: Severity = Severity.NOTE) -> Fi
                    "11.4.8", "A site-specific study (site.study and [spectrum]) replaces this.")
 
 
-def procedures(site: SiteAnswer, shears: Sequence[BaseShearAnswer]) -> tuple[Finding, ...]:
-    """What the exceptions of 11.4.8 leave open, once the periods are known."""
+def procedures(
+    site: SiteAnswer, periods: Sequence[PeriodAnswer], shears: Sequence[BaseShearAnswer],
+    computed: Sequence[float],
+) -> tuple[Finding, ...]:
+    """What 11.6 and the exceptions of 11.4.8 leave open, once the periods are known."""
+    by_sds = _short_period_conditions(site, periods, shears, computed)
+    return (*by_sds, *_exception_3(site, shears))
+
+
+def _short_period_conditions(
+    site: SiteAnswer, periods: Sequence[PeriodAnswer], shears: Sequence[BaseShearAnswer],
+    computed: Sequence[float],
+) -> tuple[Finding, ...]:
+    """The conditions under which S_DS alone gives the design category (11.6)."""
+    if not site.given.category_by_short_period or "alone" not in site.working["SDC"].branch:
+        return ()
+    ts, found = site.parameters["T_S"], []
+    for s, period, t in zip(shears, periods, computed, strict=True):
+        plateau = s.governing.startswith("plateau")
+        fine = period.approximate < 0.8 * ts and t < ts and plateau
+        found.append(Finding(
+            "design category by S_DS alone", f"direction {s.direction}",
+            Severity.OK if fine else Severity.EXCEEDED,
+            f"T_a = {period.approximate:.3f} s against 0.8 T_S = {0.8 * ts:.3f} s, T for drift = "
+            f"{t:.3f} s against T_S = {ts:.3f} s, C_s from the {s.governing}; diaphragms are "
+            "rigid." + ("" if fine else " Not every condition is met."), "11.6",
+            "" if fine else "Take category_by_short_period out."))
+    return tuple(found)
+
+
+def _exception_3(site: SiteAnswer, shears: Sequence[BaseShearAnswer]) -> tuple[Finding, ...]:
     if site.parameters["exception"] != 3:
         return ()
     ts = site.parameters["T_S"]
@@ -274,6 +311,9 @@ def _category(w: Working, given: SiteInput | SiteInput22, edition: Edition) -> s
     elif given.s1 >= 0.75:
         category = "F" if given.risk_category == "IV" else "E"
         why = "S_1 ≥ 0.75"
+    elif given.category_by_short_period:
+        category = str(letters[sum(w.value("S_DS") >= x for x in limits["SDS"])])
+        why = "by S_DS alone (Table 11.6-1); the conditions are checked below"
     else:
         by = {
             symbol: str(letters[sum(w.value(f"S_{symbol[1:]}") >= x for x in limits[symbol])])

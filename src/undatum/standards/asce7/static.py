@@ -4,6 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
+import numpy as np
+
+from undatum.errors import Fault, InputError
 from undatum.standards.answers import (
     BaseShearAnswer,
     Distribution,
@@ -18,6 +21,8 @@ from undatum.standards.asce7.system import period_row
 from undatum.units import factor
 from undatum.working import Working
 
+_FOOT = factor("ft", "length")
+
 
 def period(
     system: SystemAnswer, site: SiteAnswer, facts: StructureFacts, edition: Edition
@@ -27,22 +32,84 @@ def period(
     The coefficients are those for heights in ft, the standard's primary unit, whatever the unit
     system of the project: the printed metric ones are rounded conversions of these.
     """
-    row = period_row(system, edition)
-    ct, x = edition.table("period")[row]
     w = Working(f"Period in {system.direction}", site.working, system.working)
-    clause = "12.8.2.1, Table 12.8-2"
-    w.given("C_t", ct, meaning=f"period coefficient, {row}, height in ft", clause=clause)
-    w.given("x", x, meaning="period exponent", clause=clause)
-    w.given("h_n", facts.height / factor("ft", "length"), "ft", meaning="structural height",
-            clause="11.2")
-    approximate = w.compute("T_a", "C_t * h_n ** x", "s", meaning="approximate period",
-                            clause=edition.equation("12.8.2.1", "12.8-7"))
+    w.given("h_n", facts.height / _FOOT, "ft", meaning="structural height", clause="11.2")
+    basis = system.given.period_basis
+    if basis == "stories":
+        approximate = _by_stories(w, system, facts, edition)
+    elif basis == "walls":
+        approximate = _by_walls(w, system, facts, edition)
+    else:
+        row = period_row(system, edition)
+        ct, x = edition.table("period")[row]
+        clause = "12.8.2.1, Table 12.8-2"
+        w.given("C_t", ct, meaning=f"period coefficient, {row}, height in ft", clause=clause)
+        w.given("x", x, meaning="period exponent", clause=clause)
+        approximate = w.compute("T_a", "C_t * h_n ** x", "s", meaning="approximate period",
+                                clause=edition.equation("12.8.2.1", "12.8-7"))
     cap = edition.table("period_cap")
     w.interpolate("C_u", "S_D1", cap["points"], cap["Cu"],
                   meaning="coefficient for the upper limit", clause="12.8.2, Table 12.8-1")
     most = w.compute("T_max", "C_u * T_a", "s", meaning="upper limit on the computed period",
                      clause="12.8.2")
     return PeriodAnswer(approximate, most, w.close())
+
+
+def _by_stories(
+    w: Working, system: SystemAnswer, facts: StructureFacts, edition: Edition
+) -> float:
+    """0.1 N for moment frames of up to twelve stories (Eq. 12.8-8)."""
+    heights = np.asarray(facts.story_heights) / _FOOT
+    early = edition.key == "05"
+    measure = float(heights.min() if early else heights.mean())
+    wrong = ""
+    if system.group != "moment frame":
+        wrong = f"row {system.row} is no moment frame"
+    elif facts.stories > 12:
+        wrong = f"{facts.stories} stories are more than twelve"
+    elif measure < 10.0 * (1 - 1e-9):
+        wrong = f"the {'least' if early else 'average'} story height of {measure:.3g} ft is " \
+                "below 10 ft"
+    if wrong:
+        raise InputError([Fault(
+            f"system.{system.direction}.period_basis", f"0.1 s for each story is not open: {wrong}",
+            "take 'height'")])
+    w.given("N", facts.stories, meaning="stories above the base", clause="12.8.2.1",
+            branch=f"moment frames, at most twelve stories of {measure:.3g} ft "
+            f"{'or more' if early else 'on average'}")
+    return w.compute("T_a", "0.1 * N", "s", meaning="approximate period",
+                     clause=edition.equation("12.8.2.1", "12.8-8"))
+
+
+def _by_walls(
+    w: Working, system: SystemAnswer, facts: StructureFacts, edition: Edition
+) -> float:
+    """0.0019 h_n / sqrt(C_w) from the walls of the lowest story (Eq. 12.8-9 and 12.8-10)."""
+    place = f"system.{system.direction}.period_basis"
+    walls = facts.walls.get(system.direction, ())
+    if not walls:
+        raise InputError([Fault(
+            place, f"no rectangular wall of the lowest story resists along {system.direction}",
+            "describe the walls as cantilevers with length and thickness, or take 'height'")])
+    late = edition.rule("wall_period") == "late"
+    if late and facts.height > 120 * _FOOT * (1 + 1e-9):
+        raise InputError([Fault(place, f"the wall formula is for heights up to 120 ft, this is "
+                                f"{facts.height / _FOOT:.4g} ft", "take 'height'")])
+    clause = edition.equation("12.8.2.1", "12.8-10")
+    w.given("A_B", facts.base_area / _FOOT**2, "ft^2", meaning="area of the base", clause=clause)
+    w.given("A_i", tuple(x.area / _FOOT**2 for x in walls), "ft^2", clause=clause,
+            meaning=f"web areas of {', '.join(x.name for x in walls)}")
+    w.given("D_i", tuple(x.length / _FOOT for x in walls), "ft", meaning="their lengths",
+            clause=clause)
+    if late:
+        formula = "100 / A_B * sum(A_i / (1 + 0.83 * (h_n / D_i) ** 2))"
+    else:
+        w.given("h_i", tuple(x.height / _FOOT for x in walls), "ft", meaning="their heights",
+                clause=clause)
+        formula = "100 / A_B * sum((h_n / h_i) ** 2 * A_i / (1 + 0.83 * (h_i / D_i) ** 2))"
+    w.compute("C_w", formula, meaning="wall coefficient", clause=clause)
+    return w.compute("T_a", "0.0019 / sqrt(C_w) * h_n", "s", meaning="approximate period",
+                     clause=edition.equation("12.8.2.1", "12.8-9"))
 
 
 def base_shear(
@@ -68,7 +135,16 @@ def base_shear(
 
     t = _period_used(w, purpose, system, computed_period, edition)
     tl, ts = site.parameters["T_L"], site.parameters["T_S"]
-    w.compute("C_s1", "S_DS / (R / I_e)", meaning="plateau",
+    sds = "S_DS"
+    if system.given.cap_on_sds:
+        sds = "S_DSc"
+        if edition.rule("sds_cap") == "S_DS":
+            w.compute("S_DSc", "max(min(S_DS, 1), 0.7 * S_DS)", "g", clause="12.8.1.3",
+                      meaning="short-period acceleration for C_s")
+        else:  # F_a no longer changes beyond S_S = 1.25
+            w.compute("S_DSc", "S_DS * min(1, 1.5 / S_S)", "g", clause="12.8.1.3",
+                      meaning="short-period acceleration for C_s, with S_S of 1.5")
+    w.compute("C_s1", f"{sds} / (R / I_e)", meaning="plateau",
               clause=edition.equation("12.8.1.1", "12.8-2"))
     factor_text, clause = "", "12.8.1.1"
     if site.parameters["exception"] == 2 and t > 1.5 * ts:
@@ -92,7 +168,7 @@ def base_shear(
     floors: list[tuple[str, str]] = []
     dropped = purpose == "drift" and edition.rule("drift_drops_minimum")
     if not dropped:
-        w.compute("C_s3", "max(0.044 * S_DS * I_e, 0.01)", meaning="least value",
+        w.compute("C_s3", f"max(0.044 * {sds} * I_e, 0.01)", meaning="least value",
                   clause=edition.equation("12.8.1.1", "12.8-5"))
         floors.append(("C_s3", "least value" + eq("12.8-5")))
     if site.parameters["S_1"] >= 0.6:

@@ -34,8 +34,20 @@ class SystemInput(Asked):
     period_row: PeriodRow | None = Field(
         None, description="Row of Table 12.8-2 where it does not follow from the system"
     )
+    with_rows: list[str] = Field(
+        default=[], description="Rows of the other systems that resist along this direction, "
+        "beside or above this one (12.2.3)"
+    )
     computed_period: bool = Field(
         True, description="Use the computed period up to its cap; otherwise the approximate one"
+    )
+    period_basis: Literal["height", "stories", "walls"] = Field(
+        "height", description="Approximate period by system and height, by the number of stories "
+        "(moment frames), or by the walls of the lowest story (12.8.2.1)"
+    )
+    cap_on_sds: bool = Field(
+        False, description="Use the cap on the short-period acceleration of short regular "
+        "buildings (12.8.1.3); its conditions are checked"
     )
     redundancy: float | None = Field(
         None, ge=1.0, le=1.3,
@@ -49,13 +61,14 @@ class SystemInput(Asked):
     @model_validator(mode="after")
     def _known(self) -> SystemInput:
         rows = system_rows(self.edition)
-        if self.row not in rows:
-            near = nearest(self.row, list(rows)) or _by_name(self.row, rows)
+        unknown = next((r for r in (self.row, *self.with_rows) if r not in rows), None)
+        if unknown is not None:
+            near = nearest(unknown, list(rows)) or _by_name(unknown, rows)
             hint = f"; did you mean {near!r} ({rows[near].system})?" if near else ""
             raise PydanticCustomError(
                 "system_row",
                 "{row} is not a row of Table 12.2-1{hint}",
-                {"row": repr(self.row), "hint": hint},
+                {"row": repr(unknown), "hint": hint},
             )
         if self.redundancy not in (None, 1.0, 1.3):
             raise PydanticCustomError("reason", "redundancy is either 1.0 or 1.3 (12.3.4)")
@@ -94,9 +107,15 @@ def answer(
     w = Working(f"Lateral system in {direction}", site.working, replaced=given.replaced)
     table = "12.2.1, Table 12.2-1"
     branch = f"row {row.row}, {row.group}: {row.system}"
-    w.given("R", row.R, meaning="response modification coefficient", clause=table, branch=branch)
-    overstrength = w.given("Omega_0", row.overstrength, meaning="overstrength factor", clause=table)
-    w.given("C_d", row.Cd, meaning="deflection amplification factor", clause=table)
+    others = [system_rows(edition.key)[name] for name in given.with_rows]
+    if others:
+        overstrength = _combined(w, [row, *others], table)
+    else:
+        w.given("R", row.R, meaning="response modification coefficient", clause=table,
+                branch=branch)
+        overstrength = w.given("Omega_0", row.overstrength, meaning="overstrength factor",
+                               clause=table)
+        w.given("C_d", row.Cd, meaning="deflection amplification factor", clause=table)
     divisor = w.compute("R_e", "R / I_e", meaning="divisor of elastic forces", clause="12.8.1.1")
     amplifier = w.compute("C_e", "C_d / I_e", meaning="amplification of displacement",
                           clause=edition.equation("12.8.6", "12.8-15"))
@@ -109,8 +128,32 @@ def answer(
     w.given("beta", given.beta, meaning="story shear demand over capacity", clause="12.8.7")
     return SystemAnswer(
         direction, row.row, row.system, row.group, divisor, amplifier, overstrength,
-        redundancy, w.close(), given, (_height(direction, row, site, facts),),
+        redundancy, w.close(), given,
+        tuple(_height(direction, r, site, facts) for r in (row, *others)),
     )
+
+
+def _combined(w: Working, rows: list[SystemRow], table: str) -> float:
+    """Several systems in one direction: least R, largest C_d and overstrength (12.2.3)."""
+    for i, row in enumerate(rows, 1):
+        branch = f"row {row.row}, {row.group}: {row.system}"
+        w.given(f"R_{i}", row.R, meaning="response modification coefficient", clause=table,
+                branch=branch)
+        w.given(f"Omega_0{i}", row.overstrength, meaning="overstrength factor", clause=table)
+        w.given(f"C_d{i}", row.Cd, meaning="deflection amplification factor", clause=table)
+
+    def all_of(symbol: str) -> str:
+        return ", ".join(f"{symbol}{i}" for i in range(1, len(rows) + 1))
+
+    clause = "12.2.3.1, 12.2.3.3"
+    w.compute("R", f"min({all_of('R_')})", meaning="least of the systems in this direction",
+              clause=clause, branch="beside each other the least R; one above the other the R of "
+              "the lower part may not be larger than above. The same for the whole height here")
+    found = w.compute("Omega_0", f"max({all_of('Omega_0')})", clause=clause,
+                      meaning="largest overstrength factor")
+    w.compute("C_d", f"max({all_of('C_d')})", meaning="largest amplification factor",
+              clause=clause)
+    return found
 
 
 def period_row(system: SystemAnswer, edition: Edition) -> str:

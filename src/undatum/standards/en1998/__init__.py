@@ -106,7 +106,8 @@ class EN1998(Standard):
 
     def procedures(
         self, site: SiteAnswer, systems: Sequence[SystemAnswer],
-        shears: Sequence[BaseShearAnswer], facts: StructureFacts, irregular: Sequence[str],
+        shears: Sequence[BaseShearAnswer], computed: Sequence[float], facts: StructureFacts,
+        irregular: Sequence[str],
     ) -> tuple[Finding, ...]:
         return (*regularity.held_against(systems, irregular),
                 *method.procedures(site, systems, shears))

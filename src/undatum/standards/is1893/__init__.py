@@ -85,7 +85,8 @@ class IS1893(Standard):
 
     def procedures(
         self, site: SiteAnswer, systems: Sequence[SystemAnswer],
-        shears: Sequence[BaseShearAnswer], facts: StructureFacts, irregular: Sequence[str],
+        shears: Sequence[BaseShearAnswer], computed: Sequence[float], facts: StructureFacts,
+        irregular: Sequence[str],
     ) -> tuple[Finding, ...]:
         return method.procedures(site, systems, facts, self.edition)
 

@@ -145,7 +145,8 @@ class OwnCriteria(Standard):
 
     def procedures(
         self, site: SiteAnswer, systems: Sequence[SystemAnswer],
-        shears: Sequence[BaseShearAnswer], facts: StructureFacts, irregular: Sequence[str],
+        shears: Sequence[BaseShearAnswer], computed: Sequence[float], facts: StructureFacts,
+        irregular: Sequence[str],
     ) -> tuple[Finding, ...]:
         return ()
 

@@ -1,0 +1,193 @@
+"""ASCE 7: vertical spectrum, floor under a site-specific spectrum, separation, combinations."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import ArrayLike
+
+from undatum.ground.spectrum import Floats, ScaledSpectrum, Spectrum, TwoPeriodSpectrum
+from undatum.standards.answers import (
+    CombinationAnswer,
+    Direction,
+    DirectionalCombination,
+    FloorAnswer,
+    LoadCombination,
+    SeparationAnswer,
+    SiteAnswer,
+    SystemAnswer,
+    VerticalAnswer,
+)
+from undatum.standards.asce7.facts import Edition
+from undatum.standards.asce7.site import MultiPeriod, SiteInput22
+from undatum.standards.common import quake_patterns
+from undatum.units import STANDARD_GRAVITY
+from undatum.working import Working
+
+
+@dataclass(frozen=True, slots=True)
+class VerticalSpectrum(Spectrum):
+    """Design vertical spectrum of 11.9, up to 2 s; ``cv_sms`` = C_v S_MS in m/s2.
+
+    Two thirds of the MCE_R ordinates, which are not below half of the horizontal ones.
+    """
+
+    name: str
+    cv_sms: float
+    horizontal: Spectrum  # design level
+    damping: float = 0.05
+
+    def __call__(self, period: ArrayLike) -> Floats:
+        t = np.asarray(period, dtype=float)
+        shape = np.select(
+            [t <= 0.025, t <= 0.05, t <= 0.15],
+            [np.full_like(t, 0.3), 20.0 * (t - 0.025) + 0.3, np.full_like(t, 0.8)],
+            0.8 * (0.15 / np.maximum(t, 1e-12)) ** 0.75,
+        )
+        return np.asarray(np.maximum(2.0 / 3.0 * self.cv_sms * shape, 0.5 * self.horizontal(t)))
+
+    @property
+    def corners(self) -> Mapping[str, float]:
+        return {"T1": 0.025, "T2": 0.05, "T3": 0.15}
+
+    @property
+    def last_period(self) -> float:
+        return 2.0
+
+
+def vertical(site: SiteAnswer, edition: Edition) -> VerticalAnswer | None:
+    """The vertical spectrum of the 2016 edition; earlier ones have none, the 2022 form is left out.
+
+    The curve is not given for a site with values from a study, which has no S_MS of its own here.
+    """
+    given = site.given
+    if not edition.rule("vertical_spectrum") or given.study:
+        return None
+    name = "D" if given.site_class in ("default", "D", "E", "F") else given.site_class
+    rows = edition.table("vertical")
+    w = Working("Vertical spectrum", site.working)
+    w.interpolate("C_v", "S_S", rows["points"], rows["AB" if name in "AB" else name],
+                  meaning="vertical coefficient", clause="11.9.2, Table 11.9-1")
+    w.compute("C_M", "C_v * S_MS", "g", meaning="scale of the MCE_R vertical spectrum",
+              clause="11.9.2")
+    w.compute("S_av0", "2 / 3 * 0.8 * C_M", "g", meaning="plateau of the design spectrum, from "
+              "0.05 s to 0.15 s", clause="11.9.2, 11.9.3")
+    return VerticalAnswer(VerticalSpectrum(
+        f"ASCE 7-{edition.key} vertical", w.value("C_M") * STANDARD_GRAVITY, site.spectrum),
+        w.close())
+
+
+def least_spectrum(site: SiteAnswer, edition: Edition) -> FloorAnswer:
+    """80 % of the general spectrum (21.3), with the coefficients set for that purpose."""
+    given = site.given
+    w = Working("Floor under a site-specific spectrum", site.working)
+    if isinstance(given, SiteInput22):
+        return _mapped_floor(w, given, edition)
+    kind = {"default": "D", "F": "E"}.get(given.site_class, given.site_class)
+    fa, fv = edition.table("Fa"), edition.table("Fv")
+    why = "class E in place of F" if given.site_class == "F" else f"class {kind}"
+    if edition.rule("study_floor_coefficients") and kind in "DE":
+        late = given.s1 >= 0.2 if kind == "D" else given.s1 > 0.1
+        values = {"D": (2.4, 2.5), "E": (4.2, 4.0)}[kind]
+        if kind == "E" and given.ss >= 1.0:
+            w.given("F_a21", 1.0, meaning="short-period coefficient for this purpose",
+                    clause="21.3", branch=f"{why}, S_S ≥ 1.0")
+        else:
+            known = [(x, y) for x, y in zip(fa["points"], fa[kind], strict=True)
+                     if not isinstance(y, str)]
+            w.interpolate("F_a21", "S_S", [x for x, _ in known], [y for _, y in known],
+                          meaning=f"short-period coefficient, {why}", clause="21.3, Table 11.4-1")
+        w.given("F_v21", values[late], meaning="long-period coefficient for this purpose",
+                clause="21.3", branch=why)
+    else:
+        w.interpolate("F_a21", "S_S", fa["points"], fa[kind], clause="21.3, Table 11.4-1",
+                      meaning=f"short-period coefficient, {why}")
+        w.interpolate("F_v21", "S_1", fv["points"], fv[kind], clause="21.3, Table 11.4-2",
+                      meaning=f"long-period coefficient, {why}")
+    w.compute("S_DS21", "2 / 3 * F_a21 * S_S", "g", meaning="general design acceleration, short",
+              clause="21.3")
+    w.compute("S_D121", "2 / 3 * F_v21 * S_1", "g", meaning="general design acceleration at 1 s",
+              clause="21.3")
+    return _floor(w, edition)
+
+
+def _mapped_floor(w: Working, given: SiteInput22, edition: Edition) -> FloorAnswer:
+    for symbol, value in (("S_DS21", given.sms), ("S_D121", given.sm1)):
+        w.given(f"{symbol}m", value, "g", meaning="mapped MCE_R acceleration", clause="21.3")
+        w.compute(symbol, f"2 / 3 * {symbol}m", "g", meaning="general design acceleration",
+                  clause="21.3")
+    return _floor(w, edition, given.multi_period)
+
+
+def _floor(w: Working, edition: Edition, multi: MultiPeriod | None = None) -> FloorAnswer:
+    ts = w.compute("T_S21", "S_D121 / S_DS21", "s", meaning="end of its plateau", clause="21.3")
+    w.given("c_21", 0.8, meaning="share of the general spectrum", clause="21.3")
+    general: Spectrum = TwoPeriodSpectrum(
+        f"80 % of the general spectrum, ASCE 7-{edition.key}",
+        w.value("S_DS21") * STANDARD_GRAVITY, w.value("S_D121") * STANDARD_GRAVITY,
+        0.2 * ts, ts, w.value("T_L"))
+    if multi is not None and isinstance(general, TwoPeriodSpectrum):
+        general = multi.spectrum(general)
+    return FloorAnswer(ScaledSpectrum(general.name, general, 0.8), w.close())
+
+
+def separation(own: float, neighbor: float | None, edition: Edition) -> SeparationAnswer:
+    """delta_M, and the root of the squares to a neighbor (12.12.3)."""
+    w = Working("Separation")
+    clause = "12.12.3"
+    w.given("delta_M1", own, "displacement", clause=clause,
+            meaning="inelastic displacement of this building, C_d delta_max / I_e")
+    if neighbor is None:
+        found = w.compute("delta_MT", "delta_M1", "displacement", clause=clause,
+                          meaning="least distance to the property line")
+        return SeparationAnswer(found, w.close())
+    w.given("delta_M2", neighbor, "displacement", meaning="that of the neighbor", clause=clause)
+    if edition.rule("separation_by_squares"):
+        found = w.compute("delta_MT", "sqrt(delta_M1 ** 2 + delta_M2 ** 2)", "displacement",
+                          meaning="least distance to the neighbor",
+                          clause=edition.equation(clause, "12.12-2"))
+    else:
+        found = w.compute("delta_MT", "delta_M1 + delta_M2", "displacement", clause=clause,
+                          meaning="least distance to the neighbor",
+                          branch="this edition gives no rule to combine: their sum")
+    return SeparationAnswer(found, w.close())
+
+
+def load_combinations(
+    site: SiteAnswer, systems: Mapping[Direction, SystemAnswer], how: DirectionalCombination,
+    edition: Edition,
+) -> CombinationAnswer:
+    """Strength and allowable stress, with redundancy and with overstrength (2.3.6, 2.4.5, 12.4)."""
+    w = Working("Load combinations", site.working)
+    sds = "S_DS"
+    if any(getattr(s.given, "cap_on_sds", False) for s in systems.values()) \
+            and edition.rule("sds_cap") == "S_DS":
+        w.compute("S_DSc", "max(min(S_DS, 1), 0.7 * S_DS)", "g", clause="12.8.1.3",
+                  meaning="short-period acceleration for C_s and E_v")
+        sds = "S_DSc"
+    w.compute("e_v", f"0.2 * {sds}", meaning="vertical effect over dead load",
+              clause=edition.clause("vertical_effect"),
+              branch="may be left out where the standard says so; kept here")
+    table = edition.table("combinations")
+    rows = []
+    for kind, tag in (("redundancy", "rho"), ("overstrength", "Omega_0")):
+        factors = tuple(w.given(f"{tag}_{d}", s.redundancy if tag == "rho" else s.overstrength,
+                                meaning=f"{kind} factor in {d}", clause=table["clause"])
+                        for d, s in systems.items())
+        for group in ("strength", "allowable"):
+            for name, dead, vertical, live, snow, quake in table[group]:
+                symbol = f"d_{name}" if tag == "rho" else f"d_{name}m"
+                total = w.compute(symbol, f"{dead} + {vertical} * e_v", clause=table[f"{group}_at"],
+                                  meaning=f"factor on dead load, combination {name}")
+                for pattern, (x, y) in quake_patterns(how, (factors[0], factors[1])):
+                    rows.append(LoadCombination(
+                        f"{'strength' if group == 'strength' else 'allowable stress'}, {kind}",
+                        f"{name}: {pattern}", total, live, snow, (quake * x, quake * y),
+                        table[f"{group}_at"]))
+    return CombinationAnswer(
+        tuple(rows), w.close(),
+        "Live load may take 0.5 in strength combinations where it is at most 100 psf, outside "
+        "garages and public assembly. Overstrength need not exceed what the system can develop. "
+        + table["note"])
