@@ -34,11 +34,26 @@ def combine_modes(
 ) -> Floats:
     """Peak of quantities from their modal values (..., m); the sign is lost. Same units.
 
-    SRSS: Rosenblueth (1951); CQC: see :func:`correlation`; absolute sum: the upper bound.
+    SRSS: Rosenblueth (1951); CQC: see :func:`correlation`; absolute sum: the upper bound. With
+    close modes absolute, modes within 10 % of the lowest frequency of their group are added
+    without sign and the groups by SRSS (IS 1893, 7.8.4.4 of 2002).
     """
     if how == "absolute sum":
         return np.asarray(np.abs(values).sum(axis=-1))
+    if how == "SRSS, close modes absolute":
+        starts = _group_starts(np.asarray(omega, dtype=float))
+        sums = np.add.reduceat(np.abs(values), starts, axis=-1)
+        return np.asarray(np.sqrt(np.sum(sums**2, axis=-1)))
     return np.asarray(np.sqrt(np.maximum(pairing(values, values, how, omega, damping), 0.0)))
+
+
+def _group_starts(omega: Floats) -> list[int]:
+    """Where each group of close modes starts, frequencies rising."""
+    starts = [0]
+    for i in range(1, omega.size):
+        if omega[i] > 1.1 * omega[starts[-1]] * (1 + 1e-12):
+            starts.append(i)
+    return starts
 
 
 def pairing(
@@ -56,11 +71,11 @@ def largest_in_plan(
     """Largest combined value of a plan vector in any direction, from modal x and y values.
 
     The combined value along direction a is the root of a quadratic form in (cos a, sin a), so the
-    largest is the root of its larger eigenvalue. For the absolute sum, which has no such form,
-    the root of the sum of squares is returned, an upper bound.
+    largest is the root of its larger eigenvalue. Where absolute values are added there is no such
+    form: the root of the sum of squares is returned, an upper bound.
     """
-    if how == "absolute sum":
-        return np.asarray(np.hypot(np.abs(x).sum(axis=-1), np.abs(y).sum(axis=-1)))
+    if how in ("absolute sum", "SRSS, close modes absolute"):
+        return np.hypot(*(combine_modes(v, how, omega, damping) for v in (x, y)))
     xx, yy, xy = (pairing(a, b, how, omega, damping) for a, b in ((x, x), (y, y), (x, y)))
     root = np.sqrt(((xx - yy) / 2) ** 2 + xy**2)
     return np.asarray(np.sqrt(np.maximum((xx + yy) / 2 + root, 0.0)))

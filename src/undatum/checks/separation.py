@@ -10,7 +10,13 @@ import numpy as np
 from undatum.analysis.displacement import PlumbDisplacements
 from undatum.finding import Finding, Severity
 from undatum.mechanics.system import System
-from undatum.standards.answers import DIRECTIONS, Direction, SeparationAnswer, SiteAnswer
+from undatum.standards.answers import (
+    DIRECTIONS,
+    Direction,
+    SeparationAnswer,
+    SiteAnswer,
+    SystemAnswer,
+)
 from undatum.standards.contract import Standard
 from undatum.table import Table, column
 
@@ -44,20 +50,21 @@ class SeparationCheck:
 
 
 def check_separation(
-    standard: Standard, site: SiteAnswer, system: System, displacements: PlumbDisplacements,
-    name: str, direction: Direction, distance: float, level: str | None, neighbor: float | None,
-    same_floors: bool,
+    standard: Standard, site: SiteAnswer, lateral: SystemAnswer, system: System,
+    displacements: PlumbDisplacements, name: str, distance: float, level: str | None,
+    neighbor: float | None, same_floors: bool,
 ) -> SeparationCheck | None:
     """One gap against the largest amplified displacement of any set and point at its level.
 
     ``None`` where the standard is silent on separation.
     """
+    direction = lateral.direction
     i = system.levels.index(level) if level else 0
     c = DIRECTIONS.index(direction)
     values = displacements.elastic[:, :, i, c] * displacements.factors[:, None]
     s, p = np.unravel_index(int(np.nanargmax(values)), values.shape)
     own = float(values[s, p])
-    answer = standard.separation(site, own, neighbor, same_floors)
+    answer = standard.separation(site, lateral, own, neighbor, same_floors)
     if answer is None:
         return None
     return SeparationCheck(

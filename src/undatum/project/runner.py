@@ -182,7 +182,7 @@ def run(project: Project, folder: Path | None = None) -> Results:
     displacements = plumb_displacements(
         system, drift_sets, [system.center_line(), *plumb],
         {d: laterals[d].drift_factor for d in DIRECTIONS})
-    gaps = _gaps(project, standard, site, system, displacements)
+    gaps = _gaps(project, standard, site, laterals, system, displacements)
     combinations = standard.load_combinations(site, laterals, irregular, how)
     modal_facts = ModalFacts(
         modes.periods, modes.kinds, modes.mass_ratios, modes.kept,
@@ -322,13 +322,13 @@ def _stiffness_shares(project: Project) -> dict[Direction, tuple[float, ...]]:
 
 
 def _gaps(
-    project: Project, standard: standards.Standard, site: SiteAnswer, system: System,
-    displacements: PlumbDisplacements,
+    project: Project, standard: standards.Standard, site: SiteAnswer,
+    laterals: dict[Direction, SystemAnswer], system: System, displacements: PlumbDisplacements,
 ) -> tuple[SeparationCheck, ...]:
     """Every gap of the project that the standard has a rule for."""
     found = (
-        check_separation(standard, site, system, displacements, g.name, g.direction, g.distance,
-                         g.level, g.neighbor, g.same_floors)
+        check_separation(standard, site, laterals[g.direction], system, displacements, g.name,
+                         g.distance, g.level, g.neighbor, g.same_floors)
         for g in project.gaps
     )
     return tuple(g for g in found if g is not None)

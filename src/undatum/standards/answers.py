@@ -22,7 +22,7 @@ from undatum.working import Section
 Floats = NDArray[np.float64]
 Direction = Literal["X", "Y"]
 DIRECTIONS: tuple[Direction, Direction] = ("X", "Y")
-ModalCombination = Literal["CQC", "SRSS", "absolute sum"]
+ModalCombination = Literal["CQC", "SRSS", "SRSS, close modes absolute", "absolute sum"]
 DirectionalCombination = Literal["SRSS", "100/30", "100/40", "independent"]
 Purpose = Literal["strength", "drift"]
 PURPOSES: tuple[Purpose, Purpose] = ("strength", "drift")

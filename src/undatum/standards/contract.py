@@ -205,7 +205,8 @@ class Standard(ABC):
         """Second-order coefficient by story from total gravity load, design drift, story shear."""
 
     def separation(
-        self, site: SiteAnswer, own: float, neighbor: float | None, same_floors: bool
+        self, site: SiteAnswer, system: SystemAnswer, own: float, neighbor: float | None,
+        same_floors: bool,
     ) -> SeparationAnswer | None:
         """Least distance from displacements (m) of this building and of its neighbor.
 

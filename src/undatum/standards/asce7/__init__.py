@@ -33,7 +33,15 @@ from undatum.standards.answers import (
     VerticalAnswer,
     WeightShare,
 )
-from undatum.standards.asce7 import dynamic, extra, irregularity, limits, static, system
+from undatum.standards.asce7 import (
+    combinations,
+    dynamic,
+    irregularity,
+    limits,
+    spectra,
+    static,
+    system,
+)
 from undatum.standards.asce7 import site as site_rules
 from undatum.standards.asce7.facts import StudyValues, edition
 from undatum.standards.asce7.site import SiteInput, SiteInput22
@@ -106,21 +114,22 @@ class ASCE7(Standard):
         )
 
     def vertical_spectrum(self, site: SiteAnswer) -> VerticalAnswer | None:
-        return extra.vertical(site, self.edition)
+        return spectra.vertical(site, self.edition)
 
     def least_spectrum(self, site: SiteAnswer) -> FloorAnswer:
-        return extra.least_spectrum(site, self.edition)
+        return spectra.least_spectrum(site, self.edition)
 
     def separation(
-        self, site: SiteAnswer, own: float, neighbor: float | None, same_floors: bool
+        self, site: SiteAnswer, system: SystemAnswer, own: float, neighbor: float | None,
+        same_floors: bool,
     ) -> SeparationAnswer:
-        return extra.separation(own, neighbor, self.edition)
+        return limits.separation(own, neighbor, self.edition)
 
     def load_combinations(
         self, site: SiteAnswer, systems: Mapping[Direction, SystemAnswer],
         irregular: Sequence[str], how: DirectionalCombination,
     ) -> CombinationAnswer:
-        return extra.load_combinations(site, systems, how, self.edition)
+        return combinations.load_combinations(site, systems, how, self.edition)
 
     def irregularities(
         self, site: SiteAnswer, shape: ShapeFacts, torsion: Mapping[Direction, TorsionAnswer]

@@ -4,11 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 
-import numpy as np
-
 from undatum.finding import Finding, Severity
+from undatum.standards import irregular
 from undatum.standards.answers import (
-    DIRECTIONS,
     BaseShearAnswer,
     Direction,
     ShapeFacts,
@@ -22,7 +20,10 @@ from undatum.table import number_text
 from undatum.units import factor
 
 _FOOT = factor("ft", "length")
-_TABLE = {"V": "12.3.2.2, Table 12.3-2", "H": "12.3.2.1, Table 12.3-1"}
+LIMITS = irregular.Limits(
+    elevation="12.3.2.2, Table 12.3-2", plan="12.3.2.1, Table 12.3-1",
+    soft=(0.7, 0.8), extreme_soft=(0.6, 0.7), weight=1.5, extent=1.3, weak=0.8, extreme_weak=0.65,
+)
 
 
 def judge(
@@ -31,7 +32,7 @@ def judge(
 ) -> tuple[tuple[str, ...], tuple[Finding, ...]]:
     """Types found (H1a ... H5, V1a ... V5b) and a finding for each type that is judged.
 
-    What neither the description nor the engineer says is named in the last finding.
+    What neither the description nor the engineer says is named in a finding of its own.
     """
     kinds = {f"H{a.kind}" for a in torsion.values() if a.kind}
     if edition.key == "22":
@@ -40,44 +41,27 @@ def judge(
             "Of the irregularities of the 2022 edition only the torsional one is judged: its "
             "tables were recast and their numbers are not certain.",
             "12.3.2", "Judge the others by hand."),)
-    exempt = _drift_exempt(site, shape)
-    found = [
-        *(_soft_story(shape, axis, d, exempt, site) for axis, d in enumerate(DIRECTIONS)),
-        _weight(shape, exempt),
-        *(_geometry(shape, axis, d) for axis, d in enumerate(DIRECTIONS)),
-        *(_weak_story(shape, axis, d, site) for axis, d in enumerate(DIRECTIONS)),
-        _reentrant(shape),
-        _diaphragm(shape),
-        _offset(shape, site),
-        _in_plane(shape),
-        _skew(shape, site),
-    ]
-    kinds |= {kind for kind, _ in found if kind}
-    open_types = [name for name, finding in found if finding is None]
-    findings = [f for _, f in found if f is not None]
-    kinds -= set(open_types)
-    if open_types:
-        findings.append(Finding(
-            "irregularities not judged", "whole structure", Severity.NOTE,
-            f"Not judged: {', '.join(_NAMES[name] for name in dict.fromkeys(open_types))}. The "
-            "description does not hold what they need.", "12.3.2",
-            "Give the strengths and lengths of the lines, state the others in [irregularities], or "
-            "judge them by hand."))
-    return tuple(sorted(kinds)), (*findings, *_consequences(kinds, site))
+    exempt = irregular.drift_exempt(shape)
+    if len(shape.levels) == 2 and site.category in "BCD":
+        exempt = "two-story building"
+    more, findings = irregular.judge(shape, LIMITS, exempt)
+    kinds |= more
+    c = site.category
+    banned = [k for k, where in (("V1b", "EF"), ("V5a", "EF"), ("V5b", "DEF")) if c in where]
+    findings = irregular.barred(findings, LIMITS, banned, f"Not permitted in category {c}",
+                                "12.3.3.1")
+    return tuple(sorted(kinds)), (*findings, *_consequences(kinds, shape, site))
 
 
-_NAMES = {
-    "V3": "vertical geometry (vertical type 3)", "V5": "weak story (vertical types 5a, 5b)",
-    "H3": "abrupt change of diaphragm stiffness (horizontal type 3)",
-    "H4": "out-of-plane offset (horizontal type 4)",
-    "V4": "in-plane discontinuity (vertical type 4)",
-}
-Judged = tuple[str, Finding | None]
-
-
-def _consequences(kinds: set[str], site: SiteAnswer) -> tuple[Finding, ...]:
-    """What the types found ask for besides the analysis (12.3.3.3, 12.3.3.4)."""
+def _consequences(kinds: set[str], shape: ShapeFacts, site: SiteAnswer) -> tuple[Finding, ...]:
+    """What the types found ask for besides the analysis (12.3.3.2 to 12.3.3.4, 12.5.3)."""
     found = []
+    if "V5b" in kinds and site.category in "BC" and (
+            len(shape.levels) > 2 or shape.heights[0] > 30 * _FOOT):
+        found.append(Finding(
+            "height with a weak story", "whole structure", Severity.WARNING,
+            "With an extreme weak story only two stories or 30 ft are permitted, unless the story "
+            "is strong enough for the forces with overstrength.", "12.3.3.2"))
     if kinds & {"H4", "V4"} and site.category in "BCDEF":
         found.append(Finding(
             "elements under discontinuous lines", "whole structure", Severity.WARNING,
@@ -89,184 +73,12 @@ def _consequences(kinds: set[str], site: SiteAnswer) -> tuple[Finding, ...]:
             "connections of diaphragms", "whole structure", Severity.NOTE,
             "Diaphragm forces take 25 % more for connections to vertical elements and collectors, "
             "and for collectors, unless overstrength is used.", "12.3.3.4"))
+    if "H5" in kinds and site.category in "CDEF":
+        found.append(Finding(
+            "orthogonal directions", "whole structure", Severity.NOTE,
+            "With a nonparallel system the directions are combined, 100 % of one with 30 % of the "
+            "other.", "12.5.3"))
     return tuple(found)
-
-
-def _geometry(shape: ShapeFacts, axis: int, direction: Direction) -> Judged:
-    """Vertical type 3: extent of the lateral system against the adjacent stories."""
-    e = shape.extents[axis]
-    if not np.isfinite(e).all():
-        return "V3", None
-    pairs = [(i, j) for i in range(e.size) for j in (i - 1, i + 1) if 0 <= j < e.size]
-    if not pairs:
-        return "", _one_story("vertical geometry", direction)
-    i, j = max(pairs, key=lambda p: e[p[0]] / e[p[1]])
-    ratio = float(e[i] / e[j])
-    irregular = ratio > 1.3
-    return "V3" if irregular else "", Finding(
-        "vertical geometry", f"direction {direction}, story {shape.levels[i]}",
-        Severity.WARNING if irregular else Severity.OK,
-        f"The lateral lines extend over {ratio:.2f} times the length of story {shape.levels[j]}"
-        + (": vertical type 3." if irregular else ", not above 1.3."), _TABLE["V"], "", ratio, 1.3)
-
-
-def _one_story(check: str, direction: Direction) -> Finding:
-    return Finding(check, f"direction {direction}", Severity.OK, "One story.", _TABLE["V"])
-
-
-def _weak_story(shape: ShapeFacts, axis: int, direction: Direction, site: SiteAnswer) -> Judged:
-    """Vertical types 5a and 5b: story strength against the story above."""
-    strength = shape.strengths[axis]
-    if not np.isfinite(strength).all():
-        return "V5", None
-    if strength.size == 1:
-        return "", _one_story("weak story", direction)
-    ratios = strength[1:] / strength[:-1]
-    i = int(np.argmin(ratios)) + 1
-    ratio = float(ratios[i - 1])
-    kind = "V5b" if ratio < 0.65 else "V5a" if ratio < 0.8 else ""
-    place = f"direction {direction}, story {shape.levels[i]}"
-    text = f"Strength is {ratio:.2f} times that of the story above"
-    if not kind:
-        return "", Finding("weak story", place, Severity.OK, f"{text}, not below 0.8.",
-                           _TABLE["V"], "", 0.8, ratio)
-    banned = site.category in ("DEF" if kind == "V5b" else "EF")
-    tall = kind == "V5b" and (len(shape.levels) > 2 or shape.heights[0] > 30 * _FOOT)
-    follow = f" Not permitted in category {site.category} (12.3.3.1)." if banned else (
-        " Only up to two stories or 30 ft unless the story is strong enough for the forces with "
-        "overstrength (12.3.3.2)." if tall else "")
-    return kind, Finding(
-        "weak story", place,
-        Severity.EXCEEDED if banned else Severity.WARNING,
-        f"{text}: vertical type {kind[1:]}.{follow}", _TABLE["V"], "Strengthen this story.",
-        0.8, ratio)
-
-
-def _diaphragm(shape: ShapeFacts) -> Judged:
-    """Horizontal type 3: openings over half of the floor, or as the engineer states."""
-    i = int(np.argmax(shape.openings))
-    share, stated = float(shape.openings[i]), shape.stated.get("diaphragm_discontinuity")
-    place = f"level {shape.levels[i]}"
-    if share > 0.5 or stated:
-        why = f"Openings take {share:.0%} of the floor" if share > 0.5 else "Stated in the project"
-        return "H3", Finding("diaphragm discontinuity", place, Severity.WARNING,
-                             f"{why}: horizontal type 3.", _TABLE["H"], "", share, 0.5)
-    if stated is None:
-        return "H3", None
-    return "", Finding("diaphragm discontinuity", place, Severity.OK,
-                       f"Openings take {share:.0%} of the floor at most; no abrupt change of "
-                       "stiffness is stated.", _TABLE["H"], "", share, 0.5)
-
-
-def _offset(shape: ShapeFacts, site: SiteAnswer) -> Judged:
-    """Horizontal type 4: lines that do not go on to the base in their plane."""
-    stated = shape.stated.get("out_of_plane_offset")
-    if shape.standing or stated:
-        why = f"Nothing goes on below {', '.join(shape.standing)} in the same plane" \
-            if shape.standing else "Stated in the project"
-        return "H4", Finding("out-of-plane offset", "whole structure", Severity.WARNING,
-                             f"{why}: horizontal type 4.", _TABLE["H"])
-    return "", Finding("out-of-plane offset", "whole structure", Severity.OK,
-                       "Every lateral line goes down to the base in its plane.", _TABLE["H"])
-
-
-def _in_plane(shape: ShapeFacts) -> Judged:
-    stated = shape.stated.get("in_plane_offset")
-    if stated is None:
-        return "V4", None
-    return "V4" if stated else "", Finding(
-        "in-plane discontinuity", "whole structure",
-        Severity.WARNING if stated else Severity.OK,
-        "Stated in the project: vertical type 4." if stated else
-        "None, as stated in the project.", _TABLE["V"])
-
-
-def _skew(shape: ShapeFacts, site: SiteAnswer) -> Judged:
-    """Horizontal type 5: lines that are not parallel to the axes."""
-    if not shape.skew:
-        return "", Finding("nonparallel system", "whole structure", Severity.OK,
-                           "Every lateral line runs along X or Y.", _TABLE["H"])
-    severe = site.category in "CDEF"
-    return "H5", Finding(
-        "nonparallel system", ", ".join(shape.skew), Severity.WARNING,
-        "Lateral lines are parallel to neither axis: horizontal type 5"
-        + (", so the directions are combined 100 and 30 % (12.5.3)." if severe else "."),
-        _TABLE["H"])
-
-
-def _drift_exempt(site: SiteAnswer, shape: ShapeFacts) -> str:
-    """Why vertical types 1a, 1b and 2 need not be considered, or an empty text (12.3.2.2)."""
-    n = len(shape.levels)
-    if n == 1 or (n == 2 and site.category in "BCD"):
-        return f"{'one' if n == 1 else 'two'}-story building"
-    # Top down; the ratios of the top two stories need not be looked at.
-    ratios = shape.drift_ratios[:, 1:] / shape.drift_ratios[:, :-1]
-    if np.all(ratios[:, 1:] <= 1.3):
-        return "no story drift ratio is more than 1.3 times that of the story above"
-    return ""
-
-
-def _soft_story(
-    shape: ShapeFacts, axis: int, direction: Direction, exempt: str, site: SiteAnswer
-) -> tuple[str, Finding]:
-    k = shape.stiffness[axis]
-    worst, where, kind = np.inf, 0, ""
-    for i in range(1, k.size):
-        one = k[i] / k[i - 1]
-        three = k[i] / k[i - 3 : i].mean() if i >= 3 else np.inf
-        if min(one / 0.7, three / 0.8) < worst:
-            worst, where = min(one / 0.7, three / 0.8), i
-            kind = "V1b" if one < 0.6 or three < 0.7 else "V1a" if worst < 1 else ""
-    place = f"direction {direction}, story {shape.levels[where]}"
-    if k.size == 1 or not kind or exempt:
-        text = f"No soft story: the least stiffness is {worst:.2f} times the threshold."
-        if exempt:
-            text = f"Not considered: {exempt}."
-        return "", Finding("soft story", place, Severity.OK, text, _TABLE["V"])
-    banned = kind == "V1b" and site.category in "EF"
-    name = "extreme soft story" if kind == "V1b" else "soft story"
-    return kind, Finding(
-        "soft story", place, Severity.EXCEEDED if banned else Severity.WARNING,
-        f"{name.capitalize()} (vertical type {kind[1:]}): stiffness is {worst:.2f} times the "
-        "threshold of type 1a." + (f" Not permitted in category {site.category} (12.3.3.1)."
-                                   if banned else ""),
-        _TABLE["V"], "Stiffen this story, or soften those above.", 1.0, float(worst))
-
-
-def _weight(shape: ShapeFacts, exempt: str) -> tuple[str, Finding]:
-    w = shape.weights
-    pairs = [(i, j) for i in range(w.size) for j in (i - 1, i + 1) if 0 <= j < w.size
-             and w[j] > 0 and not (j == 0 and w[0] < w[i])]  # a lighter roof is not considered
-    worst = max(pairs, key=lambda p: w[p[0]] / w[p[1]], default=None)
-    if worst is None:
-        return "", Finding("weight irregularity", "whole structure", Severity.OK, "One level.",
-                           _TABLE["V"])
-    ratio = float(w[worst[0]] / w[worst[1]])
-    place = f"level {shape.levels[worst[0]]}"
-    text = f"Weight is {ratio:.2f} times that of {shape.levels[worst[1]]}"
-    if ratio <= 1.5 or exempt:
-        text += f"; not considered: {exempt}." if ratio > 1.5 else ", not above 1.5."
-        return "", Finding("weight irregularity", place, Severity.OK, text, _TABLE["V"], "", ratio,
-                           1.5)
-    return "V2", Finding("weight irregularity", place, Severity.WARNING,
-                         f"{text}: vertical type 2.", _TABLE["V"], "", ratio, 1.5)
-
-
-def _reentrant(shape: ShapeFacts) -> tuple[str, Finding]:
-    if not shape.corners:
-        return "", Finding("re-entrant corner", "whole structure", Severity.OK,
-                           "No floor has a re-entrant corner.", _TABLE["H"])
-    worst = max(shape.corners, key=lambda c: min(c.along_x, c.along_y))
-    least = min(worst.along_x, worst.along_y)
-    text = (f"Projections beyond the corner are {worst.along_x:.0%} of the plan along X and "
-            f"{worst.along_y:.0%} along Y")
-    irregular = least > 0.15
-    return "H2" if irregular else "", Finding(
-        "re-entrant corner", f"level {worst.level}",
-        Severity.WARNING if irregular else Severity.OK,
-        f"{text}{': horizontal type 2.' if irregular else ', not both above 15 %.'}", _TABLE["H"],
-        "In categories D to F connections of diaphragms and collectors take 25 % more (12.3.3.4)."
-        if irregular else "", least, 0.15)
 
 
 def permitted(

@@ -1,4 +1,4 @@
-"""ASCE 7: torsional irregularity, story drift limits and P-Delta."""
+"""ASCE 7: torsional irregularity, story drift limits, separation, P-Delta and weight."""
 
 from __future__ import annotations
 
@@ -11,6 +11,7 @@ from undatum.standards.answers import (
     DriftLimit,
     Floats,
     LoadFacts,
+    SeparationAnswer,
     SiteAnswer,
     StabilityAnswer,
     StructureFacts,
@@ -111,6 +112,28 @@ def stability(
                       clause=edition.equation("12.8.7", "12.8-17"))
     amplification = np.where(theta > 0.10, 1.0 / np.maximum(1.0 - theta, 1e-9), 1.0)
     return StabilityAnswer(theta, limit, 0.10, limit, amplification, "12.8.7", w.close())
+
+
+def separation(own: float, neighbor: float | None, edition: Edition) -> SeparationAnswer:
+    """delta_M, and the root of the squares to a neighbor (12.12.3)."""
+    w = Working("Separation")
+    clause = "12.12.3"
+    w.given("delta_M1", own, "displacement", clause=clause,
+            meaning="inelastic displacement of this building, C_d delta_max / I_e")
+    if neighbor is None:
+        found = w.compute("delta_MT", "delta_M1", "displacement", clause=clause,
+                          meaning="least distance to the property line")
+        return SeparationAnswer(found, w.close())
+    w.given("delta_M2", neighbor, "displacement", meaning="that of the neighbor", clause=clause)
+    if edition.rule("separation_by_squares"):
+        found = w.compute("delta_MT", "sqrt(delta_M1 ** 2 + delta_M2 ** 2)", "displacement",
+                          meaning="least distance to the neighbor",
+                          clause=edition.equation(clause, "12.12-2"))
+    else:
+        found = w.compute("delta_MT", "delta_M1 + delta_M2", "displacement", clause=clause,
+                          meaning="least distance to the neighbor",
+                          branch="this edition gives no rule to combine: their sum")
+    return SeparationAnswer(found, w.close())
 
 
 _PSF = factor("psf", "area load")

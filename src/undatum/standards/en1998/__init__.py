@@ -121,7 +121,8 @@ class EN1998(Standard):
         return method.modal_findings(modes)
 
     def separation(
-        self, site: SiteAnswer, own: float, neighbor: float | None, same_floors: bool
+        self, site: SiteAnswer, system: SystemAnswer, own: float, neighbor: float | None,
+        same_floors: bool,
     ) -> SeparationAnswer:
         return method.separation(own, neighbor, same_floors)
 

@@ -2,36 +2,43 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from typing import Any
 
 from undatum.finding import Finding
 from undatum.ground.spectrum import ScaledSpectrum, Spectrum
 from undatum.standards.answers import (
     BaseShearAnswer,
+    CombinationAnswer,
     Direction,
+    DirectionalCombination,
     Distribution,
     DriftLimit,
     Eccentricity,
     Floats,
     LoadFacts,
+    ModalFacts,
     ModalRules,
     PeriodAnswer,
     Purpose,
     ScaleAnswer,
+    SeparationAnswer,
+    ShapeFacts,
     SiteAnswer,
     StabilityAnswer,
     StructureFacts,
     SystemAnswer,
     TorsionAnswer,
+    VerticalAnswer,
     WeightShare,
 )
 from undatum.standards.contract import Standard
-from undatum.standards.is1893 import method
+from undatum.standards.is1893 import method, regularity
 from undatum.standards.is1893 import site as site_rules
 from undatum.standards.is1893.method import SystemInput
 from undatum.standards.is1893.site import SiteInput, SiteInput2002
 from undatum.table import Table
+from undatum.working import Section
 
 __all__ = ["IS1893", "SiteInput", "SiteInput2002", "SystemInput"]
 
@@ -88,7 +95,33 @@ class IS1893(Standard):
         shears: Sequence[BaseShearAnswer], computed: Sequence[float], facts: StructureFacts,
         irregular: Sequence[str],
     ) -> tuple[Finding, ...]:
-        return method.procedures(site, systems, facts, self.edition)
+        return method.procedures(site, systems, facts, irregular, self.edition)
+
+    def irregularities(
+        self, site: SiteAnswer, shape: ShapeFacts, torsion: Mapping[Direction, TorsionAnswer]
+    ) -> tuple[tuple[str, ...], tuple[Finding, ...]]:
+        return regularity.judge(shape, torsion, self.edition)
+
+    def modal_findings(self, site: SiteAnswer, modes: ModalFacts) -> tuple[Finding, ...]:
+        return regularity.modal_findings(site, modes, self.edition)
+
+    def vertical_spectrum(self, site: SiteAnswer) -> VerticalAnswer:
+        return site_rules.vertical(site, self.edition)
+
+    def damping_factor(self, site: SiteAnswer, damping: float) -> Section | None:
+        return site_rules.damping_factor(damping, self.edition)
+
+    def separation(
+        self, site: SiteAnswer, system: SystemAnswer, own: float, neighbor: float | None,
+        same_floors: bool,
+    ) -> SeparationAnswer:
+        return method.separation(system, own, neighbor, same_floors, self.edition)
+
+    def load_combinations(
+        self, site: SiteAnswer, systems: Mapping[Direction, SystemAnswer],
+        irregular: Sequence[str], how: DirectionalCombination,
+    ) -> CombinationAnswer:
+        return method.load_combinations(systems, "H5" in irregular, self.edition)
 
     def distribution(
         self, system: SystemAnswer, shear: BaseShearAnswer, weights: Sequence[float],

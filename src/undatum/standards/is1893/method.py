@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 
 import numpy as np
 from pydantic import Field, model_validator
@@ -14,14 +14,17 @@ from undatum.finding import Finding, Severity
 from undatum.standards.answers import (
     Asked,
     BaseShearAnswer,
+    CombinationAnswer,
     Direction,
     Distribution,
     DriftLimit,
     Floats,
+    LoadCombination,
     LoadFacts,
     PeriodAnswer,
     Purpose,
     ScaleAnswer,
+    SeparationAnswer,
     SiteAnswer,
     StabilityAnswer,
     StructureFacts,
@@ -29,7 +32,8 @@ from undatum.standards.answers import (
     TorsionAnswer,
     WeightShare,
 )
-from undatum.standards.common import write_second_order
+from undatum.standards.common import quake_patterns, write_second_order
+from undatum.standards.is1893.regularity import held_against
 from undatum.standards.is1893.site import facts
 from undatum.table import Table, column
 from undatum.units import Period
@@ -84,6 +88,12 @@ def system(
             "ordinary system", f"system {direction}", Severity.NOTE,
             f"{given.row}: ordinary systems are barred from the higher zones; which ones is not "
             "checked here.", clause, "Check the notes to the table of R."),)
+    if edition == "2016" and not given.row.startswith("steel"):
+        findings = (*findings, Finding(
+            "stiffness reduction", f"system {direction}", Severity.NOTE,
+            "Concrete and masonry frames are analyzed with 0.70 of the gross second moment of "
+            "area of columns and 0.35 of that of beams; for walls the clause has no number. The "
+            "stiffness given is taken as reduced.", "6.4.3.1"))
     return SystemAnswer(direction, given.row, given.row, "", divisor, 1.0, r, 1.0, w.close(),
                         given, findings)
 
@@ -257,11 +267,72 @@ def stability(
     return StabilityAnswer(theta, math.inf, math.inf, math.inf, np.ones_like(theta), "", w.close())
 
 
+def separation(
+    system: SystemAnswer, own: float, neighbor: float | None, same_floors: bool, edition: str
+) -> SeparationAnswer:
+    """R times the displacements under design forces; half where floors meet (7.11.3)."""
+    w = Working("Separation")
+    clause = "7.11.3"
+    w.given("R", float(system.working["R"].value), clause=clause,  # type: ignore[arg-type]
+            meaning="response reduction factor")
+    w.given("Delta_1", own, "displacement", meaning="displacement of this building under design "
+            "forces", clause=clause)
+    if neighbor is None:
+        found = w.compute("s", "R * Delta_1", "displacement", clause=clause,
+                          meaning="its own share of the distance",
+                          branch="the standard speaks of two buildings; their share is not in it")
+        return SeparationAnswer(found, w.close())
+    w.given("Delta_2", neighbor, "displacement", clause=clause, meaning="that of the neighbor; "
+            "where its R differs, in proportion to it")
+    halved = same_floors and edition == "2002"
+    note = "floors at the same levels" if halved else (
+        "floors at the same levels: halving is left out, the edition's wording is not certain"
+        if same_floors else "floors at different levels")
+    found = w.compute("s", f"R * (Delta_1 + Delta_2){' / 2' if halved else ''}", "displacement",
+                      meaning="least distance to the neighbor", clause=clause, branch=note)
+    return SeparationAnswer(found, w.close())
+
+
+Factors = tuple[tuple[str, float, float, float], ...]  # name, dead, imposed, earthquake
+LIMIT_STATE: Factors = (
+    ("1.2 (DL + IL ± EL)", 1.2, 1.2, 1.2),
+    ("1.5 (DL ± EL)", 1.5, 0.0, 1.5),
+    ("0.9 DL ± 1.5 EL", 0.9, 0.0, 1.5),
+)
+PLASTIC: Factors = (("1.7 (DL ± EL)", 1.7, 0.0, 1.7), ("1.3 (DL + IL ± EL)", 1.3, 1.3, 1.3))
+
+
+def load_combinations(
+    systems: Mapping[Direction, SystemAnswer], skew: bool, edition: str
+) -> CombinationAnswer:
+    """Limit state combinations with earthquake (6.3.1); 2002 also those of plastic design."""
+    w = Working("Load combinations")
+    clause = "6.3.1"
+    groups = [("limit state", LIMIT_STATE)]
+    if edition == "2002" and any(s.row.startswith("steel") for s in systems.values()):
+        groups.append(("plastic design of steel", PLASTIC))
+    rows = []
+    for kind, members in groups:
+        for name, dead, live, quake in members:
+            for pattern, (x, y) in quake_patterns("100/30" if skew else "independent"):
+                rows.append(LoadCombination(kind, f"{name}: {pattern}", dead, live, 0.0,
+                                            (quake * x, quake * y), clause))
+    w.given("gamma_E", max(row.quake[0] for row in rows), clause=clause,
+            meaning="largest factor on the earthquake")
+    return CombinationAnswer(
+        tuple(rows), w.close(), "Imposed load is the share that counts as seismic weight. "
+        + ("Lines run along neither axis: directions go together as 100 and 30 %." if skew else
+           "Lines run along X and Y: one direction at a time.")
+        + " Where vertical motion counts, it joins with 0.3 of the others.")
+
+
 def procedures(
-    site: SiteAnswer, systems: Sequence[SystemAnswer], structure: StructureFacts, edition: str
+    site: SiteAnswer, systems: Sequence[SystemAnswer], structure: StructureFacts,
+    irregular: Sequence[str], edition: str,
 ) -> tuple[Finding, ...]:
     """Whether a dynamic analysis is required."""
     regular = all(s.given.regular for s in systems)
+    claim = held_against(regular, tuple(irregular), edition)
     h, zone = structure.height, site.category.removeprefix("zone ")
     if edition == "2016":
         allowed, clause = regular and h < 15.0 and zone == "II", "7.7.1"
@@ -273,7 +344,8 @@ def procedures(
         "static procedure", "whole structure", Severity.OK if allowed else Severity.NOTE,
         f"{'Regular' if regular else 'Irregular'} building, {h:.3g} m, zone {zone}: "
         + ("the equivalent static method may be used." if allowed else "a dynamic analysis is "
-           "required (set drift.judged_by = \"spectrum\")."), clause),)
+           "required (set drift.judged_by = \"spectrum\")."), clause),
+        *([claim] if claim else []))
 
 
 def table(edition: str) -> Table:

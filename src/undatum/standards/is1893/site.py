@@ -14,10 +14,10 @@ from numpy.typing import ArrayLike
 from pydantic import Field
 
 from undatum.errors import Fault, InputError
-from undatum.ground.spectrum import Floats, Spectrum
-from undatum.standards.answers import Asked, SiteAnswer
+from undatum.ground.spectrum import Floats, ScaledSpectrum, Spectrum, TabulatedSpectrum
+from undatum.standards.answers import Asked, SiteAnswer, VerticalAnswer
 from undatum.units import STANDARD_GRAVITY, Measure
-from undatum.working import Working
+from undatum.working import Section, Working
 
 Damping = Annotated[float, Measure("ratio", least=0.0, most=0.3, plausible=(0.01, 0.1))]
 
@@ -118,3 +118,33 @@ def answer(given: SiteInput | SiteInput2002, edition: str) -> SiteAnswer:
         f"zone {given.zone}, soil {given.soil}, importance factor {given.importance_factor}",
         given, w.close(),
     )
+
+
+def vertical(site: SiteAnswer, edition: str) -> VerticalAnswer:
+    """Two thirds of the horizontal spectrum (2002), or of its plateau at all periods (2016)."""
+    w = Working("Vertical spectrum", site.working)
+    clause = "6.4.6" if edition == "2016" else "6.4.5"
+    w.given("c_v", 2.0 / 3.0, meaning="vertical over horizontal", clause=clause)
+    if edition == "2016":
+        level = w.compute("A_v0", "c_v * Z / 2 * 2.5", "g", clause=clause,
+                          meaning="vertical acceleration before R and I, at every period",
+                          branch="buildings: Sa/g is 2.5")
+        flat = TabulatedSpectrum("IS 1893:2016 vertical", (0.0, 4.0),
+                                 (level * STANDARD_GRAVITY,) * 2, beyond="hold")
+        return VerticalAnswer(flat, w.close())
+    w.compute("A_v0", "c_v * Z / 2 * 2.5", "g", clause=clause,
+              meaning="plateau of the vertical spectrum before R and I")
+    return VerticalAnswer(ScaledSpectrum("IS 1893:2002 vertical", site.spectrum, 2.0 / 3.0),
+                          w.close())
+
+
+def damping_factor(damping: float, edition: str) -> Section | None:
+    """Multiplying factor of the 2002 edition; that of 2016 keeps 5 % for all buildings."""
+    if edition == "2016":
+        return None
+    table = facts()["damping"]
+    w = Working(f"Damping factor at {damping:.3g}")
+    w.given("xi", 100 * damping, "%", meaning="damping", clause="7.8.2.1")
+    w.interpolate("m_xi", "xi", table["percent"], table["factor"], clause="6.4.2, Table 3",
+                  meaning="multiplying factor for damping")
+    return w.close()

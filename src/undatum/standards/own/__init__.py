@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from pathlib import Path
 from typing import Any
 
@@ -13,24 +13,29 @@ from undatum.finding import Finding, Severity
 from undatum.ground.spectrum import ScaledSpectrum, Spectrum
 from undatum.standards.answers import (
     BaseShearAnswer,
+    CombinationAnswer,
     Direction,
+    DirectionalCombination,
     Distribution,
     DriftLimit,
     Eccentricity,
     Floats,
+    LoadCombination,
     LoadFacts,
     ModalRules,
     PeriodAnswer,
     Purpose,
     ScaleAnswer,
+    SeparationAnswer,
     SiteAnswer,
     StabilityAnswer,
     StructureFacts,
     SystemAnswer,
     TorsionAnswer,
+    VerticalAnswer,
     WeightShare,
 )
-from undatum.standards.common import write_second_order
+from undatum.standards.common import quake_patterns, write_second_order
 from undatum.standards.contract import Standard
 from undatum.standards.own.rules import Rules, SiteInput, SystemInput, read_rules
 from undatum.table import Table, column
@@ -164,6 +169,48 @@ class OwnCriteria(Standard):
         forces = w.compute_all("F_x", "V * w_x * h_x ** k / sum(w_x * h_x ** k)", "force",
                                meaning="force at the level", clause=clause)
         return Distribution(forces, w.close())
+
+    def vertical_spectrum(self, site: SiteAnswer) -> VerticalAnswer | None:
+        share = self.rules.vertical_share
+        if not share:
+            return None
+        w = Working("Vertical spectrum", site.working)
+        w.given("c_v", share, meaning="vertical over horizontal", clause="vertical_share")
+        return VerticalAnswer(
+            ScaledSpectrum(f"{self.title}, vertical", site.spectrum, share), w.close())
+
+    def separation(
+        self, site: SiteAnswer, system: SystemAnswer, own: float, neighbor: float | None,
+        same_floors: bool,
+    ) -> SeparationAnswer | None:
+        how, clause = self.rules.separation, "separation"
+        if how is None:
+            return None
+        w = Working("Separation")
+        w.given("d_1", own, "displacement", meaning="displacement of this building", clause=clause)
+        formula = "d_1"
+        if neighbor is not None:
+            w.given("d_2", neighbor, "displacement", meaning="that of the neighbor", clause=clause)
+            formula = "d_1 + d_2" if how == "sum" else "sqrt(d_1 ** 2 + d_2 ** 2)"
+        found = w.compute("s", formula, "displacement", meaning="least distance", clause=clause)
+        return SeparationAnswer(found, w.close())
+
+    def load_combinations(
+        self, site: SiteAnswer, systems: Mapping[Direction, SystemAnswer],
+        irregular: Sequence[str], how: DirectionalCombination,
+    ) -> CombinationAnswer | None:
+        own = self.rules.combinations
+        if not own:
+            return None
+        w = Working("Load combinations")
+        w.given("gamma_E", max(c.earthquake for c in own), clause="combinations",
+                meaning="largest factor on the earthquake")
+        rows = tuple(
+            LoadCombination(c.kind, f"{c.name}: {pattern}", c.dead, c.live, c.snow,
+                            (c.earthquake * x, c.earthquake * y), "combinations")
+            for c in own for pattern, (x, y) in quake_patterns(how)
+        )
+        return CombinationAnswer(rows, w.close(), f"As written in {self.key}.")
 
     def eccentricity(self) -> Eccentricity:
         r = self.rules

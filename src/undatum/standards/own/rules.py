@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import tomllib
 from pathlib import Path
-from typing import Annotated, Any
+from typing import Annotated, Any, Literal
 
 from pydantic import Field, ValidationError, model_validator
 from pydantic_core import PydanticCustomError
@@ -81,6 +81,17 @@ class StabilityRule(Described):
         return self
 
 
+class CombinationRule(Described):
+    """One load combination with earthquake."""
+
+    name: str = Field(min_length=1, description="How it is written")
+    kind: str = Field("strength", min_length=1, description="What it is for")
+    dead: float = Field(ge=0, le=5, description="Factor on dead load")
+    live: float = Field(0.0, ge=0, le=5, description="Factor on live load")
+    snow: float = Field(0.0, ge=0, le=5, description="Factor on snow")
+    earthquake: float = Field(1.0, ge=0, le=10, description="Factor on the horizontal forces")
+
+
 class Rules(Described):
     """Criteria of one's own. Accelerations in g, periods in s, heights in formulas in m."""
 
@@ -115,6 +126,15 @@ class Rules(Described):
     drift_share: Share = Field(0.0, description="The same for drift; 0 does not scale")
     drift: dict[str, float] = Field(
         min_length=1, description="Allowable design drift over story height, by structure type"
+    )
+    vertical_share: Share = Field(
+        0.0, description="Vertical spectrum as a share of the horizontal one; 0 gives none"
+    )
+    separation: Literal["sum", "root of squares"] | None = Field(
+        None, description="How displacements of neighbors go together; left out, nothing is said"
+    )
+    combinations: list[CombinationRule] = Field(
+        default=[], description="Load combinations with earthquake"
     )
     stability: StabilityRule = Field(default=StabilityRule(), description="Second-order effects")
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from typing import Any
 
 from undatum.finding import Finding
@@ -10,7 +10,9 @@ from undatum.ground.spectrum import ScaledSpectrum, Spectrum, TwoPeriodSpectrum
 from undatum.standards import common
 from undatum.standards.answers import (
     BaseShearAnswer,
+    CombinationAnswer,
     Direction,
+    DirectionalCombination,
     Distribution,
     DriftLimit,
     Eccentricity,
@@ -20,15 +22,18 @@ from undatum.standards.answers import (
     PeriodAnswer,
     Purpose,
     ScaleAnswer,
+    SeparationAnswer,
+    ShapeFacts,
     SiteAnswer,
     StabilityAnswer,
     StructureFacts,
     SystemAnswer,
     TorsionAnswer,
+    VerticalAnswer,
     WeightShare,
 )
 from undatum.standards.contract import Standard
-from undatum.standards.ubc97 import method
+from undatum.standards.ubc97 import method, rules
 from undatum.standards.ubc97 import site as site_rules
 from undatum.standards.ubc97.method import SystemInput
 from undatum.standards.ubc97.site import SiteInput
@@ -87,7 +92,27 @@ class UBC97(Standard):
         shears: Sequence[BaseShearAnswer], computed: Sequence[float], facts: StructureFacts,
         irregular: Sequence[str],
     ) -> tuple[Finding, ...]:
-        return method.procedures(site, systems, facts)
+        return method.procedures(site, systems, facts, irregular)
+
+    def irregularities(
+        self, site: SiteAnswer, shape: ShapeFacts, torsion: Mapping[Direction, TorsionAnswer]
+    ) -> tuple[tuple[str, ...], tuple[Finding, ...]]:
+        return rules.judge(shape, torsion)
+
+    def vertical_spectrum(self, site: SiteAnswer) -> VerticalAnswer:
+        return rules.vertical(site)
+
+    def separation(
+        self, site: SiteAnswer, system: SystemAnswer, own: float, neighbor: float | None,
+        same_floors: bool,
+    ) -> SeparationAnswer:
+        return rules.separation(own, neighbor)
+
+    def load_combinations(
+        self, site: SiteAnswer, systems: Mapping[Direction, SystemAnswer],
+        irregular: Sequence[str], how: DirectionalCombination,
+    ) -> CombinationAnswer:
+        return rules.load_combinations(site, systems, how)
 
     def distribution(
         self, system: SystemAnswer, shear: BaseShearAnswer, weights: Sequence[float],

@@ -30,6 +30,7 @@ from undatum.standards.answers import (
     WeightShare,
 )
 from undatum.standards.common import write_second_order
+from undatum.standards.ubc97 import rules
 from undatum.standards.ubc97.facts import facts, system_rows
 from undatum.table import Table, column, number_text
 from undatum.units import factor
@@ -44,6 +45,10 @@ class SystemInput(Asked):
 
     row: str = Field(description='Row of Table 16-N, such as "3.1a" (steel special moment frame)')
     regular: bool = Field(description="Structure is regular (1629.5), for the dynamic base shear")
+    r_max: float | None = Field(
+        None, gt=0, le=1, description="Largest element-story shear ratio in the lower two thirds "
+        "of the height, for the redundancy factor (1630.1.1)"
+    )
     computed_period: bool = Field(True, description="Use the computed period up to its cap")
 
     @model_validator(mode="after")
@@ -71,9 +76,10 @@ def system(
     divisor = w.compute("R_I", "R / I", meaning="divisor of elastic forces", clause="1630.2.1")
     amplifier = w.compute("C_M", "0.7 * R", meaning="amplification of displacement",
                           clause="1630.9.2, Eq. 30-17")
+    rho, findings = rules.redundancy(w, row.system, row.group, given.r_max, site, structure)
     return SystemAnswer(
-        direction, row.row, row.system, row.group, divisor, amplifier, overstrength, 1.0,
-        w.close(), given, (_height(direction, given, site, structure),),
+        direction, row.row, row.system, row.group, divisor, amplifier, overstrength, rho,
+        w.close(), given, (_height(direction, given, site, structure), *findings),
     )
 
 
@@ -273,21 +279,23 @@ def stability(
 
 
 def procedures(
-    site: SiteAnswer, systems: Sequence[SystemAnswer], structure: StructureFacts
+    site: SiteAnswer, systems: Sequence[SystemAnswer], structure: StructureFacts,
+    irregular: Sequence[str],
 ) -> tuple[Finding, ...]:
     """Whether the static procedure may be used (1629.8.3)."""
     feet = structure.height / _FOOT
     regular = all(s.given.regular for s in systems)
-    allowed = site.category == "zone 1" or (
+    quiet = site.category == "zone 1" or (
+        site.category in ("zone 2A", "zone 2B") and site.risk in ("standard", "miscellaneous"))
+    allowed = quiet or (
         feet < 240 if regular else feet <= 65 and structure.stories <= 5)
     return (Finding(
         "static procedure", "whole structure", Severity.OK if allowed else Severity.NOTE,
         f"{'Regular' if regular else 'Irregular'} structure, {number_text(feet)} ft, "
         f"{structure.stories} stories: the static procedure "
         + ("may be used." if allowed else "may not be used; the dynamic analysis governs (set "
-           "drift.judged_by = \"spectrum\")."), "1629.8.3"),)
-
-
+           "drift.judged_by = \"spectrum\")."), "1629.8.3"),
+        *rules.held_against(systems, irregular))
 
 
 def table() -> Table:

@@ -87,7 +87,7 @@ def answer(given: SiteInput) -> SiteAnswer:
         cv * STANDARD_GRAVITY, t0, ts, math.inf,
     )
     parameters = {"Z": z, "I": importance, "C_a": ca, "C_v": cv, "T_s": ts, "T_0": t0,
-                  "N_v": w.value("N_v") if near else 1.0}
+                  "N_a": w.value("N_a") if near else 1.0, "N_v": w.value("N_v") if near else 1.0}
     return SiteAnswer(
         parameters, given.soil, given.occupancy_category, f"zone {given.zone}", importance,
         spectrum,

@@ -1,4 +1,4 @@
-"""ASCE 7: vertical spectrum, floor under a site-specific spectrum, separation, combinations."""
+"""ASCE 7: the vertical spectrum (11.9) and the floor under a site-specific one (21.3)."""
 
 from __future__ import annotations
 
@@ -9,20 +9,9 @@ import numpy as np
 from numpy.typing import ArrayLike
 
 from undatum.ground.spectrum import Floats, ScaledSpectrum, Spectrum, TwoPeriodSpectrum
-from undatum.standards.answers import (
-    CombinationAnswer,
-    Direction,
-    DirectionalCombination,
-    FloorAnswer,
-    LoadCombination,
-    SeparationAnswer,
-    SiteAnswer,
-    SystemAnswer,
-    VerticalAnswer,
-)
+from undatum.standards.answers import FloorAnswer, SiteAnswer, VerticalAnswer
 from undatum.standards.asce7.facts import Edition
 from undatum.standards.asce7.site import MultiPeriod, SiteInput22
-from undatum.standards.common import quake_patterns
 from undatum.units import STANDARD_GRAVITY
 from undatum.working import Working
 
@@ -131,63 +120,3 @@ def _floor(w: Working, edition: Edition, multi: MultiPeriod | None = None) -> Fl
     if multi is not None and isinstance(general, TwoPeriodSpectrum):
         general = multi.spectrum(general)
     return FloorAnswer(ScaledSpectrum(general.name, general, 0.8), w.close())
-
-
-def separation(own: float, neighbor: float | None, edition: Edition) -> SeparationAnswer:
-    """delta_M, and the root of the squares to a neighbor (12.12.3)."""
-    w = Working("Separation")
-    clause = "12.12.3"
-    w.given("delta_M1", own, "displacement", clause=clause,
-            meaning="inelastic displacement of this building, C_d delta_max / I_e")
-    if neighbor is None:
-        found = w.compute("delta_MT", "delta_M1", "displacement", clause=clause,
-                          meaning="least distance to the property line")
-        return SeparationAnswer(found, w.close())
-    w.given("delta_M2", neighbor, "displacement", meaning="that of the neighbor", clause=clause)
-    if edition.rule("separation_by_squares"):
-        found = w.compute("delta_MT", "sqrt(delta_M1 ** 2 + delta_M2 ** 2)", "displacement",
-                          meaning="least distance to the neighbor",
-                          clause=edition.equation(clause, "12.12-2"))
-    else:
-        found = w.compute("delta_MT", "delta_M1 + delta_M2", "displacement", clause=clause,
-                          meaning="least distance to the neighbor",
-                          branch="this edition gives no rule to combine: their sum")
-    return SeparationAnswer(found, w.close())
-
-
-def load_combinations(
-    site: SiteAnswer, systems: Mapping[Direction, SystemAnswer], how: DirectionalCombination,
-    edition: Edition,
-) -> CombinationAnswer:
-    """Strength and allowable stress, with redundancy and with overstrength (2.3.6, 2.4.5, 12.4)."""
-    w = Working("Load combinations", site.working)
-    sds = "S_DS"
-    if any(getattr(s.given, "cap_on_sds", False) for s in systems.values()) \
-            and edition.rule("sds_cap") == "S_DS":
-        w.compute("S_DSc", "max(min(S_DS, 1), 0.7 * S_DS)", "g", clause="12.8.1.3",
-                  meaning="short-period acceleration for C_s and E_v")
-        sds = "S_DSc"
-    w.compute("e_v", f"0.2 * {sds}", meaning="vertical effect over dead load",
-              clause=edition.clause("vertical_effect"),
-              branch="may be left out where the standard says so; kept here")
-    table = edition.table("combinations")
-    rows = []
-    for kind, tag in (("redundancy", "rho"), ("overstrength", "Omega_0")):
-        factors = tuple(w.given(f"{tag}_{d}", s.redundancy if tag == "rho" else s.overstrength,
-                                meaning=f"{kind} factor in {d}", clause=table["clause"])
-                        for d, s in systems.items())
-        for group in ("strength", "allowable"):
-            for name, dead, vertical, live, snow, quake in table[group]:
-                symbol = f"d_{name}" if tag == "rho" else f"d_{name}m"
-                total = w.compute(symbol, f"{dead} + {vertical} * e_v", clause=table[f"{group}_at"],
-                                  meaning=f"factor on dead load, combination {name}")
-                for pattern, (x, y) in quake_patterns(how, (factors[0], factors[1])):
-                    rows.append(LoadCombination(
-                        f"{'strength' if group == 'strength' else 'allowable stress'}, {kind}",
-                        f"{name}: {pattern}", total, live, snow, (quake * x, quake * y),
-                        table[f"{group}_at"]))
-    return CombinationAnswer(
-        tuple(rows), w.close(),
-        "Live load may take 0.5 in strength combinations where it is at most 100 psf, outside "
-        "garages and public assembly. Overstrength need not exceed what the system can develop. "
-        + table["note"])

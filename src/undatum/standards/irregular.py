@@ -1,0 +1,247 @@
+"""Structural irregularities as several standards word them, each with its own limits.
+
+Types are written ``H1a`` to ``H5`` for plan and ``V1a`` to ``V5b`` for elevation, the numbering
+that most standards share; a room that numbers otherwise gives its own names.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field, replace
+
+import numpy as np
+
+from undatum.finding import Finding, Severity
+from undatum.standards.answers import DIRECTIONS, Direction, Floats, ShapeFacts
+
+#: The type found (empty for none) with its finding; the type with ``None`` where not judged.
+Judged = tuple[str, Finding | None]
+
+WHAT = {
+    "V3": "vertical geometry", "V5": "weak story", "H3": "abrupt change of diaphragm stiffness",
+    "H4": "out-of-plane offset", "V4": "in-plane discontinuity",
+}
+
+
+@dataclass(frozen=True, slots=True)
+class Limits:
+    """Where one standard draws the lines, and how it calls its types.
+
+    ``soft`` and ``extreme_soft`` are shares of the stiffness of the story above and of the mean of
+    three above; ``weight`` and ``extent`` are ratios to an adjacent story, or to the one below
+    only; ``weak`` and ``extreme_weak`` shares of the strength above; ``recess`` and ``opening``
+    shares of plan dimension and floor area. ``None`` leaves a check out.
+    """
+
+    elevation: str
+    plan: str
+    soft: tuple[float, float | None]
+    extreme_soft: tuple[float, float] | None
+    weight: float
+    extent: float
+    weak: float
+    extreme_weak: float | None
+    below_only: bool = False
+    recess: float = 0.15
+    opening: float = 0.5
+    names: Mapping[str, str] = field(default_factory=dict)
+
+    def name(self, kind: str) -> str:
+        """How the standard calls a type."""
+        where = "horizontal" if kind[0] == "H" else "vertical"
+        return self.names.get(kind, f"{where} type {kind[1:]}")
+
+
+def judge(shape: ShapeFacts, limits: Limits, exempt: str = "") -> tuple[set[str], list[Finding]]:
+    """Every type the description or the engineer can tell, and what is left open.
+
+    ``exempt`` says why stiffness and weight need not be looked at, where they need not.
+    """
+    found = [
+        *(_soft(shape, limits, axis, d, exempt) for axis, d in enumerate(DIRECTIONS)),
+        _weight(shape, limits, exempt),
+        *(_extent(shape, limits, axis, d) for axis, d in enumerate(DIRECTIONS)),
+        *(_weak(shape, limits, axis, d) for axis, d in enumerate(DIRECTIONS)),
+        _reentrant(shape, limits),
+        _diaphragm(shape, limits),
+        _offset(shape, limits),
+        _in_plane(shape, limits),
+        _skew(shape, limits),
+    ]
+    kinds = {kind for kind, finding in found if kind and finding is not None}
+    findings = [f for _, f in found if f is not None]
+    left = dict.fromkeys(kind for kind, finding in found if finding is None)
+    if left:
+        findings.append(Finding(
+            "irregularities not judged", "whole structure", Severity.NOTE,
+            f"Not judged: {', '.join(f'{WHAT[k]} ({limits.name(k)})' for k in left)}. The "
+            "description does not hold what they need.", limits.plan,
+            "Give the strengths and lengths of the lines, state the others in [irregularities], or "
+            "judge them by hand."))
+    return kinds, findings
+
+
+def barred(
+    findings: Sequence[Finding], limits: Limits, kinds: Sequence[str], why: str, clause: str
+) -> list[Finding]:
+    """The findings, those of ``kinds`` raised to exceeded: the standard does not permit them."""
+    names = [f"{limits.name(kind)}." for kind in kinds]
+    return [
+        replace(f, severity=Severity.EXCEEDED, text=f"{f.text} {why} ({clause}).")
+        if f.severity is Severity.WARNING and any(f.text.endswith(n) for n in names) else f
+        for f in findings
+    ]
+
+
+def drift_exempt(shape: ShapeFacts) -> str:
+    """No story drift ratio above 1.3 times that of the story above, the top two left out."""
+    if len(shape.levels) < 2:
+        return "one-story building"
+    ratios = shape.drift_ratios[:, 1:] / shape.drift_ratios[:, :-1]
+    if np.all(ratios[:, 1:] <= 1.3):
+        return "no story drift ratio is more than 1.3 times that of the story above"
+    return ""
+
+
+def _result(
+    kind: str, irregular: bool, limits: Limits, check: str, where: str, text: str, otherwise: str,
+    clause: str, demand: float | None = None, capacity: float | None = None, advice: str = "",
+) -> Judged:
+    if irregular:
+        return kind, Finding(check, where, Severity.WARNING, f"{text}: {limits.name(kind)}.",
+                             clause, advice, demand, capacity)
+    return "", Finding(check, where, Severity.OK, f"{text}{otherwise}.", clause, "", demand,
+                       capacity)
+
+
+def _adjacent(values: Floats, below_only: bool) -> list[tuple[int, int]]:
+    """(story, other) pairs, top down; ``below_only`` compares with the story below alone."""
+    steps = (1,) if below_only else (-1, 1)
+    return [(i, i + s) for i in range(values.size) for s in steps if 0 <= i + s < values.size]
+
+
+def _soft(
+    shape: ShapeFacts, limits: Limits, axis: int, direction: Direction, exempt: str
+) -> Judged:
+    k, check, clause = shape.stiffness[axis], "soft story", limits.elevation
+    if k.size == 1 or exempt:
+        return "", Finding(check, f"direction {direction}", Severity.OK,
+                           f"Not considered: {exempt or 'one story'}.", clause)
+    one = k[1:] / k[:-1]
+    three = np.array([k[i] / k[i - 3 : i].mean() if i >= 3 else np.inf for i in range(1, k.size)])
+    if limits.soft[1] is None:
+        three = np.full(one.shape, np.inf)
+    usual = np.minimum(one / limits.soft[0], three / (limits.soft[1] or 1.0))
+    kind = "V1a"
+    i = int(np.argmin(usual))
+    if limits.extreme_soft is not None:
+        extreme = np.minimum(one / limits.extreme_soft[0], three / limits.extreme_soft[1])
+        if extreme.min() < 1:
+            kind, i = "V1b", int(np.argmin(extreme))
+    ratio = f"{one[i]:.2f} times that of the story above"
+    if np.isfinite(three[i]):
+        ratio += f" and {three[i]:.2f} times the mean of three above"
+    return _result(kind, bool(usual[i] < 1 - 1e-12), limits, check,
+                   f"direction {direction}, story {shape.levels[i + 1]}", f"Stiffness is {ratio}",
+                   "", clause, 1.0, float(usual[i]), "Stiffen this story, or soften those above.")
+
+
+def _weight(shape: ShapeFacts, limits: Limits, exempt: str) -> Judged:
+    w, check = shape.weights, "weight irregularity"
+    # A roof that is lighter than the floor below is not considered.
+    pairs = [(i, j) for i, j in _adjacent(w, limits.below_only)
+             if w[j] > 0 and not (j == 0 and w[0] < w[i])]
+    if not pairs or exempt:
+        return "", Finding(check, "whole structure", Severity.OK,
+                           f"Not considered: {exempt or 'one level'}.", limits.elevation)
+    i, j = max(pairs, key=lambda p: w[p[0]] / w[p[1]])
+    ratio = float(w[i] / w[j])
+    return _result("V2", ratio > limits.weight, limits, check, f"level {shape.levels[i]}",
+                   f"Weight is {ratio:.2f} times that of {shape.levels[j]}",
+                   f", not above {limits.weight:g}", limits.elevation, ratio, limits.weight)
+
+
+def _extent(shape: ShapeFacts, limits: Limits, axis: int, direction: Direction) -> Judged:
+    e = shape.extents[axis]
+    if not np.isfinite(e).all():
+        return "V3", None
+    pairs = _adjacent(e, limits.below_only)
+    if not pairs:
+        return "", Finding("vertical geometry", f"direction {direction}", Severity.OK,
+                           "One story.", limits.elevation)
+    i, j = max(pairs, key=lambda p: e[p[0]] / e[p[1]])
+    ratio = float(e[i] / e[j])
+    return _result("V3", ratio > limits.extent, limits, "vertical geometry",
+                   f"direction {direction}, story {shape.levels[i]}",
+                   f"The lateral lines extend over {ratio:.2f} times the length of story "
+                   f"{shape.levels[j]}", f", not above {limits.extent:g}", limits.elevation, ratio,
+                   limits.extent)
+
+
+def _weak(shape: ShapeFacts, limits: Limits, axis: int, direction: Direction) -> Judged:
+    strength = shape.strengths[axis]
+    if not np.isfinite(strength).all():
+        return "V5", None
+    if strength.size == 1:
+        return "", Finding("weak story", f"direction {direction}", Severity.OK, "One story.",
+                           limits.elevation)
+    ratios = strength[1:] / strength[:-1]
+    i = int(np.argmin(ratios))
+    ratio = float(ratios[i])
+    kind = "V5b" if limits.extreme_weak is not None and ratio < limits.extreme_weak else "V5a"
+    return _result(kind, ratio < limits.weak - 1e-12, limits, "weak story",
+                   f"direction {direction}, story {shape.levels[i + 1]}",
+                   f"Strength is {ratio:.2f} times that of the story above",
+                   f", not below {limits.weak:g}", limits.elevation, limits.weak, ratio,
+                   "Strengthen this story.")
+
+
+def _reentrant(shape: ShapeFacts, limits: Limits) -> Judged:
+    if not shape.corners:
+        return "", Finding("re-entrant corner", "whole structure", Severity.OK,
+                           "No floor has a re-entrant corner.", limits.plan)
+    worst = max(shape.corners, key=lambda c: min(c.along_x, c.along_y))
+    least = min(worst.along_x, worst.along_y)
+    return _result("H2", least > limits.recess, limits, "re-entrant corner",
+                   f"level {worst.level}",
+                   f"Projections beyond the corner are {worst.along_x:.0%} of the plan along X and "
+                   f"{worst.along_y:.0%} along Y", f", not both above {limits.recess:.0%}",
+                   limits.plan, least, limits.recess)
+
+
+def _diaphragm(shape: ShapeFacts, limits: Limits) -> Judged:
+    i = int(np.argmax(shape.openings))
+    share, stated = float(shape.openings[i]), shape.stated.get("diaphragm_discontinuity")
+    if share <= limits.opening and stated is None:
+        return "H3", None
+    text = f"Openings take {share:.0%} of the floor" if share > limits.opening or not stated \
+        else "An abrupt change of stiffness is stated in the project"
+    return _result("H3", share > limits.opening or bool(stated), limits,
+                   "diaphragm discontinuity", f"level {shape.levels[i]}", text,
+                   " at most, and no abrupt change of stiffness is stated", limits.plan, share,
+                   limits.opening)
+
+
+def _offset(shape: ShapeFacts, limits: Limits) -> Judged:
+    stated = bool(shape.stated.get("out_of_plane_offset"))
+    text = f"Nothing goes on below {', '.join(shape.standing)} in the same plane" \
+        if shape.standing else "An offset is stated in the project" if stated else \
+        "Every lateral line goes down to the base in its plane"
+    return _result("H4", bool(shape.standing) or stated, limits, "out-of-plane offset",
+                   "whole structure", text, "", limits.plan)
+
+
+def _in_plane(shape: ShapeFacts, limits: Limits) -> Judged:
+    stated = shape.stated.get("in_plane_offset")
+    if stated is None:
+        return "V4", None
+    text = "An offset is stated in the project" if stated else "None, as stated in the project"
+    return _result("V4", stated, limits, "in-plane discontinuity", "whole structure", text, "",
+                   limits.elevation)
+
+
+def _skew(shape: ShapeFacts, limits: Limits) -> Judged:
+    text = f"Along neither axis run {', '.join(shape.skew)}" if shape.skew else \
+        "Every lateral line runs along X or Y"
+    return _result("H5", bool(shape.skew), limits, "nonparallel system", "whole structure", text,
+                   "", limits.plan)

@@ -1,0 +1,171 @@
+"""Load combinations with earthquake and separation, by hand for each standard."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+import pytest
+
+import undatum as ud
+from conftest import SITE, analyze, shear_building
+from undatum.finding import Severity
+from undatum.project.results import Results
+from verification import Verify
+
+BUILDING = shear_building([6e7] * 3, [2e5] * 3)
+EN = {"standard": "en1998",
+      "site": {"reference_acceleration": 0.25, "ground_type": "B", "importance_class": "II",
+               "use": "D", "snow_above_1000m": True},
+      "system": {d: {"row": "concrete frame", "regular_in_plan": True,
+                     "regular_in_elevation": True} for d in "XY"}}
+UBC = {"standard": "ubc97", "site": {"zone": "3", "soil": "SB", "occupancy_category": "essential"},
+       "system": {d: {"row": "3.1a", "regular": True, "r_max": 0.3} for d in "XY"}}
+IS = {"standard": "is1893-2016",
+      "site": {"zone": "IV", "soil": "II", "importance_factor": "1.0"},
+      "system": {d: {"row": "RC SMRF", "regular": True} for d in "XY"}}
+
+
+def run(**more: Any) -> Results:
+    return analyze(more.pop("building", BUILDING), **more)
+
+
+def rows(r: Results) -> dict[tuple[str, str], tuple[float, ...]]:
+    assert r.combinations is not None
+    return {(c.kind, c.name): (c.dead, c.live, c.snow, *c.quake) for c in r.combinations.rows}
+
+
+SDS = 2 / 3 * 1.2  # class C, S_S 1.0
+
+
+@pytest.mark.parametrize(
+    ("standard", "name", "kind", "hand"),
+    [
+        ("asce7-16", "6", "strength, redundancy", (1.2 + 0.2 * SDS, 1, 0.2, 1.3, 0.39)),
+        ("asce7-16", "7", "strength, redundancy", (0.9 - 0.2 * SDS, 0, 0, 1.3, 0.39)),
+        ("asce7-16", "6", "strength, overstrength", (1.2 + 0.2 * SDS, 1, 0.2, 3.0, 0.9)),
+        ("asce7-16", "8", "allowable stress, redundancy", (1 + 0.14 * SDS, 0, 0, 0.91, 0.273)),
+        ("asce7-16", "9", "allowable stress, redundancy",
+         (1 + 0.105 * SDS, 0.75, 0.75, 0.525 * 1.3, 0.525 * 0.39)),
+        ("asce7-16", "10", "allowable stress, overstrength", (0.6 - 0.14 * SDS, 0, 0, 2.1, 0.63)),
+        ("asce7-22", "6", "strength, redundancy", (1.2 + 0.2 * SDS, 1, 0.15, 1.3, 0.39)),
+    ],
+)
+def test_asce7(
+    standard: str, name: str, kind: str, hand: tuple[float, ...], verify: Verify
+) -> None:
+    site = {**SITE, "sms": 1.2, "sm1": 0.6} if standard == "asce7-22" else SITE
+    found = rows(run(standard=standard, site=site))[kind, f"{name}: X + 0.3 Y"]
+    for what, ours, own in zip(("dead", "live", "snow", "X", "Y"), found, hand, strict=True):
+        verify("asce7", f"factor on {what}, combination {name}, {kind}",
+               f"{standard[4:]}, S_DS {SDS:.3f} g, rho 1.3, Omega_0 3", ours, own)
+
+
+@pytest.mark.parametrize("standard", ["asce7-05", "asce7-10"])
+def test_asce7_early(standard: str) -> None:
+    s_ds = 2 / 3 * 1.0  # class C: F_a is 1.0 at S_S 1.0
+    found = rows(run(standard=standard))
+    assert found["strength, redundancy", "5: X + 0.3 Y"] == pytest.approx(
+        (1.2 + 0.2 * s_ds, 1, 0.2, 1.3, 0.39))
+    assert found["allowable stress, redundancy", "8: 0.3 X + Y"] == pytest.approx(
+        (0.6 - 0.14 * s_ds, 0, 0, 0.273, 0.91))
+
+
+def test_2022_leaves_out_what_is_not_certain() -> None:
+    r = run(standard="asce7-22", site={**SITE, "sms": 1.2, "sm1": 0.6})
+    assert r.combinations is not None
+    assert not [c for c in r.combinations.rows if c.name.startswith("9")]
+    assert "left out" in r.combinations.note
+
+
+def test_en1998() -> None:
+    assert rows(run(**EN)) == {("seismic", "X and Y, root of squares"): (1.0, 0.6, 0.2, 1.0, 1.0)}
+    by_30 = rows(run(**EN, analysis={"directional_combination": "100/30"}))
+    assert by_30["seismic", "0.3 X + Y"][3:] == (0.3, 1.0)
+
+
+def test_is1893() -> None:
+    found = rows(run(**IS))
+    assert found["limit state", "1.2 (DL + IL ± EL): X"] == (1.2, 1.2, 0.0, 1.2, 0.0)
+    assert found["limit state", "0.9 DL ± 1.5 EL: Y"] == (0.9, 0.0, 0.0, 0.0, 1.5)
+    assert len(found) == 6
+    slanted = ud.ConceptBuilding(levels=BUILDING.levels, lines=[*BUILDING.lines, ud.Line(
+        name="s", at=(5, 3), direction="30 deg", bottom="Ground", top="L3", stiffness=1e7)])
+    assert rows(run(**IS, building=slanted))[
+        "limit state", "1.5 (DL ± EL): X + 0.3 Y"] == pytest.approx((1.5, 0, 0, 1.5, 0.45))
+    steel = {**IS, "standard": "is1893-2002",
+             "system": {d: {"row": "steel concentric braces", "regular": True} for d in "XY"}}
+    assert rows(run(**steel))["plastic design of steel", "1.7 (DL ± EL): X"] == (
+        1.7, 0.0, 0.0, 1.7, 0.0)
+
+
+def test_ubc97(verify: Verify) -> None:
+    """A_B = 10 m by 6 m; r_max 0.3 gives rho = 2 - 20 / (0.3 sqrt(A_B))."""
+    area = 60 / 0.3048**2
+    hand = min(max(2 - 20 / (0.3 * np.sqrt(area)), 1.0), 1.5)
+    r = run(**UBC)
+    verify("ubc97", "redundancy factor", f"r_max 0.3, A_B {area:.1f} ft2",
+           r.laterals["X"].redundancy, hand)
+    wide = run(**{**UBC, "system": {d: {"row": "3.1a", "regular": True, "r_max": 0.9}
+                                    for d in "XY"}})
+    rho = 2 - 20 / (0.9 * np.sqrt(area))
+    verify("ubc97", "redundancy factor", f"r_max 0.9, A_B {area:.1f} ft2",
+           wide.laterals["X"].redundancy, rho)
+    assert rho > 1.0
+    found = rows(wide)
+    ev = 0.5 * 0.30 * 1.25
+    assert found["strength", "1.2 D + E + f1 L + f2 S: X + 0.3 Y"] == pytest.approx(
+        (1.2 + ev, 1.0, 0.7, rho, 0.3 * rho))
+    assert found["allowable stress", "D + 0.75 (L + S + E/1.4): X + 0.3 Y"] == pytest.approx(
+        (1.0, 0.75, 0.75, 0.75 * rho / 1.4, 0.75 * 0.3 * rho / 1.4))
+    assert found["special", "0.9 D ± Em: 0.3 X + Y"] == pytest.approx((0.9, 0, 0, 0.3 * 2.8, 2.8))
+    assert r.statics["X", "strength"].shear.base_shear == pytest.approx(
+        wide.statics["X", "strength"].shear.base_shear)  # rho is in the combinations alone
+
+
+def test_ubc97_redundancy_without_r_max_and_its_limit() -> None:
+    plain = run(**{**UBC, "system": {d: {"row": "1.2a", "regular": True} for d in "XY"}})
+    assert plain.laterals["X"].redundancy == 1.5
+    quiet = run(**{**UBC, "site": {**UBC["site"], "zone": "2A"}})  # type: ignore[dict-item]
+    assert quiet.laterals["X"].redundancy == 1.0
+    large = shear_building([6e7] * 3, [2e5] * 3, plan=(60.0, 40.0))
+    r = run(**{**UBC, "building": large,
+               "system": {d: {"row": "3.1a", "regular": True, "r_max": 1.0} for d in "XY"}})
+    note = next(f for f in r.findings if f.check == "redundancy")
+    assert note.severity is Severity.EXCEEDED
+    assert note.capacity == 1.25
+
+
+# -- separation ------------------------------------------------------------------------------------
+
+CASES: list[tuple[dict[str, Any], str]] = [
+    ({}, "squares"), ({"standard": "asce7-05"}, "sum"), (EN, "70 %"), (UBC, "squares"), (IS, "R"),
+    ({**IS, "standard": "is1893-2002"}, "R/2"),
+]
+
+
+@pytest.mark.parametrize(("standard", "how"), CASES)
+def test_separation(standard: dict[str, Any], how: str) -> None:
+    other = 0.02
+    gaps = [{"name": "line", "direction": "Y", "distance": 5.0},
+            {"name": "hall", "direction": "X", "distance": 0.001, "neighbor": other,
+             "same_floors": True, "level": "L2"}]
+    r = run(**standard, gaps=gaps)
+    d = r.displacements
+    amplified = d.elastic * d.factors[:, None, None, None]
+    roof_y, second_x = np.nanmax(amplified[:, :, 0, 1]), np.nanmax(amplified[:, :, 1, 0])
+    row = 5.0 if how.startswith("R") else 1.0
+    line, hall = r.gaps
+    assert line.answer.required == pytest.approx(row * roof_y)
+    assert hall.answer.required == pytest.approx({
+        "squares": np.hypot(second_x, other), "sum": second_x + other,
+        "70 %": 0.7 * np.hypot(second_x, other), "R": row * (second_x + other),
+        "R/2": row * (second_x + other) / 2}[how])
+    found = [f for f in r.findings if f.check == "separation"]
+    assert [f.severity for f in found] == [Severity.OK, Severity.EXCEEDED]
+    assert r.table("separation").marks == (1,)
+
+
+def test_unknown_level_of_a_gap() -> None:
+    with pytest.raises(ud.InputError, match="did you mean 'L2'"):
+        run(gaps=[{"name": "a", "direction": "X", "distance": 1.0, "level": "L 2"}])
