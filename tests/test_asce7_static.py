@@ -333,3 +333,129 @@ def test_height_limits(row: str, height: float, severity: Severity) -> None:
     r = analyze(b, system={"X": {"row": row}, "Y": {"row": "C.1"}})
     found = next(f for f in r.findings if f.check == "height limit" and f.where == "system X")
     assert found.severity is severity
+
+
+# -- other ways to the period, the cap on S_DS, several systems, category by S_DS alone ------------
+
+
+def findings(r: Any, check: str) -> list[Any]:
+    return [f for f in r.findings if f.check == check]
+
+
+def test_period_by_stories() -> None:
+    b = shear_building([6e7] * 4, [2e5] * 4, height=3.5)
+    system = {d: {"row": "C.1", "period_basis": "stories", "computed_period": False} for d in "XY"}
+    assert analyze(b, system=system).statics["X", "strength"].shear.period == pytest.approx(0.4)
+
+
+@pytest.mark.parametrize(
+    ("building", "row", "words"),
+    [(shear_building([6e7] * 13, [2e5] * 13, height=3.5), "C.1", "13 stories"),
+     (shear_building([6e7] * 3, [2e5] * 3, height=3.0), "C.1", "below 10 ft"),
+     (shear_building([6e7] * 3, [2e5] * 3, height=3.5), "B.2", "no moment frame")])
+def test_period_by_stories_is_refused(
+    building: ud.ConceptBuilding, row: str, words: str
+) -> None:
+    with pytest.raises(ud.InputError, match=words):
+        analyze(building, system={d: {"row": row, "period_basis": "stories"} for d in "XY"})
+
+
+def wall_building(height: float = 3.0, stories: int = 4) -> ud.ConceptBuilding:
+    b = shear_building([6e7] * stories, [2e5] * stories, height=height)
+    lines = [
+        ud.Line(name=name, at=at, direction=d, bottom="Ground", top=top, cantilever=ud.Cantilever(
+            modulus=30e9, length=length, thickness=0.3))
+        for name, d, at, length, top in (
+            ("a", "X", (5, 0), 5.0, f"L{stories}"), ("b", "X", (5, 6), 3.0, "L2"),
+            ("c", "Y", (0, 3), 4.0, f"L{stories}"), ("d", "Y", (10, 3), 4.0, f"L{stories}"))]
+    return ud.ConceptBuilding(levels=b.levels, lines=lines)
+
+
+@pytest.mark.parametrize("standard", ["asce7-05", "asce7-10", "asce7-16"])
+def test_period_by_walls(standard: str, verify: Verify) -> None:
+    """Two walls along X, 5 m over the full 12 m and 3 m over the lowest 6 m; base 10 m by 6 m."""
+    system = {d: {"row": "B.4" if standard != "asce7-05" else "B.5", "period_basis": "walls",
+                  "computed_period": False} for d in "XY"}
+    r = analyze(wall_building(), standard=standard, system=system)
+    hn, total = 12.0 / FT, 0.0
+    for length, height in ((5.0, 12.0), (3.0, 6.0)):
+        area, d, hi = length * 0.3 / FT**2, length / FT, height / FT
+        if standard == "asce7-16":
+            total += area / (1 + 0.83 * (hn / d) ** 2)
+        else:
+            total += (hn / hi) ** 2 * area / (1 + 0.83 * (hi / d) ** 2)
+    cw = 100 / (60.0 / FT**2) * total
+    verify("asce7", "period by walls T_a, s", f"{standard[4:]}, walls 5.0 and 3.0 m by 0.3 m",
+           r.statics["X", "strength"].shear.period, 0.0019 / np.sqrt(cw) * hn)
+
+
+def test_period_by_walls_is_refused() -> None:
+    system = {d: {"row": "B.4", "period_basis": "walls"} for d in "XY"}
+    with pytest.raises(ud.InputError, match="no rectangular wall"):
+        analyze(shear_building([6e7], [2e5]), system=system)
+    with pytest.raises(ud.InputError, match="up to 120 ft"):
+        analyze(wall_building(3.8, 10), system=system)
+
+
+@pytest.mark.parametrize(
+    ("standard", "ss", "used"),
+    # Class B without measured velocity in 7-16 and class B in 7-10: F_a = 1, S_DS = 2/3 S_S.
+    [("asce7-16", 2.4, 0.7 * 1.6), ("asce7-16", 1.8, 1.0), ("asce7-16", 1.2, 0.8),
+     ("asce7-10", 2.4, 1.0), ("asce7-10", 1.2, 0.8)],
+)
+def test_cap_on_the_short_period_acceleration(
+    standard: str, ss: float, used: float, verify: Verify
+) -> None:
+    site = {**SITE, "ss": ss, "s1": 0.5, "site_class": "B", "velocity_measured": False}
+    system = {d: {"row": "B.2", "cap_on_sds": True, "redundancy": 1.0,
+                  "redundancy_reason": "every line may be lost"} for d in "XY"}
+    b = shear_building([8e8] * 3, [2e5] * 3)
+    r = analyze(b, standard=standard, site=site, system=system,
+                irregularities={"diaphragm_discontinuity": False, "in_plane_offset": False})
+    divisor = r.laterals["X"].force_divisor
+    verify("asce7", "plateau of C_s with the cap on S_DS", f"{standard[4:]}, S_S {ss}, R {divisor}",
+           r.statics["X", "strength"].shear.coefficient, used / divisor)
+    assert {f.severity for f in findings(r, "cap on the short-period acceleration")} == {
+        Severity.OK}
+    plain = analyze(b, standard=standard, site={**site, "risk_category": "III"}, system={
+        d: {"row": "B.2", "cap_on_sds": True} for d in "XY"})
+    text = findings(plain, "cap on the short-period acceleration")[0]
+    late = standard == "asce7-16"
+    assert (text.severity is Severity.EXCEEDED) == late
+    assert ("redundancy" in text.text and "risk category III" in text.text) == late
+    tall = analyze(shear_building([8e8] * 6, [2e5] * 6), standard=standard, site=site,
+                   system=system)
+    assert "6 stories" in findings(tall, "cap on the short-period acceleration")[0].text
+
+
+def test_several_systems_in_one_direction() -> None:
+    """C.1 (R 8, Omega_0 3, C_d 5.5) beside B.25 (8, 2.5, 5) and B.2 (6, 2, 5)."""
+    b = shear_building([6e7] * 3, [2e5] * 3)
+    r = analyze(b, system={"X": {"row": "C.1", "with_rows": ["B.25", "B.2"]},
+                           "Y": {"row": "C.1"}})
+    x = r.laterals["X"]
+    assert (x.force_divisor, x.overstrength, x.drift_factor) == (6.0, 3.0, 5.5)
+    assert len([f for f in findings(r, "height limit") if f.where == "system X"]) == 3
+    with pytest.raises(ud.InputError, match=r"with_rows|B\.99"):
+        analyze(b, system={"X": {"row": "C.1", "with_rows": ["B.99"]}, "Y": {"row": "C.1"}})
+
+
+@pytest.mark.parametrize(("stiffness", "severity"), [(8e9, Severity.OK), (6e7, Severity.EXCEEDED)])
+def test_category_by_the_short_period_alone(stiffness: float, severity: Severity) -> None:
+    """S_DS 0.30 g gives B, S_D1 0.15 g would give C; T_S is 0.5 s."""
+    site = {**SITE, "ss": 0.45, "s1": 0.225, "site_class": "B", "velocity_measured": False}
+    b = shear_building([stiffness] * 3, [2e5] * 3)
+    system = {d: {"row": "B.2"} for d in "XY"}
+    assert analyze(b, site=site, system=system).site.category == "C"
+    r = analyze(b, site={**site, "category_by_short_period": True}, system=system)
+    assert r.site.category == "B"
+    assert {f.severity for f in findings(r, "design category by S_DS alone")} == {severity}
+
+
+def test_redundancy_of_one_with_extreme_torsion() -> None:
+    b = shear_building([6e7] * 3, [2e5] * 3, lines_y=[(0.0, 0.9), (10.0, 0.1)])
+    rho = {"redundancy": 1.0, "redundancy_reason": "made-up reason"}
+    r = analyze(b, system={d: {"row": "C.1", **rho} for d in "XY"})
+    assert findings(r, "redundancy")[0].severity is Severity.EXCEEDED
+    old = analyze(b, standard="asce7-10", system={d: {"row": "C.1", **rho} for d in "XY"})
+    assert not findings(old, "redundancy")

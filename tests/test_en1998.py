@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 import undatum as ud
 from conftest import analyze, shear_building
 from undatum import standards
-from undatum.finding import Severity
+from undatum.finding import Finding, Severity
 from undatum.project.results import Results
 from undatum.standards.answers import LoadFacts, SiteAnswer, StructureFacts, SystemAnswer
 from undatum.standards.en1998.site import DesignSpectrum, ElasticSpectrum
@@ -130,6 +130,15 @@ def test_design_with_q_of_one_is_elastic_from_the_plateau_on() -> None:
         ({"row": "steel diagonal bracing", "ductility": "DCH"}, 4.0),
         ({"row": "steel eccentric bracing", "ductility": "DCH"}, 6.0),
         ({"row": "steel frame with bracing", "ductility": "DCH"}, 4.8),
+        ({"row": "steel frame with contacting infill", "ductility": "DCH"}, 2.0),
+        ({"row": "steel frame with isolated infill"}, 4.0),
+        ({"row": "composite walls"}, 3.0 * 1.1),
+        ({"row": "composite coupled walls", "ductility": "DCH"}, 4.5 * 1.2),
+        ({"row": "composite steel plate walls", "ductility": "DCH"}, 4.0 * 1.2),
+        ({"row": "masonry confined"}, 2.0),
+        ({"row": "masonry reinforced", "regular_in_elevation": False}, 2.0),
+        ({"row": "timber portal frames", "ductility": "DCH"}, 4.0),
+        ({"row": "timber nailed panels", "ductility": "DCH"}, 5.0),
         ({"row": "timber frame", "q": 2.5, "reason": "chapter 8, by the engineer"}, 2.5),
     ],
 )
@@ -141,6 +150,7 @@ def test_behavior_factors_by_hand(given: dict[str, Any], q: float, verify: Verif
     ("given", "words"),
     [({"row": "concrete fram"}, "did you mean 'concrete frame'"),
      ({"row": "concrete coupled walls"}, "needs wall_slenderness"),
+     ({"row": "timber nailed panels"}, "is not in ductility class DCM; it is in DCH"),
      ({"q": 3.0}, "needs its reason")],
 )
 def test_wrong_systems(given: dict[str, Any], words: str) -> None:
@@ -274,3 +284,157 @@ def test_every_section_of_working_is_printed() -> None:
         page = record.render(r, dict.fromkeys(figures.ALL, b""), {})
         for section in r.working:
             assert f"<h3>{section.title}</h3>" in page, section.title
+
+
+# -- regularity, wall period, forces by mode shape, bound of displacements, modes ------------------
+
+
+def regularity(r: Results, words: str) -> list[Finding]:
+    return [f for f in r.findings if f.check.startswith("regularity in") and words in f.text]
+
+
+def test_eccentricity_and_torsional_radius_by_hand(verify: Verify) -> None:
+    """Lines along Y at 0, 6 and 10 m with shares 0.2, 0.2, 0.6: rigidity at 7.2 m, mass at 5 m."""
+    k = 1e8
+    r = run(shear_building([k] * 2, [1e5] * 2, lines_y=[(0.0, 0.2), (6.0, 0.2), (10.0, 0.6)]))
+    kx = {0.0: 0.5, 6.0: 0.5}
+    torsional = sum(s * (y - 3.0) ** 2 for y, s in kx.items()) + sum(
+        s * (x - 7.2) ** 2 for x, s in ((0.0, 0.2), (6.0, 0.2), (10.0, 0.6)))
+    e, radius, gyration = 2.2, np.sqrt(torsional), np.sqrt((100 + 36) / 12)
+    about = "10 m by 6 m, lines along Y at 0, 6, 10 m with 0.2, 0.2, 0.6 of k, along X at 0 and 6 m"
+    verify("en1998", "eccentricity e_0x, m", about, r.shape.eccentricities[0, 0], e)
+    verify("en1998", "torsional radius r_x, m", about, r.shape.radii[0, 0], radius)
+    verify("en1998", "radius of gyration l_s, m", about, r.shape.gyration[0], gyration)
+    item = regularity(r, "Eccentricity over")[0]
+    assert item.demand == pytest.approx(e / radius)
+    assert item.severity is Severity.NOTE  # 0.48 is above 0.30
+    claim = [f for f in r.findings if f.check == "regularity in plan" and "states" in f.text]
+    assert claim[0].severity is Severity.EXCEEDED
+    honest = run(shear_building([k] * 2, [1e5] * 2, lines_y=[(0.0, 0.2), (6.0, 0.2), (10.0, 0.6)]),
+                 frame={"regular_in_plan": False})
+    assert not [f for f in honest.findings if "states" in f.text]
+
+
+def test_slender_and_flexible_in_torsion() -> None:
+    long = run(shear_building([1e8] * 2, [1e5] * 2, plan=(41.0, 10.0)))
+    assert regularity(long, "Slenderness")[0].demand == pytest.approx(4.1)
+    assert regularity(long, "Slenderness")[0].severity is Severity.NOTE
+    core = shear_building([1e8] * 2, [1e5] * 2, lines_x=[(2.5, 0.5), (3.5, 0.5)],
+                          lines_y=[(4.0, 0.5), (6.0, 0.5)])
+    found = regularity(run(core), "radius of gyration")
+    assert found[0].demand == pytest.approx(np.sqrt(0.25 + 1.0) / np.sqrt(136 / 12))
+    assert {f.severity for f in found} == {Severity.NOTE}
+
+
+def tower(steps: list[tuple[float, float]]) -> ud.ConceptBuilding:
+    """Stories of 3 m, top down, each from x0 to x1 and 10 m deep."""
+    k = 1e8
+    levels = [
+        ud.Level(name=f"L{len(steps) - i}", height=3.0,
+                 outline=[(a, 0), (b, 0), (b, 10), (a, 10)],
+                 loads=[ud.Load(name="floor", kind="dead", per_area=6e3)])
+        for i, (a, b) in enumerate(steps)]
+    a, b = steps[-1]
+    levels.append(ud.Level(name="Ground", outline=[(a, 0), (b, 0), (b, 10), (a, 10)]))
+    middle = sum(steps[0]) / 2
+    lines = [ud.Line(name=n, at=at, direction=d, bottom="Ground", top=levels[0].name, stiffness=k)
+             for n, at, d in (("x0", (middle, 0), "X"), ("x1", (middle, 10), "X"),
+                              ("y0", (steps[0][0], 5), "Y"), ("y1", (steps[0][1], 5), "Y"))]
+    return ud.ConceptBuilding(levels=levels, lines=lines)
+
+
+@pytest.mark.parametrize(
+    ("steps", "words", "severity"),
+    [
+        ([(0, 20)] * 4, "No set-back", Severity.OK),
+        ([(1.9, 18.1), (0, 20), (0, 20), (0, 20)], "symmetry kept", Severity.OK),       # 19 %
+        ([(2.1, 17.9), (0, 20), (0, 20), (0, 20)], "symmetry kept", Severity.NOTE),     # 21 %
+        ([(0, 18.2), (0, 20), (0, 20), (0, 20)], "one face", Severity.OK),              # 9 %
+        ([(0, 17.8), (0, 20), (0, 20), (0, 20)], "one face", Severity.NOTE),            # 11 %
+        ([(0, 14.7), (0, 16.2), (0, 18), (0, 20)], "one face", Severity.OK),            # 26.5 %
+        ([(0, 12), (0, 13.3), (0, 14.7), (0, 16.2), (0, 18), (0, 20)], "one face", Severity.NOTE),
+        ([(0, 11)] * 6 + [(0, 20)], "lowest 15 %", Severity.OK),                        # 45 %
+        ([(0, 9)] * 6 + [(0, 20)], "lowest 15 %", Severity.NOTE),                       # 55 %
+        ([(0, 22), (0, 20)], "reaches beyond", Severity.NOTE),
+    ],
+)
+def test_set_backs(steps: list[tuple[float, float]], words: str, severity: Severity) -> None:
+    r = run(tower(steps))
+    found = [f for f in r.findings if f.check == "regularity in elevation"
+             and "direction X" in f.where and "states" not in f.text]
+    assert words in found[0].text
+    assert found[0].severity is severity
+    claims = [f for f in r.findings if "regular_in_elevation = true" in f.text]
+    assert bool(claims) == (severity is not Severity.OK)
+
+
+def walls(**wall: Any) -> ud.ConceptBuilding:
+    b = shear_building([1e8] * 4, [1.5e5] * 4)
+    section = ud.Cantilever(modulus=30e9, length=4.0, thickness=0.25, **wall)
+    lines = [ud.Line(name=f"{d}{i}", at=at, direction=d, bottom="Ground", top="L4",
+                     cantilever=section)
+             for i, (d, at) in enumerate((("X", (5, 0)), ("X", (5, 6)), ("Y", (0, 3)),
+                                          ("Y", (10, 3))))]
+    return ud.ConceptBuilding(levels=b.levels, lines=lines)
+
+
+def test_period_by_walls_by_hand(verify: Verify) -> None:
+    frame = {"row": "concrete uncoupled walls", "wall_slenderness": 3.0, "period_basis": "walls",
+             "computed_period": False}
+    r = run(walls(), frame=frame)
+    area = 2 * 1.0 * (0.2 + 4.0 / 12.0) ** 2
+    verify("en1998", "period by walls T_1, s", "two walls of 4.0 m by 0.25 m, H 12 m",
+           r.statics["X", "strength"].shear.period, 0.075 / np.sqrt(area) * 12**0.75)
+    with pytest.raises(ud.InputError, match="no rectangular wall"):
+        run(frame={"period_basis": "walls"})
+
+
+def test_cracked_stiffness_is_asked_for() -> None:
+    frame = {"row": "concrete uncoupled walls", "wall_slenderness": 3.0}
+    gross = [f for f in run(walls(), frame=frame).findings if f.check == "cracked stiffness"]
+    half = [f for f in run(walls(flexural_share=0.5, shear_share=0.5), frame=frame).findings
+            if f.check == "cracked stiffness"]
+    assert {f.severity for f in gross} == {Severity.WARNING}
+    assert {f.severity for f in half} == {Severity.NOTE}
+
+
+def test_forces_by_mode_shape() -> None:
+    """Two equal masses and springs: the mode is 1 to 0.618, heights are 1 to 0.5."""
+    b = shear_building([1e8] * 2, [1.5e5] * 2)
+    f = run(b, frame={"distribution": "mode shape"}).statics["X", "strength"].forces
+    golden = (np.sqrt(5) - 1) / 2
+    assert f / f.sum() == pytest.approx(np.array([1, golden]) / (1 + golden))
+    plain = run(b).statics["X", "strength"].forces
+    assert plain / plain.sum() == pytest.approx([2 / 3, 1 / 3])
+    assert plain.sum() == pytest.approx(f.sum())
+
+
+def test_displacements_need_not_exceed_the_elastic_ones(verify: Verify) -> None:
+    """Long period: the least value of the design spectrum would give more than the elastic."""
+    r = run(shear_building([1.2e6] * 4, [1.5e5] * 4))
+    t = float(r.modes.periods[r.modes.governing(0)])
+    assert t > 2.0
+    drift, strength = (r.statics["X", p].shear.coefficient for p in ("drift", "strength"))
+    elastic = 0.25 * 1.2 * 2.5 * 0.5 * 2.0 / t**2
+    verify("en1998", "ordinate for displacements, g", f"q 3.9, T_1 {t:.3f} s", drift, elastic / 3.9)
+    assert strength == pytest.approx(0.2 * 0.25)
+    assert "elastic" in r.statics["X", "drift"].shear.governing
+    x, y = (next(s for s in r.spectrum_sets if s.purpose == p and s.direction == "X")
+            for p in ("drift", "strength"))
+    shear = r.system.shear_map(0)
+    assert np.all(x.of(shear) < y.of(shear))
+
+
+def test_modes_asked_for_and_srss() -> None:
+    fine = [f for f in run().findings if f.check == "modes used"]
+    assert fine[0].severity is Severity.OK
+    few = run(analysis={"mass_target": 0.5})
+    item = next(f for f in few.findings if f.check == "modes used")
+    assert item.severity is Severity.WARNING
+    assert "6 modes" in item.text  # 3 sqrt(4)
+    barred = run(analysis={"modal_combination": "SRSS"})
+    close = [f for f in barred.findings if f.check == "combination of modes"]
+    gaps = barred.modes.periods[1:barred.modes.kept] / barred.modes.periods[
+        : barred.modes.kept - 1]
+    assert bool(close) == bool((gaps > 0.9).any())
+    assert close

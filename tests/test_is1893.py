@@ -12,6 +12,7 @@ from hypothesis import strategies as st
 import undatum as ud
 from conftest import analyze, shear_building
 from undatum import standards
+from undatum.analysis.combine import combine_modes
 from undatum.finding import Severity
 from undatum.project.results import Results
 from undatum.standards.answers import LoadFacts, StructureFacts
@@ -232,3 +233,54 @@ def test_tables_of_r_differ_between_the_editions() -> None:
         run("2002", frame={"row": "steel SMRF"})
     with pytest.raises(ud.InputError, match="did you mean 'RC SMRF'"):
         run("2016", frame={"row": "RC SMF"})
+
+
+# -- what is asked of the modes -------------------------------------------------------------------
+
+
+def test_close_modes_are_added_without_sign(verify: Verify) -> None:
+    """Groups within 10 % of their lowest frequency: {1.0, 1.1}, {1.2}, {2.0, 2.2}."""
+    values = np.array([3.0, -4.0, 2.0, 1.0, 5.0])
+    omega = np.array([1.0, 1.1, 1.2, 2.0, 2.2])
+    found = combine_modes(values, "SRSS, close modes absolute", omega)
+    verify("is1893", "close modes absolute, then SRSS", "3, -4 | 2 | 1, 5 in three groups",
+           float(found), np.sqrt(7.0**2 + 2.0**2 + 6.0**2))
+    apart = combine_modes(values, "SRSS, close modes absolute", omega**8)
+    assert float(apart) == pytest.approx(np.sqrt((values**2).sum()))
+
+
+def test_srss_with_close_modes_is_flagged() -> None:
+    twin = shear_building([1.2e8] * 3, [2e5] * 3)  # the same in X and Y
+    barred = run("2016", twin, analysis={"modal_combination": "SRSS"})
+    found = [f for f in barred.findings if f.check == "combination of modes"]
+    assert found[0].severity is Severity.EXCEEDED
+    allowed = run("2016", twin, analysis={"modal_combination": "SRSS, close modes absolute"})
+    assert not [f for f in allowed.findings if f.check == "combination of modes"]
+
+
+def test_first_three_modes_and_periods_apart() -> None:
+    """A building alike in X and Y has equal periods; one with 1.3 times the stiffness does not."""
+    same = run("2016", shear_building([1.2e8] * 3, [2e5] * 3))
+    apart = next(f for f in same.findings if f.check == "fundamental periods apart")
+    assert apart.severity is Severity.WARNING
+    b = shear_building([1.2e8] * 3, [2e5] * 3)
+    lines = [x.model_copy(update={"stiffness": [1.3 * k for k in x.stiffness]})  # type: ignore[union-attr]
+             if x.name.startswith("Y") else x for x in b.lines]
+    other = run("2016", ud.ConceptBuilding(levels=b.levels, lines=lines))
+    apart = next(f for f in other.findings if f.check == "fundamental periods apart")
+    assert apart.severity is Severity.OK
+    assert apart.capacity == pytest.approx(1 - 1 / np.sqrt(1.3), rel=1e-6)
+    three = next(f for f in other.findings if f.check == "first three modes")
+    assert three.capacity == pytest.approx(
+        float(other.modes.mass_ratios[:3, :2].sum(axis=0).min()))
+    quiet = run("2016", site={"zone": "II"})
+    assert not [f for f in quiet.findings if f.check == "fundamental periods apart"]
+
+
+def test_torsional_period() -> None:
+    core = shear_building([1.2e8] * 3, [2e5] * 3, lines_x=[(2.5, 0.5), (3.5, 0.5)],
+                          lines_y=[(4.5, 0.5), (5.5, 0.5)])
+    found = [f for f in run("2016", core).findings if f.check == "torsional period"]
+    assert found[0].severity is Severity.WARNING
+    assert not [f for f in run("2002", core).findings if f.check == "torsional period"]
+    assert [f for f in run("2016").findings if f.check == "stiffness reduction"]

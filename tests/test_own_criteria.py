@@ -103,9 +103,9 @@ all = 0.02
 @pytest.mark.parametrize(
     ("old", "new", "words"),
     [
-        ("short = 0.75", "shrot = 0.75", r"spectrum\.shrot \(line 13\).*did you mean 'short'"),
-        ("short = 0.75", "short = -1", r"spectrum\.short \(line 13\).*out of range"),
-        ("divisor = 4.0", "divisor = 0", r"divisor \(line 22\)"),
+        ("short = 0.75", "shrot = 0.75", r"spectrum\.shrot \(line 20\).*did you mean 'short'"),
+        ("short = 0.75", "short = -1", r"spectrum\.short \(line 20\).*out of range"),
+        ("divisor = 4.0", "divisor = 0", r"divisor \(line 29\)"),
         ("storage = 0.5", "storage = 50", "not the share of a known kind"),
         ("storage = 0.5", "sotrage = 0.5", "not the share of a known kind"),
         ('"offices" = 0.010', '"offices" = 10', "not a ratio of drift"),

@@ -49,7 +49,8 @@ def _criterion(
     name: str, where: str, value: float, limit: float, text: str, clause: str, *,
     least: bool = False,
 ) -> Finding:
-    holds = value >= limit if least else value <= limit
+    near = 1e-9 * limit  # a set-back of just the limit is within it
+    holds = value >= limit - near if least else value <= limit + near
     return Finding(f"regularity in {name}", where, Severity.OK if holds else Severity.NOTE,
                    f"{text}: {value:.3g} against {'at least' if least else 'at most'} {limit:.3g}.",
                    clause, "", value, limit)
