@@ -12,6 +12,7 @@ from typing import Any
 
 from undatum.project.schema import json_schema
 from undatum.report.files import results_schema
+from undatum.service import application
 from undatum.standards import shipped
 from undatum.units import DIMENSIONS, SYSTEMS, UnitSystem
 
@@ -108,6 +109,8 @@ def project_page() -> str:
 def main() -> int:
     pages = {
         DOCS / "project-file.md": project_page(),
+        DOCS / "schema" / "hazard-service.openapi.json":
+            json.dumps(application(None, "").openapi(), indent=2) + "\n",
         DOCS / "schema" / "results.schema.json": json.dumps(results_schema(), indent=2) + "\n",
         **{DOCS / "schema" / f"project.{key}.schema.json":
            json.dumps(json_schema(key), indent=2, ensure_ascii=False) + "\n" for key in shipped()},

@@ -278,6 +278,60 @@ def record_spectrum(
     console.print(f"  {_near(out.resolve())}", soft_wrap=True)
 
 
+@app.command(name="look-up")
+def look_up(
+    project: ProjectFile,
+    keep: Annotated[
+        bool, typer.Option("--keep/--show", help="Keep the values in the project file, or only "
+                           "show them")
+    ] = True,
+    refresh: Annotated[
+        bool, typer.Option("--refresh", help="Ask a service anew even where its answer is kept")
+    ] = False,
+) -> None:
+    """Look up the hazard at the location of a project and keep it in the project file."""
+    import tomllib
+
+    from undatum.errors import Fault
+    from undatum.project import located, reader
+
+    try:
+        data = tomllib.loads(reader.text_of(project))
+    except tomllib.TOMLDecodeError:
+        undatum.read(project)  # says where the file is at fault
+        raise
+    found = located.find_all(data, project.parent, refresh=refresh)
+    if not found:
+        raise InputError([Fault("site.location", f"{project.name} gives no location",
+                                "write one such as: location = { latitude = -40.3, longitude = "
+                                '-20.1, file = "hazard.csv" }')])
+    for path, kept in found.items():
+        typer.echo(f"{'.'.join(path)}: {kept.location.said}\n  {kept.source}, "
+                   f"edition {kept.edition}; {kept.how}")
+        for key, value in kept.values.items():
+            typer.echo(f"  {key} = {value}")
+    if keep:
+        located.keep_in_file(project, found)
+        typer.echo(f"Kept in {project} as looked_up; a later run needs nothing else.")
+
+
+@app.command(name="serve-hazard")
+def serve_hazard(
+    data: Annotated[Path, typer.Argument(help="Gridded hazard file or table of zones")],
+    port: Annotated[int, typer.Option(min=1, max=65535, help="Port to answer on")] = 8765,
+    host: Annotated[str, typer.Option(help="Address to answer on")] = "127.0.0.1",
+) -> None:
+    """Run a simulated hazard service from a file, for demonstrations and tests."""
+    import uvicorn
+
+    from undatum.service import make_service
+
+    service = make_service(data)
+    typer.echo(f"Answering on http://{host}:{port}/v1/hazard (described on /docs). "
+               "Stop with Ctrl-C.")
+    uvicorn.run(service, host=host, port=port, log_level="warning")
+
+
 @app.command()
 def systems(
     standard: Annotated[str, typer.Argument(help="Key of the standard")] = "asce7-16",

@@ -251,8 +251,13 @@ def _text_to_si(text: str, dimension: str, expected: str) -> float:
 
 
 def si(text: str) -> float:
-    """The SI number of a text with a unit, whatever it measures: ``si("12 ft")`` is 3.6576."""
-    for dimension in DIMENSIONS:
+    """The SI number of a text with a unit, whatever it measures: ``si("12 ft")`` is 3.6576.
+
+    ``g`` is the acceleration of gravity, never the gram.
+    """
+    match = _TEXT.fullmatch(text)
+    gravity = match is not None and match[2] == "g"
+    for dimension in ("acceleration",) if gravity else DIMENSIONS:
         try:
             return to_si(text, dimension)
         except ValueError:

@@ -16,6 +16,7 @@ from undatum.building.concept import ConceptBuilding
 from undatum.described import faults_from
 from undatum.errors import Fault, InputError, nearest
 from undatum.places import Places, path_of
+from undatum.project.located import fill_in
 from undatum.project.schema import DEFAULT_STANDARD, Project, project_model
 from undatum.units import SI, UnitSystem
 
@@ -25,7 +26,7 @@ LARGEST_FILE = 20_000_000  # bytes
 def read(path: str | Path) -> Project:
     """Read and validate a project file. Raises InputError that lists everything to mend."""
     path = Path(path)
-    text = _text(path)
+    text = text_of(path)
     try:
         data = tomllib.loads(text)
     except tomllib.TOMLDecodeError as error:
@@ -61,14 +62,20 @@ def validate(
         faults += found
         key, silent = DEFAULT_STANDARD, True
         data = {**data, "standard": key}
+    if isinstance(data.get("site"), dict) and {"location", "looked_up"} & set(data["site"]):
+        fields = standards.get(key, folder).SiteInput.model_fields
+        site, found = fill_in(data["site"], tuple(fields), folder)
+        data, faults, silent = {**data, "site": site}, [*faults, *found], silent or bool(found)
     model = project_model(key, folder)
     project = None
     try:
         project = model.model_validate(data, context={"units": units})
     except ValidationError as error:
+        asked = list(faults)
         faults += faults_from(error, model)
-        if silent:  # what the unknown standard would have asked for cannot be judged
-            faults = [f for f in faults if not re.match(r"(site|system)\b", f.place)]
+        if silent:  # without the standard, or the hazard, the site cannot be judged
+            told = [f for f in faults if not re.match(r"(site|system)\b", f.place)]
+            faults = [*(f for f in faults if f in asked), *(f for f in told if f not in asked)]
         said = {f.place for f in faults}
         return None, [*faults, *(f for f in _name_faults(data) if f.place not in said)]
     faults += [replace(f, place=f"building.{f.place}") for f in project.building.faults()]
@@ -141,7 +148,8 @@ def _cross_faults(project: Project, folder: Path | None) -> list[Fault]:
     return found
 
 
-def _text(path: Path) -> str:
+def text_of(path: Path) -> str:
+    """The text of a project file. Raises InputError when it cannot be one."""
     def wrong(message: str, cure: str = "") -> InputError:
         return InputError([Fault("", message, cure)], source=str(path))
 

@@ -196,6 +196,8 @@ class Results:
                          ground[d](t)) for d in DIRECTIONS[: 1 if same else 2]),
                 *(column(f"reduced, {d}", "acceleration", self.reduced[d](t)) for d in DIRECTIONS),
                 *([] if up is None else [column("vertical", "acceleration", up)]),
+                *(column("displacement" if same else f"displacement, {d}", "displacement",
+                         ground[d].displacement(t)) for d in DIRECTIONS[: 1 if same else 2]),
             ),
             note="; ".join(f"{d}: {self.reduced[d].name}" for d in DIRECTIONS) + "."
             + ("" if vertical is None else f" Vertical: {vertical.name}."),

@@ -36,6 +36,7 @@ from undatum.ground.spectrum import Spectrum
 from undatum.mechanics.idealize import corner_lines, idealize, plumb_lines
 from undatum.mechanics.solve import solve_static
 from undatum.mechanics.system import System
+from undatum.project.located import hazard_finding, hazard_working
 from undatum.project.questions import questions
 from undatum.project.reader import validate
 from undatum.project.results import Results, Scaling, SpectrumResult
@@ -192,6 +193,7 @@ def run(project: Project, folder: Path | None = None) -> Results:
     )
     units = UnitSystem(project.units)
     findings = (
+        *hazard_finding(project.site),
         *site.findings,
         *(f for d in DIRECTIONS for f in laterals[d].findings),
         *standard.procedures(
@@ -215,6 +217,7 @@ def run(project: Project, folder: Path | None = None) -> Results:
         for d in DIRECTIONS
     }
     working = (
+        *hazard_working(project.site),
         site.working,
         *ground.working,
         *(laterals[d].working for d in DIRECTIONS),

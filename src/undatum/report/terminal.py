@@ -54,14 +54,34 @@ def findings(console: Console, items: tuple[Finding, ...]) -> None:
 
 
 def table(console: Console, one: Table, units: UnitSystem) -> None:
-    """A table in the console's width."""
-    grid = Grid(title=Text(one.title), title_justify="left", title_style="bold", box=None,
-                padding=(0, 1), header_style="dim")
-    for head, column in zip(one.heads(units), one.columns, strict=True):
-        grid.add_column(Text(head), justify="right" if column.dimension else "left",
-                        overflow="fold")
-    for i, row in enumerate(one.text_rows(units)):
-        grid.add_row(*(Text(cell) for cell in row), style="red" if i in one.marks else None)
-    console.print(grid)
+    """A table in the console's width; one that is too wide goes in parts, each with its names."""
+    heads, rows = one.heads(units), one.text_rows(units)
+    widths = [max([_longest_word(head), *(min(len(row[i]), 28) for row in rows)]) + 2
+              for i, head in enumerate(heads)]
+    names = next((i for i, c in enumerate(one.columns) if c.dimension), 1)
+    keep = min(names, 2) if sum(widths) > console.width else 0
+    left = sum(widths[:keep])
+    parts: list[list[int]] = [[]]
+    for i in range(keep, len(heads)):
+        used = left + sum(widths[j] for j in parts[-1])
+        if parts[-1] and used + widths[i] > console.width:
+            parts.append([])
+        parts[-1].append(i)
+    for number, part in enumerate(parts):
+        title = Text(one.title if number == 0 else f"{one.title}, continued")
+        grid = Grid(title=title, title_justify="left", title_style="bold", box=None,
+                    padding=(0, 1), header_style="dim")
+        shown = [*range(keep), *part]
+        for i in shown:
+            grid.add_column(Text(heads[i]), overflow="fold",
+                            justify="right" if one.columns[i].dimension else "left",
+                            width=widths[i] - 2 if keep else None)
+        for r, row in enumerate(rows):
+            grid.add_row(*(Text(row[i]) for i in shown), style="red" if r in one.marks else None)
+        console.print(grid)
     if one.note:
         console.print(Text(one.note, style="dim"))
+
+
+def _longest_word(head: str) -> int:
+    return max((len(word) for word in head.split()), default=0)

@@ -16,6 +16,7 @@ from pydantic import Field
 
 from undatum.described import Described
 from undatum.finding import Finding
+from undatum.ground.hazard import Location, LookedUp
 from undatum.ground.spectrum import Spectrum
 from undatum.working import Section
 
@@ -78,6 +79,18 @@ class Asked(Described):
     def replaced(self) -> dict[str, tuple[float, str]]:
         """By symbol: value and reason."""
         return {r.symbol: (r.value, r.reason) for r in self.replace}
+
+
+class AskedOfSite(Asked):
+    """Base of the ``[site]`` tables."""
+
+    location: Location | None = Field(
+        None, description="Where the building stands and who knows the hazard there, in place of "
+        "typed values"
+    )
+    looked_up: LookedUp | None = Field(
+        None, description="What was found for the location; written by undatum look-up"
+    )
 
 
 @dataclass(frozen=True, slots=True)

@@ -15,6 +15,7 @@ from undatum.finding import Finding, Severity
 from undatum.ground.spectrum import Spectrum
 from undatum.standards.answers import (
     Asked,
+    AskedOfSite,
     BaseShearAnswer,
     CombinationAnswer,
     Direction,
@@ -50,7 +51,7 @@ class Standard(ABC):
     key: str
     title: str
     also: tuple[str, ...] = ()  # other keys it is reached by, such as those of building codes
-    SiteInput: type[Asked]
+    SiteInput: type[AskedOfSite]
     SystemInput: type[Asked]
 
     @abstractmethod

@@ -12,7 +12,7 @@ from undatum.described import Described
 from undatum.errors import Fault, InputError
 from undatum.finding import Finding, Severity
 from undatum.ground.spectrum import Spectrum, TabulatedSpectrum, TwoPeriodSpectrum
-from undatum.standards.answers import Asked, BaseShearAnswer, PeriodAnswer, SiteAnswer
+from undatum.standards.answers import AskedOfSite, BaseShearAnswer, PeriodAnswer, SiteAnswer
 from undatum.standards.asce7.facts import Edition, StudyValues
 from undatum.units import STANDARD_GRAVITY, Measure
 from undatum.working import Working
@@ -21,7 +21,7 @@ InG = Annotated[float, Measure("acceleration in g", least=0.0, most=6.0, plausib
 LongPeriod = Annotated[float, Measure("time", above=0.0, most=40.0, plausible=(4.0, 16.0))]
 
 
-class SiteInput(Asked):
+class SiteInput(AskedOfSite):
     """The ``[site]`` table for ASCE 7-05, 7-10 and 7-16."""
 
     name: str = Field("", description="Address or description of the site, for the record")
@@ -67,7 +67,7 @@ class MultiPeriod(Described):
             tuple(2 / 3 * a * STANDARD_GRAVITY for a in self.accelerations))
 
 
-class SiteInput22(Asked):
+class SiteInput22(AskedOfSite):
     """The ``[site]`` table for ASCE 7-22: parameters come from the mapped data for the class."""
 
     name: str = Field("", description="Address or description of the site, for the record")

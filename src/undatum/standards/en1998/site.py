@@ -14,7 +14,7 @@ from pydantic import Field
 from undatum.described import Described
 from undatum.finding import Finding, Severity
 from undatum.ground.spectrum import Floats, Spectrum
-from undatum.standards.answers import Asked, SiteAnswer, VerticalAnswer
+from undatum.standards.answers import AskedOfSite, SiteAnswer, VerticalAnswer
 from undatum.standards.en1998.facts import facts
 from undatum.units import STANDARD_GRAVITY, Measure
 from undatum.working import Section, Working
@@ -43,7 +43,7 @@ class National(Described):
     phi: float | None = Field(None, ge=0, le=1, description="phi of live load on floors")
 
 
-class SiteInput(Asked):
+class SiteInput(AskedOfSite):
     """The ``[site]`` table for EN 1998-1:2004."""
 
     name: str = Field("", description="Address or description of the site, for the record")

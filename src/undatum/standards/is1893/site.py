@@ -15,7 +15,7 @@ from pydantic import Field
 
 from undatum.errors import Fault, InputError
 from undatum.ground.spectrum import Floats, ScaledSpectrum, Spectrum, TabulatedSpectrum
-from undatum.standards.answers import Asked, SiteAnswer, VerticalAnswer
+from undatum.standards.answers import AskedOfSite, SiteAnswer, VerticalAnswer
 from undatum.units import STANDARD_GRAVITY, Measure
 from undatum.working import Section, Working
 
@@ -29,7 +29,7 @@ def facts() -> dict[str, Any]:
     return tomllib.loads(text)
 
 
-class SiteInput(Asked):
+class SiteInput(AskedOfSite):
     """The ``[site]`` table for IS 1893 (Part 1):2016."""
 
     name: str = Field("", description="Address or description of the site, for the record")
@@ -42,7 +42,7 @@ class SiteInput(Asked):
     )
 
 
-class SiteInput2002(Asked):
+class SiteInput2002(AskedOfSite):
     """The ``[site]`` table for IS 1893 (Part 1):2002."""
 
     name: str = Field("", description="Address or description of the site, for the record")

@@ -12,7 +12,7 @@ from pydantic_core import PydanticCustomError
 from undatum.described import Described, faults_from
 from undatum.errors import Fault, InputError
 from undatum.ground.spectrum import Interpolation, Spectrum, TabulatedSpectrum, TwoPeriodSpectrum
-from undatum.standards.answers import Asked, DirectionalCombination, ModalCombination
+from undatum.standards.answers import Asked, AskedOfSite, DirectionalCombination, ModalCombination
 from undatum.units import STANDARD_GRAVITY, Measure
 
 InG = Annotated[float, Measure("acceleration in g", above=0.0, most=6.0)]
@@ -156,7 +156,7 @@ class Rules(Described):
         return self
 
 
-class SiteInput(Asked):
+class SiteInput(AskedOfSite):
     """The ``[site]`` table for criteria of one's own."""
 
     name: str = Field("", description="Address or description of the site, for the record")

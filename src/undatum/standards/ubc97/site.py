@@ -9,7 +9,7 @@ from pydantic import Field, model_validator
 from pydantic_core import PydanticCustomError
 
 from undatum.ground.spectrum import TwoPeriodSpectrum
-from undatum.standards.answers import Asked, SiteAnswer
+from undatum.standards.answers import AskedOfSite, SiteAnswer
 from undatum.standards.ubc97.facts import facts
 from undatum.units import STANDARD_GRAVITY, Measure
 from undatum.working import Working
@@ -17,7 +17,7 @@ from undatum.working import Working
 Distance = Annotated[float, Measure("length", least=0.0, most=1e6)]
 
 
-class SiteInput(Asked):
+class SiteInput(AskedOfSite):
     """The ``[site]`` table for UBC 1997."""
 
     name: str = Field("", description="Address or description of the site, for the record")

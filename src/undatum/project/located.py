@@ -1,0 +1,150 @@
+"""A site by its location: values looked up, kept in the project file, and said in the record."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Collection, Mapping
+from dataclasses import replace
+from pathlib import Path
+from typing import Any
+
+from undatum.errors import Fault, InputError
+from undatum.finding import Finding, Severity
+from undatum.ground.hazard import Location, LookedUp, look_up
+from undatum.working import Section, Working
+
+
+def fill_in(
+    site: Mapping[str, Any], wanted: Collection[str], folder: Path | None
+) -> tuple[dict[str, Any], list[Fault]]:
+    """The ``[site]`` table with the values of its location, or what is wrong with them.
+
+    Values kept in ``looked_up`` are used as they are; otherwise the file or service is asked.
+    ``wanted`` holds the keys the standard knows; others are kept in the record only.
+    """
+    if site.get("location") is None:
+        if "looked_up" in site:
+            return dict(site), [Fault("site.looked_up", "stands without a location",
+                                      "give site.location, or take it out")]
+        return dict(site), []
+    try:
+        location = _as(Location, site["location"], "site.location")
+        kept = None if site.get("looked_up") is None else \
+            _as(LookedUp, site["looked_up"], "site.looked_up")
+        if kept is not None and kept.location != location:
+            return dict(site), [Fault(
+                "site.looked_up", f"is for {kept.location.said}, the project is at "
+                f"{location.said} or asks someone else", "run undatum look-up again")]
+        kept = kept or look_up(location, folder)
+    except InputError as error:
+        return dict(site), list(error.faults)
+    twice = [Fault(f"site.{key}", "stands in the project and also comes from site.location",
+                   "take it out, or state it with its reason in site.replace")
+             for key in kept.values if key in site]
+    used = {key: value for key, value in kept.values.items() if key in wanted}
+    if not used:
+        return dict(site), [Fault(
+            "site.location", f"gives {', '.join(kept.values)}, none of which the standard asks for",
+            f"known here: {', '.join(k for k in wanted if k not in ('location', 'looked_up'))}")]
+    return {**site, **used, "looked_up": kept}, twice
+
+
+def _as(model: Any, given: Any, place: str) -> Any:
+    """A described part from plain data, its faults with their place."""
+    if isinstance(given, model):
+        return given
+    if not isinstance(given, Mapping):
+        raise InputError([Fault(place, "is not a table", "write it as a table of keys")])
+    try:
+        return model(**given)
+    except InputError as error:
+        raise InputError([replace(f, place=f"{place}.{f.place}" if f.place else place)
+                          for f in error.faults]) from None
+
+
+def hazard_working(site: Any) -> tuple[Section, ...]:
+    """What was looked up, from where and when, as working."""
+    kept: LookedUp | None = site.looked_up
+    if kept is None:
+        return ()
+    w = Working("Hazard at the site")
+    asked = kept.location.service or kept.location.file or ""
+    w.given("place", kept.location.said, meaning="location of the building", clause="project")
+    for key, value in kept.values.items():
+        w.given(key.replace("_", " "), value, meaning="looked up for this place",
+                clause=f"{kept.source}, edition {kept.edition}",
+                branch=f"{asked}, {kept.retrieved}: {kept.how}")
+    return (w.close(),)
+
+
+def hazard_finding(site: Any) -> tuple[Finding, ...]:
+    """A note that values come from a look-up, and whose they are."""
+    kept: LookedUp | None = site.looked_up
+    if kept is None:
+        return ()
+    values = ", ".join(f"{k} {v}" for k, v in kept.values.items())
+    return (Finding(
+        "hazard looked up", kept.location.said, Severity.NOTE,
+        f"{values}: {kept.source}, edition {kept.edition}, retrieved {kept.retrieved}.", "",
+        "Compare with the official map. 'undatum look-up' keeps the values in the project file."),)
+
+
+def sites_of(data: Mapping[str, Any]) -> dict[tuple[str, ...], Mapping[str, Any]]:
+    """Every ``[site]`` table with a location, those of the alternatives too, by its key path."""
+    places: dict[tuple[str, ...], Any] = {("site",): data.get("site")}
+    others = data.get("alternatives")
+    if isinstance(others, Mapping):
+        places |= {("alternatives", key, "site"): other.get("site")
+                   for key, other in others.items() if isinstance(other, Mapping)}
+    return {path: site for path, site in places.items()
+            if isinstance(site, Mapping) and isinstance(site.get("location"), Mapping)}
+
+
+def find_all(
+    data: Mapping[str, Any], folder: Path | None, *, refresh: bool = False
+) -> dict[tuple[str, ...], LookedUp]:
+    """Look up every location of a project. Raises InputError naming all that fail."""
+    found, faults = {}, []
+    for path, site in sites_of(data).items():
+        try:
+            location = _as(Location, site["location"], "site.location")
+            found[path] = look_up(location, folder, refresh=refresh)
+        except InputError as error:
+            faults += [replace(f, place=".".join((*path[:-1], f.place))) for f in error.faults]
+    if faults:
+        raise InputError(faults)
+    return found
+
+
+def keep_in_file(path: Path, found: Mapping[tuple[str, ...], LookedUp]) -> None:
+    """Write a table ``looked_up`` into each site of a project file; the rest stays as it stands.
+
+    Raises InputError when the file cannot be written; then nothing has changed.
+    """
+    import tomlkit
+    from tomlkit.items import InlineTable
+
+    document = tomlkit.parse(path.read_text(encoding="utf-8-sig"))
+    for place, kept in found.items():
+        site: Any = document
+        for key in place:
+            site = site[key]
+        inside = isinstance(site, InlineTable)
+        table: Any = tomlkit.inline_table() if inside else tomlkit.table()
+        for key, value in kept.model_dump(exclude_none=True).items():
+            if isinstance(value, dict):
+                part = tomlkit.inline_table()
+                part.update(value)
+                value = part
+            table.append(key, value)
+        if not inside:
+            table.add(tomlkit.nl())
+        site.pop("looked_up", None)
+        site["looked_up"] = table
+    beside = path.with_name(f".{path.name}.{os.getpid()}")
+    try:
+        beside.write_text(tomlkit.dumps(document), encoding="utf-8", newline="\n")
+        os.replace(beside, path)
+    except OSError as error:
+        beside.unlink(missing_ok=True)
+        raise InputError([Fault(str(path), f"cannot be written ({error.strerror})")]) from None
