@@ -1,0 +1,165 @@
+"""Branches of the standards that no other test takes: each with its number or its words by hand."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import pytest
+
+import undatum as ud
+from conftest import analyze, shear_building
+from test_laws import OWN, ROOMS, room, shear
+from undatum import standards
+from undatum.finding import Finding, Severity
+from undatum.project.results import Results
+from undatum.standards.answers import LoadFacts
+
+G = 9.80665
+K, M = 6e7, 2e5
+
+
+def found(r: Results, check: str) -> list[Finding]:
+    return [f for f in r.findings if f.check == check]
+
+
+def run(key: str, building: ud.ConceptBuilding | None = None, *, site: dict[str, Any] | None = None,
+        system: dict[str, Any] | None = None, **more: Any) -> Results:
+    usual, frame, _, _ = ROOMS[key]
+    frame = {**frame, **(system or {})}
+    return analyze(building or shear_building([K] * 3, [M] * 3), standard=key,
+                   site={**usual, **(site or {})}, system={"X": frame, "Y": frame}, **more)
+
+
+def strong(ratio: float, stories: int = 3) -> ud.ConceptBuilding:
+    """A building whose lowest story has ``ratio`` times the strength of those above."""
+    b = shear_building([K] * stories, [M] * stories)
+    own = [*[1e6] * (stories - 1), ratio * 1e6]
+    return ud.ConceptBuilding(levels=b.levels, lines=[
+        line.model_copy(update={"strength": own, "drawn_length": 4.0}) for line in b.lines])
+
+
+def test_extreme_weak_story_in_low_categories() -> None:
+    site = {"ss": 0.3, "s1": 0.1}
+    r = run("asce7-16", strong(0.6), site=site)
+    assert r.site.category == "B"
+    assert found(r, "height with a weak story")[0].severity is Severity.WARNING
+    assert found(r, "weak story")[0].severity is Severity.WARNING
+    assert not found(run("asce7-16", strong(0.6, 2), site=site), "height with a weak story")
+    ubc = run("ubc97", strong(0.6), system={"regular": False})
+    assert found(ubc, "height with a weak story")[0].severity is Severity.EXCEEDED
+
+
+def test_one_story_has_nothing_to_compare() -> None:
+    b = shear_building([K], [M])
+    lines = [x.model_copy(update={"strength": 1e6, "drawn_length": 4.0}) for x in b.lines]
+    r = run("asce7-16", ud.ConceptBuilding(levels=b.levels, lines=lines))
+    assert {f.text for f in found(r, "weak story")} == {"One story."}
+    assert {f.text for f in found(r, "vertical geometry")} == {"One story."}
+    en = run("en1998", b)
+    assert found(en, "regularity in elevation")[0].text == "One story: no set-back."
+
+
+def test_floor_under_a_study_from_a_multi_period_spectrum() -> None:
+    r = room("asce7-22")
+    multi = {"periods": [0.0, 0.2, 1.0, 10.0], "accelerations": [0.5, 1.5, 0.9, 0.06]}
+    a = r.site(r.SiteInput(**{**ROOMS["asce7-22"][0], "multi_period": multi}))
+    floor = r.least_spectrum(a)
+    assert floor is not None
+    assert float(floor.spectrum(0.6)) / G == pytest.approx(0.8 * 2 / 3 * 1.2)
+
+
+def test_redundancy_period_row_and_unknown_rows_of_asce7() -> None:
+    with pytest.raises(ud.InputError, match=r"either 1\.0 or 1\.3"):
+        run("asce7-16", system={"redundancy": 1.1})
+    with pytest.raises(ud.InputError, match="not a row") as error:
+        run("asce7-16", system={"row": "zeppelin hangar"})
+    assert "did you mean" not in str(error.value)
+    r = run("asce7-16", system={"row": "B.4", "period_row": "concrete moment frame",
+                                "computed_period": False})
+    feet = 9.0 / 0.3048
+    assert r.statics["X", "strength"].shear.period == pytest.approx(0.016 * feet**0.9)
+
+
+def test_national_phi_and_very_low_seismicity() -> None:
+    r = standards.get("en1998")
+    given = r.SiteInput(**{**ROOMS["en1998"][0], "national": {"source": "annex", "phi": 0.9}})
+    assert r.weight_share(LoadFacts("live", 2e3, False), given).share == pytest.approx(0.9 * 0.3)
+    quiet = run("en1998", site={"reference_acceleration": 0.03})
+    assert found(quiet, "very low seismicity")
+    strong_site = run("en1998", site={"reference_acceleration": 0.30})
+    assert "0.270 g" in found(strong_site, "vertical component")[0].text
+
+
+def test_no_torsional_radius_where_walls_push_back() -> None:
+    """Cantilever walls beside a shear frame: near the top the walls lean on the frame."""
+    n = 12
+    b = shear_building([K] * n, [M] * n)
+    wall = ud.Cantilever(modulus=30e9, length=6.0, thickness=0.3)
+    lines = [*b.lines, *(ud.Line(name=f"w{d}", at=(5, 3), direction=d, bottom="Ground",
+                                 top=f"L{n}", cantilever=wall) for d in "XY")]
+    r = run("en1998", ud.ConceptBuilding(levels=b.levels, lines=lines),
+            system={"row": "concrete frame-equivalent dual"})
+    radii = r.shape.radii
+    assert np.all((radii > 0) | np.isnan(radii))
+
+
+def test_period_of_ones_own_and_ordinary_systems_of_is1893() -> None:
+    with pytest.raises(ud.InputError, match="needs its reason"):
+        run("is1893-2016", system={"period": 0.6})
+    r = run("is1893-2016", system={"row": "RC OMRF"})
+    assert len(found(r, "ordinary system")) == 2
+
+
+@pytest.mark.parametrize(("damping", "factor"), [(0.02, 1.4), (0.10, 0.8), (0.06, 0.95)])
+def test_damping_in_the_static_force_of_2002(damping: float, factor: float) -> None:
+    plain = shear("is1893-2002", "strength", None, height=12.0)
+    assert shear("is1893-2002", "strength", None, {"damping": damping}, height=12.0) == \
+        pytest.approx(factor * plain)
+
+
+def test_concrete_frames_and_method_a_of_ubc97() -> None:
+    r = run("ubc97", system={"row": "3.1b", "computed_period": False})
+    assert r.statics["X", "strength"].shear.period == pytest.approx(0.030 * (9 / 0.3048) ** 0.75)
+    eccentric = run("ubc97", system={"row": "2.1", "computed_period": False})
+    assert eccentric.statics["X", "strength"].shear.period == pytest.approx(
+        0.030 * (9 / 0.3048) ** 0.75)
+
+
+def test_own_criteria_by_approximate_period_and_their_table() -> None:
+    slow = shear("criteria.toml", "drift", 3.0, system={"computed_period": False}, height=10.0)
+    by_hand = 0.45 / (0.0724 * 10**0.8) / 4.0 * 1e7
+    assert slow == pytest.approx(min(by_hand, 0.75 / 4.0 * 1e7))
+    assert [row[0] for row in room("criteria.toml").systems_table().rows()] == [
+        "steel frame", "steel bracing"]
+
+
+@pytest.mark.parametrize(
+    ("old", "new", "words"),
+    [("separation = \"sum\"", "stability = { negligible = 0.3, amplifiable = 0.2 }", "must rise"),
+     ("[spectrum]\nshort = 0.75\none_second = 0.45",
+      "[spectrum]\nperiods = [1.0, 0.5]\naccelerations = [0.1, 0.2]", "does not come after"),
+     ("kind = \"foundations\", dead = 1.0", "kind = \"foundations\"", r"combinations\[2\].dead")],
+)
+def test_faulty_criteria(tmp_path: Path, old: str, new: str, words: str) -> None:
+    text = (OWN / "criteria.toml").read_text()
+    assert old in text
+    (tmp_path / "criteria.toml").write_text(text.replace(old, new))
+    with pytest.raises(ud.InputError, match=words):
+        standards.get("criteria.toml", tmp_path)
+
+
+def test_criteria_that_are_silent_stay_silent(tmp_path: Path) -> None:
+    """Without combinations, separation and a vertical share nothing is made up."""
+    text = (OWN / "criteria.toml").read_text()
+    start = text.index("vertical_share")
+    (tmp_path / "criteria.toml").write_text(text[:start] + text[text.index("[spectrum]"):])
+    r = standards.get("criteria.toml", tmp_path)
+    a = r.site(r.SiteInput())
+    lateral = room("asce7-16").system  # any: the answer does not depend on it
+    assert r.vertical_spectrum(a) is None
+    assert r.separation(a, lateral, 0.1, None, False) is None  # type: ignore[arg-type]
+    assert r.load_combinations(a, {}, (), "SRSS") is None
+    assert r.damping_factor(a, 0.02) is None
+    assert r.least_spectrum(a) is None
