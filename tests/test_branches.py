@@ -163,3 +163,17 @@ def test_criteria_that_are_silent_stay_silent(tmp_path: Path) -> None:
     assert r.load_combinations(a, {}, (), "SRSS") is None
     assert r.damping_factor(a, 0.02) is None
     assert r.least_spectrum(a) is None
+
+
+def test_period_by_walls_of_ubc97() -> None:
+    b = shear_building([K] * 4, [M] * 4)
+    section = ud.Cantilever(modulus=30e9, length=4.0, thickness=0.25)
+    lines = [ud.Line(name=f"{d}{i}", at=at, direction=d, bottom="Ground", top="L4",
+                     cantilever=section)
+             for i, (d, at) in enumerate((("X", (5, 0)), ("X", (5, 6)), ("Y", (0, 3)),
+                                          ("Y", (10, 3))))]
+    r = run("ubc97", ud.ConceptBuilding(levels=b.levels, lines=lines), system={
+        "row": "2.3a", "period_basis": "walls", "computed_period": False})
+    area = 2 * 1.0 / 0.3048**2 * (0.2 + (4.0 / 12.0) ** 2)
+    assert r.statics["X", "strength"].shear.period == pytest.approx(
+        0.1 / np.sqrt(area) * (12 / 0.3048) ** 0.75)

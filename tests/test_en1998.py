@@ -438,3 +438,20 @@ def test_modes_asked_for_and_srss() -> None:
         : barred.modes.kept - 1]
     assert bool(close) == bool((gaps > 0.9).any())
     assert close
+
+
+def test_simplified_torsion_factor_beside_the_analysis() -> None:
+    """Two lines each way, 6 m and 10 m apart, all of one stiffness: 1 + 0.6 x/L_e is 1.3.
+
+    By statics a torque of 0.05 L F on lines at x_i takes F_i (1 + 0.05 L k_i x_i / sum k x^2 ...).
+    """
+    r = run(shear_building([1e8] * 3, [1.5e5] * 3))
+    assert r.torsion_factors is not None
+    found = {row[1]: row for row in r.torsion_factors.rows()}
+    assert found["X0"][2:5] == pytest.approx((3.0, 6.0, 1.3))
+    polar = 1e8 * (3.0**2 + 5.0**2)  # half of k on each line: 2 k/2 (3^2 + 5^2)
+    for name, arm, across in (("X0", 3.0, 6.0), ("Y0", 5.0, 10.0)):
+        exact = 1 + 0.05 * across * 1e8 * arm / polar
+        assert found[name][5] == pytest.approx(exact)
+        assert float(str(found[name][5])) < float(str(found[name][4]))
+    assert analyze(shear_building([1e8], [1e5])).torsion_factors is None

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import shutil
 import subprocess
 import sys
 from pathlib import Path
@@ -20,6 +21,21 @@ def test_example_runs(path: Path, tmp_path: Path) -> None:
     assert done.returncode == 0, done.stderr
     assert done.stderr == ""
     assert len(done.stdout) > 200
+
+
+PROJECTS = sorted(p for p in (ROOT / "examples").glob("*/*.toml") if p.name != "criteria.toml")
+
+
+@pytest.mark.parametrize("path", PROJECTS, ids=[p.stem for p in PROJECTS])
+def test_project_runs(path: Path, tmp_path: Path) -> None:
+    folder = tmp_path / "job"
+    shutil.copytree(path.parent, folder)
+    done = subprocess.run(
+        [sys.executable, "-m", "undatum.cli", "run", path.name, "--out", "results"], cwd=folder,
+        capture_output=True, text=True, check=False)
+    assert done.returncode in (0, 1), done.stderr  # 1: a check is exceeded, as the example shows
+    assert done.stderr == ""
+    assert (folder / "results" / "record.html").stat().st_size > 100_000
 
 
 def test_readme_shows_the_example_as_it_is() -> None:

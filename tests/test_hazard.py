@@ -186,7 +186,7 @@ def test_a_project_by_its_place(folder: Path) -> None:
     section = next(w for w in r.working if w.title == "Hazard at the site")
     assert section["ss"].value == grid.values["ss"]
     assert "edition 2026-1" in section["ss"].clause
-    assert "hazard.csv" in section["ss"].branch
+    assert "hazard.csv" in section["place"].branch
     note = next(f for f in r.findings if f.check == "hazard looked up")
     assert grid.values["s1"] in note.text
 

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
 from undatum.analysis.lateral import StaticForces, accidental_torques, level_loads
+from undatum.analysis.response import StaticSet
 from undatum.mechanics.solve import solve_static
 from undatum.mechanics.system import PlumbLine, System
 from undatum.standards.answers import DIRECTIONS, Direction, Distribution, SiteAnswer, TorsionAnswer
@@ -87,6 +89,44 @@ def torsion(
         amplification[above] = distribution.forces
     return TorsionResult(
         direction, system.levels, ratios, largest, average, answer, amplification, distribution
+    )
+
+
+def torsion_factors(standard: Standard, system: System, sets: Sequence[StaticSet]) -> Table | None:
+    """The standard's simplified factor on each line beside what the torques of the sets give.
+
+    Lines along X and Y that cross the lowest story above the base; ``None`` where the standard
+    has no such factor.
+    """
+    story, rows = system.base_story, []
+    lines = [x for x in system.lines if story in x.levels and np.abs(x.axis).max() > 1 - 1e-9]
+    for axis, d in enumerate(DIRECTIONS):
+        own = [x for x in lines if abs(x.axis[axis]) > 0.5]
+        away = [abs(float(x.point[1 - axis] - system.centers[story, 1 - axis])) for x in own]
+        places = [float(x.point[1 - axis]) for x in own]
+        extent = max(places, default=0.0) - min(places, default=0.0)
+        pair = [s for s in sets if s.direction == d and s.purpose == "strength" and s.sign]
+        for line, x in zip(own, away, strict=True):
+            factor = standard.torsion_factor(x / extent) if extent else None
+            if factor is None or len(pair) != 2:
+                return None
+            at = int(np.flatnonzero(line.levels == story)[0])
+            row = system.line_shear_map(line)[[at]]
+            plus, minus = (float(s.of(row)[0]) for s in pair)
+            rows.append((d, line.name, x, extent, factor,
+                         max(abs(plus), abs(minus)) / abs((plus + minus) / 2)))
+    return None if not rows else Table(
+        "torsion_factors", "Accidental torsion by line: simplified factor beside the analysis",
+        (
+            column("direction", "", [r[0] for r in rows]),
+            column("line", "", [r[1] for r in rows]),
+            column("distance from center of mass", "length", [r[2] for r in rows]),
+            column("between outermost lines", "length", [r[3] for r in rows]),
+            column("simplified factor", "ratio", [r[4] for r in rows]),
+            column("shear with over without torques", "ratio", [r[5] for r in rows]),
+        ),
+        note="The simplified factor is for stiffness and mass symmetric in plan and is not used "
+        "here: the torques of the accidental eccentricity are applied to the structure.",
     )
 
 

@@ -69,11 +69,11 @@ def hazard_working(site: Any) -> tuple[Section, ...]:
         return ()
     w = Working("Hazard at the site")
     asked = kept.location.service or kept.location.file or ""
-    w.given("place", kept.location.said, meaning="location of the building", clause="project")
+    w.given("place", kept.location.said, meaning="location of the building", clause="project",
+            branch=f"{asked}, {kept.retrieved}: {kept.how}")
     for key, value in kept.values.items():
         w.given(key.replace("_", " "), value, meaning="looked up for this place",
-                clause=f"{kept.source}, edition {kept.edition}",
-                branch=f"{asked}, {kept.retrieved}: {kept.how}")
+                clause=f"{kept.source}, edition {kept.edition}")
     return (w.close(),)
 
 

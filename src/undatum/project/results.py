@@ -85,6 +85,7 @@ class Results:
     rules: ModalRules
     statics: Mapping[tuple[Direction, Purpose], StaticForces]
     torsion: Mapping[Direction, TorsionResult]
+    torsion_factors: Table | None
     shape: ShapeFacts
     diaphragms: Mapping[Direction, Floats]
     rigidity: Floats
@@ -132,6 +133,7 @@ class Results:
             self.shape_table(),
             *(s.table() for s in self.statics.values()),
             *(self.torsion[d].table() for d in DIRECTIONS),
+            *([self.torsion_factors] if self.torsion_factors else []),
             shape_table(self.shape),
             *([self.diaphragm_table()] if self.diaphragms else []),
             self.modal_shear_table(),

@@ -24,7 +24,7 @@ from undatum.analysis.response import (
 from undatum.analysis.rigidity import rigidity
 from undatum.analysis.shape import shape_facts
 from undatum.analysis.shears import story_response
-from undatum.analysis.torsion import torsion
+from undatum.analysis.torsion import torsion, torsion_factors
 from undatum.building.lines import Cantilever
 from undatum.building.weight import weigh
 from undatum.checks.drift import check_drift
@@ -247,6 +247,7 @@ def run(project: Project, folder: Path | None = None) -> Results:
         rules=rules,
         statics=statics,
         torsion=twist,
+        torsion_factors=torsion_factors(standard, system, sets),
         shape=shape,
         diaphragms={d: f.forces for d, f in diaphragms.items() if f is not None},
         rigidity=stiff.centers,

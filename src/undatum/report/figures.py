@@ -15,6 +15,7 @@ from matplotlib.path import Path as Shape
 
 from undatum.building.outline import Outline
 from undatum.ground.record import RecordSpectra
+from undatum.ground.spectrum import CombinedSpectrum
 from undatum.project.alternatives import SideBySide
 from undatum.project.results import Results
 from undatum.standards.answers import DIRECTIONS
@@ -65,6 +66,11 @@ def spectrum(results: Results) -> Figure:
         ax.plot(t, results.accelerations_in_g(ground[d](t)), color=INK if alike else COLORS[d],
                 linewidth=2, label=f"design spectrum{'' if alike else f' {d}'}, "
                 f"{ground[d].damping:.0%} damping")
+        whole = ground[d]
+        parts = whole.parts if isinstance(whole, CombinedSpectrum) else ()
+        for part, style in zip(parts, (":", "-.", "--", ":"), strict=False):
+            ax.plot(t, results.accelerations_in_g(part(t)), color=SOFT, linewidth=1.1,
+                    linestyle=style, label=part.name)
     vertical = results.shaking.vertical
     if vertical is not None:
         short = t[t <= vertical.last_period]

@@ -156,6 +156,8 @@ def chapters(results: Results, pictures: Mapping[str, bytes]) -> list[Chapter]:
     for d in DIRECTIONS:
         static.add_table(results.torsion[d].table(), u)
     working(static, "Amplification of accidental")
+    if results.torsion_factors:
+        static.add_table(results.torsion_factors, u)
     static.add_table(shape_table(results.shape), u)
     working(static, "Diaphragm forces")
     if results.diaphragms:

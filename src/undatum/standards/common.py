@@ -6,7 +6,16 @@ from collections.abc import Mapping
 
 import numpy as np
 
-from undatum.standards.answers import DirectionalCombination, Distribution, Floats, SiteAnswer
+from undatum.errors import Fault, InputError
+from undatum.standards.answers import (
+    DirectionalCombination,
+    Distribution,
+    Floats,
+    SiteAnswer,
+    StructureFacts,
+    SystemAnswer,
+    Wall,
+)
 from undatum.working import Working
 
 
@@ -75,3 +84,14 @@ def quake_patterns(
         return [("X", (x, 0.0)), ("Y", (0.0, y))]
     share = 0.3 if how == "100/30" else 0.4
     return [(f"X + {share:g} Y", (x, share * y)), (f"{share:g} X + Y", (share * x, y))]
+
+
+def walls_along(system: SystemAnswer, facts: StructureFacts) -> tuple[Wall, ...]:
+    """The walls a period formula needs. Raises InputError where there is none."""
+    walls = facts.walls.get(system.direction, ())
+    if not walls:
+        raise InputError([Fault(
+            f"system.{system.direction}.period_basis", "no rectangular wall of the lowest story "
+            f"resists along {system.direction}",
+            "describe the walls as cantilevers with length and thickness, or take 'height'")])
+    return walls

@@ -154,6 +154,14 @@ class Standard(ABC):
     def eccentricity(self) -> Eccentricity:
         """Design eccentricity of the forces."""
 
+    def torsion_factor(self, ratio: float) -> float | None:
+        """Simplified factor on a line's share for accidental torsion, to compare with.
+
+        ``ratio`` is the distance of the line from the center of mass over the distance between
+        the outermost lines. ``None`` where the standard gives none.
+        """
+        return None
+
     @abstractmethod
     def torsion(self, direction: Direction, site: SiteAnswer, drift_ratio: float, where: str
                 ) -> TorsionAnswer:

@@ -33,23 +33,34 @@ def load_combinations(
               clause=edition.clause("vertical_effect"),
               branch="may be left out where the standard says so; kept here")
     table = edition.table("combinations")
+    dead = {(group, name): _dead(w, group, name, own, vertical, table[f"{group}_at"])
+            for group in ("strength", "allowable")
+            for name, own, vertical, *_ in table[group]}
     rows = []
-    for kind, tag in (("redundancy", "rho"), ("overstrength", "Omega_0")):
-        factors = tuple(w.given(f"{tag}_{d}", s.redundancy if tag == "rho" else s.overstrength,
-                                meaning=f"{kind} factor in {d}", clause=table["clause"])
-                        for d, s in systems.items())
-        for group in ("strength", "allowable"):
-            for name, dead, vertical, live, snow, quake in table[group]:
-                symbol = f"d_{name}" if tag == "rho" else f"d_{name}m"
-                total = w.compute(symbol, f"{dead} + {vertical} * e_v", clause=table[f"{group}_at"],
-                                  meaning=f"factor on dead load, combination {name}")
-                for pattern, (x, y) in quake_patterns(how, (factors[0], factors[1])):
-                    rows.append(LoadCombination(
-                        f"{'strength' if group == 'strength' else 'allowable stress'}, {kind}",
-                        f"{name}: {pattern}", total, live, snow, (quake * x, quake * y),
-                        table[f"{group}_at"]))
+    for kind, symbol in (("redundancy", "rho"), ("overstrength", "Omega")):
+        x, y = (w.given(f"{symbol}_{d}", s.redundancy if symbol == "rho" else s.overstrength,
+                        meaning=f"{kind} factor in {d}", clause=table["clause"])
+                for d, s in systems.items())
+        for group, said in (("strength", "strength"), ("allowable", "allowable stress")):
+            for name, _, _, live, snow, quake in table[group]:
+                rows += [
+                    LoadCombination(f"{said}, {kind}", f"{name}: {pattern}", dead[group, name],
+                                    live, snow, (quake * a, quake * b), table[f"{group}_at"])
+                    for pattern, (a, b) in quake_patterns(how, (x, y))
+                ]
     return CombinationAnswer(
         tuple(rows), w.close(),
         "Live load may take 0.5 in strength combinations where it is at most 100 psf, outside "
         "garages and public assembly. Overstrength need not exceed what the system can develop. "
         + table["note"])
+
+
+def _dead(
+    w: Working, group: str, name: str, own: float, vertical: float, clause: str
+) -> float:
+    """Factor on dead load: its own and the share of the vertical effect, up or down."""
+    share = "e_v" if abs(vertical) == 1.0 else f"{abs(vertical)} * e_v"
+    symbol = "d" if group == "strength" else "a"
+    sign = "-" if vertical < 0 else "+"
+    return w.compute(f"{symbol}_{name}", f"{own} {sign} {share}", clause=clause,
+                     meaning=f"factor on dead load, combination {name}")

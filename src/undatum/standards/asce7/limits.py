@@ -119,7 +119,7 @@ def separation(own: float, neighbor: float | None, edition: Edition) -> Separati
     w = Working("Separation")
     clause = "12.12.3"
     w.given("delta_M1", own, "displacement", clause=clause,
-            meaning="inelastic displacement of this building, C_d delta_max / I_e")
+            meaning="inelastic displacement of this building")
     if neighbor is None:
         found = w.compute("delta_MT", "delta_M1", "displacement", clause=clause,
                           meaning="least distance to the property line")

@@ -18,6 +18,7 @@ from undatum.standards.answers import (
 )
 from undatum.standards.asce7.facts import Edition
 from undatum.standards.asce7.system import period_row
+from undatum.standards.common import walls_along
 from undatum.units import factor
 from undatum.working import Working
 
@@ -85,16 +86,12 @@ def _by_walls(
     w: Working, system: SystemAnswer, facts: StructureFacts, edition: Edition
 ) -> float:
     """0.0019 h_n / sqrt(C_w) from the walls of the lowest story (Eq. 12.8-9 and 12.8-10)."""
-    place = f"system.{system.direction}.period_basis"
-    walls = facts.walls.get(system.direction, ())
-    if not walls:
-        raise InputError([Fault(
-            place, f"no rectangular wall of the lowest story resists along {system.direction}",
-            "describe the walls as cantilevers with length and thickness, or take 'height'")])
+    walls = walls_along(system, facts)
     late = edition.rule("wall_period") == "late"
     if late and facts.height > 120 * _FOOT * (1 + 1e-9):
-        raise InputError([Fault(place, f"the wall formula is for heights up to 120 ft, this is "
-                                f"{facts.height / _FOOT:.4g} ft", "take 'height'")])
+        raise InputError([Fault(
+            f"system.{system.direction}.period_basis", "the wall formula is for heights up to "
+            f"120 ft, this is {facts.height / _FOOT:.4g} ft", "take 'height'")])
     clause = edition.equation("12.8.2.1", "12.8-10")
     w.given("A_B", facts.base_area / _FOOT**2, "ft^2", meaning="area of the base", clause=clause)
     w.given("A_i", tuple(x.area / _FOOT**2 for x in walls), "ft^2", clause=clause,

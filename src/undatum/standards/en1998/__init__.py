@@ -141,6 +141,9 @@ class EN1998(Standard):
     def eccentricity(self) -> Eccentricity:
         return Eccentricity(0.05, 1.0, "4.3.2(1), Eq. 4.3")
 
+    def torsion_factor(self, ratio: float) -> float:
+        return 1.0 + 0.6 * ratio  # 4.3.3.2.4(1), Eq. 4.12
+
     def torsion(
         self, direction: Direction, site: SiteAnswer, drift_ratio: float, where: str
     ) -> TorsionAnswer:

@@ -7,7 +7,6 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from undatum.errors import Fault, InputError
 from undatum.finding import Finding, Severity
 from undatum.standards.answers import (
     BaseShearAnswer,
@@ -31,7 +30,7 @@ from undatum.standards.answers import (
     TorsionAnswer,
     WeightShare,
 )
-from undatum.standards.common import quake_patterns, write_second_order
+from undatum.standards.common import quake_patterns, walls_along, write_second_order
 from undatum.standards.en1998.facts import behavior_rows, facts
 from undatum.standards.en1998.site import SiteInput, national
 from undatum.units import STANDARD_GRAVITY
@@ -90,12 +89,7 @@ def period(system: SystemAnswer, site: SiteAnswer, facts_: StructureFacts) -> Pe
     w.given("H", facts_.height, "m", meaning="height from the base", clause=clause,
             branch="the formula is for heights up to 40 m" if facts_.height > 40 else "")
     if system.given.period_basis == "walls":
-        walls = facts_.walls.get(system.direction, ())
-        if not walls:
-            raise InputError([Fault(
-                f"system.{system.direction}.period_basis", "no rectangular wall of the lowest "
-                f"story resists along {system.direction}",
-                "describe the walls as cantilevers with length and thickness, or take 'height'")])
+        walls = walls_along(system, facts_)
         clause = "4.3.3.2.2(4)"
         w.given("A_i", tuple(x.area for x in walls), "m^2", clause=clause,
                 meaning=f"areas of the walls {', '.join(x.name for x in walls)}")

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
+from typing import Literal
 
 import numpy as np
 from pydantic import Field, model_validator
@@ -29,7 +30,7 @@ from undatum.standards.answers import (
     TorsionAnswer,
     WeightShare,
 )
-from undatum.standards.common import write_second_order
+from undatum.standards.common import walls_along, write_second_order
 from undatum.standards.ubc97 import rules
 from undatum.standards.ubc97.facts import facts, system_rows
 from undatum.table import Table, column, number_text
@@ -50,6 +51,9 @@ class SystemInput(Asked):
         "of the height, for the redundancy factor (1630.1.1)"
     )
     computed_period: bool = Field(True, description="Use the computed period up to its cap")
+    period_basis: Literal["height", "walls"] = Field(
+        "height", description="Method A by the table, or with C_t of the walls in the first story"
+    )
 
     @model_validator(mode="after")
     def _known(self) -> SystemInput:
@@ -135,10 +139,21 @@ def period(system: SystemAnswer, site: SiteAnswer, structure: StructureFacts) ->
     else:
         kind = "other"
     w = Working(f"Period in {system.direction}", site.working, system.working)
-    w.given("C_t", facts()["period"][kind], meaning=f"period coefficient, {kind}, height in ft",
-            clause="1630.2.2")
     w.given("h_n", structure.height / _FOOT, "ft", meaning="height above the base",
             clause="1630.2.2")
+    if system.given.period_basis == "walls":
+        walls = walls_along(system, structure)
+        w.given("A_e", tuple(x.area / _FOOT**2 for x in walls), "ft^2", clause="1630.2.2",
+                meaning=f"areas of the walls {', '.join(x.name for x in walls)}")
+        w.given("D_e", tuple(x.length / _FOOT for x in walls), "ft", clause="1630.2.2",
+                meaning="their lengths")
+        w.compute("A_c", "sum(A_e * (0.2 + clip(D_e / h_n, 0, 0.9) ** 2))", "ft^2",
+                  meaning="effective wall area", clause="1630.2.2, Eq. 30-9")
+        w.compute("C_t", "0.1 / sqrt(A_c)", meaning="period coefficient, walls, height in ft",
+                  clause="1630.2.2")
+    else:
+        w.given("C_t", facts()["period"][kind], clause="1630.2.2",
+                meaning=f"period coefficient, {kind}, height in ft")
     approximate = w.compute("T_A", "C_t * h_n ** 0.75", "s", meaning="period by method A",
                             clause="1630.2.2, Eq. 30-8")
     w.given("c", 1.3 if site.category == "zone 4" else 1.4, clause="1630.2.2",
