@@ -189,6 +189,56 @@ def test_separation_grows_with_both_displacements(key: str) -> None:
     assert least(0.02, None) <= least(0.02, 0.01) < least(0.02, 0.03) < least(0.03, 0.03)
 
 
+def symbols(r: Results, titles: tuple[str, ...]) -> set[str]:
+    """Single values of the sections with these titles that a project may replace."""
+    return {step.symbol for s in r.working if s.title.startswith(titles) for step in s
+            if isinstance(step.value, float)}
+
+
+@pytest.mark.parametrize("key", ROOMS)
+def test_every_single_value_can_be_replaced(whole: dict[str, Results], key: str) -> None:
+    """Site values and those of direction X: 2 % more is recorded and used in every formula."""
+    from undatum.project.reader import validate
+    from undatum.project.runner import run
+
+    site, system, _, _ = ROOMS[key]
+    own = symbols(whole[key], ("Site",))
+    of_x = symbols(whole[key], ("Lateral system in X", "Period in X", "Base shear in X",
+                                "Drift limit in X")) - own
+    for table, names in (("site", own), ("system", of_x)):
+        for name in sorted(names):
+            old = next(step.value for s in whole[key].working for step in s if step.symbol == name)
+            assert isinstance(old, float)
+            note = {"replace": [{"symbol": name, "value": 1.02 * old + 1e-9, "reason": "law"}]}
+            project, faults = validate({
+                "title": "t", "standard": key, "units": "N, m",
+                "site": {**site, **(note if table == "site" else {})},
+                "system": {"X": {**system, **(note if table == "system" else {})}, "Y": system},
+                "building": shear_building([6e7] * 4, [2e5] * 4),
+            }, OWN)
+            assert project is not None, [str(f) for f in faults]
+            r = run(project, OWN)
+            told = [step for s in r.working for step in s
+                    if step.symbol == name and step.branch.startswith("replaced in the project")]
+            assert told, (key, name)
+            assert told[0].value == pytest.approx(1.02 * old + 1e-9)
+            for s in r.working:
+                for step in s:
+                    if step.formula:
+                        assert step.evaluate() == pytest.approx(step.value, rel=1e-9), (name, step)
+
+
+@pytest.mark.parametrize(("key", "symbol", "corner"), [
+    ("en1998", "T_C", "TC"), ("is1893-2016", "T_2", "T2"), ("asce7-16", "T_L", "TL"),
+    ("ubc97", "T_s", "Ts")])
+def test_a_replaced_corner_moves_the_spectrum(key: str, symbol: str, corner: str) -> None:
+    r = room(key)
+    note = {"replace": [{"symbol": symbol, "value": 0.777 if symbol != "T_L" else 5.5,
+                         "reason": "law"}]}
+    s = r.site(r.SiteInput(**{**ROOMS[key][0], **note})).spectrum
+    assert s.corners[corner] == pytest.approx(0.777 if symbol != "T_L" else 5.5)
+
+
 def test_importance_of_the_same_building_by_name() -> None:
     """The laws above use the contract; this one drives the whole job."""
     b = shear_building([6e7] * 3, [2e5] * 3)

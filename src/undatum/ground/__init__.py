@@ -1,6 +1,7 @@
 """Shaking: a spectrum is a function of period that answers in m/s2, whoever made it."""
 
 from undatum.ground.curves import DampingCurves, read_curves, read_spectrum
+from undatum.ground.hazard import Location, LookedUp, look_up
 from undatum.ground.record import (
     GroundMotion,
     RecordSpectra,
@@ -21,11 +22,14 @@ __all__ = [
     "CombinedSpectrum",
     "DampingCurves",
     "GroundMotion",
+    "Location",
+    "LookedUp",
     "RecordSpectra",
     "ScaledSpectrum",
     "Spectrum",
     "TabulatedSpectrum",
     "TwoPeriodSpectrum",
+    "look_up",
     "read_curves",
     "read_motion",
     "read_spectrum",

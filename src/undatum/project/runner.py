@@ -141,7 +141,9 @@ def run(project: Project, folder: Path | None = None) -> Results:
     spectrum_sets, scaling, dynamic = _spectrum_analysis(
         project, rules, reduced, system, modes, statics, laterals, sets, site, standard, ground,
     )
-    how = options.directional_combination or rules.directional_combination
+    own_how, clause = standard.directions(site, irregular)
+    rules = replace(rules, directional_combination=own_how, directional_clause=clause)
+    how = options.directional_combination or own_how
     strength = [s for s in spectrum_sets if s.purpose == "strength"]
     both = BothDirections(
         f"spectrum X and Y, {how}", "strength", strength[0], strength[1], how)

@@ -178,6 +178,13 @@ class Standard(ABC):
     def modal_rules(self, site: SiteAnswer) -> ModalRules:
         """Mass target, damping and default combinations."""
 
+    def directions(
+        self, site: SiteAnswer, irregular: Sequence[str]
+    ) -> tuple[DirectionalCombination, str]:
+        """How the two directions of ground motion go together here, and by which clause."""
+        rules = self.modal_rules(site)
+        return rules.directional_combination, rules.directional_clause
+
     @abstractmethod
     def force_scale(
         self, system: SystemAnswer, shear: BaseShearAnswer, modal_base_shear: float,

@@ -165,6 +165,11 @@ class ASCE7(Standard):
     def modal_rules(self, site: SiteAnswer) -> ModalRules:
         return dynamic.rules(site, self.edition)
 
+    def directions(
+        self, site: SiteAnswer, irregular: Sequence[str]
+    ) -> tuple[DirectionalCombination, str]:
+        return dynamic.directions(site, irregular)
+
     def force_scale(
         self, system: SystemAnswer, shear: BaseShearAnswer, modal_base_shear: float,
         spectrum: Spectrum,

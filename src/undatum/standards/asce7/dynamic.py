@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from undatum.standards.answers import (
     BaseShearAnswer,
+    DirectionalCombination,
     ModalRules,
     ScaleAnswer,
     SiteAnswer,
@@ -16,9 +19,23 @@ from undatum.working import Working
 def rules(site: SiteAnswer, edition: Edition) -> ModalRules:
     """Mass target of 90 % by direction, CQC, and the orthogonal rule of the design category."""
     clause = f"{edition.clause('modal_mass')}, {edition.clause('modal_combination')}"
+    how, orthogonal = directions(site, ("H5",))
+    return ModalRules(0.90, 0.05, "CQC", how, clause, orthogonal)
+
+
+def directions(
+    site: SiteAnswer, irregular: Sequence[str]
+) -> tuple[DirectionalCombination, str]:
+    """Each direction alone in A and B, and in C without a nonparallel system (12.5).
+
+    In D to F the combination is asked for columns and walls that two systems share; which those
+    are is not in a concept building, so it is taken for all.
+    """
     if site.category in "AB":
-        return ModalRules(0.90, 0.05, "CQC", "independent", clause, "12.5.2")
-    return ModalRules(0.90, 0.05, "CQC", "100/30", clause, "12.5.3.1")
+        return "independent", "12.5.2"
+    if site.category == "C" and "H5" not in irregular:
+        return "independent", "12.5.3"
+    return "100/30", "12.5.3.1" if site.category == "C" else "12.5.4"
 
 
 def force_scale(

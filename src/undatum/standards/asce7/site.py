@@ -99,8 +99,8 @@ def answer(given: SiteInput | SiteInput22, edition: Edition) -> SiteAnswer:
     mapped, spectrum_clause = edition.clause("mapped"), edition.clause("spectrum")
     w.given("S_S", given.ss, "g", meaning="mapped acceleration, short periods", clause=mapped)
     w.given("S_1", given.s1, "g", meaning="mapped acceleration at 1 s", clause=mapped)
-    w.given("T_L", given.long_period, "s", meaning="long-period transition",
-            clause=spectrum_clause)
+    long = w.given("T_L", given.long_period, "s", meaning="long-period transition",
+                   clause=spectrum_clause)
     importance = w.given(
         "I_e", edition.table("importance")[given.risk_category], meaning="importance factor",
         clause="11.5.1, Table 1.5-2", branch=f"risk category {given.risk_category}",
@@ -130,11 +130,11 @@ def answer(given: SiteInput | SiteInput22, edition: Edition) -> SiteAnswer:
     spectrum = _spectrum(w, exception, f"ASCE 7-{edition.key}, {soil}")
     multi = given.multi_period if isinstance(given, SiteInput22) else None
     shape: Spectrum = spectrum if multi is None else multi.spectrum(spectrum)
-    if spectrum.ts >= given.long_period:
+    if spectrum.ts >= long:
         raise InputError([Fault(
             "site.s1",
             f"puts the end of the plateau at {spectrum.ts:.3g} s, beyond the long-period "
-            f"transition of {given.long_period:g} s", "are S_S and S_1 swapped?")])
+            f"transition of {long:g} s", "are S_S and S_1 swapped?")])
     category = _category(w, given, edition)
     if category == "A":
         findings.append(Finding(
@@ -171,7 +171,7 @@ def _mapped(
     w: Working, given: SiteInput, edition: Edition, findings: list[Finding]
 ) -> int:
     """Coefficients and design values. Returns the exception of 11.4.8 (7-16) in use, or 0."""
-    ss, s1 = given.ss, given.s1
+    ss, s1 = w.value("S_S"), w.value("S_1")
     site_class = "D" if given.site_class == "default" else given.site_class
     exceptions = edition.rule("site_exceptions")
     exception, fa_class = 0, site_class
@@ -306,9 +306,10 @@ def _spectrum(w: Working, exception: int, name: str) -> TwoPeriodSpectrum:
 def _category(w: Working, given: SiteInput | SiteInput22, edition: Edition) -> str:
     limits = edition.table("category")
     letters = limits["essential" if given.risk_category == "IV" else "usual"]
-    if given.ss <= 0.15 and given.s1 <= 0.04 and not given.study:
+    ss, s1 = w.value("S_S"), w.value("S_1")
+    if ss <= 0.15 and s1 <= 0.04 and not given.study:
         category, why = "A", "S_S ≤ 0.15 and S_1 ≤ 0.04 (11.4.1)"
-    elif given.s1 >= 0.75:
+    elif s1 >= 0.75:
         category = "F" if given.risk_category == "IV" else "E"
         why = "S_1 ≥ 0.75"
     elif given.category_by_short_period:

@@ -112,11 +112,11 @@ def _mapped_floor(w: Working, given: SiteInput22, edition: Edition) -> FloorAnsw
 
 def _floor(w: Working, edition: Edition, multi: MultiPeriod | None = None) -> FloorAnswer:
     ts = w.compute("T_S21", "S_D121 / S_DS21", "s", meaning="end of its plateau", clause="21.3")
-    w.given("c_21", 0.8, meaning="share of the general spectrum", clause="21.3")
+    share = w.given("c_21", 0.8, meaning="share of the general spectrum", clause="21.3")
     general: Spectrum = TwoPeriodSpectrum(
         f"80 % of the general spectrum, ASCE 7-{edition.key}",
         w.value("S_DS21") * STANDARD_GRAVITY, w.value("S_D121") * STANDARD_GRAVITY,
         0.2 * ts, ts, w.value("T_L"))
     if multi is not None and isinstance(general, TwoPeriodSpectrum):
         general = multi.spectrum(general)
-    return FloorAnswer(ScaledSpectrum(general.name, general, 0.8), w.close())
+    return FloorAnswer(ScaledSpectrum(general.name, general, share), w.close())

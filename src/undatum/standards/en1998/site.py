@@ -212,16 +212,18 @@ def answer(given: SiteInput) -> SiteAnswer:
 def vertical(site: SiteAnswer) -> VerticalAnswer:
     """Vertical elastic spectrum (3.2.2.3): no soil factor, plateau 3.0 eta a_vg."""
     given: SiteInput = site.given
-    share, tb, tc, td = facts()["vertical"][str(given.spectrum_type)]
+    share, *corners = facts()["vertical"][str(given.spectrum_type)]
     w = Working("Vertical elastic spectrum", site.working)
     clause = "3.2.2.3, Table 3.4"
     w.given("c_v", share, meaning="vertical over horizontal ground acceleration", clause=clause,
             branch=f"type {given.spectrum_type}")
     avg = w.compute("a_vg", "c_v * a_g", "g", meaning="vertical ground acceleration", clause=clause)
-    for symbol, value, meaning in (("T_Bv", tb, "start of the plateau"),
-                                   ("T_Cv", tc, "end of the plateau"),
-                                   ("T_Dv", td, "start of constant displacement")):
+    tb, tc, td = (
         w.given(symbol, value, "s", meaning=meaning, clause=clause)
+        for symbol, value, meaning in zip(
+            ("T_Bv", "T_Cv", "T_Dv"), corners,
+            ("start of the plateau", "end of the plateau", "start of constant displacement"),
+            strict=True))
     w.given("q_v", 1.5, meaning="largest behavior factor without justification",
             clause="3.2.2.5(6)")
     return VerticalAnswer(

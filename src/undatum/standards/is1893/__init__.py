@@ -121,7 +121,7 @@ class IS1893(Standard):
         self, site: SiteAnswer, systems: Mapping[Direction, SystemAnswer],
         irregular: Sequence[str], how: DirectionalCombination,
     ) -> CombinationAnswer:
-        return method.load_combinations(systems, "H5" in irregular, self.edition)
+        return method.load_combinations(systems, how, self.edition)
 
     def distribution(
         self, system: SystemAnswer, shear: BaseShearAnswer, weights: Sequence[float],
@@ -140,6 +140,11 @@ class IS1893(Standard):
     def modal_rules(self, site: SiteAnswer) -> ModalRules:
         clause = "7.7.5" if self.edition == "2016" else "7.8.4"
         return ModalRules(0.90, 0.05, "CQC", "independent", clause, "6.3.2")
+
+    def directions(
+        self, site: SiteAnswer, irregular: Sequence[str]
+    ) -> tuple[DirectionalCombination, str]:
+        return ("100/30", "6.3.2.2") if "H5" in irregular else ("independent", "6.3.2.1")
 
     def force_scale(
         self, system: SystemAnswer, shear: BaseShearAnswer, modal_base_shear: float,

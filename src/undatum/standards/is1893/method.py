@@ -16,6 +16,7 @@ from undatum.standards.answers import (
     BaseShearAnswer,
     CombinationAnswer,
     Direction,
+    DirectionalCombination,
     Distribution,
     DriftLimit,
     Floats,
@@ -175,8 +176,8 @@ def base_shear(
         use = "A_h"
     w.given("W", structure.weight, "force", meaning="seismic weight", clause="7.4")
     if edition == "2016":
-        least = facts()["least"][site.category.removeprefix("zone ")]
-        w.given("rho", least, meaning="least base shear over weight", clause="7.2.2, Table 7")
+        least = w.given("rho", facts()["least"][site.category.removeprefix("zone ")],
+                        meaning="least base shear over weight", clause="7.2.2, Table 7")
         v = w.compute("V_B", f"max({use}, rho) * W", "force", meaning="design base shear",
                       clause="7.6.1, 7.2.2")
         if least > w.value(use):
@@ -303,7 +304,7 @@ PLASTIC: Factors = (("1.7 (DL ± EL)", 1.7, 0.0, 1.7), ("1.3 (DL + IL ± EL)", 1
 
 
 def load_combinations(
-    systems: Mapping[Direction, SystemAnswer], skew: bool, edition: str
+    systems: Mapping[Direction, SystemAnswer], how: DirectionalCombination, edition: str
 ) -> CombinationAnswer:
     """Limit state combinations with earthquake (6.3.1); 2002 also those of plastic design."""
     w = Working("Load combinations")
@@ -314,16 +315,14 @@ def load_combinations(
     rows = []
     for kind, members in groups:
         for name, dead, live, quake in members:
-            for pattern, (x, y) in quake_patterns("100/30" if skew else "independent"):
+            for pattern, (x, y) in quake_patterns(how):
                 rows.append(LoadCombination(kind, f"{name}: {pattern}", dead, live, 0.0,
                                             (quake * x, quake * y), clause))
     w.given("gamma_E", max(row.quake[0] for row in rows), clause=clause,
             meaning="largest factor on the earthquake")
     return CombinationAnswer(
         tuple(rows), w.close(), "Imposed load is the share that counts as seismic weight. "
-        + ("Lines run along neither axis: directions go together as 100 and 30 %." if skew else
-           "Lines run along X and Y: one direction at a time.")
-        + " Where vertical motion counts, it joins with 0.3 of the others.")
+        "Where vertical motion counts, it joins with 0.3 of the others.")
 
 
 def procedures(

@@ -97,10 +97,11 @@ def answer(given: SiteInput | SiteInput2002, edition: str) -> SiteAnswer:
                 clause="6.4.2, Table 3" if late else "6.4.2, Table 2", branch=f"zone {given.zone}")
     importance = w.given("I", float(given.importance_factor), meaning="importance factor",
                          clause="7.2.3, Table 8" if late else "6.4.2, Table 6")
-    corner, numerator = table["corner"][given.soil]
     clause = "6.4.2" if late else "6.4.5"
-    w.given("T_2", corner, "s", meaning=f"end of the plateau, soil {given.soil}", clause=clause)
-    w.given("a", numerator, meaning="Sa/g times T on the falling branch", clause=clause)
+    corner = w.given("T_2", table["corner"][given.soil][0], "s", clause=clause,
+                     meaning=f"end of the plateau, soil {given.soil}")
+    numerator = w.given("a", table["corner"][given.soil][1], clause=clause,
+                        meaning="Sa/g times T on the falling branch")
     multiplier = 1.0
     if isinstance(given, SiteInput2002) and given.damping != 0.05:
         w.given("xi", 100 * given.damping, "%", meaning="damping", clause="7.8.2.1")
@@ -124,7 +125,7 @@ def vertical(site: SiteAnswer, edition: str) -> VerticalAnswer:
     """Two thirds of the horizontal spectrum (2002), or of its plateau at all periods (2016)."""
     w = Working("Vertical spectrum", site.working)
     clause = "6.4.6" if edition == "2016" else "6.4.5"
-    w.given("c_v", 2.0 / 3.0, meaning="vertical over horizontal", clause=clause)
+    share = w.given("c_v", 2.0 / 3.0, meaning="vertical over horizontal", clause=clause)
     if edition == "2016":
         level = w.compute("A_v0", "c_v * Z / 2 * 2.5", "g", clause=clause,
                           meaning="vertical acceleration before R and I, at every period",
@@ -134,7 +135,7 @@ def vertical(site: SiteAnswer, edition: str) -> VerticalAnswer:
         return VerticalAnswer(flat, w.close())
     w.compute("A_v0", "c_v * Z / 2 * 2.5", "g", clause=clause,
               meaning="plateau of the vertical spectrum before R and I")
-    return VerticalAnswer(ScaledSpectrum("IS 1893:2002 vertical", site.spectrum, 2.0 / 3.0),
+    return VerticalAnswer(ScaledSpectrum("IS 1893:2002 vertical", site.spectrum, share),
                           w.close())
 
 

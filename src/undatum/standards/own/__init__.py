@@ -175,7 +175,7 @@ class OwnCriteria(Standard):
         if not share:
             return None
         w = Working("Vertical spectrum", site.working)
-        w.given("c_v", share, meaning="vertical over horizontal", clause="vertical_share")
+        share = w.given("c_v", share, meaning="vertical over horizontal", clause="vertical_share")
         return VerticalAnswer(
             ScaledSpectrum(f"{self.title}, vertical", site.spectrum, share), w.close())
 

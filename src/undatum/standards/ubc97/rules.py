@@ -95,12 +95,12 @@ def redundancy(
 def vertical(site: SiteAnswer) -> VerticalAnswer:
     """Two thirds of the horizontal spectrum (1631.2)."""
     w = Working("Vertical spectrum", site.working)
-    w.given("c_v", 2.0 / 3.0, meaning="vertical over horizontal", clause="1631.2",
+    share = w.given("c_v", 2.0 / 3.0, meaning="vertical over horizontal", clause="1631.2",
             branch="where N_a is above 1.0 a site-specific vertical spectrum is asked for"
             if site.parameters["N_a"] > 1.0 else "")
     w.compute("A_v", "c_v * 2.5 * C_a", "g", meaning="plateau of the vertical spectrum",
               clause="1631.2")
-    return VerticalAnswer(ScaledSpectrum("UBC 1997 vertical", site.spectrum, 2.0 / 3.0), w.close())
+    return VerticalAnswer(ScaledSpectrum("UBC 1997 vertical", site.spectrum, share), w.close())
 
 
 def separation(own: float, neighbor: float | None) -> SeparationAnswer:
