@@ -315,6 +315,17 @@ def test_eccentricity_and_torsional_radius_by_hand(verify: Verify) -> None:
     assert not [f for f in honest.findings if "states" in f.text]
 
 
+def test_torsional_radius_takes_the_stiffness_across_it() -> None:
+    """Along Y twice as stiff as along X: r_x is over k_y, r_y over k_x."""
+    b = shear_building([1e8] * 2, [1e5] * 2)
+    lines = [x.model_copy(update={"stiffness": [2 * k for k in x.stiffness]})  # type: ignore[union-attr]
+             if x.name.startswith("Y") else x for x in b.lines]
+    r = run(ud.ConceptBuilding(levels=b.levels, lines=lines))
+    torsional = 1e8 * 3.0**2 + 2e8 * 5.0**2
+    assert r.shape.radii[0] == pytest.approx(np.sqrt(torsional / 2e8))
+    assert r.shape.radii[1] == pytest.approx(np.sqrt(torsional / 1e8))
+
+
 def test_slender_and_flexible_in_torsion() -> None:
     long = run(shear_building([1e8] * 2, [1e5] * 2, plan=(41.0, 10.0)))
     assert regularity(long, "Slenderness")[0].demand == pytest.approx(4.1)

@@ -248,6 +248,10 @@ def test_offset_skew_and_what_is_stated() -> None:
                     stiffness=K)
     again = analyze(ud.ConceptBuilding(levels=b.levels, lines=[*b.lines, more[0], below]))
     assert found(again, "out-of-plane offset")[0].severity is Severity.OK
+    high = ud.Line(name="two floors up", at=(5, 3), direction="X", bottom="L2", top="L3",
+                   stiffness=K)
+    apart = analyze(ud.ConceptBuilding(levels=b.levels, lines=[*b.lines, high, below]))
+    assert "two floors up" in found(apart, "out-of-plane offset")[0].text
 
 
 def test_a_claim_of_regularity_is_held_against_what_is_found() -> None:

@@ -277,6 +277,19 @@ def test_first_three_modes_and_periods_apart() -> None:
     assert not [f for f in quiet.findings if f.check == "fundamental periods apart"]
 
 
+def test_first_three_modes_of_a_tower_on_a_heavy_podium() -> None:
+    """A light tower vibrates first; the heavy, stiff podium below carries the mass later."""
+    shares = []
+    for podium in (1.0e5, 1.4e5, 2.4e5, 6e6):
+        r = run("2016", shear_building([2e7, 2e7, 2e7, 4e9], [1e5, 1e5, 1e5, podium]))
+        found = next(f for f in r.findings if f.check == "first three modes")
+        assert found.capacity is not None
+        assert (found.severity is Severity.WARNING) == (found.capacity < 0.65)
+        shares.append(found.capacity)
+    assert shares == sorted(shares, reverse=True)
+    assert shares[0] > 0.65 > shares[1] > 0.05
+
+
 def test_torsional_period() -> None:
     core = shear_building([1.2e8] * 3, [2e5] * 3, lines_x=[(2.5, 0.5), (3.5, 0.5)],
                           lines_y=[(4.5, 0.5), (5.5, 0.5)])
