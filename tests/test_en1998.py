@@ -466,3 +466,18 @@ def test_simplified_torsion_factor_beside_the_analysis() -> None:
         assert found[name][5] == pytest.approx(exact)
         assert float(str(found[name][5])) < float(str(found[name][4]))
     assert analyze(shear_building([1e8], [1e5])).torsion_factors is None
+
+
+def test_period_by_sway_and_vertical_parameters(verify: Verify) -> None:
+    """One story: d = m g / k, so T_1 is 2 sqrt(m g / k), close to 2 pi sqrt(m / k)."""
+    r = run(shear_building([2e7], [1e5]), frame={"period_basis": "sway", "computed_period": False})
+    verify("en1998", "period by sway T_1, s", "one story, 100 t on 20 kN/mm",
+           r.statics["X", "strength"].shear.period, 2 * np.sqrt(1e5 * G / 2e7))
+    assert r.modes.periods[0] == pytest.approx(2 * np.pi * np.sqrt(1e5 / 2e7))
+    own = {"source": "annex", "vertical_ratio": 0.7, "vertical_TC": 0.2}
+    a = site(national=own)
+    v = ROOM.vertical_spectrum(a)
+    assert v is not None
+    assert dict(v.spectrum.corners) == {"TB": 0.05, "TC": 0.2, "TD": 1.0}
+    assert float(v.spectrum(0.1)) / G == pytest.approx(3 * 0.7 * 0.25)
+    assert v.working["c_v"].branch == "annex; recommended 0.9"

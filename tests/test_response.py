@@ -362,3 +362,37 @@ def test_story_torsion_of_static_sets_by_hand(archive: Results) -> None:
             hand = np.sum(one.torques[above] + arm * one.forces[above])
             assert archive.shears.torsion[row, i] == pytest.approx(
                 hand, abs=1e-6 * np.abs(one.forces).sum())
+
+
+# -- the mass the modes leave out ------------------------------------------------------------------
+
+
+@pytest.mark.parametrize(("standard", "rigid"), [("asce7-16", 0.05), ("asce7-10", 1 / 33)])
+def test_residual_mass_moves_with_the_ground(standard: str, rigid: float) -> None:
+    """A soft tower on a stiff story: what the slow modes leave out is rigid. Mass adds up."""
+    b = shear_building([2e7, 2e7, 4e10], [1e5, 1e5, 4e5])
+    r = analyze(b, standard=standard, analysis={"residual_mass": True, "mass_target": 0.3})
+    one = r.dynamic[0]
+    assert one.periods[-1] == rigid
+    assert np.all(one.periods[:-1] >= rigid) or r.modes.kept == r.modes.count
+    left = r.modes.total_mass[0] - r.modes.effective_mass[: r.modes.kept, 0].sum()
+    assert left > 3e5
+    assert one.modal[-1] == pytest.approx(left * one.ordinates[-1])
+    note = next(f for f in r.findings if f.check == "mass left out by the modes")
+    assert f"{left / r.modes.total_mass[0]:.1%} in X" in note.text
+    assert r.table("modal_base_shears").columns[0].cells[-1] == "mass left out"
+    plain = analyze(b, standard=standard, analysis={"mass_target": 0.3})
+    assert one.base_shear > plain.dynamic[0].base_shear
+
+
+def test_residual_is_nothing_when_every_mode_is_kept() -> None:
+    b = shear_building([2e7, 3e7, 4e7], [1e5, 1e5, 1e5], lines_y=[(0.0, 0.7), (10.0, 0.3)])
+    r = analyze(b, analysis={"residual_mass": True, "modes": 9})
+    assert r.dynamic[0].modal[-1] == pytest.approx(0.0, abs=1e-3)
+    plain = analyze(b, analysis={"modes": 9})
+    assert r.shears.shear == pytest.approx(plain.shears.shear, rel=1e-9, abs=1e-3)
+
+
+def test_choice_of_accidental_torsion_is_said() -> None:
+    r = analyze(shear_building([2e7] * 2, [1e5] * 2), analysis={"accidental_torsion": "always"})
+    assert [f for f in r.findings if f.check == "accidental torsion"]

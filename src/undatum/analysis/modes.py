@@ -107,10 +107,13 @@ class Modes:
         )
 
 
-def find_modes(system: System, target: float = 0.9, count: int | None = None) -> Modes:
+def find_modes(
+    system: System, target: float = 0.9, count: int | None = None, shortest: float = np.inf
+) -> Modes:
     """Every mode, and how many reach the mass ``target`` (a ratio) in X and in Y.
 
-    ``count`` keeps at least that many. Raises AnalysisError for a mechanism.
+    ``count`` keeps at least that many, ``shortest`` (s) every mode of at least that period. Raises
+    AnalysisError for a mechanism.
     """
     omega, shapes = vibration(system)
     mass, influence = system.mass_diagonal, system.influence()
@@ -122,7 +125,8 @@ def find_modes(system: System, target: float = 0.9, count: int | None = None) ->
     effective = participation**2
     enough = np.all(np.cumsum(effective[:, :2], axis=0) / total[:2] >= target - 1e-12, axis=1)
     kept = int(np.argmax(enough)) + 1 if enough.any() else omega.size
-    kept = min(max(kept, count or 0), omega.size)
+    slow = int(np.sum(2 * np.pi / omega >= shortest))
+    kept = min(max(kept, count or 0, slow), omega.size)
     for array in (omega, shapes, participation, effective, total, shares):
         array.flags.writeable = False
     return Modes(omega, shapes, participation, effective, total, shares, kept, target)

@@ -19,7 +19,8 @@ from undatum.analysis.combine import (
 )
 from undatum.analysis.modes import Modes
 from undatum.ground.spectrum import Spectrum
-from undatum.mechanics.system import Map
+from undatum.mechanics.solve import solve_static
+from undatum.mechanics.system import Map, System
 from undatum.standards.answers import (
     DIRECTIONS,
     Direction,
@@ -79,7 +80,8 @@ class StaticSet:
 class SpectrumSet:
     """Modal response to one direction of ground motion.
 
-    ``modal`` (3n, m) peak displacement in each mode; ``scale`` multiplies the combined modal
+    ``modal`` (3n, m) peak displacement in each mode, the last of which may be the static
+    response of the mass the modes leave out; ``scale`` multiplies the combined modal
     response; ``torsion`` (3n,) is the static displacement under the accidental torsion, added
     with its absolute value and not scaled.
     """
@@ -143,6 +145,22 @@ def modal_peaks(
         modes.shapes[:, : modes.kept]
         * (modes.participation[: modes.kept, axis] * ordinates / omega**2)
     )
+
+
+def residual_peak(
+    system: System, modes: Modes, direction: Direction, spectrum: Spectrum, period: float
+) -> Floats:
+    """Displacement (3n,) under the mass the kept modes leave out, moving with the ground, m.
+
+    Static, at the ordinate of the ``period`` from which on a mode counts as rigid. Its base shear
+    is the mass left out times that ordinate.
+    Source: Chopra, Dynamics of Structures, 12.12 (static correction).
+    """
+    axis = DIRECTIONS.index(direction)
+    kept = slice(0, modes.kept)
+    carried = modes.shapes[:, kept] @ modes.participation[kept, axis]
+    left = system.mass_diagonal * (system.influence()[:, axis] - carried)
+    return solve_static(system, left[:, None])[:, 0] * float(spectrum(period))
 
 
 def modal_damping(value: ArrayLike, kept: int) -> Floats:

@@ -58,8 +58,8 @@ class Scaling:
 class SpectrumResult:
     """Base shear of the spectrum analysis in one direction, before scaling. SI.
 
-    ``modal`` (kept,) base shear of each mode, with its sign; ``ordinates`` (kept,) spectral
-    acceleration after reduction.
+    ``modal`` (m,) base shear of each mode, with its sign; ``ordinates`` (m,) spectral acceleration
+    after reduction at ``periods`` (m,). The last may be the mass the modes leave out.
     """
 
     direction: Direction
@@ -67,6 +67,7 @@ class SpectrumResult:
     modal: Floats
     ordinates: Floats
     damping: Floats
+    periods: Floats
 
 
 @dataclass(frozen=True, slots=True)
@@ -271,8 +272,10 @@ class Results:
             "modal_base_shears",
             "Base shear by mode, before scaling",
             (
-                column("mode", "", [*range(1, self.modes.kept + 1)]),
-                column("period", "time", self.modes.periods[: self.modes.kept]),
+                column("mode", "", [
+                    str(m) if m <= self.modes.kept else "mass left out"
+                    for m in range(1, self.dynamic[0].periods.size + 1)]),
+                column("period", "time", self.dynamic[0].periods),
                 *(col for r in self.dynamic for col in (
                     column(f"reduced acceleration, {r.direction}", "acceleration",
                            r.ordinates),

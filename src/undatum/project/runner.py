@@ -20,22 +20,24 @@ from undatum.analysis.response import (
     StaticSet,
     modal_damping,
     modal_peaks,
+    residual_peak,
 )
 from undatum.analysis.rigidity import rigidity
 from undatum.analysis.shape import shape_facts
 from undatum.analysis.shears import story_response
 from undatum.analysis.torsion import torsion, torsion_factors
-from undatum.building.lines import Cantilever
 from undatum.building.weight import weigh
 from undatum.checks.drift import check_drift
 from undatum.checks.plausibility import check_plausibility
 from undatum.checks.separation import SeparationCheck, check_separation
 from undatum.checks.stability import check_stability
 from undatum.errors import Fault, InputError, nearest
+from undatum.finding import Finding, Severity
 from undatum.ground.spectrum import Spectrum
 from undatum.mechanics.idealize import corner_lines, idealize, plumb_lines
 from undatum.mechanics.solve import solve_static
 from undatum.mechanics.system import System
+from undatum.project.facts import structure_facts
 from undatum.project.located import hazard_finding, hazard_working
 from undatum.project.questions import questions
 from undatum.project.reader import validate
@@ -52,9 +54,7 @@ from undatum.standards.answers import (
     Purpose,
     ScaleAnswer,
     SiteAnswer,
-    StructureFacts,
     SystemAnswer,
-    Wall,
 )
 from undatum.units import UnitSystem
 from undatum.working import Section
@@ -91,17 +91,7 @@ def run(project: Project, folder: Path | None = None) -> Results:
         lambda *load: standard.gravity_share(LoadFacts(*load), project.site),
     )
     system = idealize(project.building, weights)
-    above = system.above_base
-    facts = StructureFacts(
-        height=float(system.elevations[0] - system.base_elevation),
-        stories=int(above.sum()),
-        story_heights=tuple(system.story_heights[above]),
-        weight=weights.total,
-        plan=_base_plan(project),
-        base_area=project.building.outline(project.building.base_index).area,
-        walls=_walls(project),
-        stiffness_shares=_stiffness_shares(project),
-    )
+    facts = structure_facts(project.building, system, weights)
     laterals = {
         d: standard.system(d, getattr(project.system, d), site, facts) for d in DIRECTIONS
     }
@@ -111,7 +101,8 @@ def run(project: Project, folder: Path | None = None) -> Results:
     }
     rules = standard.modal_rules(site)
     options = project.analysis
-    modes = find_modes(system, options.mass_target or rules.mass_target, options.modes)
+    modes = find_modes(system, options.mass_target or rules.mass_target, options.modes,
+                       rules.rigid_period if options.residual_mass else np.inf)
 
     statics: Statics = {
         (d, p): static_forces(
@@ -205,6 +196,7 @@ def run(project: Project, folder: Path | None = None) -> Results:
         *(twist[d].answer.finding for d in DIRECTIONS),
         *irregularities,
         *standard.modal_findings(site, modal_facts),
+        *_chosen(project, modes, rules),
         *drift.findings(),
         *(gap.finding() for gap in gaps),
         *(s.finding() for s in stability),
@@ -288,43 +280,22 @@ def _all_replacements_used(project: Project, working: tuple[Section, ...]) -> No
         raise InputError(faults)
 
 
-def _base_plan(project: Project) -> tuple[float, float]:
-    """Dimensions of the floor at the base along X and Y, m."""
-    x0, y0, x1, y1 = project.building.outline(project.building.base_index).bounds
-    return x1 - x0, y1 - y0
-
-
-def _walls(project: Project) -> dict[Direction, tuple[Wall, ...]]:
-    """Rectangular walls that cross the lowest story above the base, along X and along Y."""
-    building = project.building
-    order = [level.name for level in building.levels]
-    story, z = building.base_index - 1, building.elevations
-    found: dict[Direction, list[Wall]] = {d: [] for d in DIRECTIONS}
-    for line in building.lines:
-        top, bottom = order.index(line.top), order.index(line.bottom)
-        if line.cantilever is None or not top <= story < bottom:
-            continue
-        section = line.by_story(bottom - top)[story - top]
-        along = np.abs([np.cos(line.direction), np.sin(line.direction)])
-        if isinstance(section, Cantilever) and section.length and section.thickness \
-                and along.max() > 1 - 1e-6:
-            height = z[top] - max(z[bottom], z[building.base_index])
-            found[DIRECTIONS[int(np.argmax(along))]].append(
-                Wall(line.name, section.length, section.length * section.thickness, height))
-    return {d: tuple(walls) for d, walls in found.items()}
-
-
-def _stiffness_shares(project: Project) -> dict[Direction, tuple[float, ...]]:
-    """Share of the gross bending stiffness kept by every cantilever along X and along Y."""
-    found: dict[Direction, list[float]] = {d: [] for d in DIRECTIONS}
-    for line in project.building.lines:
-        for section in line.by_story(1):
-            if isinstance(section, Cantilever):
-                for d, part in zip(DIRECTIONS, (np.cos(line.direction), np.sin(line.direction)),
-                                   strict=True):
-                    if abs(part) > 1e-6:
-                        found[d].append(section.flexural_share)
-    return {d: tuple(shares) for d, shares in found.items()}
+def _chosen(project: Project, modes: Modes, rules: ModalRules) -> tuple[Finding, ...]:
+    """Choices of analysis that a reader must know of."""
+    found = []
+    if project.analysis.residual_mass:
+        left = 1.0 - modes.cumulative[modes.kept - 1, :2]
+        found.append(Finding(
+            "mass left out by the modes", "whole structure", Severity.NOTE,
+            f"{left[0]:.1%} in X and {left[1]:.1%} in Y move with the ground at the ordinate of "
+            f"{rules.rigid_period:.3f} s and are combined as one more mode.",
+            rules.rigid_clause or "by choice of the project"))
+    if project.analysis.accidental_torsion == "always":
+        found.append(Finding(
+            "accidental torsion", "whole structure", Severity.NOTE,
+            "It is in forces and drift by choice of the project, whatever the standard asks for.",
+            "analysis.accidental_torsion"))
+    return tuple(found)
 
 
 def _gaps(
@@ -356,19 +327,29 @@ def _spectrum_analysis(
 ) -> tuple[tuple[SpectrumSet, ...], tuple[Scaling, ...], tuple[SpectrumResult, ...]]:
     """Spectrum sets of both purposes, scaled, with the accidental torsion added."""
     how = project.analysis.modal_combination or rules.modal_combination
-    damping = modal_damping(project.analysis.damping, modes.kept)
+    residual = project.analysis.residual_mass
+    damping = modal_damping(project.analysis.damping, modes.kept + residual)
+    periods = np.append(modes.periods[: modes.kept], [rules.rigid_period] * residual)
+
+    def peaks(d: Direction, purpose: Purpose) -> Floats:
+        spectrum = reduced[d, purpose]
+        modal = modal_peaks(modes, d, spectrum)
+        if not residual:
+            return modal
+        rest = residual_peak(system, modes, d, spectrum, rules.rigid_period)
+        return np.column_stack([modal, rest])
+
     found: list[SpectrumSet] = []
     scaling: list[Scaling] = []
     dynamic: list[SpectrumResult] = []
     for axis, d in enumerate(DIRECTIONS):
         plain = SpectrumSet(
-            f"spectrum {d}", d, "strength", modal_peaks(modes, d, reduced[d, "strength"]),
-            modes.omega[: modes.kept], damping, how)
+            f"spectrum {d}", d, "strength", peaks(d, "strength"), 2 * np.pi / periods, damping, how)
         base_row = system.shear_map(axis)[[system.base_story]]
         base_shear = float(plain.of(base_row)[0])
         dynamic.append(SpectrumResult(
             d, base_shear, plain.modal_values(base_row)[0],
-            np.asarray(reduced[d, "strength"](modes.periods[: modes.kept])), damping,
+            np.asarray(reduced[d, "strength"](periods)), damping, periods,
         ))
         answers: dict[Purpose, ScaleAnswer] = {
             "strength": standard.force_scale(
@@ -382,7 +363,7 @@ def _spectrum_analysis(
                             and s.sign == 1), None)
             found.append(replace(
                 plain, purpose=purpose, scale=answer.factor,
-                modal=modal_peaks(modes, d, reduced[d, purpose]),
+                modal=peaks(d, purpose),
                 torsion=None if twisted is None else _torsion_alone(system, twisted),
             ))
     return tuple(found), tuple(scaling), tuple(dynamic)

@@ -103,6 +103,10 @@ class Analysis(Described):
         None, description="Share of the mass the modes must carry; by the standard where left out"
     )
     modes: int | None = Field(None, ge=1, description="Use at least this many modes")
+    residual_mass: bool = Field(
+        False, description="Carry the mass the modes leave out by a static response, all modes "
+        "slower than the standard's rigid period being used"
+    )
     accidental_torsion: Literal["as required", "always"] = Field(
         "as required", description="When accidental torsion goes into forces and drift"
     )

@@ -47,7 +47,8 @@ class StructureFacts:
     above the base, top down; ``weight`` is the effective seismic weight; ``plan`` holds the
     dimensions of the floor at the base along X and Y and ``base_area`` its area; ``walls`` are
     those of the lowest story above the base, by the direction they resist; ``stiffness_shares``
-    are the shares of the gross stiffness that cantilevers keep for bending.
+    are the shares of the gross stiffness that cantilevers keep for bending; ``gravity_sway`` is
+    the displacement of the top under the seismic weights applied along a direction.
     """
 
     height: float
@@ -58,6 +59,7 @@ class StructureFacts:
     base_area: float = math.nan
     walls: Mapping[Direction, tuple[Wall, ...]] = field(default_factory=dict)
     stiffness_shares: Mapping[Direction, tuple[float, ...]] = field(default_factory=dict)
+    gravity_sway: Mapping[Direction, float] = field(default_factory=dict)
 
 
 class Replacement(Described):
@@ -260,7 +262,10 @@ class TorsionAnswer:
 
 @dataclass(frozen=True, slots=True)
 class ModalRules:
-    """Share of the mass the modes must carry, and the standard's way of combining."""
+    """Share of the mass the modes must carry, and the standard's way of combining.
+
+    Modes of a period below ``rigid_period`` (s) may be taken together as rigid.
+    """
 
     mass_target: float
     damping: float
@@ -268,6 +273,8 @@ class ModalRules:
     directional_combination: DirectionalCombination
     clause: str
     directional_clause: str
+    rigid_period: float = 1.0 / 33.0
+    rigid_clause: str = ""
 
 
 @dataclass(frozen=True, slots=True)

@@ -20,6 +20,9 @@ def rules(site: SiteAnswer, edition: Edition) -> ModalRules:
     """Mass target of 90 % by direction, CQC, and the orthogonal rule of the design category."""
     clause = f"{edition.clause('modal_mass')}, {edition.clause('modal_combination')}"
     how, orthogonal = directions(site, ("H5",))
+    if edition.rule("rigid_modes"):
+        return ModalRules(0.90, 0.05, "CQC", how, clause, orthogonal, 0.05,
+                          edition.clause("modal_mass"))
     return ModalRules(0.90, 0.05, "CQC", how, clause, orthogonal)
 
 

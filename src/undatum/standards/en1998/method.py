@@ -88,6 +88,12 @@ def period(system: SystemAnswer, site: SiteAnswer, facts_: StructureFacts) -> Pe
     clause = "4.3.3.2.2(3)"
     w.given("H", facts_.height, "m", meaning="height from the base", clause=clause,
             branch="the formula is for heights up to 40 m" if facts_.height > 40 else "")
+    if system.given.period_basis == "sway":
+        w.given("d", facts_.gravity_sway[system.direction], "m", clause="4.3.3.2.2(5)",
+                meaning="displacement of the top under the weights applied horizontally")
+        t = w.compute("T_a", "2 * sqrt(d)", "s", meaning="approximate period",
+                      clause="4.3.3.2.2(5), Eq. 4.9")
+        return PeriodAnswer(t, math.inf, w.close())
     if system.given.period_basis == "walls":
         walls = walls_along(system, facts_)
         clause = "4.3.3.2.2(4)"

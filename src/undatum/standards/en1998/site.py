@@ -37,6 +37,10 @@ class National(Described):
     importance_factor: float | None = Field(None, gt=0, le=2.5, description="gamma_I")
     beta: float | None = Field(None, ge=0, le=1, description="Least value of the design spectrum")
     nu: float | None = Field(None, gt=0, le=1, description="Reduction to damage limitation")
+    vertical_ratio: float | None = Field(None, gt=0, le=2, description="a_vg over a_g")
+    vertical_TB: Corner | None = Field(None, description="Start of the vertical plateau, s")
+    vertical_TC: Corner | None = Field(None, description="End of the vertical plateau, s")
+    vertical_TD: Corner | None = Field(None, description="Vertical constant displacement from, s")
     psi2_live: float | None = Field(None, ge=0, le=1, description="psi_2 of live load")
     psi2_storage: float | None = Field(None, ge=0, le=1, description="psi_2 of storage")
     psi2_snow: float | None = Field(None, ge=0, le=1, description="psi_2 of snow")
@@ -215,11 +219,13 @@ def vertical(site: SiteAnswer) -> VerticalAnswer:
     share, *corners = facts()["vertical"][str(given.spectrum_type)]
     w = Working("Vertical elastic spectrum", site.working)
     clause = "3.2.2.3, Table 3.4"
-    w.given("c_v", share, meaning="vertical over horizontal ground acceleration", clause=clause,
-            branch=f"type {given.spectrum_type}")
+    national(w, "c_v", given.national, "vertical_ratio", share, clause=clause,
+             meaning="vertical over horizontal ground acceleration",
+             branch=f"type {given.spectrum_type}")
     avg = w.compute("a_vg", "c_v * a_g", "g", meaning="vertical ground acceleration", clause=clause)
     tb, tc, td = (
-        w.given(symbol, value, "s", meaning=meaning, clause=clause)
+        national(w, symbol, given.national, f"vertical_T{symbol[2]}",
+                 value, "s", meaning=meaning, clause=clause)
         for symbol, value, meaning in zip(
             ("T_Bv", "T_Cv", "T_Dv"), corners,
             ("start of the plateau", "end of the plateau", "start of constant displacement"),

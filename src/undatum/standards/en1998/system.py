@@ -39,9 +39,9 @@ class SystemInput(Asked):
     computed_period: bool = Field(
         True, description="Use the computed period for the lateral force method"
     )
-    period_basis: Literal["height", "walls"] = Field(
-        "height", description="Approximate period by height alone, or by the walls of the lowest "
-        "story (Eq. 4.7 and 4.8)"
+    period_basis: Literal["height", "walls", "sway"] = Field(
+        "height", description="Approximate period by height alone, by the walls of the lowest "
+        "story (Eq. 4.7 and 4.8), or by the sway under the weights applied horizontally (Eq. 4.9)"
     )
     distribution: Literal["height", "mode shape"] = Field(
         "height", description="Lateral forces by height or by the fundamental mode shape, 4.3.3.2.3"

@@ -139,7 +139,7 @@ class IS1893(Standard):
 
     def modal_rules(self, site: SiteAnswer) -> ModalRules:
         clause = "7.7.5" if self.edition == "2016" else "7.8.4"
-        return ModalRules(0.90, 0.05, "CQC", "independent", clause, "6.3.2")
+        return ModalRules(0.90, 0.05, "CQC", "independent", clause, "6.3.2", 1 / 33, clause)
 
     def directions(
         self, site: SiteAnswer, irregular: Sequence[str]

@@ -1,0 +1,71 @@
+"""What a standard may need to know about the building, gathered from description and system."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from undatum.analysis.lateral import level_loads
+from undatum.building.concept import ConceptBuilding
+from undatum.building.lines import Cantilever
+from undatum.building.weight import Weights
+from undatum.mechanics.solve import solve_static
+from undatum.mechanics.system import Floats, System
+from undatum.standards.answers import DIRECTIONS, Direction, StructureFacts, Wall
+
+
+def structure_facts(building: ConceptBuilding, system: System, weights: Weights) -> StructureFacts:
+    """Heights, weight, plan at the base, walls and stiffness shares of a building."""
+    above = system.above_base
+    base = building.outline(building.base_index)
+    x0, y0, x1, y1 = base.bounds
+    return StructureFacts(
+        height=float(system.elevations[0] - system.base_elevation),
+        stories=int(above.sum()),
+        story_heights=tuple(system.story_heights[above]),
+        weight=weights.total,
+        plan=(x1 - x0, y1 - y0),
+        base_area=base.area,
+        walls=_walls(building),
+        stiffness_shares=_stiffness_shares(building),
+        gravity_sway=_gravity_sway(system, weights.weight),
+    )
+
+
+def _walls(building: ConceptBuilding) -> dict[Direction, tuple[Wall, ...]]:
+    """Rectangular walls that cross the lowest story above the base, along X and along Y."""
+    order = [level.name for level in building.levels]
+    story, z = building.base_index - 1, building.elevations
+    found: dict[Direction, list[Wall]] = {d: [] for d in DIRECTIONS}
+    for line in building.lines:
+        top, bottom = order.index(line.top), order.index(line.bottom)
+        if line.cantilever is None or not top <= story < bottom:
+            continue
+        section = line.by_story(bottom - top)[story - top]
+        along = np.abs([np.cos(line.direction), np.sin(line.direction)])
+        if isinstance(section, Cantilever) and section.length and section.thickness \
+                and along.max() > 1 - 1e-6:
+            height = z[top] - max(z[bottom], z[building.base_index])
+            found[DIRECTIONS[int(np.argmax(along))]].append(
+                Wall(line.name, section.length, section.length * section.thickness, height))
+    return {d: tuple(walls) for d, walls in found.items()}
+
+
+def _stiffness_shares(building: ConceptBuilding) -> dict[Direction, tuple[float, ...]]:
+    """Share of the gross bending stiffness kept by every cantilever along X and along Y."""
+    found: dict[Direction, list[float]] = {d: [] for d in DIRECTIONS}
+    for line in building.lines:
+        for section in line.by_story(1):
+            if isinstance(section, Cantilever):
+                for d, part in zip(DIRECTIONS, (np.cos(line.direction), np.sin(line.direction)),
+                                   strict=True):
+                    if abs(part) > 1e-6:
+                        found[d].append(section.flexural_share)
+    return {d: tuple(shares) for d, shares in found.items()}
+
+
+def _gravity_sway(system: System, weight: Floats) -> dict[Direction, float]:
+    """Displacement of the top center under the seismic weights along X and along Y, m."""
+    still = np.zeros(system.n)
+    loads = np.column_stack([level_loads(system, d, weight, still) for d in DIRECTIONS])
+    found = solve_static(system, loads)
+    return {d: float(abs(found[axis * system.n, axis])) for axis, d in enumerate(DIRECTIONS)}
