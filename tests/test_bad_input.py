@@ -56,6 +56,21 @@ CASES: list[tuple[str, Callable[[str], str], tuple[str, ...], int]] = [
      ("site.risk_catagory (line", "did you mean 'risk_category'?"), 2),
     ("unknown key in a level", swap("height = 3.8", "hieght = 3.8"),
      ("building.levels[0].hieght", "did you mean 'height'?"), 2),
+    ("gap to an unknown level", swap("[building.", '[[gaps]]\nname = "w"\ndirection = "X"\n'
+                                     'distance = "80 mm"\nlevel = "L22"\n\n[building.'),
+     ("gaps[0].level (line", "is not a level that moves"), 2),
+    ("gap without a width", swap("[building.", '[[gaps]]\nname = "w"\ndirection = "X"\n'
+                                 "\n[building."), ("gaps[0].distance", "is missing"), 2),
+    ("unknown irregularity", swap("[building.", "[irregularities]\nweak_stories = true\n\n"
+                                  "[building."), ("irregularities.weak_stories",), 2),
+    ("two ways to a spectrum", swap("[building.", '[spectrum]\nfile = "a.csv"\n'
+                                    'files = ["b.csv"]\n\n[building.'),
+     ("either file or files",), 2),
+    ("unknown row beside a system", swap('row = "C.1"', 'row = "C.1"\nwith_rows = ["C.99"]'),
+     ("'C.99' is not a row",), 2),
+    ("place without who knows", swap("[system.X]", "[site.location]\nlatitude = 1\n"
+                                     "longitude = 1\n\n[system.X]"),
+     ("site.location", "either file or service"), 2),
     ("unknown choice", swap('site_class = "C"', 'site_class = "G"'),
      ("'G' is not one of the choices", "default"), 2),
     ("unknown load kind", swap('kind = "cladding"', 'kind = "clading"'),

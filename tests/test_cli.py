@@ -130,6 +130,8 @@ def test_systems_can_be_searched(
     assert "Concrete ordinary moment frame" not in said  # not permitted in D
     assert call(["systems", "--find", "bamboo"], monkeypatch) == 2
     assert call(["systems", "--category", "Z"], monkeypatch) == 2
+    assert call(["systems", "ubc97", "--category", "D"], monkeypatch) == 2
+    assert "leave the option out" in capsys.readouterr().err
     assert call(["systems", "asce7-61"], monkeypatch) == 2
     assert "did you mean 'asce7-16'" in capsys.readouterr().err
 

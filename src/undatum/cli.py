@@ -352,9 +352,12 @@ def systems(
     keep = [all(word in " ".join(map(str, row)).lower() for word in find.lower().split())
             for row in rows]
     if category:
-        if category.upper() not in heads:
-            raise InputError([Fault("--category", f"{category!r} is not a design category of the "
-                                    "table", "choose from: B, C, D, E, F")])
+        known = [head for head in heads if head in tuple("BCDEF")]
+        if category.upper() not in known:
+            raise InputError([Fault(
+                "--category", f"{category!r} is not a design category of the table",
+                f"choose from: {', '.join(known)}" if known else
+                "this standard has no design categories; leave the option out")])
         at = heads.index(category.upper())
         keep = [k and row[at] != "NP" for k, row in zip(keep, rows, strict=True)]
     if not any(keep):

@@ -117,7 +117,9 @@ def alternative_project(
         "irregularities": project.irregularities, "gaps": project.gaps,
         "drift": project.drift.model_copy(update={"structure": alternative.structure}),
     }, folder)
-    return other, [replace(f, place=f"alternatives.{key}.{f.place}") for f in faults]
+    shared = ("building", "gaps", "irregularities", "analysis", "drift.points")
+    return other, [replace(f, place=f"alternatives.{key}.{f.place}") for f in faults
+                   if not f.place.startswith(shared)]  # those stand in the project itself
 
 
 def _cross_faults(project: Project, folder: Path | None) -> list[Fault]:

@@ -15,10 +15,12 @@ from undatum.building.outline import Point
 from undatum.described import Described
 from undatum.ground.spectrum import Beyond, Interpolation
 from undatum.standards.answers import DirectionalCombination, ModalCombination
-from undatum.units import SYSTEMS, Extent, Measure, Share
+from undatum.units import SYSTEMS, Measure, Share
 
 DEFAULT_STANDARD = "asce7-16"
 Damping = Annotated[float, Measure("ratio", above=0.0, most=0.5, plausible=(0.01, 0.2))]
+GapWidth = Annotated[float, Measure("length", above=0.0, most=1e3, plausible=(0.005, 10.0))]
+Sway = Annotated[float, Measure("length", least=0.0, most=10.0, plausible=(0.0005, 1.0))]
 MassTarget = Annotated[float, Measure("ratio", above=0.0, most=1.0, plausible=(0.5, 1.0))]
 Occupancy = Literal[
     "residential", "office", "school", "health care", "storage", "industrial", "other"
@@ -161,11 +163,11 @@ class Gap(Described):
 
     name: str = Field(min_length=1, description="Which side, for the record")
     direction: Literal["X", "Y"] = Field(description="Direction across the gap")
-    distance: Extent = Field(description="Distance provided")
+    distance: GapWidth = Field(description="Distance provided")
     level: str | None = Field(
         None, description="Level of the neighbor's roof; this building's own roof if left out"
     )
-    neighbor: Extent | None = Field(
+    neighbor: Sway | None = Field(
         None, description="Displacement of the neighbor at that level, with the same meaning as "
         "here; left out, the distance is to the property line"
     )
