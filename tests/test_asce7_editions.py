@@ -158,7 +158,7 @@ def test_2022_takes_its_parameters_from_the_mapped_data() -> None:
     p = r.site.parameters
     assert (p["S_DS"], p["S_D1"], p["T_S"]) == pytest.approx((1.0, 0.6, 0.6))
     assert "F_a" not in p
-    with pytest.raises(ud.InputError, match=r"site\.sms"):
+    with pytest.raises(ud.InputError, match="sms and sm1 of the mapped data"):
         analyze(shear_building([1e8], [1e5]), standard="asce7-22", site=SITE)
     with pytest.raises(ud.InputError, match="class F"):
         run("asce7-22", {"site_class": "F"})
@@ -194,3 +194,39 @@ def test_clauses_are_those_of_the_edition(standard: str) -> None:
     assert clauses["F_a"].startswith("11.4.3, Table 11.4-1")
     assert clauses["S_DS"] == "11.4.4, Eq. 11.4-3"
     assert clauses["s_F"] == ("12.9.4" if standard == "asce7-05" else "12.9.4.1")
+
+
+MULTI = {"periods": [0.0, 0.1, 0.2, 0.3, 0.5, 1.0, 1.5, 2.0, 3.0, 5.0, 10.0],
+         "accelerations": [0.6, 1.1, 1.4, 1.5, 1.2, 0.8, 0.6, 0.5, 0.35, 0.15, 0.05]}
+
+
+@pytest.mark.parametrize(
+    ("name", "product"),
+    [("C", 1.0), ("BC", 1.0), ("CD", 1.05), ("E", 1.05), ("default", 1.05)],
+)
+def test_2022_parameters_from_the_multi_period_table(
+    name: str, product: float, verify: Verify
+) -> None:
+    """Largest ordinate 1.5 g at 0.3 s; T times Sa: 0.8, 0.9, 1.0 up to 2 s, and 1.05 at 3 s."""
+    given = {k: v for k, v in SITE.items() if k != "site_class"}
+    room = standards.get("asce7-22")
+    p = room.site(room.SiteInput(**given, site_class=name, multi_period=MULTI)).parameters
+    verify("asce7", "S_DS from a multi-period table, 7-22", f"class {name}", p["S_DS"],
+           0.9 * 2 / 3 * 1.5)
+    verify("asce7", "S_D1 from a multi-period table, 7-22", f"class {name}", p["S_D1"],
+           0.9 * 2 / 3 * product)
+    assert p["S_MS"] == pytest.approx(1.5 * p["S_DS"])
+    low = {**MULTI, "accelerations": [0.6, 1.1, 1.4, 1.5, 1.2, 0.8, 0.4, 0.2, 0.1, 0.05, 0.02]}
+    p = room.site(room.SiteInput(**given, site_class=name, multi_period=low)).parameters
+    assert p["S_D1"] == pytest.approx(2 / 3 * 0.8)  # not below the ordinate at 1 s
+
+
+@pytest.mark.parametrize(
+    ("more", "words"),
+    [({"sms": 1.0}, "sms and sm1 together"), ({}, "sms and sm1 of the mapped data, or"),
+     ({"multi_period": {"periods": [0.0, 2.0], "accelerations": [1.0, 0.5]}}, "must reach 5 s")],
+)
+def test_2022_needs_one_or_the_other(more: dict[str, Any], words: str) -> None:
+    room = standards.get("asce7-22")
+    with pytest.raises(ud.InputError, match=words):
+        room.site(room.SiteInput(**SITE, **more))

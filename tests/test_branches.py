@@ -177,3 +177,15 @@ def test_period_by_walls_of_ubc97() -> None:
     area = 2 * 1.0 / 0.3048**2 * (0.2 + (4.0 / 12.0) ** 2)
     assert r.statics["X", "strength"].shear.period == pytest.approx(
         0.1 / np.sqrt(area) * (12 / 0.3048) ** 0.75)
+
+
+def test_height_limit_of_own_criteria(tmp_path: Path) -> None:
+    from undatum.standards.answers import StructureFacts
+
+    r = room("criteria.toml")
+    a = r.site(r.SiteInput())
+    for height, severity in ((39.9, Severity.OK), (40.1, Severity.EXCEEDED)):
+        facts = StructureFacts(height, 10, (height / 10,) * 10, 1e7)
+        found = r.system("X", r.SystemInput(row="steel frame"), a, facts).findings
+        assert [f.severity for f in found] == [severity]
+    assert not r.system("X", r.SystemInput(row="steel bracing"), a, facts).findings

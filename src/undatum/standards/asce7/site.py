@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Annotated, Literal
 
+import numpy as np
 from pydantic import Field, model_validator
 from pydantic_core import PydanticCustomError
 
@@ -60,11 +61,17 @@ class MultiPeriod(Described):
                                       ) from None
         return self
 
-    def spectrum(self, beside: TwoPeriodSpectrum) -> TabulatedSpectrum:
+    def spectrum(self, name: str) -> TabulatedSpectrum:
         """Two thirds of the ordinates, straight lines between (the design spectrum)."""
         return TabulatedSpectrum(
-            f"{beside.name}, multi-period", tuple(self.periods),
+            f"{name}, multi-period", tuple(self.periods),
             tuple(2 / 3 * a * STANDARD_GRAVITY for a in self.accelerations))
+
+    def largest(self, low: float, high: float, *, times_period: bool = False) -> float:
+        """Largest design ordinate in g from ``low`` to ``high`` s, or largest period times it."""
+        t = np.unique([low, high, *(t for t in self.periods if low <= t <= high)])
+        a = 2 / 3 * np.interp(t, self.periods, self.accelerations)
+        return float(np.max(t * a if times_period else a))
 
 
 class SiteInput22(AskedOfSite):
@@ -73,8 +80,13 @@ class SiteInput22(AskedOfSite):
     name: str = Field("", description="Address or description of the site, for the record")
     ss: InG = Field(description="Mapped acceleration at short periods for class BC, S_S, in g")
     s1: InG = Field(description="Mapped acceleration at 1 s for class BC, S_1, in g")
-    sms: InG = Field(description="S_MS of the mapped data for the site class, in g")
-    sm1: InG = Field(description="S_M1 of the mapped data for the site class, in g")
+    sms: InG | None = Field(
+        None, description="S_MS of the mapped data for the site class, in g; from multi_period by "
+        "21.4 where left out"
+    )
+    sm1: InG | None = Field(
+        None, description="S_M1 of the mapped data for the site class, in g; likewise"
+    )
     long_period: LongPeriod = Field(description="Long-period transition period T_L, in s")
     site_class: Literal["A", "B", "BC", "C", "CD", "D", "DE", "E", "F", "default"] = Field(
         description='Site class; for "default" the most severe of C, CD and D is to be given'
@@ -90,6 +102,20 @@ class SiteInput22(AskedOfSite):
     study: StudyValues | None = Field(
         None, description="S_DS and S_D1 from a site-specific study, with the reason"
     )
+
+
+    @model_validator(mode="after")
+    def _parameters(self) -> SiteInput22:
+        both = self.sms is not None, self.sm1 is not None
+        if both[0] != both[1]:
+            raise PydanticCustomError("advice", "give sms and sm1 together")
+        if not both[0] and self.multi_period is None:
+            raise PydanticCustomError(
+                "advice", "give sms and sm1 of the mapped data, or a multi_period spectrum")
+        if not both[0] and self.multi_period is not None and self.multi_period.periods[-1] < 5.0:
+            raise PydanticCustomError(
+                "advice", "without sms and sm1 the multi_period spectrum must reach 5 s (21.4)")
+        return self
 
 
 def answer(given: SiteInput | SiteInput22, edition: Edition) -> SiteAnswer:
@@ -116,11 +142,7 @@ def answer(given: SiteInput | SiteInput22, edition: Edition) -> SiteAnswer:
             "give its S_DS and S_D1 in site.study and its spectrum as a table in [spectrum]",
         )])
     elif isinstance(given, SiteInput22):
-        for symbol, value, meaning in (("S_MS", given.sms, "MCE_R acceleration, short periods"),
-                                       ("S_M1", given.sm1, "MCE_R acceleration at 1 s")):
-            w.given(symbol, value, "g", meaning=meaning, clause=edition.clause("coefficients"),
-                    branch=f"mapped data, site class {given.site_class}")
-        _design(w, edition)
+        _mapped_2022(w, given, edition)
     else:
         exception = _mapped(w, given, edition, findings)
     w.compute("T_S", "S_D1 / S_DS", "s", meaning="end of the plateau", clause=spectrum_clause)
@@ -129,7 +151,7 @@ def answer(given: SiteInput | SiteInput22, edition: Edition) -> SiteAnswer:
     soil = "site-specific study" if given.study else f"site class {given.site_class}"
     spectrum = _spectrum(w, exception, f"ASCE 7-{edition.key}, {soil}")
     multi = given.multi_period if isinstance(given, SiteInput22) else None
-    shape: Spectrum = spectrum if multi is None else multi.spectrum(spectrum)
+    shape: Spectrum = spectrum if multi is None else multi.spectrum(spectrum.name)
     if spectrum.ts >= long:
         raise InputError([Fault(
             "site.s1",
@@ -157,6 +179,33 @@ def answer(given: SiteInput | SiteInput22, edition: Edition) -> SiteAnswer:
         f"design category {category}",
         given, w.close(), tuple(findings),
     )
+
+
+def _mapped_2022(w: Working, given: SiteInput22, edition: Edition) -> None:
+    """S_MS and S_M1 as mapped, or S_DS and S_D1 from the multi-period spectrum (21.4)."""
+    soil = f"mapped data, site class {given.site_class}"
+    if given.sms is not None and given.sm1 is not None:
+        for symbol, value, meaning in (("S_MS", given.sms, "MCE_R acceleration, short periods"),
+                                       ("S_M1", given.sm1, "MCE_R acceleration at 1 s")):
+            w.given(symbol, value, "g", meaning=meaning, clause=edition.clause("coefficients"),
+                    branch=soil)
+        _design(w, edition)
+        return
+    multi = given.multi_period
+    assert multi is not None  # the input model has seen to it
+    last = 2.0 if given.site_class in ("A", "B", "BC", "C") else 5.0  # v_s30 above 1450 ft/s
+    w.given("S_a", multi.largest(0.2, 5.0), "g", meaning="largest design ordinate, 0.2 s to 5 s",
+            clause="21.4", branch=soil)
+    w.given("S_v", multi.largest(1.0, last, times_period=True), "g",
+            meaning=f"largest product of period and design ordinate, 1 s to {last:g} s",
+            clause="21.4", branch=soil)
+    w.given("S_a1", multi.largest(1.0, 1.0), "g", meaning="design ordinate at 1 s", clause="21.4")
+    w.compute("S_DS", "0.9 * S_a", "g", meaning="design acceleration, short periods",
+              clause="21.4")
+    w.compute("S_D1", "max(0.9 * S_v, S_a1)", "g", meaning="design acceleration at 1 s",
+              clause="21.4")
+    for symbol, of in (("S_MS", "S_DS"), ("S_M1", "S_D1")):
+        w.compute(symbol, f"1.5 * {of}", "g", meaning="MCE_R acceleration", clause="21.4")
 
 
 def _study(w: Working, study: StudyValues, edition: Edition) -> None:

@@ -11,7 +11,7 @@ from numpy.typing import ArrayLike
 from undatum.ground.spectrum import Floats, ScaledSpectrum, Spectrum, TwoPeriodSpectrum
 from undatum.standards.answers import FloorAnswer, SiteAnswer, VerticalAnswer
 from undatum.standards.asce7.facts import Edition
-from undatum.standards.asce7.site import MultiPeriod, SiteInput22
+from undatum.standards.asce7.site import SiteInput22
 from undatum.units import STANDARD_GRAVITY
 from undatum.working import Working
 
@@ -103,20 +103,28 @@ def least_spectrum(site: SiteAnswer, edition: Edition) -> FloorAnswer:
 
 
 def _mapped_floor(w: Working, given: SiteInput22, edition: Edition) -> FloorAnswer:
+    """From the multi-period spectrum where there is one, otherwise from S_MS and S_M1."""
+    if given.multi_period is not None:
+        general = given.multi_period.spectrum(_name(edition))
+        return _share(w, general)
     for symbol, value in (("S_DS21", given.sms), ("S_D121", given.sm1)):
-        w.given(f"{symbol}m", value, "g", meaning="mapped MCE_R acceleration", clause="21.3")
+        w.given(f"{symbol}m", value or 0.0, "g", meaning="mapped MCE_R acceleration", clause="21.3")
         w.compute(symbol, f"2 / 3 * {symbol}m", "g", meaning="general design acceleration",
                   clause="21.3")
-    return _floor(w, edition, given.multi_period)
+    return _floor(w, edition)
 
 
-def _floor(w: Working, edition: Edition, multi: MultiPeriod | None = None) -> FloorAnswer:
+def _floor(w: Working, edition: Edition) -> FloorAnswer:
     ts = w.compute("T_S21", "S_D121 / S_DS21", "s", meaning="end of its plateau", clause="21.3")
+    return _share(w, TwoPeriodSpectrum(
+        _name(edition), w.value("S_DS21") * STANDARD_GRAVITY, w.value("S_D121") * STANDARD_GRAVITY,
+        0.2 * ts, ts, w.value("T_L")))
+
+
+def _name(edition: Edition) -> str:
+    return f"80 % of the general spectrum, ASCE 7-{edition.key}"
+
+
+def _share(w: Working, general: Spectrum) -> FloorAnswer:
     share = w.given("c_21", 0.8, meaning="share of the general spectrum", clause="21.3")
-    general: Spectrum = TwoPeriodSpectrum(
-        f"80 % of the general spectrum, ASCE 7-{edition.key}",
-        w.value("S_DS21") * STANDARD_GRAVITY, w.value("S_D121") * STANDARD_GRAVITY,
-        0.2 * ts, ts, w.value("T_L"))
-    if multi is not None and isinstance(general, TwoPeriodSpectrum):
-        general = multi.spectrum(general)
     return FloorAnswer(ScaledSpectrum(general.name, general, share), w.close())

@@ -85,8 +85,17 @@ class OwnCriteria(Standard):
         drift = w.given("C_d", row.drift_factor, meaning="amplification of displacement",
                         clause=clause)
         over = w.given("Omega_0", row.overstrength, meaning="overstrength factor", clause=clause)
+        findings: tuple[Finding, ...] = ()
+        if row.height_limit is not None:
+            over_limit = facts.height > row.height_limit * (1 + 1e-9)
+            findings = (Finding(
+                "height limit", f"system {direction}",
+                Severity.EXCEEDED if over_limit else Severity.OK,
+                f"{given.row}: {facts.height:.4g} m against {row.height_limit:.4g} m.", clause,
+                "Choose another system." if over_limit else "", facts.height, row.height_limit,
+                "length"),)
         return SystemAnswer(direction, given.row, given.row, "", divisor, drift, over, 1.0,
-                            w.close(), given)
+                            w.close(), given, findings)
 
     def reduced_spectrum(
         self, elastic: Spectrum, site: SiteAnswer, system: SystemAnswer,

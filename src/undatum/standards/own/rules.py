@@ -13,7 +13,7 @@ from undatum.described import Described, faults_from
 from undatum.errors import Fault, InputError
 from undatum.ground.spectrum import Interpolation, Spectrum, TabulatedSpectrum, TwoPeriodSpectrum
 from undatum.standards.answers import Asked, AskedOfSite, DirectionalCombination, ModalCombination
-from undatum.units import STANDARD_GRAVITY, Measure
+from undatum.units import STANDARD_GRAVITY, Extent, Measure
 
 InG = Annotated[float, Measure("acceleration in g", above=0.0, most=6.0)]
 Seconds = Annotated[float, Measure("time", above=0.0, most=100.0)]
@@ -63,6 +63,7 @@ class SystemRule(Described):
     divisor: float = Field(gt=0, le=20, description="Elastic forces are divided by it")
     drift_factor: float = Field(gt=0, le=20, description="Displacement is multiplied by it")
     overstrength: float = Field(1.0, gt=0, le=10, description="Overstrength factor")
+    height_limit: Extent | None = Field(None, description="Largest height of the building")
     period_coefficient: float = Field(gt=0, le=1, description="c of T = c h^x, h in m")
     period_exponent: float = Field(0.75, gt=0, le=2, description="x of T = c h^x")
 
