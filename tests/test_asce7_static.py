@@ -436,6 +436,8 @@ def test_several_systems_in_one_direction() -> None:
     x = r.laterals["X"]
     assert (x.force_divisor, x.overstrength, x.drift_factor) == (6.0, 3.0, 5.5)
     assert len([f for f in findings(r, "height limit") if f.where == "system X"]) == 3
+    assert r.drift.limits[0] == 0.02  # not solely moment frames: not over rho (12.12.1.1)
+    assert r.drift.limits[1] == pytest.approx(0.02 / 1.3)
     with pytest.raises(ud.InputError, match=r"with_rows|B\.99"):
         analyze(b, system={"X": {"row": "C.1", "with_rows": ["B.99"]}, "Y": {"row": "C.1"}})
 

@@ -241,6 +241,21 @@ def test_faults_of_a_location(folder: Path, old: str, new: str, words: str) -> N
         assert not [f for f in error.value.faults if f.message.endswith("missing")]
 
 
+def test_line_ends_stay_as_they_are(folder: Path) -> None:
+    path = folder / "warehouse.toml"
+    path.write_bytes(path.read_bytes().replace(b"\n", b"\r\n"))
+    assert tool("look-up", "warehouse.toml", folder=folder).returncode == 0
+    assert path.read_bytes().count(b"\r\n") > 100
+    assert ud.read(path).site.looked_up is not None
+
+
+def test_the_time_of_a_look_up_can_be_fixed(
+    folder: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setenv("SOURCE_DATE_EPOCH", "0")
+    assert look_up(at(10, 20), folder).retrieved == "1970-01-01T00:00:00Z"
+
+
 def test_looked_up_without_a_location() -> None:
     from conftest import SITE, analyze, shear_building
 

@@ -17,6 +17,7 @@ attributes of the file. A table of zones is a CSV with a column ``place``.
 from __future__ import annotations
 
 import csv
+import os
 import re
 from collections.abc import Mapping
 from dataclasses import dataclass
@@ -98,8 +99,15 @@ class Found:
         """As it is kept in a project file."""
         return LookedUp(
             location=location, source=self.source, edition=self.edition, how=self.how,
-            retrieved=self.retrieved or datetime.now(UTC).strftime("%Y-%m-%dT%H:%M:%SZ"),
+            retrieved=self.retrieved or now_text(),
             values=dict(self.values))
+
+
+def now_text() -> str:
+    """The time in UTC; ``SOURCE_DATE_EPOCH`` fixes it, for results that must be repeatable."""
+    epoch = os.environ.get("SOURCE_DATE_EPOCH")
+    now = datetime.fromtimestamp(int(epoch), UTC) if epoch else datetime.now(UTC)
+    return now.strftime("%Y-%m-%dT%H:%M:%SZ")
 
 
 class Provider(Protocol):

@@ -20,7 +20,7 @@ import httpx
 from pydantic import BaseModel, ValidationError
 
 from undatum.errors import Fault, InputError
-from undatum.ground.hazard import Found, Location
+from undatum.ground.hazard import Found, Location, now_text
 
 TRIES = 3
 BUSY = frozenset({429, 502, 503, 504})  # worth another try
@@ -65,7 +65,7 @@ class HazardService:
         if kept is not None:
             return kept
         answer = self._read(self._ask(query))
-        now = datetime.now(UTC).strftime("%Y-%m-%dT%H:%M:%SZ")
+        now = now_text()
         self._keep(query, answer, now)
         return Found(answer.values, f"{answer.source}; {self.address}", answer.edition, answer.how,
                      now)

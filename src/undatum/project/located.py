@@ -124,7 +124,7 @@ def keep_in_file(path: Path, found: Mapping[tuple[str, ...], LookedUp]) -> None:
     import tomlkit
     from tomlkit.items import InlineTable
 
-    document = tomlkit.parse(path.read_text(encoding="utf-8-sig"))
+    document = tomlkit.parse(path.read_bytes().decode("utf-8-sig"))
     for place, kept in found.items():
         site: Any = document
         for key in place:
@@ -143,7 +143,7 @@ def keep_in_file(path: Path, found: Mapping[tuple[str, ...], LookedUp]) -> None:
         site["looked_up"] = table
     beside = path.with_name(f".{path.name}.{os.getpid()}")
     try:
-        beside.write_text(tomlkit.dumps(document), encoding="utf-8", newline="\n")
+        beside.write_bytes(tomlkit.dumps(document).encode("utf-8"))
         os.replace(beside, path)
     except OSError as error:
         beside.unlink(missing_ok=True)

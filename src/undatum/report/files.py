@@ -9,13 +9,13 @@ import os
 import shutil
 import tempfile
 from collections.abc import Callable, Mapping
-from datetime import UTC, datetime
 from io import StringIO
 from pathlib import Path
 from typing import Any
 
 import undatum
 from undatum.errors import Fault, InputError
+from undatum.ground.hazard import now_text
 from undatum.project.results import Results
 from undatum.report import figures, record, workbook
 from undatum.table import Cell, Table
@@ -35,10 +35,8 @@ def metadata() -> dict[str, str]:
     import numpy
     import scipy
 
-    epoch = os.environ.get("SOURCE_DATE_EPOCH")
-    now = datetime.fromtimestamp(int(epoch), UTC) if epoch else datetime.now(UTC)
     return {
-        "written": now.strftime("%Y-%m-%dT%H:%M:%SZ"),
+        "written": now_text(),
         "undatum": undatum.__version__,
         "python": platform.python_version(),
         "numpy": numpy.__version__,

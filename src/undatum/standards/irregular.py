@@ -17,6 +17,8 @@ from undatum.standards.answers import DIRECTIONS, Direction, Floats, ShapeFacts
 #: The type found (empty for none) with its finding; the type with ``None`` where not judged.
 Judged = tuple[str, Finding | None]
 
+ROUNDING = 1e-6  # stories that are alike differ by this much in the last digits
+
 WHAT = {
     "V3": "vertical geometry", "V5": "weak story", "H3": "abrupt change of diaphragm stiffness",
     "H4": "out-of-plane offset", "V4": "in-plane discontinuity",
@@ -136,12 +138,12 @@ def _soft(
     i = int(np.argmin(usual))
     if limits.extreme_soft is not None:
         extreme = np.minimum(one / limits.extreme_soft[0], three / limits.extreme_soft[1])
-        if extreme.min() < 1:
+        if extreme.min() < 1 - ROUNDING:
             kind, i = "V1b", int(np.argmin(extreme))
     ratio = f"{one[i]:.2f} times that of the story above"
     if np.isfinite(three[i]):
         ratio += f" and {three[i]:.2f} times the mean of three above"
-    return _result(kind, bool(usual[i] < 1 - 1e-12), limits, check,
+    return _result(kind, bool(usual[i] < 1 - ROUNDING), limits, check,
                    f"direction {direction}, story {shape.levels[i + 1]}", f"Stiffness is {ratio}",
                    "", clause, 1.0, float(usual[i]), "Stiffen this story, or soften those above.")
 
@@ -189,7 +191,7 @@ def _weak(shape: ShapeFacts, limits: Limits, axis: int, direction: Direction) ->
     i = int(np.argmin(ratios))
     ratio = float(ratios[i])
     kind = "V5b" if limits.extreme_weak is not None and ratio < limits.extreme_weak else "V5a"
-    return _result(kind, ratio < limits.weak - 1e-12, limits, "weak story",
+    return _result(kind, ratio < limits.weak * (1 - ROUNDING), limits, "weak story",
                    f"direction {direction}, story {shape.levels[i + 1]}",
                    f"Strength is {ratio:.2f} times that of the story above",
                    f", not below {limits.weak:g}", limits.elevation, limits.weak, ratio,

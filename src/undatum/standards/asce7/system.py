@@ -119,6 +119,8 @@ def answer(
     divisor = w.compute("R_e", "R / I_e", meaning="divisor of elastic forces", clause="12.8.1.1")
     amplifier = w.compute("C_e", "C_d / I_e", meaning="amplification of displacement",
                           clause=edition.equation("12.8.6", "12.8-15"))
+    alike = all(other.group == row.group for other in others)
+    group = row.group if alike else "combined systems"
     severe = site.category in "DEF"
     redundancy = given.redundancy or (1.3 if severe else 1.0)
     why = given.redundancy_reason or ("12.3.4.2: category D, E or F" if severe
@@ -127,7 +129,7 @@ def answer(
                          branch=why)
     w.given("beta", given.beta, meaning="story shear demand over capacity", clause="12.8.7")
     return SystemAnswer(
-        direction, row.row, row.system, row.group, divisor, amplifier, overstrength,
+        direction, row.row, row.system, group, divisor, amplifier, overstrength,
         redundancy, w.close(), given,
         tuple(_height(direction, r, site, facts) for r in (row, *others)),
     )
