@@ -400,6 +400,20 @@ def test_period_by_walls_by_hand(verify: Verify) -> None:
         run(frame={"period_basis": "walls"})
 
 
+def test_walls_are_named_in_the_record() -> None:
+    """Two walls along X: their table bears the names of the walls, not of levels."""
+    from undatum.report import figures, record
+
+    r = run(walls(), frame={"row": "concrete uncoupled walls", "wall_slenderness": 3.0,
+                            "period_basis": "walls"})
+    page = record.render(r, dict.fromkeys(figures.ALL, b""), {})
+    part = page[page.index("<h3>Period in X</h3>"):page.index("<h3>Period in Y</h3>")]
+    assert ">X0<" in part
+    assert ">X1<" in part
+    assert ">L4<" not in part
+    assert "areas of the walls (X0; all below)" in part
+
+
 def test_cracked_stiffness_is_asked_for() -> None:
     frame = {"row": "concrete uncoupled walls", "wall_slenderness": 3.0}
     gross = [f for f in run(walls(), frame=frame).findings if f.check == "cracked stiffness"]

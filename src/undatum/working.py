@@ -52,7 +52,8 @@ class Step:
 
     ``value`` is in SI when ``unit`` names a dimension (``"force"``), otherwise in ``unit`` as it
     stands (``"ft"``, ``"s"``, ``"g"``, empty for a ratio). A line worked for every level holds a
-    tuple of values, roof first. ``inputs`` holds the value and unit of each symbol in ``formula``.
+    tuple of values, roof first; one worked for other things, such as walls, names them in ``rows``.
+    ``inputs`` holds the value and unit of each symbol in ``formula``.
     """
 
     symbol: str
@@ -63,6 +64,7 @@ class Step:
     formula: str = ""
     inputs: Mapping[str, tuple[Value, str]] = field(default_factory=dict)
     branch: str = ""
+    rows: tuple[str, ...] = ()
 
     def shown(self, units: UnitSystem) -> Value:
         """The value in the coherent unit of ``units``."""
@@ -155,14 +157,17 @@ class Working:
 
     def given(
         self, symbol: str, value: Value, unit: str = "", *, meaning: str, clause: str = "",
-        branch: str = "",
+        branch: str = "", rows: tuple[str, ...] = (),
     ) -> float:
-        """Write down a value that is given or read from a table, not worked out."""
+        """Write down a value that is given or read from a table, not worked out.
+
+        ``rows`` names what a tuple of values belongs to, where it is not the levels.
+        """
         if isinstance(value, np.ndarray | list):
             value = tuple(float(v) for v in value)
         elif not isinstance(value, str | tuple):
             value = float(value)
-        found = self._add(Step(symbol, value, unit, meaning, clause, branch=branch))
+        found = self._add(Step(symbol, value, unit, meaning, clause, branch=branch, rows=rows))
         return found if isinstance(found, float) else math.nan
 
     def compute(

@@ -56,7 +56,8 @@ class Chapter:
         many = [s for s in section.steps if isinstance(s.value, tuple)]
         rows = list(zip(*([number_text(float(v)) for v in _shown(s, units)] for s in many),
                         strict=False))
-        names = levels.get(len(rows), [""] * len(rows))
+        own = next((s.rows for s in many if s.rows), ())
+        names = own or levels.get(len(rows), [""] * len(rows))
         rows = [(name, *row) for name, row in zip(names, rows, strict=True)]
         self.parts.append({
             "kind": "working", "title": section.title, "lines": lines,
@@ -103,7 +104,8 @@ def _line(step: Step, units: UnitSystem) -> dict[str, Any]:
         tail += f"<mspace width='0.3em'/><mtext>{unit}</mtext>"
     parts.append(tail)
     return {
-        "meaning": step.meaning + (" (top level; all levels below)" if many else ""),
+        "meaning": step.meaning + ("" if not many else f" ({step.rows[0]}; all below)"
+                                   if step.rows else " (top level; all levels below)"),
         "math": Markup(math("<mo>=</mo>".join(f"<mrow>{p}</mrow>" for p in parts))),
         "clause": step.clause,
         "branch": step.branch,

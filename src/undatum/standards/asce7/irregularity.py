@@ -136,7 +136,8 @@ def conditions(
             found.append(Finding(
                 "cap on the short-period acceleration", where,
                 Severity.EXCEEDED if failed else Severity.OK,
-                f"Not open: {'; '.join(failed)}." if failed else "Every condition is met.",
+                f"Not open: {'; '.join(failed)}." if failed else
+                "Every condition is met, with the irregularities that were judged.",
                 "12.8.1.3", "Take cap_on_sds out." if failed else ""))
         if system.redundancy == 1.0 and site.category == "D" and "H1b" in kinds \
                 and edition.key == "16":

@@ -94,15 +94,16 @@ def _by_walls(
             f"120 ft, this is {facts.height / _FOOT:.4g} ft", "take 'height'")])
     clause = edition.equation("12.8.2.1", "12.8-10")
     w.given("A_B", facts.base_area / _FOOT**2, "ft^2", meaning="area of the base", clause=clause)
+    names = tuple(x.name for x in walls)
     w.given("A_i", tuple(x.area / _FOOT**2 for x in walls), "ft^2", clause=clause,
-            meaning=f"web areas of {', '.join(x.name for x in walls)}")
-    w.given("D_i", tuple(x.length / _FOOT for x in walls), "ft", meaning="their lengths",
-            clause=clause)
+            meaning="web areas of the walls", rows=names)
+    w.given("D_i", tuple(x.length / _FOOT for x in walls), "ft", meaning="lengths of the walls",
+            clause=clause, rows=names)
     if late:
         formula = "100 / A_B * sum(A_i / (1 + 0.83 * (h_n / D_i) ** 2))"
     else:
-        w.given("h_i", tuple(x.height / _FOOT for x in walls), "ft", meaning="their heights",
-                clause=clause)
+        w.given("h_i", tuple(x.height / _FOOT for x in walls), "ft", clause=clause, rows=names,
+                meaning="heights of the walls")
         formula = "100 / A_B * sum((h_n / h_i) ** 2 * A_i / (1 + 0.83 * (h_i / D_i) ** 2))"
     w.compute("C_w", formula, meaning="wall coefficient", clause=clause)
     return w.compute("T_a", "0.0019 / sqrt(C_w) * h_n", "s", meaning="approximate period",

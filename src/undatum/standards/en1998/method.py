@@ -97,10 +97,11 @@ def period(system: SystemAnswer, site: SiteAnswer, facts_: StructureFacts) -> Pe
     if system.given.period_basis == "walls":
         walls = walls_along(system, facts_)
         clause = "4.3.3.2.2(4)"
-        w.given("A_i", tuple(x.area for x in walls), "m^2", clause=clause,
-                meaning=f"areas of the walls {', '.join(x.name for x in walls)}")
-        w.given("l_i", tuple(x.length for x in walls), "m", clause=clause,
-                meaning="their lengths")
+        names = tuple(x.name for x in walls)
+        w.given("A_i", tuple(x.area for x in walls), "m^2", clause=clause, rows=names,
+                meaning="areas of the walls")
+        w.given("l_i", tuple(x.length for x in walls), "m", clause=clause, rows=names,
+                meaning="lengths of the walls")
         w.compute("A_c", "sum(A_i * (0.2 + clip(l_i / H, 0, 0.9)) ** 2)", "m^2",
                   meaning="effective wall area", clause=f"{clause}, Eq. 4.8",
                   branch="the square is taken on the whole bracket, as in the print of 2004")

@@ -143,10 +143,11 @@ def period(system: SystemAnswer, site: SiteAnswer, structure: StructureFacts) ->
             clause="1630.2.2")
     if system.given.period_basis == "walls":
         walls = walls_along(system, structure)
+        names = tuple(x.name for x in walls)
         w.given("A_e", tuple(x.area / _FOOT**2 for x in walls), "ft^2", clause="1630.2.2",
-                meaning=f"areas of the walls {', '.join(x.name for x in walls)}")
+                meaning="areas of the walls", rows=names)
         w.given("D_e", tuple(x.length / _FOOT for x in walls), "ft", clause="1630.2.2",
-                meaning="their lengths")
+                meaning="lengths of the walls", rows=names)
         w.compute("A_c", "sum(A_e * (0.2 + clip(D_e / h_n, 0, 0.9) ** 2))", "ft^2",
                   meaning="effective wall area", clause="1630.2.2, Eq. 30-9")
         w.compute("C_t", "0.1 / sqrt(A_c)", meaning="period coefficient, walls, height in ft",
