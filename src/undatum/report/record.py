@@ -61,6 +61,7 @@ class Chapter:
         rows = [(name, *row) for name, row in zip(names, rows, strict=True)]
         self.parts.append({
             "kind": "working", "title": section.title, "lines": lines,
+            "first": "wall" if own else "level",
             "heads": [Markup(math(symbol(s.symbol))) + _unit_text(s, units) for s in many],
             "rows": rows,
         })
