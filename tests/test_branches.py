@@ -189,3 +189,20 @@ def test_height_limit_of_own_criteria(tmp_path: Path) -> None:
         found = r.system("X", r.SystemInput(row="steel frame"), a, facts).findings
         assert [f.severity for f in found] == [severity]
     assert not r.system("X", r.SystemInput(row="steel bracing"), a, facts).findings
+
+
+def test_what_the_standards_say_when_there_is_nothing_to_say() -> None:
+    from dataclasses import replace
+
+    from undatum.standards.en1998 import regularity
+
+    late = room("is1893-2016")
+    assert late.damping_factor(late.site(late.SiteInput(**ROOMS["is1893-2016"][0])), 0.02) is None
+    shape = run("en1998").shape
+    unknown = replace(shape, radii=np.full_like(shape.radii, np.nan))
+    told = [f.text for f in regularity.judge(unknown)[1]]
+    assert told.count("No torsional radius can be given for these lines.") == 2
+    rows = {str(row[0]): row for row in room("en1998").systems_table().rows()}
+    assert rows["timber nailed panels"][3:5] == ("–", "5")
+    ubc = run("ubc97", system={"regular": False}, irregularities={"in_plane_offset": True})
+    assert "special combinations" in found(ubc, "elements under discontinuous systems")[0].text
