@@ -168,3 +168,21 @@ def test_unwritable_output(
     assert "is a file, not a folder" in capsys.readouterr().err
     assert (tmp_path / "out").read_text() == "a file in the way"
     assert sorted(p.name for p in tmp_path.iterdir()) == ["out", "p.toml"]
+
+
+@pytest.mark.parametrize(
+    ("example", "words"),
+    [("study/hall.toml", ("from study.csv, over the standard's floor, vertical of its own",
+                          "typed in the project")),
+     ("located/warehouse.toml", ("looked up for latitude -40.37", "2 gaps", "by the standard"))],
+)
+def test_check_says_where_values_come_from(
+    example: str, words: tuple[str, ...], monkeypatch: pytest.MonkeyPatch,
+    capsys: pytest.CaptureFixture[str],
+) -> None:
+    monkeypatch.setenv("COLUMNS", "200")
+    path = Path(__file__).parent.parent / "examples" / example
+    assert call(["check", str(path)], monkeypatch) == 0
+    said = capsys.readouterr().out
+    for word in words:
+        assert word in said, said

@@ -123,9 +123,12 @@ def check(project: ProjectFile) -> None:
         ("standard", f"{standards.get(job.standard, project.parent).title}, units {job.units}"),
         ("building", f"{above} levels above the base, {len(b.levels) - 1 - above} stories below, "
          f"{len(b.lines)} lateral lines, {len(b.outlines)} outlines"),
-        ("spectrum", f"from {job.spectrum.file}" if job.spectrum else "by the standard"),
+        ("hazard", "typed in the project" if job.site.looked_up is None else
+         f"looked up for {job.site.looked_up.location.said}, {job.site.looked_up.source}"),
+        ("spectrum", job.spectrum.said if job.spectrum else "by the standard"),
         ("would run", "site, weight, modes, equivalent lateral force, response spectrum, scaling, "
-         "story drift, P-Delta, plausibility"),
+         f"irregularities, story drift, P-Delta, {len(job.gaps)} gaps, load combinations, "
+         "plausibility"),
         ("modes combined", job.analysis.modal_combination or "by the standard (CQC)"),
         ("other standards", ", ".join(job.alternatives) or "none (undatum side-by-side)"),
         ("directions", job.analysis.directional_combination or "by the standard"),

@@ -90,6 +90,14 @@ class SpectrumTable(SpectrumSource):
             raise PydanticCustomError("advice", "give either vertical or vertical_share")
         return self
 
+    @property
+    def said(self) -> str:
+        """Where the ordinates come from, in a few words."""
+        names = [*self.names, *(n for d in (self.X, self.Y) if d is not None for n in d.names)]
+        text = f"from {', '.join(dict.fromkeys(names))}" if names else "by the standard"
+        text += ", over the standard's floor" if self.site_specific else ""
+        return text + (", vertical of its own" if self.vertical or self.vertical_share else "")
+
 
 class Analysis(Described):
     """The ``[analysis]`` table: choices left to the engineer."""
