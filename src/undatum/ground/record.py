@@ -16,7 +16,7 @@ from pathlib import Path
 
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
-from scipy import linalg, signal
+from scipy import linalg
 
 from undatum.errors import Fault, InputError
 from undatum.table import Table, column
@@ -188,12 +188,14 @@ def _histories(
     motion: GroundMotion, t: Floats, z: Floats
 ) -> Iterator[tuple[int, int, Floats]]:
     """Displacement history of every oscillator relative to the ground: (i, j, history)."""
+    from scipy.signal import lfilter  # takes seconds to load, and only records need it
+
     finer = np.maximum(np.ceil(SAMPLES_A_PERIOD * motion.step / t), 1).astype(int)
     sampled = {int(k): _resample(motion.acceleration, int(k)) for k in np.unique(finer)}
     for j, damping in enumerate(z):
         numerator, denominator = _filters(t, damping, motion.step / finer)
         for i in range(t.size):
-            yield i, j, signal.lfilter(numerator[i], denominator[i], -sampled[int(finer[i])])
+            yield i, j, lfilter(numerator[i], denominator[i], -sampled[int(finer[i])])
 
 
 def _resample(a: Floats, times: int) -> Floats:

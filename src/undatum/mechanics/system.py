@@ -165,14 +165,17 @@ class System:
 
         Relative to the level the line stands on.
         """
-        points = np.broadcast_to(line.point, (len(line.levels), 2))
-        foot = np.full_like(line.levels, line.foot)
-        x, y = (
-            self.displacement_map(line.levels, points, axis)
-            - self.displacement_map(foot, points, axis)
-            for axis in (0, 1)
-        )
-        return np.asarray((line.axis[0] * x + line.axis[1] * y).toarray())
+        n, count = self.n, len(line.levels)
+        rows, found = np.arange(count), np.zeros((count, 3 * n))
+        ends = [(line.levels, 1.0)]
+        if line.foot < n:  # the ground does not move
+            ends.append((np.full(count, line.foot), -1.0))
+        for at, sign in ends:
+            arm = line.point - self.centers[at]
+            found[rows, at] += sign * line.axis[0]
+            found[rows, n + at] += sign * line.axis[1]
+            found[rows, 2 * n + at] += sign * (arm[:, 0] * line.axis[1] - arm[:, 1] * line.axis[0])
+        return found
 
     def center_line(self) -> PlumbLine:
         """The plumb line through the center of mass of each story's upper level."""
