@@ -156,6 +156,7 @@ def test_separation(standard: dict[str, Any], how: str) -> None:
     roof_y, second_x = np.nanmax(amplified[:, :, 0, 1]), np.nanmax(amplified[:, :, 1, 0])
     row = 5.0 if how.startswith("R") else 1.0
     line, hall = r.gaps
+    roof_y, second_x = roof_y * line.second_order, second_x * hall.second_order
     assert line.answer.required == pytest.approx(row * roof_y)
     assert hall.answer.required == pytest.approx({
         "squares": np.hypot(second_x, other), "sum": second_x + other,
@@ -164,6 +165,18 @@ def test_separation(standard: dict[str, Any], how: str) -> None:
     found = [f for f in r.findings if f.check == "separation"]
     assert [f.severity for f in found] == [Severity.OK, Severity.EXCEEDED]
     assert r.table("separation").marks == (1,)
+
+
+def test_second_order_widens_the_gap() -> None:
+    """A soft building: the displacement takes the largest P-Delta factor of the stories below."""
+    soft = shear_building([1.4e7] * 3, [3e5] * 3)
+    r = run(building=soft, gaps=[{"name": "line", "direction": "X", "distance": 2.0}])
+    theta = max(float(c.answer.coefficient.max()) for c in r.stability if c.direction == "X")
+    assert theta > 0.1
+    d = r.displacements
+    plain = np.nanmax(d.elastic[:, :, 0, 0] * d.factors[:, None])
+    assert r.gaps[0].second_order == pytest.approx(1 / (1 - theta))
+    assert r.gaps[0].answer.required == pytest.approx(plain / (1 - theta))
 
 
 def test_unknown_level_of_a_gap() -> None:

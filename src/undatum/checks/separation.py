@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 
 from undatum.analysis.displacement import PlumbDisplacements
 from undatum.finding import Finding, Severity
@@ -20,10 +21,15 @@ from undatum.standards.answers import (
 from undatum.standards.contract import Standard
 from undatum.table import Table, column
 
+Floats = NDArray[np.float64]
+
 
 @dataclass(frozen=True, slots=True)
 class SeparationCheck:
-    """One gap: what is provided, what the standard asks for, and which displacement rules. m."""
+    """One gap: what is provided, what the standard asks for, and which displacement rules. m.
+
+    ``own`` holds the P-Delta factor ``second_order``.
+    """
 
     name: str
     direction: Direction
@@ -31,6 +37,7 @@ class SeparationCheck:
     own: float
     own_set: str
     own_point: str
+    second_order: float
     neighbor: float | None
     distance: float
     answer: SeparationAnswer
@@ -51,25 +58,27 @@ class SeparationCheck:
 
 def check_separation(
     standard: Standard, site: SiteAnswer, lateral: SystemAnswer, system: System,
-    displacements: PlumbDisplacements, name: str, distance: float, level: str | None,
-    neighbor: float | None, same_floors: bool,
+    displacements: PlumbDisplacements, second_order: Floats, name: str, distance: float,
+    level: str | None, neighbor: float | None, same_floors: bool,
 ) -> SeparationCheck | None:
     """One gap against the largest amplified displacement of any set and point at its level.
 
-    ``None`` where the standard is silent on separation.
+    ``second_order`` (n,) amplifies the drift of each story; the displacement takes the largest
+    factor of the stories up to the level. ``None`` where the standard is silent on separation.
     """
     direction = lateral.direction
     i = system.levels.index(level) if level else 0
     c = DIRECTIONS.index(direction)
     values = displacements.elastic[:, :, i, c] * displacements.factors[:, None]
     s, p = np.unravel_index(int(np.nanargmax(values)), values.shape)
-    own = float(values[s, p])
+    factor = float(np.max(second_order[i:]))
+    own = float(values[s, p]) * factor
     answer = standard.separation(site, lateral, own, neighbor, same_floors)
     if answer is None:
         return None
     return SeparationCheck(
         name, direction, system.levels[i], own, displacements.sets[s], displacements.points[p],
-        neighbor, distance, answer)
+        factor, neighbor, distance, answer)
 
 
 def separation_table(checks: Sequence[SeparationCheck]) -> Table:
@@ -84,6 +93,7 @@ def separation_table(checks: Sequence[SeparationCheck]) -> Table:
             column("level", "", [c.level for c in checks]),
             column("set", "", [c.own_set for c in checks]),
             column("point", "", [c.own_point for c in checks]),
+            column("P-Delta factor", "ratio", [c.second_order for c in checks]),
             column("displacement", "displacement", [c.own for c in checks]),
             column("of the neighbor", "displacement", [c.neighbor for c in checks]),
             column("required", "displacement", required),

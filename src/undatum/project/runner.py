@@ -176,7 +176,7 @@ def run(project: Project, folder: Path | None = None) -> Results:
     displacements = plumb_displacements(
         system, drift_sets, [system.center_line(), *plumb],
         {d: laterals[d].drift_factor for d in DIRECTIONS})
-    gaps = _gaps(project, standard, site, laterals, system, displacements)
+    gaps = _gaps(project, standard, site, laterals, system, displacements, second_order)
     combinations = standard.load_combinations(site, laterals, irregular, how)
     modal_facts = ModalFacts(
         modes.periods, modes.kinds, modes.mass_ratios, modes.kept,
@@ -301,11 +301,13 @@ def _chosen(project: Project, modes: Modes, rules: ModalRules) -> tuple[Finding,
 def _gaps(
     project: Project, standard: standards.Standard, site: SiteAnswer,
     laterals: dict[Direction, SystemAnswer], system: System, displacements: PlumbDisplacements,
+    second_order: dict[Direction, Floats],
 ) -> tuple[SeparationCheck, ...]:
     """Every gap of the project that the standard has a rule for."""
     found = (
-        check_separation(standard, site, laterals[g.direction], system, displacements, g.name,
-                         g.distance, g.level, g.neighbor, g.same_floors)
+        check_separation(standard, site, laterals[g.direction], system, displacements,
+                         second_order[g.direction], g.name, g.distance, g.level, g.neighbor,
+                         g.same_floors)
         for g in project.gaps
     )
     return tuple(g for g in found if g is not None)
