@@ -22,8 +22,10 @@ from hypothesis import strategies as st
 from scipy.io import netcdf_file
 
 import undatum as ud
-from undatum.ground.hazard import HazardGrid, Location, look_up, open_provider
+from undatum.ground.hazard import look_up
+from undatum.ground.hazard_files import HazardGrid, open_provider
 from undatum.ground.hazard_service import HazardService
+from undatum.ground.location import Location
 from undatum.service import make_service
 
 HERE = Path(__file__).parent.parent / "examples" / "located"

@@ -9,8 +9,9 @@ from fastapi import FastAPI, HTTPException, Query
 
 import undatum
 from undatum.errors import InputError
-from undatum.ground.hazard import Location, Provider, open_provider
+from undatum.ground.hazard_files import open_provider
 from undatum.ground.hazard_service import Answer
+from undatum.ground.location import Location, Provider
 
 
 def make_service(path: Path) -> FastAPI:

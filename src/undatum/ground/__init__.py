@@ -1,7 +1,8 @@
 """Shaking: a spectrum is a function of period that answers in m/s2, whoever made it."""
 
 from undatum.ground.curves import DampingCurves, read_curves, read_spectrum
-from undatum.ground.hazard import Location, LookedUp, look_up
+from undatum.ground.hazard import look_up
+from undatum.ground.location import Location, LookedUp
 from undatum.ground.record import (
     GroundMotion,
     RecordSpectra,

@@ -20,7 +20,7 @@ import httpx
 from pydantic import BaseModel, ValidationError
 
 from undatum.errors import Fault, InputError
-from undatum.ground.hazard import Found, Location, now_text
+from undatum.ground.location import Found, Location, now_text
 
 TRIES = 3
 BUSY = frozenset({429, 502, 503, 504})  # worth another try

@@ -10,7 +10,8 @@ from typing import Any
 
 from undatum.errors import Fault, InputError
 from undatum.finding import Finding, Severity
-from undatum.ground.hazard import Location, LookedUp, look_up
+from undatum.ground.hazard import look_up
+from undatum.ground.location import Location, LookedUp
 from undatum.working import Section, Working
 
 

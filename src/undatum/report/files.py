@@ -15,7 +15,7 @@ from typing import Any
 
 import undatum
 from undatum.errors import Fault, InputError
-from undatum.ground.hazard import now_text
+from undatum.ground.location import now_text
 from undatum.project.results import Results
 from undatum.report import figures, record, workbook
 from undatum.table import Cell, Table

@@ -16,7 +16,7 @@ from pydantic import Field
 
 from undatum.described import Described
 from undatum.finding import Finding
-from undatum.ground.hazard import Location, LookedUp
+from undatum.ground.location import Location, LookedUp
 from undatum.ground.spectrum import Spectrum
 from undatum.working import Section
 
