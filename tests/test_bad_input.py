@@ -61,8 +61,8 @@ CASES: list[tuple[str, Callable[[str], str], tuple[str, ...], int]] = [
      ("gaps[0].level (line", "is not a level that moves"), 2),
     ("gap without a width", swap("[building.", '[[gaps]]\nname = "w"\ndirection = "X"\n'
                                  "\n[building."), ("gaps[0].distance", "is missing"), 2),
-    ("unknown irregularity", swap("[building.", "[irregularities]\nweak_stories = true\n\n"
-                                  "[building."), ("irregularities.weak_stories",), 2),
+    ("unknown irregularity", swap("in_plane_offset = false", "weak_stories = true"),
+     ("irregularities.weak_stories", "known here: diaphragm_discontinuity"), 2),
     ("two ways to a spectrum", swap("[building.", '[spectrum]\nfile = "a.csv"\n'
                                     'files = ["b.csv"]\n\n[building.'),
      ("either file or files",), 2),

@@ -127,8 +127,9 @@ def check(project: ProjectFile) -> None:
          f"looked up for {job.site.looked_up.location.said}, {job.site.looked_up.source}"),
         ("spectrum", job.spectrum.said if job.spectrum else "by the standard"),
         ("would run", "site, weight, modes, equivalent lateral force, response spectrum, scaling, "
-         f"irregularities, story drift, P-Delta, {len(job.gaps)} gaps, load combinations, "
-         "plausibility"),
+         "irregularities, story drift, P-Delta, "
+         + (f"separation ({len(job.gaps)} gaps), " if job.gaps else "")
+         + "load combinations, plausibility"),
         ("modes combined", job.analysis.modal_combination or "by the standard (CQC)"),
         ("other standards", ", ".join(job.alternatives) or "none (undatum side-by-side)"),
         ("directions", job.analysis.directional_combination or "by the standard"),
