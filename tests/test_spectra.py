@@ -11,7 +11,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 import undatum as ud
-from conftest import SITE, shear_building
+from conftest import SITE, analyze, shear_building
 from undatum import standards
 from undatum.ground import CombinedSpectrum, TabulatedSpectrum, read_curves, read_spectrum
 from undatum.project.results import Results
@@ -262,3 +262,48 @@ def test_the_floor_lifts_the_study(folder: Path) -> None:
         f for f in en.findings if f.check == "site-specific spectrum").text
     with pytest.raises(ud.InputError, match="file of the study"):
         run(folder, {"site_specific": True})
+
+
+# -- a site without a building ---------------------------------------------------------------------
+
+
+def test_site_without_a_building() -> None:
+    s = ud.site_spectra(standard="asce7-16", site=SITE, title="Yard")
+    whole = analyze(BUILDING)
+    assert s.site.parameters == whole.site.parameters
+    t = np.linspace(0, 4, 50)
+    assert s.shaking.horizontal["X"](t) == pytest.approx(whole.spectrum(t))
+    assert "Yard" in str(s)
+    heads = s.spectrum_table().heads(s.units)
+    assert not [h for h in heads if h.startswith("reduced")]
+    assert "vertical (g)" in heads
+    for section in s.working:
+        for step in section:
+            if step.formula:
+                assert step.evaluate() == pytest.approx(step.value)
+    with pytest.raises(ud.InputError, match=r"site\.risk_category.*missing"):
+        ud.site_spectra(site={k: v for k, v in SITE.items() if k != "risk_category"})
+    with pytest.raises(ud.InputError, match="not a known key"):
+        ud.site_spectra(site=SITE, buildings={})
+
+
+def test_site_from_its_file(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
+) -> None:
+    import shutil
+
+    from test_bad_input import call
+
+    here = Path(__file__).parent.parent / "examples" / "located"
+    for path in here.iterdir():
+        shutil.copy(path, tmp_path / path.name)
+    plot = tmp_path / "s.png"
+    assert call(["spectrum", str(tmp_path / "site.toml"), "--plot", str(plot)], monkeypatch) == 0
+    said = capsys.readouterr().out
+    assert "a_g" in said
+    assert "Vertical: EN 1998-1 vertical" in said
+    assert plot.read_bytes()[:4] == b"\x89PNG"
+    text = (tmp_path / "site.toml").read_text().replace('ground_type = "C"', 'ground_type = "H"')
+    (tmp_path / "site.toml").write_text(text)
+    assert call(["spectrum", str(tmp_path / "site.toml")], monkeypatch) == 2
+    assert "site.ground_type (line 9)" in capsys.readouterr().err

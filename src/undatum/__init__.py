@@ -30,10 +30,12 @@ if TYPE_CHECKING:
         Project,
         Results,
         SideBySide,
+        SiteSpectra,
         analyze,
         read,
         run,
         side_by_side,
+        site_spectra,
     )
     from undatum.report import figures
     from undatum.units import si
@@ -44,8 +46,8 @@ _HOMES = {
     "undatum.ground": ("GroundMotion", "Location", "Spectrum", "TabulatedSpectrum", "look_up",
                        "read_curves", "read_motion", "read_spectrum", "response_spectra",
                        "rotated_spectra"),
-    "undatum.project": ("Project", "Results", "SideBySide", "analyze", "read", "run",
-                        "side_by_side"),
+    "undatum.project": ("Project", "Results", "SideBySide", "SiteSpectra", "analyze", "read",
+                        "run", "side_by_side", "site_spectra"),
     "undatum.units": ("si",),
 }
 _HOME_OF = {name: home for home, names in _HOMES.items() for name in names}
@@ -64,6 +66,7 @@ __all__ = [
     "Project",
     "Results",
     "SideBySide",
+    "SiteSpectra",
     "Spectrum",
     "TabulatedSpectrum",
     "UndatumError",
@@ -79,6 +82,7 @@ __all__ = [
     "run",
     "si",
     "side_by_side",
+    "site_spectra",
 ]
 
 

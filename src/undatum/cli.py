@@ -152,18 +152,27 @@ def spectrum(
         Path | None, typer.Option(help="Where to write the table (CSV)")
     ] = None,
 ) -> None:
-    """Site parameters, the table of the design spectrum, and its plot."""
+    """Site parameters, design spectrum and its plot; the file needs no building for it."""
+    from undatum.project import reader, site_only
     from undatum.report import figures, files, terminal
 
-    job = undatum.read(project)
-    results = undatum.run(job, project.parent)
+    results: Any
+    if reader.has_building(project):
+        results = undatum.run(undatum.read(project), project.parent)
+        draw: Any = figures.spectrum
+    else:
+        results = site_only.run_site(reader.read_site(project), project.parent)
+        draw = figures.site_spectrum
     console = _console()
     terminal.table(console, results.site_table(), results.units)
     console.print()
     terminal.table(console, results.spectrum_table(), results.units)
+    if draw is figures.site_spectrum:
+        console.print()
+        terminal.findings(console, results.findings)
     place = plot or project.with_name(f"{project.stem}-spectrum.png")
     with _writing(place):
-        figures.save(figures.spectrum(results), place)
+        figures.save(draw(results), place)
         if table:
             table.write_text(files.csv_text(results.spectrum_table(), results.units),
                              encoding="utf-8", newline="")

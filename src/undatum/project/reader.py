@@ -4,12 +4,13 @@ from __future__ import annotations
 
 import re
 import tomllib
+from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
 from types import SimpleNamespace
-from typing import Any
+from typing import Any, TypeVar
 
-from pydantic import ValidationError
+from pydantic import BaseModel, ValidationError
 
 from undatum import standards
 from undatum.building.concept import ConceptBuilding
@@ -17,7 +18,13 @@ from undatum.described import faults_from
 from undatum.errors import Fault, InputError, nearest
 from undatum.places import Places, path_of
 from undatum.project.located import fill_in
-from undatum.project.schema import DEFAULT_STANDARD, Project, project_model
+from undatum.project.schema import (
+    DEFAULT_STANDARD,
+    Project,
+    SiteProject,
+    project_model,
+    site_project_model,
+)
 from undatum.units import SI, UnitSystem
 
 LARGEST_FILE = 20_000_000  # bytes
@@ -25,17 +32,30 @@ LARGEST_FILE = 20_000_000  # bytes
 
 def read(path: str | Path) -> Project:
     """Read and validate a project file. Raises InputError that lists everything to mend."""
-    path = Path(path)
+    return _read(Path(path), validate)
+
+
+def read_site(path: str | Path) -> SiteProject:
+    """Read the site of a project file that has no building yet. Raises InputError."""
+    return _read(Path(path), validate_site)
+
+
+def has_building(path: str | Path) -> bool:
+    """Whether a project file describes a building or a lateral system."""
+    return bool({"building", "system"} & set(_parsed(Path(path), text_of(Path(path)))))
+
+
+Read = TypeVar("Read")
+
+
+def _read(
+    path: Path,
+    check: Callable[[dict[str, Any], Path | None], tuple[Read | None, list[Fault]]],
+) -> Read:
     text = text_of(path)
-    try:
-        data = tomllib.loads(text)
-    except tomllib.TOMLDecodeError as error:
-        raise InputError([_syntax(str(error), text)], source=path.name) from None
-    except RecursionError:
-        raise InputError([Fault("", "is nested too deeply to be a project")],
-                         source=path.name) from None
+    data = _parsed(path, text)
     places = Places(text)
-    project, faults = validate(data, path.parent)
+    project, faults = check(data, path.parent)
     if faults or project is None:
         located = [replace(f, line=f.line or places.line(path_of(f.place))) for f in faults]
         order = sorted(located, key=lambda f: f.line or 0)
@@ -43,14 +63,48 @@ def read(path: str | Path) -> Project:
     return project
 
 
+def _parsed(path: Path, text: str) -> dict[str, Any]:
+    try:
+        return tomllib.loads(text)
+    except tomllib.TOMLDecodeError as error:
+        raise InputError([_syntax(str(error), text)], source=path.name) from None
+    except RecursionError:
+        raise InputError([Fault("", "is nested too deeply to be a project")],
+                         source=path.name) from None
+
+
 def validate(
     data: dict[str, Any], folder: Path | None = None
 ) -> tuple[Project | None, list[Fault]]:
     """The project in ``data`` (plain numbers in its unit system), or all of its faults."""
+    project, data, faults = _validate(data, folder, project_model)
+    if project is None:
+        said = {f.place for f in faults}
+        return None, [*faults, *(f for f in _name_faults(data) if f.place not in said)]
+    faults += [replace(f, place=f"building.{f.place}") for f in project.building.faults()]
+    faults += _cross_faults(project, folder)
+    return (None if faults else project), faults
+
+
+def validate_site(
+    data: dict[str, Any], folder: Path | None = None
+) -> tuple[SiteProject | None, list[Fault]]:
+    """As :func:`validate` for a site without a building."""
+    project, _, faults = _validate(data, folder, site_project_model)
+    return (None if faults else project), faults
+
+
+Model = TypeVar("Model", bound=BaseModel)
+
+
+def _validate(
+    data: dict[str, Any], folder: Path | None,
+    model_of: Callable[[str, Path | None], type[Model]],
+) -> tuple[Model | None, dict[str, Any], list[Fault]]:
+    """The model with the standard's own tables, hazard filled in, or what is wrong."""
     faults: list[Fault] = []
-    unit_name = data.get("units", "kN, m")
     try:
-        units = UnitSystem(unit_name)
+        units = UnitSystem(data.get("units", "kN, m"))
     except (InputError, TypeError):
         units = SI  # the fault itself is found by the model below
     key, silent = data.get("standard", DEFAULT_STANDARD), False
@@ -66,21 +120,14 @@ def validate(
         fields = standards.get(key, folder).SiteInput.model_fields
         site, found = fill_in(data["site"], tuple(fields), folder)
         data, faults, silent = {**data, "site": site}, [*faults, *found], silent or bool(found)
-    model = project_model(key, folder)
-    project = None
+    model = model_of(key, folder)
     try:
-        project = model.model_validate(data, context={"units": units})
+        return model.model_validate(data, context={"units": units}), data, faults
     except ValidationError as error:
-        asked = list(faults)
-        faults += faults_from(error, model)
-        if silent:  # without the standard, or the hazard, the site cannot be judged
-            told = [f for f in faults if not re.match(r"(site|system)\b", f.place)]
-            faults = [*(f for f in faults if f in asked), *(f for f in told if f not in asked)]
-        said = {f.place for f in faults}
-        return None, [*faults, *(f for f in _name_faults(data) if f.place not in said)]
-    faults += [replace(f, place=f"building.{f.place}") for f in project.building.faults()]
-    faults += _cross_faults(project, folder)
-    return (None if faults else project), faults
+        more = faults_from(error, model)
+    if silent:  # without the standard, or the hazard, the site cannot be judged
+        more = [f for f in more if not re.match(r"(site|system)\b", f.place)]
+    return None, data, [*faults, *more]
 
 
 def _name_faults(data: dict[str, Any]) -> list[Fault]:

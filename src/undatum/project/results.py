@@ -25,7 +25,7 @@ from undatum.finding import Finding, Severity, findings_table, worst
 from undatum.ground.spectrum import Spectrum
 from undatum.mechanics.system import PlumbLine, System
 from undatum.project.schema import Project
-from undatum.project.shaking import Shaking
+from undatum.project.shaking import Shaking, site_table, spectrum_table
 from undatum.standards.answers import (
     DIRECTIONS,
     CombinationAnswer,
@@ -164,47 +164,12 @@ class Results:
 
     def site_table(self) -> Table:
         """Site parameters by symbol."""
-        steps = [s for s in self.site.working.steps if not isinstance(s.value, tuple)]
-        return Table(
-            "site",
-            "Site parameters",
-            (
-                column("symbol", "", [s.symbol for s in steps]),
-                column("value", "", [s.value for s in steps]),
-                column("unit", "", [s.unit for s in steps]),
-                column("meaning", "", [s.meaning for s in steps]),
-                column("clause", "", [s.clause for s in steps]),
-            ),
-        )
+        return site_table(self.site)
 
     def spectrum_table(self) -> Table:
         """Design spectrum before and after reduction, at round periods and corners."""
-        longest = max(4.0, 1.2 * float(self.modes.periods[0]))
-        ground = self.shaking.horizontal
-        t = np.unique(np.concatenate([
-            np.arange(0.0, 1.0, 0.05), np.arange(1.0, longest, 0.1),
-            [c for one in ground.values() for c in one.corners.values() if c <= longest],
-        ]).round(10))
-        t = t[t <= min(one.last_period for one in ground.values())]
-        same = ground["X"] == ground["Y"]
-        vertical = self.shaking.vertical
-        up = None if vertical is None else [
-            float(vertical(x)) if x <= vertical.last_period else None for x in t]
-        return Table(
-            "spectrum",
-            "Design spectrum",
-            (
-                column("period", "time", t),
-                *(column("acceleration" if same else f"acceleration, {d}", "acceleration",
-                         ground[d](t)) for d in DIRECTIONS[: 1 if same else 2]),
-                *(column(f"reduced, {d}", "acceleration", self.reduced[d](t)) for d in DIRECTIONS),
-                *([] if up is None else [column("vertical", "acceleration", up)]),
-                *(column("displacement" if same else f"displacement, {d}", "displacement",
-                         ground[d].displacement(t)) for d in DIRECTIONS[: 1 if same else 2]),
-            ),
-            note="; ".join(f"{d}: {self.reduced[d].name}" for d in DIRECTIONS) + "."
-            + ("" if vertical is None else f" Vertical: {vertical.name}."),
-        )
+        return spectrum_table(
+            self.shaking, self.reduced, max(4.0, 1.2 * float(self.modes.periods[0])))
 
     def level_table(self) -> Table:
         """Elevation, center of mass and center of rigidity by level, and their distance."""

@@ -190,6 +190,19 @@ class Alternative(Described):
     structure: str | None = Field(None, description="Row of that standard's drift table")
 
 
+class SiteProject(Described):
+    """A site without a building: what its spectra need."""
+
+    title: str = Field("Site", min_length=1, max_length=200, description="Name of the job")
+    units: Literal["kN, m", "kip, ft", "kip, in", "N, m"] = Field(
+        "kN, m", description="Unit system of plain numbers in this file and of all results"
+    )
+    standard: str = Field(DEFAULT_STANDARD, description="Key of the standard")
+    site: Any = Field(description="Site parameters the standard asks for")
+    spectrum: SpectrumTable | None = Field(None, description="Spectrum from a file")
+    analysis: Analysis = Field(default=Analysis(), description="Choices of analysis")
+
+
 class Project(Described):
     """One job. ``site`` and ``system`` hold what the standard asks for."""
 
@@ -245,6 +258,15 @@ def _model(standard: standards.Standard) -> type[Project]:
         "Project", __base__=Project, __doc__=f"One job by {standard.title}.",
         site=(cast(Any, standard.SiteInput), Field(description="Site parameters")),
         system=(directions, Field(description="Lateral system by direction")),
+    ))
+
+
+def site_project_model(key: str, folder: Path | None = None) -> type[SiteProject]:
+    """A site without a building, with the ``[site]`` table of one standard."""
+    standard = standards.get(key, folder)
+    return cast(type[SiteProject], create_model(
+        "SiteProject", __base__=SiteProject, __doc__=f"A site by {standard.title}.",
+        site=(cast(Any, standard.SiteInput), Field(description="Site parameters")),
     ))
 
 

@@ -12,9 +12,10 @@ from undatum.errors import Fault, InputError
 from undatum.finding import Finding, Severity
 from undatum.ground.curves import read_curves
 from undatum.ground.spectrum import CombinedSpectrum, ScaledSpectrum, Spectrum
-from undatum.project.schema import Project, SpectrumSource
+from undatum.project.schema import Project, SiteProject, SpectrumSource
 from undatum.standards.answers import DIRECTIONS, Direction, SiteAnswer
 from undatum.standards.contract import Standard
+from undatum.table import Table, column
 from undatum.working import Section, Working
 
 
@@ -29,7 +30,7 @@ class Shaking:
 
 
 def shaking(
-    project: Project, standard: Standard, site: SiteAnswer, folder: Path | None
+    project: Project | SiteProject, standard: Standard, site: SiteAnswer, folder: Path | None
 ) -> Shaking:
     """Read the files the project names and bring them to the damping and floor asked for.
 
@@ -144,3 +145,49 @@ def _unadjusted(spectrum: Spectrum, modal: float) -> Finding:
         f"{modal:.3g}. The ordinates are not adjusted.", "",
         "Set spectrum.adjust_damping where the standard has a rule, or give a file with curves for "
         "several damping ratios.", modal, spectrum.damping)
+
+
+def site_table(site: SiteAnswer) -> Table:
+    """Site parameters by symbol."""
+    steps = [s for s in site.working.steps if not isinstance(s.value, tuple)]
+    return Table(
+        "site",
+        "Site parameters",
+        (
+            column("symbol", "", [s.symbol for s in steps]),
+            column("value", "", [s.value for s in steps]),
+            column("unit", "", [s.unit for s in steps]),
+            column("meaning", "", [s.meaning for s in steps]),
+            column("clause", "", [s.clause for s in steps]),
+        ),
+    )
+
+
+def spectrum_table(
+    shaking: Shaking, reduced: Mapping[Direction, Spectrum], longest: float
+) -> Table:
+    """Design spectra before and after reduction, at round periods up to ``longest`` and corners."""
+    ground, vertical = shaking.horizontal, shaking.vertical
+    t = np.unique(np.concatenate([
+        np.arange(0.0, 1.0, 0.05), np.arange(1.0, longest, 0.1),
+        [c for one in ground.values() for c in one.corners.values() if c <= longest],
+    ]).round(10))
+    t = t[t <= min(one.last_period for one in ground.values())]
+    same = ground["X"] == ground["Y"]
+    up = None if vertical is None else [
+        float(vertical(x)) if x <= vertical.last_period else None for x in t]
+    names = "; ".join(f"{d}: {one.name}" for d, one in (reduced or ground).items())
+    return Table(
+        "spectrum",
+        "Design spectrum",
+        (
+            column("period", "time", t),
+            *(column("acceleration" if same else f"acceleration, {d}", "acceleration",
+                     ground[d](t)) for d in DIRECTIONS[: 1 if same else 2]),
+            *(column(f"reduced, {d}", "acceleration", one(t)) for d, one in reduced.items()),
+            *([] if up is None else [column("vertical", "acceleration", up)]),
+            *(column("displacement" if same else f"displacement, {d}", "displacement",
+                     ground[d].displacement(t)) for d in DIRECTIONS[: 1 if same else 2]),
+        ),
+        note=f"{names}." + ("" if vertical is None else f" Vertical: {vertical.name}."),
+    )

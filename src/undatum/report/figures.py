@@ -12,12 +12,15 @@ from matplotlib.backends.backend_agg import FigureCanvasAgg
 from matplotlib.figure import Figure
 from matplotlib.patches import PathPatch
 from matplotlib.path import Path as Shape
+from numpy.typing import NDArray
 
 from undatum.building.outline import Outline
 from undatum.ground.record import RecordSpectra
 from undatum.ground.spectrum import CombinedSpectrum
 from undatum.project.alternatives import SideBySide
 from undatum.project.results import Results
+from undatum.project.shaking import Shaking
+from undatum.project.site_only import SiteSpectra
 from undatum.standards.answers import DIRECTIONS
 from undatum.units import STANDARD_GRAVITY, factor
 
@@ -53,51 +56,63 @@ def _unit(results: Results, dimension: str) -> str:
 
 def spectrum(results: Results) -> Figure:
     """Design spectrum with its corner periods and the building's periods marked on it."""
-    figure = _figure(8.6, 4.8, f"Design spectrum, {results.spectrum.name}")
-    ax = figure.add_subplot()
     periods = results.modes.periods
-    longest = max(3.0, 1.6 * float(periods[0]))
-    longest = min(longest, *(one.last_period for one in results.shaking.horizontal.values()))
-    corners = {k: t for k, t in results.spectrum.corners.items() if t <= longest}
-    t = np.unique(np.concatenate([np.linspace(0, longest, 800), [*corners.values()]]))
-    ground = results.shaking.horizontal
-    alike = ground["X"] == ground["Y"]
-    for d in DIRECTIONS[: 1 if alike else 2]:
-        ax.plot(t, results.accelerations_in_g(ground[d](t)), color=INK if alike else COLORS[d],
-                linewidth=2, label=f"design spectrum{'' if alike else f' {d}'}, "
-                f"{ground[d].damping:.0%} damping")
-        whole = ground[d]
-        parts = whole.parts if isinstance(whole, CombinedSpectrum) else ()
-        for part, style in zip(parts, (":", "-.", "--", ":"), strict=False):
-            ax.plot(t, results.accelerations_in_g(part(t)), color=SOFT, linewidth=1.1,
-                    linestyle=style, label=part.name)
-    vertical = results.shaking.vertical
-    if vertical is not None:
-        short = t[t <= vertical.last_period]
-        ax.plot(short, results.accelerations_in_g(vertical(short)), color="#4a7c3a",
-                linewidth=1.4, label="vertical design spectrum")
+    figure, ax, t = _spectra(results.shaking, max(3.0, 1.6 * float(periods[0])))
     reduced = {d: results.accelerations_in_g(results.reduced[d](t)) for d in DIRECTIONS}
     same = np.allclose(reduced["X"], reduced["Y"])
     for d in DIRECTIONS[: 1 if same else 2]:
         ax.plot(t, reduced[d], color=SOFT if same else COLORS[d], linewidth=1.4, linestyle="--",
                 label=f"{results.reduced[d].name}, {'X and Y' if same else d}")
-    top = max(float(results.accelerations_in_g(one(t)).max()) for one in ground.values())
+    for axis, d in enumerate(DIRECTIONS):
+        at = float(periods[results.modes.governing(axis)])
+        value = float(results.shaking.horizontal[d](np.array(at))) / STANDARD_GRAVITY
+        ax.plot([at, at], [0, value], color=COLORS[d], linewidth=1.2)
+        ax.plot(at, value, "o", color=COLORS[d], markersize=7,
+                label=f"first mode in {d}: {at:.3f} s, {value:.3f} g")
+    ax.legend(frameon=False, fontsize=9, loc="upper right", bbox_to_anchor=(1.0, 0.93))
+    return figure
+
+
+def site_spectrum(spectra: SiteSpectra) -> Figure:
+    """Design spectra of a site without a building."""
+    figure, ax, _ = _spectra(spectra.shaking, 4.0)
+    ax.legend(frameon=False, fontsize=9, loc="upper right", bbox_to_anchor=(1.0, 0.93))
+    return figure
+
+
+def _spectra(shaking: Shaking, longest: float) -> tuple[Figure, Axes, NDArray[np.float64]]:
+    """Horizontal and vertical spectra before reduction, with corners, and the periods drawn."""
+    ground, vertical = shaking.horizontal, shaking.vertical
+    figure = _figure(8.6, 4.8, f"Spectrum, {ground['X'].name}")
+    ax = figure.add_subplot()
+    longest = min(longest, *(one.last_period for one in ground.values()))
+    corners = {k: t for k, t in ground["X"].corners.items() if t <= longest}
+    t = np.unique(np.concatenate([np.linspace(0, longest, 800), [*corners.values()]]))
+    alike = ground["X"] == ground["Y"]
+    for d in DIRECTIONS[: 1 if alike else 2]:
+        whole = ground[d]
+        ax.plot(t, whole(t) / STANDARD_GRAVITY, color=INK if alike else COLORS[d], linewidth=2,
+                label=f"horizontal{'' if alike else f' {d}'}, before reduction, "
+                f"{whole.damping:.0%} damping")
+        parts = whole.parts if isinstance(whole, CombinedSpectrum) else ()
+        for part, style in zip(parts, (":", "-.", "--", ":"), strict=False):
+            ax.plot(t, part(t) / STANDARD_GRAVITY, color=SOFT, linewidth=1.1, linestyle=style,
+                    label=part.name)
+    if vertical is not None:
+        short = t[t <= vertical.last_period]
+        ax.plot(short, vertical(short) / STANDARD_GRAVITY, color="#4a7c3a", linewidth=1.4,
+                label="vertical, before reduction")
+    every = [*ground.values(), *([vertical] if vertical is not None else [])]
+    top = max(float(one(t[t <= one.last_period]).max()) for one in every) / STANDARD_GRAVITY
     for name, at in corners.items():
         ax.axvline(at, color=SOFT, linewidth=0.8, linestyle=":")
         ax.annotate(f"{name[0]}$_{{\\mathrm{{{name[1:]}}}}}$ = {at:.3f} s", (at, top * 1.06),
                     fontsize=8, color=SOFT, ha="left", va="bottom", xytext=(3, 0),
                     textcoords="offset points")
-    for axis, d in enumerate(DIRECTIONS):
-        at = float(periods[results.modes.governing(axis)])
-        value = float(results.accelerations_in_g(ground[d](np.array(at))))
-        ax.plot([at, at], [0, value], color=COLORS[d], linewidth=1.2)
-        ax.plot(at, value, "o", color=COLORS[d], markersize=7,
-                label=f"first mode in {d}: {at:.3f} s, {value:.3f} g")
     ax.set_xlim(0, longest)
     ax.set_ylim(0, top * 1.18)
     _plain(ax, "period (s)", "acceleration (g)")
-    ax.legend(frameon=False, fontsize=9, loc="upper right", bbox_to_anchor=(1.0, 0.93))
-    return figure
+    return figure, ax, t
 
 
 def plan(results: Results) -> Figure:

@@ -50,7 +50,8 @@ def findings(console: Console, items: tuple[Finding, ...]) -> None:
         grid.add_row(Text(f.severity.value, STYLE[f.severity]), body)
     console.print(grid)
     fine = len(items) - len(open_ones)
-    console.print(f"[green]{fine} check{'s' if fine != 1 else ''} ok[/green]")
+    if fine or not open_ones:
+        console.print(f"[green]{fine} check{'s' if fine != 1 else ''} ok[/green]")
 
 
 def table(console: Console, one: Table, units: UnitSystem) -> None:
