@@ -119,6 +119,13 @@ def test_faulty_files(tmp_path: Path, text: str, words: str) -> None:
         open_provider(tmp_path / "x.csv")
 
 
+def test_an_empty_text_is_no_value(folder: Path) -> None:
+    path = folder / "gaps.csv"
+    path.write_text(GRID.replace(", A,", ", ,").replace(", B,", ", ,"))
+    with pytest.raises(ud.InputError, match="no value of zone"):
+        look_up(at(10.5, 20.5, "gaps.csv"), folder)
+
+
 def test_zones_by_name(folder: Path) -> None:
     kept = look_up(Location(place=" marrowby HAVEN ", file="zones.csv"), folder)
     assert kept.values == {"zone": "IV"}

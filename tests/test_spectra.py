@@ -203,6 +203,17 @@ def test_adjusted_by_the_standards_own_rule(folder: Path) -> None:
         run(folder, {"file": "a.csv", "adjust_damping": True}, analysis={"damping": 0.02})
 
 
+def test_damping_of_each_direction_is_looked_at(folder: Path) -> None:
+    r = run(folder, {"X": {"file": "a.csv"}, "Y": {"file": "b.csv", "damping": 0.02}})
+    told = [f for f in r.findings if f.check == "damping"]
+    assert [f.where for f in told] == ["spectrum, direction Y"]
+    adjusted = run(folder, {"file": "a.csv", "adjust_damping": True}, **EN,
+                   analysis={"damping": 0.02})
+    lines = [step for s in adjusted.working if s.title.startswith("Damping of") for step in s]
+    assert lines
+    assert all(step.clause for step in lines)
+
+
 def test_elastic_spectrum_at_another_damping_and_annex_a(verify: Verify) -> None:
     room = standards.get("en1998")
     a = room.site(room.SiteInput(**{**EN["site"], "damping": 0.10}))

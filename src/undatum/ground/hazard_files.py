@@ -87,6 +87,9 @@ class HazardGrid:
             if len(near) > 1:
                 raise self._wrong(f"has {name} {' and '.join(near)} around {location.said}",
                                   f"state {name} in [site] and leave the column out")
+            if not near[0]:
+                raise self._wrong(f"has no value of {name} around {location.said}",
+                                  "it may be sea there; choose a place on the grid")
             values[name] = near[0]
         lat, lon = self.latitudes[i : i + 2], self.longitudes[j : j + 2]
         how = f"interpolated between latitudes {lat[0]:g} and {lat[1]:g}, longitudes {lon[0]:g} " \

@@ -49,8 +49,9 @@ def shaking(
     for d in DIRECTIONS:
         if horizontal[d].damping != modal and table is not None and table.adjust_damping:
             horizontal[d] = _adjusted(horizontal[d], modal, standard, site, working)
-    if horizontal["X"].damping != modal:
-        findings.append(_unadjusted(horizontal["X"], modal))
+    other = [d for d in DIRECTIONS if horizontal[d].damping != modal]
+    if other:
+        findings.append(_unadjusted(horizontal[other[0]], modal, other))
     vertical: Spectrum | None = None
     if table is not None and table.vertical is not None:
         vertical = _read(table.vertical, modal, folder)
@@ -123,8 +124,8 @@ def _adjusted(
             "give a file with curves for several damping ratios")])
     before, after = (s.steps[-1] for s in sections if s is not None)
     w = Working(f"Damping of {spectrum.name}")
-    w.given("z_1", spectrum.damping, meaning="damping ratio of the ordinates")
-    w.given("z_2", damping, meaning="damping ratio of the modes")
+    w.given("z_1", spectrum.damping, meaning="damping ratio of the ordinates", clause="project")
+    w.given("z_2", damping, meaning="damping ratio of the modes", clause="project")
     for symbol, step in (("eta_1", before), ("eta_2", after)):
         value = step.value
         assert isinstance(value, float)
@@ -137,10 +138,10 @@ def _adjusted(
                           adjusted_to=damping)
 
 
-def _unadjusted(spectrum: Spectrum, modal: float) -> Finding:
+def _unadjusted(spectrum: Spectrum, modal: float, directions: list[Direction]) -> Finding:
     """Ordinates are used as they are: say so where the modes are damped otherwise."""
     return Finding(
-        "damping", "spectrum", Severity.WARNING,
+        "damping", f"spectrum, direction {', '.join(directions)}", Severity.WARNING,
         f"The spectrum is for {spectrum.damping:.3g} damping, the modes are combined at "
         f"{modal:.3g}. The ordinates are not adjusted.", "",
         "Set spectrum.adjust_damping where the standard has a rule, or give a file with curves for "
