@@ -206,3 +206,21 @@ def test_what_the_standards_say_when_there_is_nothing_to_say() -> None:
     assert rows["timber nailed panels"][3:5] == ("–", "5")
     ubc = run("ubc97", system={"regular": False}, irregularities={"in_plane_offset": True})
     assert "special combinations" in found(ubc, "elements under discontinuous systems")[0].text
+
+
+def test_p_delta_is_left_off_for_small_drift_in_zones_3_and_4() -> None:
+    """Heavy and stiff: 0.02/R is 0.00235 for R = 8.5; the same building in zone 2A has no rule."""
+    stiff = shear_building([1.2e9] * 3, [2e6] * 3)
+    for zone, exempt in (("4", True), ("2A", False)):
+        site = {"zone": zone}
+        r = run("ubc97", stiff, site=site)
+        one = next(c for c in r.stability if c.direction == "X" and c.method == "static")
+        ratio = one.drift / (0.7 * 8.5) / one.heights
+        assert np.all(ratio <= 0.02 / 8.5)
+        assert bool(one.answer.exempt) == exempt
+        assert ("need not be considered" in one.finding().text) == exempt
+    soft = run("ubc97", shear_building([3e7] * 3, [2e5] * 3))
+    one = next(c for c in soft.stability if c.direction == "X" and c.method == "static")
+    ratio = one.drift / (0.7 * 8.5) / one.heights
+    assert not one.answer.exempt
+    assert ratio.max() > 0.02 / 8.5

@@ -62,6 +62,10 @@ class StabilityCheck:
         a = self.answer
         i = int(np.argmax(a.coefficient))
         value = float(a.coefficient[i])
+        if a.exempt:
+            return Finding(f"P-Delta {self.direction}, {self.method}", f"story {self.levels[i]}",
+                           Severity.OK, f"Stability coefficient {value:.4f}; it need not be "
+                           f"considered: {a.exempt}.", a.clause, "", value)
         if not math.isfinite(a.negligible):
             return Finding(f"P-Delta {self.direction}, {self.method}", f"story {self.levels[i]}",
                            Severity.OK, f"Stability coefficient {value:.4f}, for information: the "

@@ -298,7 +298,8 @@ class StabilityAnswer:
     """Second-order effects by story, top down: coefficient, its limit and the amplification.
 
     Up to ``negligible`` second-order effects need not be considered; up to ``amplifiable`` the
-    factor is enough; beyond ``limit`` the structure is not acceptable.
+    factor is enough; beyond ``limit`` the structure is not acceptable. ``exempt`` says why nothing
+    need be done, where the standard lets the structure off.
     """
 
     coefficient: Floats
@@ -308,6 +309,7 @@ class StabilityAnswer:
     amplification: Floats
     clause: str
     working: Section
+    exempt: str = ""
 
 
 @dataclass(frozen=True, slots=True)

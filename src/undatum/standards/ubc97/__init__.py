@@ -168,7 +168,7 @@ class UBC97(Standard):
         self, direction: Direction, site: SiteAnswer, system: SystemAnswer,
         gravity: Floats, drift: Floats, shear: Floats, heights: Floats,
     ) -> StabilityAnswer:
-        return method.stability(direction, system, gravity, drift, shear, heights)
+        return method.stability(direction, site, system, gravity, drift, shear, heights)
 
     def systems_table(self) -> Table:
         return method.table()

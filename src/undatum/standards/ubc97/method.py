@@ -277,10 +277,13 @@ def drift_limit(site: SiteAnswer, system: SystemAnswer, t: float) -> DriftLimit:
 
 
 def stability(
-    direction: Direction, system: SystemAnswer, gravity: Floats, drift: Floats, shear: Floats,
-    heights: Floats,
+    direction: Direction, site: SiteAnswer, system: SystemAnswer, gravity: Floats, drift: Floats,
+    shear: Floats, heights: Floats,
 ) -> StabilityAnswer:
-    """Ratio of secondary to primary moment (1630.1.3), from the drift under design forces."""
+    """Ratio of secondary to primary moment (1630.1.3), from the drift under design forces.
+
+    In zones 3 and 4 nothing need be done where no story drift ratio is above 0.02/R.
+    """
     w = Working(f"P-Delta in {direction}", system.working)
     write_second_order(
         w, ("P_x", "Delta_M", "V_x", "h_sx"), (gravity, drift, shear, heights), "1630.1.3",
@@ -291,7 +294,16 @@ def stability(
     )
     theta = w.compute_all("theta", "P_x * (Delta_M / C_M) / (V_x * h_sx)",
                           meaning="secondary over primary moment", clause="1630.1.3")
-    return StabilityAnswer(theta, math.inf, 0.10, 0.10, np.ones_like(theta), "1630.1.3", w.close())
+    exempt = ""
+    if site.category in ("zone 3", "zone 4"):
+        ratio = w.compute_all("r_s", "Delta_M / C_M / h_sx", meaning="story drift ratio under "
+                              "design forces", clause="1630.1.3")
+        most = w.compute("r_P", "0.02 / R", meaning="up to here P-Delta need not be considered",
+                         clause="1630.1.3")
+        if np.all(ratio <= most * (1 + 1e-9)):
+            exempt = f"no story drift ratio is above 0.02/R = {most:.5f}"
+    return StabilityAnswer(theta, math.inf, 0.10, 0.10, np.ones_like(theta), "1630.1.3", w.close(),
+                           exempt)
 
 
 def procedures(
