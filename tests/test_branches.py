@@ -224,3 +224,31 @@ def test_p_delta_is_left_off_for_small_drift_in_zones_3_and_4() -> None:
     ratio = one.drift / (0.7 * 8.5) / one.heights
     assert not one.answer.exempt
     assert ratio.max() > 0.02 / 8.5
+
+
+def test_gaps_without_a_rule_are_not_passed_over(tmp_path: Path) -> None:
+    from undatum.project.reader import validate
+    from undatum.project.runner import run as run_project
+
+    text = (OWN / "criteria.toml").read_text()
+    (tmp_path / "criteria.toml").write_text(text.replace('separation = "sum"\n', ""))
+    project, _ = validate({
+        "title": "t", "standard": "criteria.toml", "site": {}, "units": "N, m",
+        "system": {d: {"row": "steel frame"} for d in "XY"},
+        "building": shear_building([K] * 2, [M] * 2),
+        "gaps": [{"name": "g", "direction": "X", "distance": 0.1}]}, tmp_path)
+    assert project is not None
+    told = found(run_project(project, tmp_path), "separation")
+    assert [f.severity for f in told] == [Severity.WARNING]
+    assert "1 gap was not checked" in told[0].text
+
+
+def test_stated_irregularities_and_their_reason_are_in_the_record() -> None:
+    bare = run("asce7-16", irregularities={"in_plane_offset": False})
+    item = found(bare, "irregularities stated")[0]
+    assert item.severity is Severity.NOTE
+    assert "in plane offset: no" in item.text
+    why = run("asce7-16", irregularities={"in_plane_offset": False, "reason": "drawing 12"})
+    item = found(why, "irregularities stated")[0]
+    assert item.severity is Severity.OK
+    assert "drawing 12" in item.text

@@ -303,17 +303,10 @@ def look_up(
     ] = False,
 ) -> None:
     """Look up the hazard at the location of a project and keep it in the project file."""
-    import tomllib
-
     from undatum.errors import Fault
     from undatum.project import located, reader
 
-    try:
-        data = tomllib.loads(reader.text_of(project))
-    except tomllib.TOMLDecodeError:
-        undatum.read(project)  # says where the file is at fault
-        raise
-    found = located.find_all(data, project.parent, refresh=refresh)
+    found = located.find_all(reader.data_of(project), project.parent, refresh=refresh)
     if not found:
         raise InputError([Fault("site.location", f"{project.name} gives no location",
                                 "write one such as: location = { latitude = -40.3, longitude = "

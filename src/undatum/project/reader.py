@@ -42,7 +42,12 @@ def read_site(path: str | Path) -> SiteProject:
 
 def has_building(path: str | Path) -> bool:
     """Whether a project file describes a building or a lateral system."""
-    return bool({"building", "system"} & set(_parsed(Path(path), text_of(Path(path)))))
+    return bool({"building", "system"} & set(data_of(Path(path))))
+
+
+def data_of(path: Path) -> dict[str, Any]:
+    """The tables of a project file as they stand. Raises InputError when it is no valid TOML."""
+    return _parsed(path, text_of(path))
 
 
 Read = TypeVar("Read")

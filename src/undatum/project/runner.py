@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import replace
 from pathlib import Path
 from typing import Any
@@ -197,6 +198,7 @@ def run(project: Project, folder: Path | None = None) -> Results:
         *irregularities,
         *standard.modal_findings(site, modal_facts),
         *_chosen(project, modes, rules),
+        *_unchecked(project, gaps, standard.title),
         *drift.findings(),
         *(gap.finding() for gap in gaps),
         *(s.finding() for s in stability),
@@ -295,7 +297,29 @@ def _chosen(project: Project, modes: Modes, rules: ModalRules) -> tuple[Finding,
             "accidental torsion", "whole structure", Severity.NOTE,
             "It is in forces and drift by choice of the project, whatever the standard asks for.",
             "analysis.accidental_torsion"))
+    stated = project.irregularities
+    if stated.stated:
+        said = ", ".join(f"{k.replace('_', ' ')}: {'yes' if v else 'no'}"
+                         for k, v in stated.stated.items())
+        found.append(Finding(
+            "irregularities stated", "whole structure",
+            Severity.OK if stated.reason else Severity.NOTE,
+            f"By the engineer: {said}. {stated.reason or 'No reason is given.'}",
+            "irregularities", "" if stated.reason else "Give irregularities.reason."))
     return tuple(found)
+
+
+def _unchecked(
+    project: Project, checked: Sequence[SeparationCheck], title: str
+) -> tuple[Finding, ...]:
+    """Gaps of the project that the standard has no rule for."""
+    left = len(project.gaps) - len(checked)
+    if not left:
+        return ()
+    return (Finding(
+        "separation", "whole structure", Severity.WARNING,
+        f"{title} says nothing on separation: {left} gap{'s were' if left > 1 else ' was'} not "
+        "checked.", "", "Check them by another rule."),)
 
 
 def _gaps(

@@ -203,32 +203,25 @@ class SiteProject(Described):
     analysis: Analysis = Field(default=Analysis(), description="Choices of analysis")
 
 
-class Project(Described):
+class Project(SiteProject):
     """One job. ``site`` and ``system`` hold what the standard asks for."""
 
     title: str = Field(min_length=1, max_length=200, description="Name of the job")
     description: str = Field("", description="A few words on the building, for the record")
     prepared_by: str = Field("", description="Who made the calculation, for the record")
-    units: Literal["kN, m", "kip, ft", "kip, in", "N, m"] = Field(
-        "kN, m", description="Unit system of plain numbers in this file and of all results"
-    )
-    standard: str = Field(DEFAULT_STANDARD, description="Key of the standard")
     occupancy: Occupancy = Field(
         "other", description="Use of the building, for the plausible range of its weight"
     )
-    site: Any = Field(description="Site parameters the standard asks for")
     system: Any = Field(description="Lateral system in X and in Y")
     building: ConceptBuilding = Field(description="Levels and lateral lines")
-    spectrum: SpectrumTable | None = Field(None, description="Spectrum from a file")
     irregularities: Irregularities = Field(
         default=Irregularities(), description="Irregularities judged by the engineer"
     )
     gaps: list[Gap] = Field(default=[], description="Distances to neighbors and property lines")
-    analysis: Analysis = Field(default=Analysis(), description="Choices of analysis")
+    drift: Drift = Field(default=Drift(), description="Where and against what drift is judged")
     alternatives: dict[str, Alternative] = Field(
         default={}, description="Other standards by key, for a comparison side by side"
     )
-    drift: Drift = Field(default=Drift(), description="Where and against what drift is judged")
 
 
 assert set(SYSTEMS) == set(cast(Any, Project.model_fields["units"].annotation).__args__)

@@ -12,7 +12,7 @@ from undatum.errors import Fault, InputError
 from undatum.finding import Finding, Severity
 from undatum.ground.curves import read_curves
 from undatum.ground.spectrum import CombinedSpectrum, ScaledSpectrum, Spectrum
-from undatum.project.schema import Project, SiteProject, SpectrumSource
+from undatum.project.schema import SiteProject, SpectrumSource
 from undatum.standards.answers import DIRECTIONS, Direction, SiteAnswer
 from undatum.standards.contract import Standard
 from undatum.table import Table, column
@@ -30,7 +30,7 @@ class Shaking:
 
 
 def shaking(
-    project: Project | SiteProject, standard: Standard, site: SiteAnswer, folder: Path | None
+    project: SiteProject, standard: Standard, site: SiteAnswer, folder: Path | None
 ) -> Shaking:
     """Read the files the project names and bring them to the damping and floor asked for.
 

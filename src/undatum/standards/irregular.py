@@ -6,7 +6,7 @@ that most standards share; a room that numbers otherwise gives its own names.
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 
 import numpy as np
@@ -54,10 +54,13 @@ class Limits:
         return self.names.get(kind, f"{where} type {kind[1:]}")
 
 
-def judge(shape: ShapeFacts, limits: Limits, exempt: str = "") -> tuple[set[str], list[Finding]]:
+def judge(
+    shape: ShapeFacts, limits: Limits, exempt: str = "", barred: Mapping[str, str] | None = None
+) -> tuple[set[str], list[Finding]]:
     """Every type the description or the engineer can tell, and what is left open.
 
-    ``exempt`` says why stiffness and weight need not be looked at, where they need not.
+    ``exempt`` says why stiffness and weight need not be looked at, where they need not; ``barred``
+    says of types that are not permitted why not.
     """
     found = [
         *(_soft(shape, limits, axis, d, exempt) for axis, d in enumerate(DIRECTIONS)),
@@ -71,7 +74,12 @@ def judge(shape: ShapeFacts, limits: Limits, exempt: str = "") -> tuple[set[str]
         _skew(shape, limits),
     ]
     kinds = {kind for kind, finding in found if kind and finding is not None}
-    findings = [f for _, f in found if f is not None]
+    why = barred or {}
+    findings = [
+        f if kind not in why else
+        replace(f, severity=Severity.EXCEEDED, text=f"{f.text} {why[kind]}")
+        for kind, f in found if f is not None
+    ]
     left = dict.fromkeys(kind for kind, finding in found if finding is None)
     if left:
         findings.append(Finding(
@@ -81,18 +89,6 @@ def judge(shape: ShapeFacts, limits: Limits, exempt: str = "") -> tuple[set[str]
             "Give the strengths and lengths of the lines, state the others in [irregularities], or "
             "judge them by hand."))
     return kinds, findings
-
-
-def barred(
-    findings: Sequence[Finding], limits: Limits, kinds: Sequence[str], why: str, clause: str
-) -> list[Finding]:
-    """The findings, those of ``kinds`` raised to exceeded: the standard does not permit them."""
-    names = [f"{limits.name(kind)}." for kind in kinds]
-    return [
-        replace(f, severity=Severity.EXCEEDED, text=f"{f.text} {why} ({clause}).")
-        if f.severity is Severity.WARNING and any(f.text.endswith(n) for n in names) else f
-        for f in findings
-    ]
 
 
 def drift_exempt(shape: ShapeFacts) -> str:

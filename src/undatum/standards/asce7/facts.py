@@ -7,13 +7,11 @@ import tomllib
 from dataclasses import dataclass
 from functools import cache
 from importlib.resources import files
-from typing import Any, Literal
+from typing import Any
 
 from pydantic import Field
 
 from undatum.described import Described
-
-Category = Literal["A", "B", "C", "D", "E", "F"]
 
 
 @dataclass(frozen=True, slots=True)

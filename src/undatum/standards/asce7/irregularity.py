@@ -44,12 +44,11 @@ def judge(
     exempt = irregular.drift_exempt(shape)
     if len(shape.levels) == 2 and site.category in "BCD":
         exempt = "two-story building"
-    more, findings = irregular.judge(shape, LIMITS, exempt)
-    kinds |= more
     c = site.category
-    banned = [k for k, where in (("V1b", "EF"), ("V5a", "EF"), ("V5b", "DEF")) if c in where]
-    findings = irregular.barred(findings, LIMITS, banned, f"Not permitted in category {c}",
-                                "12.3.3.1")
+    barred = {kind: f"Not permitted in category {c} (12.3.3.1)."
+              for kind, where in (("V1b", "EF"), ("V5a", "EF"), ("V5b", "DEF")) if c in where}
+    more, findings = irregular.judge(shape, LIMITS, exempt, barred)
+    kinds |= more
     return tuple(sorted(kinds)), (*findings, *_consequences(kinds, shape, site))
 
 

@@ -272,10 +272,8 @@ def separation(
     system: SystemAnswer, own: float, neighbor: float | None, same_floors: bool, edition: str
 ) -> SeparationAnswer:
     """R times the displacements under design forces; half where floors meet (7.11.3)."""
-    w = Working("Separation")
+    w = Working("Separation", system.working)
     clause = "7.11.3"
-    w.given("R", float(system.working["R"].value), clause=clause,  # type: ignore[arg-type]
-            meaning="response reduction factor")
     w.given("Delta_1", own, "displacement", meaning="displacement of this building under design "
             "forces", clause=clause)
     if neighbor is None:
