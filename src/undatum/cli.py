@@ -3,7 +3,10 @@
 from __future__ import annotations
 
 import json
+import signal
 import sys
+from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated, Any
 
@@ -15,33 +18,86 @@ from undatum.errors import AnalysisError, InputError
 if TYPE_CHECKING:
     from rich.console import Console
 
-EXIT_OK, EXIT_EXCEEDED, EXIT_INPUT, EXIT_ANALYSIS = 0, 1, 2, 3
-STARTERS = ("starter", "archive", "clinic")
+EXIT_OK, EXIT_EXCEEDED, EXIT_INPUT, EXIT_ANALYSIS, EXIT_UNFORESEEN = 0, 1, 2, 3, 4
 
 app = typer.Typer(
     no_args_is_help=True, add_completion=False, pretty_exceptions_enable=False,
     rich_markup_mode=None,
     help="Seismic analysis of buildings, traceable to the clause.\n\n"
     "Exit codes: 0 every check holds, 1 a check is exceeded, 2 the input is wrong, "
-    "3 the analysis could not be done.",
+    "3 the analysis could not be done, 4 an unforeseen error.",
 )
 ProjectFile = Annotated[Path, typer.Argument(metavar="PROJECT", help="Project file (TOML)")]
 
 
 def main() -> None:
     """Run the tool; wrong input ends with advice and an exit code, never with a traceback."""
+    for stream in (sys.stdout, sys.stderr):
+        if hasattr(stream, "reconfigure"):  # a screen that lacks a sign shows another for it
+            stream.reconfigure(errors="replace")
+    for name in ("SIGTERM", "SIGHUP"):
+        if hasattr(signal, name):
+            signal.signal(getattr(signal, name), _stop)
     try:
         app()
+        _flush()
     except InputError as error:
         _fail(error, EXIT_INPUT, "The input needs mending")
     except AnalysisError as error:
         _fail(error, EXIT_ANALYSIS, "The analysis could not be done")
+    except BrokenPipeError:
+        _silence()
+        sys.exit(EXIT_OK)
+    except Exception as error:
+        _unforeseen(error)
+
+
+def _stop(number: int, _: object) -> None:
+    """A wish to end ends like any error: what is half made is taken away."""
+    sys.exit(128 + number)
+
+
+def _flush() -> None:
+    try:
+        sys.stdout.flush()
+    except BrokenPipeError:
+        _silence()
+
+
+def _silence() -> None:
+    """Nobody reads any more: what is still to be said goes nowhere."""
+    import os
+
+    os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+
+
+def _unforeseen(error: Exception) -> None:
+    """One line of advice; the trace goes to a file that can be sent on."""
+    import tempfile
+    import traceback
+
+    with tempfile.NamedTemporaryFile(
+            "w", prefix="undatum-", suffix=".txt", delete=False, encoding="utf-8") as out:
+        out.write("".join(traceback.format_exception(error)))
+    print(f"An unforeseen error: {type(error).__name__}. It is no fault of yours; please send "
+          f"{out.name} to the makers, with the project if you may.", file=sys.stderr)
+    sys.exit(EXIT_UNFORESEEN)
 
 
 def _console(*, stderr: bool = False) -> Console:
     from rich.console import Console
 
     return Console(stderr=stderr, highlight=False)
+
+
+def _say(*show: Callable[[], None]) -> None:
+    """Show what was found, after everything is written; a reader who left is no error."""
+    try:
+        for one in show:
+            one()
+        sys.stdout.flush()
+    except OSError:  # a closed pipe, a full device
+        _silence()
 
 
 def _fail(error: Exception, code: int, head: str) -> None:
@@ -76,17 +132,15 @@ def new(
     ] = "starter",
 ) -> None:
     """Write a commented project that runs as it is."""
-    from importlib.resources import files
-
     from undatum.errors import Fault, nearest
+    from undatum.project.reader import SHIPPED, shipped_text
 
-    if like not in STARTERS:
-        near = nearest(like, list(STARTERS))
+    if like not in SHIPPED:
+        near = nearest(like, list(SHIPPED))
         raise InputError([Fault("--like", f"{like!r} is not a project that is shipped",
                                 (f"did you mean {near!r}? " if near else "")
-                                + "choose from: " + ", ".join(STARTERS))])
-    text = (files("undatum.project") / "starters" / f"{like}.toml").read_text(encoding="utf-8")
-    text = text.replace("{name}", file.name)
+                                + "choose from: " + ", ".join(SHIPPED))])
+    text = shipped_text(like, file.name)
     try:
         file.parent.mkdir(parents=True, exist_ok=True)
         with file.open("x", encoding="utf-8", newline="\n") as out:
@@ -158,10 +212,10 @@ def spectrum(
 
     results: Any
     if reader.has_building(project):
-        results = undatum.run(undatum.read(project), project.parent)
+        results = undatum.run(undatum.read(project))
         draw: Any = figures.spectrum
     else:
-        results = site_only.run_site(reader.read_site(project), project.parent)
+        results = site_only.run_site(reader.read_site(project))
         draw = figures.site_spectrum
     console = _console()
     terminal.table(console, results.site_table(), results.units)
@@ -198,25 +252,26 @@ class _writing:
 @app.command()
 def run(
     project: ProjectFile,
-    out: Annotated[Path, typer.Option(help="Folder for the results")] = Path("results"),
+    out: Annotated[str, typer.Option(help="Folder for the results")] = "results",
     quiet: Annotated[bool, typer.Option("--quiet", help="Print nothing but errors")] = False,
 ) -> None:
     """Run a project and write record, workbook, tables, figures and results."""
+    from rich.text import Text
+
     from undatum.finding import Severity
     from undatum.report import files, terminal
 
-    job = undatum.read(project)
-    results = undatum.run(job, project.parent)
+    results = undatum.run(undatum.read(project))
     console = _console()
-    if quiet:
+    if quiet or not console.is_terminal:
         written = files.write_all(results, out)
     else:
-        terminal.story(console, results)
         with console.status("writing ...") as status:
             written = files.write_all(results, out, lambda s: status.update(f"writing {s} ..."))
-        console.print()
-        for path in written:
-            console.print(f"  {_near(path)}", soft_wrap=True)
+    if not quiet:
+        _say(lambda: terminal.story(console, results), console.print, *(
+            partial(console.print, Text(f"  {_near(path)}"), soft_wrap=True)
+            for path in written))
     raise typer.Exit(EXIT_EXCEEDED if results.severity is Severity.EXCEEDED else EXIT_OK)
 
 
@@ -235,7 +290,7 @@ def side_by_side(
     from undatum.report import figures, files, terminal
 
     job = undatum.read(project)
-    found = undatum.side_by_side(job, project.parent)
+    found = undatum.side_by_side(job)
     units = found.results[0].units
     terminal.table(_console(), found.table(), units)
     with _writing(out):
@@ -276,7 +331,7 @@ def record_spectrum(
     spectra = response_spectra(motion, periods, dampings)
     rotated = {} if pair is None else rotated_spectra(
         motion, read_motion(pair, step=seconds), periods, dampings[0])
-    results = None if project is None else undatum.run(undatum.read(project), project.parent)
+    results = None if project is None else undatum.run(undatum.read(project))
     units = UnitSystem("kN, m") if results is None else results.units
     with _writing(out):
         out.mkdir(parents=True, exist_ok=True)
@@ -328,9 +383,16 @@ def serve_hazard(
     host: Annotated[str, typer.Option(help="Address to answer on")] = "127.0.0.1",
 ) -> None:
     """Run a simulated hazard service from a file, for demonstrations and tests."""
-    import uvicorn
+    try:
+        import uvicorn
 
-    from undatum.service import make_service
+        from undatum.service import make_service
+    except ImportError as error:
+        from undatum.errors import Fault
+
+        raise InputError([Fault(
+            "undatum serve-hazard", f"needs {error.name}, which is not installed",
+            'install the extra with: pip install "undatum[service]"')]) from None
 
     service = make_service(data)
     typer.echo(f"Answering on http://{host}:{port}/v1/hazard (described on /docs). "

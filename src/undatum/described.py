@@ -4,18 +4,34 @@ from __future__ import annotations
 
 import re
 import types
-from collections.abc import Sequence
-from typing import Annotated, Any, Union, get_args, get_origin
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import replace as dataclass_replace
+from typing import (
+    TYPE_CHECKING,
+    Annotated,
+    Any,
+    Self,
+    TypeVar,
+    Union,
+    cast,
+    get_args,
+    get_origin,
+)
 
-from pydantic import BaseModel, ConfigDict, ValidationError
+from pydantic import AfterValidator, BaseModel, ConfigDict, ValidationError
 
 from undatum.errors import Fault, InputError, nearest
+from undatum.record import FixedDict
 
 Loc = tuple[int | str, ...]
 
 
 class Described(BaseModel):
-    """Plain data with units at the boundary. Raises InputError with every fault at once."""
+    """Plain data with units at the boundary. Raises InputError with every fault at once.
+
+    Frozen, with tuples for lists: to change something make a copy with :meth:`varied` or
+    ``model_copy(update=...)``, which validate like the original.
+    """
 
     model_config = ConfigDict(frozen=True, extra="forbid")
 
@@ -28,6 +44,157 @@ class Described(BaseModel):
     # Without this mark Pydantic would call __init__ for nested parts too, and the first nested
     # fault would hide all others.
     __init__.__pydantic_base_init__ = True  # type: ignore[attr-defined]
+
+    def model_copy(self, *, update: Mapping[str, Any] | None = None, deep: bool = False) -> Self:
+        """A copy; with ``update`` it is made anew and validated. Raises InputError."""
+        if not update:
+            return super().model_copy(deep=deep)
+        data = {name: getattr(self, name) for name in self.model_fields_set}
+        made = type(self)(**(data | dict(update)))
+        if self.__pydantic_private__ is not None:
+            for name, value in self.__pydantic_private__.items():
+                setattr(made, name, value)
+        return made
+
+    def varied(self, changes: Mapping[str, object]) -> Self:
+        """A copy with values changed by path, validated like a project file.
+
+        A path is written as errors write it, ``"building.lines[2].stiffness"``; in the brackets
+        may also stand ``*`` for all, the name of an item, or a condition, as in
+        ``"building.lines[direction=X].stiffness"``. A change is the new value (plain numbers in
+        SI, or texts with their unit) or a function that is given each number there:
+        ``{"building.lines[direction=X].stiffness": lambda k: 1.2 * k}``. Raises InputError naming
+        the place.
+        """
+        plan = [(_tokens(path), path, change) for path, change in changes.items()]
+        return cast(Self, _varied(self, plan, ""))
+
+
+# -- variation by path -----------------------------------------------------------------------------
+
+Plan = list[tuple[list[str], str, object]]
+_PART = re.compile(r"([^.\[\]]+)|\[([^\]]*)\]|(\.)")
+
+
+def _tokens(path: str) -> list[str]:
+    """The parts of a path; what stands in brackets keeps its opening bracket."""
+    if not isinstance(path, str) or not path or _PART.sub("", path):
+        raise InputError([Fault(str(path), "is not a path", 'write one such as "site.ss" or '
+                                '"building.lines[direction=X].stiffness"')])
+    return [m[1] or f"[{m[2].strip()}" for m in _PART.finditer(path) if not m[3]]
+
+
+def _varied(node: Any, plan: Plan, at: str) -> Any:
+    """``node`` with every change of ``plan`` made in it."""
+    whole = [change for tokens, _, change in plan if not tokens]
+    if whole:
+        change = whole[-1]
+        return _changed(node, change, at) if callable(change) else change
+    if isinstance(node, Described):
+        return _varied_model(node, plan, at)
+    if isinstance(node, tuple):
+        chosen: dict[int, Plan] = {}
+        for tokens, path, change in plan:
+            for i in _indices(node, tokens[0], at):
+                chosen.setdefault(i, []).append((tokens[1:], path, change))
+        return tuple(_varied(v, chosen[i], f"{at}[{i}]") if i in chosen else v
+                     for i, v in enumerate(node))
+    if isinstance(node, Mapping):
+        found = dict(node)
+        for key, part in _by_key(plan, list(node), at).items():
+            found[key] = _varied(node[key], part, f"{at}.{key}")
+        return found
+    raise InputError([Fault(at, "holds nothing further", "end the path here")])
+
+
+def _varied_model(node: Described, plan: Plan, at: str) -> Described:
+    names = list(type(node).model_fields)
+    update = {
+        name: _varied(getattr(node, name), part, f"{at}.{name}".lstrip("."))
+        for name, part in _by_key(plan, names, at).items()
+    }
+    try:
+        return node.model_copy(update=update)
+    except InputError as error:
+        raise InputError([dataclass_replace(f, place=f"{at}.{f.place}".strip("."))
+                          for f in error.faults]) from None
+
+
+def _by_key(plan: Plan, known: list[str], at: str) -> dict[str, Plan]:
+    """The changes by the first key of their paths."""
+    found: dict[str, Plan] = {}
+    for tokens, path, change in plan:
+        key = tokens[0].removeprefix("[")
+        if key not in known:
+            near = nearest(key, known)
+            raise InputError([Fault(
+                f"{at}.{key}".lstrip("."), "is not a known key",
+                (f"did you mean {near!r}? " if near else "") + f"known here: {', '.join(known)}")])
+        found.setdefault(key, []).append((tokens[1:], path, change))
+    return found
+
+
+def _indices(items: tuple[Any, ...], token: str, at: str) -> list[int]:
+    """The items that a bracket chooses."""
+    inside = token.removeprefix("[")
+    names = [getattr(item, "name", None) for item in items]
+    if token == inside or inside == "*":
+        if inside != "*":
+            raise InputError([Fault(at, f"is a list; {inside!r} says nothing of which",
+                                    "write [*], [0], [name] or [key=value] behind it")])
+        return list(range(len(items)))
+    if inside in names:
+        return [i for i, name in enumerate(names) if name == inside]
+    if inside.lstrip("-").isdigit():
+        i = int(inside)
+        if -len(items) <= i < len(items):
+            return [i % len(items)]
+        raise InputError([Fault(f"{at}[{inside}]", f"is not there; {at} holds {len(items)}", "")])
+    key, equal, value = (part.strip() for part in inside.partition("="))
+    if equal:
+        found = [i for i, item in enumerate(items)
+                 if isinstance(item, Described) and _holds(item, key, value, f"{at}[{i}]")]
+        if found:
+            return found
+    known = ", ".join(str(name) for name in names if name is not None)
+    raise InputError([Fault(f"{at}[{inside}]", "chooses nothing",
+                            f"known: {known}" if known else "write [*], [0] or [key=value]")])
+
+
+def _holds(item: Described, key: str, value: str, at: str) -> bool:
+    """Whether a key of an item has a value, as a project file would write it."""
+    _by_key([([key], "", None)], list(type(item).model_fields), at)
+    if str(getattr(item, key)) == value:
+        return True
+    try:
+        return bool(getattr(item.model_copy(update={key: value}), key) == getattr(item, key))
+    except InputError:
+        return False
+
+
+def _changed(node: Any, change: Callable[[Any], object], at: str) -> Any:
+    """A function applied to the number there, or to every number of a list."""
+    if isinstance(node, tuple):
+        return tuple(_changed(v, change, f"{at}[{i}]") for i, v in enumerate(node))
+    if node is None:
+        raise InputError([Fault(at, "is not given, so there is nothing to change",
+                                "give a value in place of a function")])
+    return change(node)
+
+
+# -- fixed lists and tables ------------------------------------------------------------------------
+
+Key = TypeVar("Key")
+Item = TypeVar("Item")
+if TYPE_CHECKING:
+    Named = Mapping[Key, Item]
+else:
+    class Named:
+        """``Named[str, X]``: a table of keys that can't be changed once it is read."""
+
+        def __class_getitem__(cls, parts: Any) -> Any:
+            key, item = parts
+            return Annotated[dict[key, item], AfterValidator(FixedDict)]
 
 
 def one_or_list(value: Any) -> str:
@@ -87,6 +254,8 @@ def _fault(loc: Loc, item: Any, model: type[BaseModel]) -> Fault:
                      f"{cure}choose from: {', '.join(map(repr, choices))}")
     if kind in {"quantity", "bound", "advice", "system_row", "reason"}:
         return Fault(place, item["msg"], _meaning(model, loc))
+    if kind == "tuple_type" and any(get_args(k)[-1:] == (...,) for k in _kinds_at(model, loc)):
+        kind = "list_type"
     expected = {
         "model_type": "a table of keys", "dict_type": "a table of keys",
         "model_attributes_type": "a table of keys", "list_type": "a list",

@@ -14,9 +14,9 @@ from undatum.ground.hazard_service import Answer
 from undatum.ground.location import Location, Provider
 
 
-def make_service(path: Path) -> FastAPI:
+def make_service(path: str | Path) -> FastAPI:
     """The application that answers from one gridded file or table of zones."""
-    return application(open_provider(path), path.name)
+    return application(open_provider(path), Path(path).name)
 
 
 def application(provider: Provider | None, name: str) -> FastAPI:

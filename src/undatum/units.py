@@ -13,6 +13,7 @@ import re
 from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import cache
+from types import MappingProxyType
 from typing import TYPE_CHECKING, Annotated, Any
 
 from pydantic import GetCoreSchemaHandler, GetJsonSchemaHandler
@@ -27,7 +28,7 @@ if TYPE_CHECKING:
 STANDARD_GRAVITY = 9.80665  # m/s2, exact by definition (3rd CGPM, 1901)
 
 #: dimension -> (unit in SI, an example a person would write)
-DIMENSIONS: dict[str, tuple[str, str]] = {
+DIMENSIONS: Mapping[str, tuple[str, str]] = MappingProxyType({
     "length": ("m", "12 ft"),
     "displacement": ("m", "0.5 in"),
     "area": ("m^2", "1200 ft^2"),
@@ -48,7 +49,7 @@ DIMENSIONS: dict[str, tuple[str, str]] = {
     "frequency": ("1/s", "2 Hz"),
     "angle": ("rad", "30 deg"),
     "ratio": ("", "0.05"),
-}
+})
 
 _METRIC = {
     "length": "m",
@@ -72,7 +73,7 @@ _COMMON = {
 
 def _system(
     force: str, length: str, shown: dict[str, str]
-) -> tuple[dict[str, str], dict[str, str]]:
+) -> tuple[Mapping[str, str], Mapping[str, str]]:
     """(units of bare numbers, units of output) of a coherent system of force and length."""
     bare = {
         "length": length,
@@ -91,18 +92,64 @@ def _system(
         "rotational inertia": f"{force}*s^2*{length}",
         **_COMMON,
     }
-    return bare, {**bare, **shown}
+    return MappingProxyType(bare), MappingProxyType({**bare, **shown})
 
 
 _US = {"displacement": "in", "area load": "psf", "stress": "ksi", "velocity": "in/s"}
-_SYSTEMS = {
+_SYSTEMS = MappingProxyType({
     "N, m": _system("N", "m", {"mass": "kg", "rotational inertia": "kg*m^2"}),
     "kN, m": _system("kN", "m", _METRIC),
     "kip, ft": _system("kip", "ft", _US),
     "kip, in": _system("kip", "in", _US),
-}
+})
 
 _PRETTY = str.maketrans({"^": "", "*": "·", "2": "²", "3": "³", "4": "⁴"})
+_UGLY = str.maketrans({"·": "*", "²": "^2", "³": "^3", "⁴": "^4"})
+
+
+#: Size in SI and dimension of the units engineers write, exact by definition (foot and pound of
+#: 1959, standard gravity of 1901). Others, and prefixes not listed, are left to Pint.
+_POUND = 0.45359237 * STANDARD_GRAVITY
+_FOOT = 0.3048
+_KNOWN: Mapping[str, tuple[float, str]] = MappingProxyType({
+    "m": (1.0, "L"), "mm": (1e-3, "L"), "cm": (1e-2, "L"), "km": (1e3, "L"),
+    "ft": (_FOOT, "L"), "in": (_FOOT / 12, "L"), "mi": (5280 * _FOOT, "L"),
+    "N": (1.0, "F"), "kN": (1e3, "F"), "MN": (1e6, "F"), "lbf": (_POUND, "F"),
+    "kip": (1e3 * _POUND, "F"),
+    "kg": (1.0, "M"), "t": (1e3, "M"),
+    "s": (1.0, "T"), "min": (60.0, "T"), "Hz": (1.0, "/T"),
+    "Pa": (1.0, "P"), "kPa": (1e3, "P"), "MPa": (1e6, "P"), "GPa": (1e9, "P"),
+    "psi": (_POUND / (_FOOT / 12) ** 2, "P"), "ksi": (1e3 * _POUND / (_FOOT / 12) ** 2, "P"),
+    "psf": (_POUND / _FOOT**2, "P"), "ksf": (1e3 * _POUND / _FOOT**2, "P"),
+    "plf": (_POUND / _FOOT, "Q"), "klf": (1e3 * _POUND / _FOOT, "Q"),
+    "rad": (1.0, ""), "deg": (math.pi / 180, ""), "1": (1.0, ""),
+})
+_POWERS: Mapping[str, tuple[int, int, int]] = MappingProxyType({  # of m, kg, s
+    "": (0, 0, 0), "L": (1, 0, 0), "F": (1, 1, -2), "M": (0, 1, 0), "T": (0, 0, 1),
+    "/T": (0, 0, -1), "P": (-1, 1, -2), "Q": (0, 1, -2),
+})
+_ATOM = re.compile(r"([A-Za-z]+|1)(?:\^(-?\d))?")
+
+
+@cache
+def _plain(unit: str) -> tuple[float, tuple[int, ...]] | None:
+    """SI size and powers of m, kg and s of a unit of known parts, ``None`` for any other."""
+    if len(unit) > 60:
+        return None
+    size, powers, sign = 1.0, (0, 0, 0), 1
+    for part in re.split(r"([*/])", unit.replace(" ", "").replace("**", "^")):
+        if part in ("*", "/"):
+            sign = -1 if part == "/" else 1
+            continue
+        match = _ATOM.fullmatch(part)
+        if match is None or match[1] not in _KNOWN:
+            return None
+        one, kind = _KNOWN[match[1]]
+        power = sign * int(match[2] or 1)
+        size *= one**power
+        a, b, c = _POWERS[kind]
+        powers = (powers[0] + power * a, powers[1] + power * b, powers[2] + power * c)
+    return size, powers
 
 
 @cache
@@ -129,8 +176,6 @@ def factor(unit: str, dimension: str) -> float:
     ``g`` is the acceleration of gravity wherever an acceleration is meant (never the gram).
     Raises ValueError when the unit is unknown or measures something else.
     """
-    import pint
-
     si = DIMENSIONS[dimension][0]
     if unit == si:
         return 1.0
@@ -140,8 +185,18 @@ def factor(unit: str, dimension: str) -> float:
         return factor(unit, "acceleration") / STANDARD_GRAVITY
     if dimension == "ratio" and unit in {"%", "percent"}:
         return 0.01
+    text = unit.translate(_UGLY)
+    if (known := _plain(text)) is not None:
+        wanted = _plain(si or "1")
+        if wanted is not None and known[1] == wanted[1]:
+            return known[0] / wanted[0]
+        raise ValueError(f"the unit {unit!r} does not measure a{_an(dimension)}")
+    if len(text) > 60 or text.count("*") > 8:
+        raise ValueError(f"the unit {unit[:60]!r} cannot be read")
+    import pint
+
     ureg = registry()
-    text = unit.replace("^", "**").replace("·", "*").replace("²", "**2")
+    text = text.replace("^", "**")
     try:
         parsed = ureg.parse_units(text)
         return float(ureg.Quantity(1.0, parsed).to(si or "dimensionless").magnitude)
@@ -248,6 +303,30 @@ def _text_to_si(text: str, dimension: str, expected: str) -> float:
         return number * (factor(unit, dimension) if unit else 1.0)
     except ValueError as error:
         raise ValueError(f"{text!r}: {error}; {expected}") from None
+
+
+def fixed_unit_value(value: float | str, unit: str) -> float:
+    """A number, or a text with its unit, in a fixed unit such as ``ft``, ``s``, ``g`` or ``%``.
+
+    Raises ValueError with advice when it is neither or measures something else.
+    """
+    if not isinstance(value, str):
+        if isinstance(value, bool) or not math.isfinite(value):
+            raise ValueError(f"{value!r} is not a finite number")
+        return float(value)
+    match = _TEXT.fullmatch(value)
+    if not match:
+        raise ValueError(f"{value!r} does not begin with a number")
+    number, own = float(match[1].replace("_", "")), match[2]
+    if not own or own == unit:
+        return number
+    if unit in ("", "%", "g"):
+        dimension = "ratio" if unit != "g" else "acceleration in g"
+        return number * factor(own, dimension) / (0.01 if unit == "%" else 1.0)
+    mine, theirs = _plain(own.translate(_UGLY)), _plain(unit)
+    if mine is None or theirs is None or mine[1] != theirs[1]:
+        raise ValueError(f"{value!r}: the unit {own!r} can't be turned into {unit!r}")
+    return number * mine[0] / theirs[0]
 
 
 def si(text: str) -> float:

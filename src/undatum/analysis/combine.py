@@ -5,11 +5,13 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
+from undatum.record import fixed, record
 from undatum.standards.answers import DirectionalCombination, ModalCombination
 
 Floats = NDArray[np.float64]
 
 
+@fixed
 def correlation(omega: ArrayLike, damping: ArrayLike) -> Floats:
     """Correlation coefficients (m, m) of modal responses to white noise.
 
@@ -26,61 +28,90 @@ def correlation(omega: ArrayLike, damping: ArrayLike) -> Floats:
     with np.errstate(invalid="ignore"):
         rho = np.where(bottom > 0, top / bottom, 0.0)
     np.fill_diagonal(rho, 1.0)
-    return np.asarray(rho)
+    return rho
 
 
-def combine_modes(
-    values: Floats, how: ModalCombination, omega: ArrayLike, damping: ArrayLike = 0.05
-) -> Floats:
-    """Peak of quantities from their modal values (..., m); the sign is lost. Same units.
+@record
+class ModalCombiner:
+    """A way of combining modal values, made once for a set of modes.
+
+    ``factor`` (m, r) is a factor of the correlation matrix, ``rho = factor factor'``, where the
+    modes are correlated; ``starts`` where each group of close modes begins, where groups are added
+    without sign.
+    """
+
+    how: ModalCombination
+    factor: Floats | None
+    starts: tuple[int, ...]
+
+    @fixed
+    def peaks(self, values: Floats) -> Floats:
+        """Peak (...,) of quantities from their modal values (..., m); the sign is lost."""
+        if self.how == "absolute sum":
+            return np.asarray(np.abs(values).sum(axis=-1))
+        if self.how == "SRSS, close modes absolute":
+            sums = np.add.reduceat(np.abs(values), self.starts, axis=-1)
+            return np.sqrt(np.sum(sums**2, axis=-1))
+        spread = self._spread(values)
+        return np.sqrt(np.einsum("...i,...i->...", spread, spread))
+
+    @fixed
+    def in_plan(self, x: Floats, y: Floats) -> Floats:
+        """Largest combined value of a plan vector in any direction, from modal x and y values.
+
+        The combined value along direction a is the root of a quadratic form in (cos a, sin a), so
+        the largest is the root of its larger eigenvalue. Where absolute values are added there is
+        no such form: the root of the sum of squares is returned, an upper bound.
+        """
+        if self.how in ("absolute sum", "SRSS, close modes absolute"):
+            return np.hypot(self.peaks(x), self.peaks(y))
+        a, b = self._spread(x), self._spread(y)
+        xx, yy, xy = (np.einsum("...i,...i->...", p, q) for p, q in ((a, a), (b, b), (a, b)))
+        root = np.sqrt(((xx - yy) / 2) ** 2 + xy**2)
+        return np.sqrt((xx + yy) / 2 + root)
+
+    def _spread(self, values: Floats) -> Floats:
+        """Values whose plain sum of squares is the quadratic form."""
+        return values if self.factor is None else np.asarray(values @ self.factor)
+
+
+def combiner(how: ModalCombination, omega: ArrayLike, damping: ArrayLike = 0.05) -> ModalCombiner:
+    """Prepare a combination for modes of frequencies ``omega`` (m,) rad/s, rising.
 
     SRSS: Rosenblueth (1951); CQC: see :func:`correlation`; absolute sum: the upper bound. With
     close modes absolute, modes within 10 % of the lowest frequency of their group are added
     without sign and the groups by SRSS (IS 1893, 7.8.4.4 of 2002).
     """
-    if how == "absolute sum":
-        return np.asarray(np.abs(values).sum(axis=-1))
-    if how == "SRSS, close modes absolute":
-        starts = _group_starts(np.asarray(omega, dtype=float))
-        sums = np.add.reduceat(np.abs(values), starts, axis=-1)
-        return np.asarray(np.sqrt(np.sum(sums**2, axis=-1)))
-    return np.asarray(np.sqrt(np.maximum(pairing(values, values, how, omega, damping), 0.0)))
-
-
-def _group_starts(omega: Floats) -> list[int]:
-    """Where each group of close modes starts, frequencies rising."""
+    w = np.asarray(omega, dtype=float)
+    factor = None
+    if how == "CQC":
+        values, vectors = np.linalg.eigh(correlation(w, damping))
+        factor = np.ascontiguousarray(vectors * np.sqrt(np.maximum(values, 0.0)))
     starts = [0]
-    for i in range(1, omega.size):
-        if omega[i] > 1.1 * omega[starts[-1]] * (1 + 1e-12):
+    for i in range(1, w.size):
+        if w[i] > 1.1 * w[starts[-1]] * (1 + 1e-12):
             starts.append(i)
-    return starts
+    return ModalCombiner(how, factor, tuple(starts))
 
 
-def pairing(
-    a: Floats, b: Floats, how: ModalCombination, omega: ArrayLike, damping: ArrayLike = 0.05
+@fixed
+def combine_modes(
+    values: ArrayLike, how: ModalCombination, omega: ArrayLike, damping: ArrayLike = 0.05
 ) -> Floats:
-    """The quadratic form of CQC or SRSS for two quantities: sum of rho_ij a_i b_j."""
-    if how == "SRSS":
-        return np.asarray(np.sum(a * b, axis=-1))
-    return np.asarray(np.sum((a @ correlation(omega, damping)) * b, axis=-1))
+    """Peak (...,) of quantities from their modal values (..., m): see :func:`combiner`."""
+    return combiner(how, omega, damping).peaks(np.asarray(values, dtype=float))
 
 
+@fixed
 def largest_in_plan(
-    x: Floats, y: Floats, how: ModalCombination, omega: ArrayLike, damping: ArrayLike = 0.05
+    x: ArrayLike, y: ArrayLike, how: ModalCombination, omega: ArrayLike, damping: ArrayLike = 0.05
 ) -> Floats:
-    """Largest combined value of a plan vector in any direction, from modal x and y values.
-
-    The combined value along direction a is the root of a quadratic form in (cos a, sin a), so the
-    largest is the root of its larger eigenvalue. Where absolute values are added there is no such
-    form: the root of the sum of squares is returned, an upper bound.
-    """
-    if how in ("absolute sum", "SRSS, close modes absolute"):
-        return np.hypot(*(combine_modes(v, how, omega, damping) for v in (x, y)))
-    xx, yy, xy = (pairing(a, b, how, omega, damping) for a, b in ((x, x), (y, y), (x, y)))
-    root = np.sqrt(((xx - yy) / 2) ** 2 + xy**2)
-    return np.asarray(np.sqrt(np.maximum((xx + yy) / 2 + root, 0.0)))
+    """Largest combined value of a plan vector: see :meth:`ModalCombiner.in_plan`."""
+    return combiner(how, omega, damping).in_plan(
+        np.asarray(x, dtype=float), np.asarray(y, dtype=float))
 
 
+@fixed
 def combine_directions(x: Floats, y: Floats, how: DirectionalCombination) -> Floats:
     """Peak under both directions of ground motion from the peaks under each.
 

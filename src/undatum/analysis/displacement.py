@@ -3,52 +3,49 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
 from undatum.analysis.response import ResponseSet
-from undatum.mechanics.system import PlumbLine, System
-from undatum.standards.answers import Direction
+from undatum.labelled import Labelled, axis, labelled
+from undatum.mechanics.model import Model
+from undatum.mechanics.quantities import PlumbLine, plumb_displacement
+from undatum.record import record
+from undatum.standards.answers import DIRECTIONS, Direction
 from undatum.table import Table, column
 
 Floats = NDArray[np.float64]
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class PlumbDisplacements:
     """Displacement of each set, plumb line and level. SI.
 
-    ``elastic`` (sets, plumb lines, levels, 2) along X and Y under the reduced forces, without sign;
-    not a number where the point is not on the floor. ``factors`` (sets,) amplify it.
+    ``elastic`` (set, point, level, component) along X and Y under the reduced forces, without
+    sign; not a number where the point is not on the floor. ``factors`` (sets,) amplify it.
     """
 
-    levels: tuple[str, ...]
-    sets: tuple[str, ...]
-    points: tuple[str, ...]
-    elastic: Floats
+    elastic: Labelled
     factors: Floats
 
     def table(self) -> Table:
         """Every set, plumb line and level."""
-        index = [
-            (s, p, i)
-            for s in range(len(self.sets)) for p in range(len(self.points))
-            for i in range(len(self.levels)) if np.isfinite(self.elastic[s, p, i, 0])
-        ]
+        sets, points, levels, _ = (next(iter(a.labels.values())) for a in self.elastic.axes)
+        values = self.elastic.values
+        index = [tuple(map(int, k)) for k in np.argwhere(np.isfinite(values[..., 0]))]
         return Table(
             "displacements",
             "Displacement on plumb lines",
             (
-                column("set", "", [self.sets[s] for s, _, _ in index]),
-                column("point", "", [self.points[p] for _, p, _ in index]),
-                column("level", "", [self.levels[i] for _, _, i in index]),
-                *(column(f"elastic {d}", "displacement", [self.elastic[k][c] for k in index])
-                  for c, d in enumerate("XY")),
+                column("set", "", [sets[s] for s, _, _ in index]),
+                column("point", "", [points[p] for _, p, _ in index]),
+                column("level", "", [levels[i] for _, _, i in index]),
+                *(column(f"elastic {d}", "displacement", [values[k][c] for k in index])
+                  for c, d in enumerate(DIRECTIONS)),
                 *(column(f"amplified {d}", "displacement",
-                         [self.elastic[k][c] * self.factors[k[0]] for k in index])
-                  for c, d in enumerate("XY")),
+                         [values[k][c] * self.factors[k[0]] for k in index])
+                  for c, d in enumerate(DIRECTIONS)),
             ),
             note="Story drift is not the difference of these where they come from a spectrum "
             "analysis: each value is the peak of its own modal values.",
@@ -56,18 +53,22 @@ class PlumbDisplacements:
 
 
 def plumb_displacements(
-    system: System, sets: Sequence[ResponseSet], plumb: Sequence[PlumbLine],
-    factors: Mapping[Direction, float],
+    model: Model, sets: Sequence[ResponseSet], plumb: Sequence[PlumbLine],
+    factors: Mapping[tuple[Direction, str], float],
 ) -> PlumbDisplacements:
-    """Evaluate the displacement of every level on every plumb line for every set."""
-    elastic = np.full((len(sets), len(plumb), system.n, 2), np.nan)
-    levels = np.arange(system.n)
-    for p, line in enumerate(plumb):
-        for axis in (0, 1):
-            rows = system.displacement_map(levels, line.points, axis)
-            for s, one in enumerate(sets):
-                elastic[s, p, line.present, axis] = np.abs(one.of(rows))[line.present]
+    """Evaluate the displacement of every level on every plumb line for every set.
+
+    ``factors`` amplify it by direction and limit state.
+    """
+    quantity = plumb_displacement(model, plumb, DIRECTIONS)
+    shape = (len(DIRECTIONS), len(plumb), model.n)
+    elastic = np.array([np.abs(one.of(quantity)).reshape(shape).transpose(1, 2, 0)
+                        for one in sets])
+    present = np.array([line.present for line in plumb])
+    elastic[:, ~present] = np.nan
     return PlumbDisplacements(
-        system.levels, tuple(s.name for s in sets), tuple(line.name for line in plumb), elastic,
-        np.array([factors[s.direction] for s in sets]),
+        labelled("displacement", "displacement", (
+            axis("set", [s.name for s in sets]), axis("point", [p.name for p in plumb]),
+            axis("level", model.levels), axis("component", DIRECTIONS)), elastic),
+        np.array([factors[s.direction, s.state.key] for s in sets]),
     )

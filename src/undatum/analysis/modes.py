@@ -2,14 +2,15 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
 
-from undatum.mechanics.solve import vibration
-from undatum.mechanics.system import System
+from undatum.mechanics.model import COMPONENTS, Model
+from undatum.mechanics.solver import DENSE, Solver
+from undatum.mechanics.vibration import vibration
+from undatum.record import fixed, record
 from undatum.table import Table, column
 
 Floats = NDArray[np.float64]
@@ -17,16 +18,18 @@ Normalization = Literal["unit modal mass", "largest component", "roof"]
 
 #: A mode is named for the component that holds at least this share of its kinetic energy.
 NAMED_SHARE = 2 / 3
+KINDS = ("X", "Y", "torsion")
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class Modes:
-    """All modes of a system, longest period first; ``m`` modes, ``n`` levels. SI.
+    """Modes of a model, longest period first; ``m`` modes. SI.
 
-    ``omega`` (m,) rad/s; ``shapes`` (3n, m) with unit modal mass; ``participation`` (m, 3) and
+    ``omega`` (m,) rad/s; ``shapes`` (N, m) with unit modal mass; ``participation`` (m, 3) and
     ``effective_mass`` (m, 3) for ground motion in X, Y and rotation about the vertical axis
     through the center of the whole mass; ``total_mass`` (3,); ``shares`` (m, 3) of the kinetic
-    energy in X, Y and rotation; ``kept`` how many are used in the spectrum analysis.
+    energy in X, Y and rotation; ``kept`` how many are used in the spectrum analysis;
+    ``complete`` whether there are no others.
     Source: Chopra, Dynamics of Structures, chapters 10 and 13.
     """
 
@@ -38,50 +41,47 @@ class Modes:
     shares: Floats
     kept: int
     target: float
+    complete: bool = True
 
     @property
     def count(self) -> int:
-        return self.omega.size
+        return int(self.omega.size)
 
     @property
+    @fixed
     def periods(self) -> Floats:
         """(m,) s."""
         return np.asarray(2 * np.pi / self.omega)
 
     @property
+    @fixed
     def mass_ratios(self) -> Floats:
         """(m, 3) effective modal mass over the whole mass (inertia for rotation)."""
         return np.asarray(self.effective_mass / self.total_mass)
 
     @property
+    @fixed
     def cumulative(self) -> Floats:
         """(m, 3) running sum of :attr:`mass_ratios`."""
         return np.cumsum(self.mass_ratios, axis=0)
 
     @property
+    @fixed
+    def left_out(self) -> Floats:
+        """(3,) share of the mass in X, Y and rotation that the modes found do not carry."""
+        return np.maximum(1.0 - self.mass_ratios.sum(axis=0), 0.0)
+
+    @property
     def kinds(self) -> tuple[str, ...]:
         """What moves in each mode: ``X``, ``Y``, ``torsion`` or ``mixed``."""
-        names = ("X", "Y", "torsion")
         return tuple(
-            names[int(np.argmax(share))] if share.max() >= NAMED_SHARE else "mixed"
+            KINDS[int(np.argmax(share))] if share.max() >= NAMED_SHARE else "mixed"
             for share in self.shares
         )
 
     def governing(self, axis: int) -> int:
         """The mode with the largest effective mass in X (0), Y (1) or rotation (2)."""
         return int(np.argmax(self.mass_ratios[:, axis]))
-
-    def normalized(self, how: Normalization) -> Floats:
-        """Shapes (3n, m): unit modal mass, largest translation one, or largest at the roof one."""
-        if how == "unit modal mass":
-            return self.shapes
-        n = self.shapes.shape[0] // 3
-        rows = self.shapes[: 2 * n]
-        if how == "roof":
-            rows = self.shapes[[0, n]]
-        lead = np.argmax(np.abs(rows), axis=0)
-        size = rows[lead, np.arange(self.count)]
-        return np.asarray(self.shapes / np.where(np.abs(size) > 1e-30, size, 1.0))
 
     def table(self) -> Table:
         """Periods, what moves, participation and effective masses of every mode."""
@@ -95,38 +95,69 @@ class Modes:
                 column("frequency", "frequency", self.omega / (2 * np.pi)),
                 column("moves", "", self.kinds),
                 *(column(f"share {name}", "ratio", pick[:, i], 3)
-                  for i, name in enumerate(("X", "Y", "torsion"))),
+                  for i, name in enumerate(KINDS)),
                 *(column(f"effective mass {name}", "ratio", total[:, i])
-                  for i, name in enumerate(("X", "Y", "rotation"))),
+                  for i, name in enumerate(COMPONENTS)),
                 *(column(f"cumulative {name}", "ratio", run[:, i])
-                  for i, name in enumerate(("X", "Y", "rotation"))),
+                  for i, name in enumerate(COMPONENTS)),
                 column("used", "", [i < self.kept for i in range(self.count)]),
             ),
             note=f"The first {self.kept} modes carry at least {self.target:.0%} of the mass in X "
-            "and in Y. Shares are of the kinetic energy of the mode.",
+            "and in Y. Shares are of the kinetic energy of the mode."
+            + ("" if self.complete else
+               f" There are more modes; {self.left_out[0]:.1%} of the mass in X and "
+               f"{self.left_out[1]:.1%} in Y belong to them."),
         )
 
 
-def find_modes(
-    system: System, target: float = 0.9, count: int | None = None, shortest: float = np.inf
-) -> Modes:
-    """Every mode, and how many reach the mass ``target`` (a ratio) in X and in Y.
+@fixed
+def normalized(modes: Modes, model: Model, how: Normalization) -> Floats:
+    """Shapes (N, m): unit modal mass, largest translation one, or largest at the roof one."""
+    if how == "unit modal mass":
+        return modes.shapes
+    floors = model.diaphragms.freedoms[:1 if how == "roof" else model.n, :2].ravel()
+    rows = modes.shapes[floors]
+    lead = np.argmax(np.abs(rows), axis=0)
+    size = rows[lead, np.arange(modes.count)]
+    return np.asarray(modes.shapes / np.where(np.abs(size) > 1e-30, size, 1.0))
 
-    ``count`` keeps at least that many, ``shortest`` (s) every mode of at least that period. Raises
-    AnalysisError for a mechanism.
+
+def find_modes(
+    solver: Solver, target: float = 0.9, count: int | None = None, shortest: float | None = None
+) -> Modes:
+    """The modes, and how many reach the mass ``target`` (a ratio) in X and in Y.
+
+    ``count`` keeps at least that many, ``shortest`` (s) every mode of at least that period. Every
+    mode of a small model is found; of a large one as many as these ask for.
     """
-    omega, shapes = vibration(system)
-    mass, influence = system.mass_diagonal, system.influence()
-    participation = shapes.T @ (mass[:, None] * influence)  # unit modal mass
-    total = np.einsum("i,ij,ij->j", mass, influence, influence)
-    energy = mass[:, None] * shapes**2
-    n = system.n
-    shares = np.column_stack([energy[i * n : (i + 1) * n].sum(axis=0) for i in range(3)])
+    model = solver.model
+    every = int(np.count_nonzero(model.mass.diagonal()))
+    if model.freedoms.count <= DENSE:
+        return _modes(model, *vibration(solver), target, count, shortest, True)
+    ask = max(count or 0, 30)
+    while True:
+        found = _modes(model, *vibration(solver, min(ask, every)), target, count, shortest,
+                       ask >= every)
+        enough = np.all(found.cumulative[-1, :2] >= target - 1e-12)
+        slow = shortest is None or found.periods[-1] < shortest
+        if found.complete or (enough and slow and found.count >= (count or 0)):
+            return found
+        ask *= 2
+
+
+def _modes(
+    model: Model, omega: Floats, shapes: Floats, target: float, count: int | None,
+    shortest: float | None, complete: bool,
+) -> Modes:
+    influence = model.influence(COMPONENTS)
+    carried = np.asarray(model.mass @ influence)
+    participation = shapes.T @ carried  # unit modal mass
+    total = np.einsum("ij,ij->j", influence, carried)
+    energy = shapes * np.asarray(model.mass @ shapes)
+    shares = np.column_stack([energy[model.freedoms.of(c)].sum(axis=0) for c in COMPONENTS])
     effective = participation**2
     enough = np.all(np.cumsum(effective[:, :2], axis=0) / total[:2] >= target - 1e-12, axis=1)
     kept = int(np.argmax(enough)) + 1 if enough.any() else omega.size
-    slow = int(np.sum(2 * np.pi / omega >= shortest))
+    slow = 0 if shortest is None else int(np.sum(2 * np.pi / omega >= shortest))
     kept = min(max(kept, count or 0, slow), omega.size)
-    for array in (omega, shapes, participation, effective, total, shares):
-        array.flags.writeable = False
-    return Modes(omega, shapes, participation, effective, total, shares, kept, target)
+    return Modes(omega, shapes, participation, effective, total, shares, kept, target, complete)

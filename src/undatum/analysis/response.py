@@ -1,143 +1,146 @@
-"""Load sets and the response to them: every quantity is a map applied to displacements.
+"""Load sets and the response to them: every quantity is rows applied to displacements or forces.
 
-A set answers for any map (rows applied to the displacement vector). A static set answers with
-signs; a spectrum set combines the modal values of the quantity itself, so its values have none.
+A set answers for any quantity. A static set answers with signs; a spectrum set combines the modal
+values of the quantity itself, so its values have none.
 """
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Protocol
 
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
-from undatum.analysis.combine import (
-    combine_directions,
-    combine_modes,
-    largest_in_plan,
-)
+from undatum.analysis.combine import ModalCombiner, combine_directions
 from undatum.analysis.modes import Modes
 from undatum.ground.spectrum import Spectrum
-from undatum.mechanics.solve import solve_static
-from undatum.mechanics.system import Map, System
+from undatum.mechanics.model import Model
+from undatum.mechanics.quantities import Quantity
+from undatum.mechanics.solver import Solver
+from undatum.record import fixed, record
 from undatum.standards.answers import (
     DIRECTIONS,
     Direction,
     DirectionalCombination,
-    ModalCombination,
-    Purpose,
+    LimitState,
+    Method,
 )
 
 Floats = NDArray[np.float64]
 
 
 class ResponseSet(Protocol):
-    """One load set for one purpose."""
+    """One load set for one limit state; no two sets of a run have one name."""
 
     @property
     def name(self) -> str: ...
     @property
     def direction(self) -> Direction: ...
     @property
-    def purpose(self) -> Purpose: ...
+    def state(self) -> LimitState: ...
     @property
-    def method(self) -> str: ...
+    def method(self) -> Method: ...
+    @property
+    def sign(self) -> int:
+        """Sign of the accidental eccentricity, 0 where both are in it."""
 
-    def of(self, rows: Map) -> Floats:
-        """The quantities whose rows are given."""
+    def of(self, quantity: Quantity) -> Floats:
+        """The values (k,) of a quantity."""
 
-    def in_plan(self, x: Map, y: Map) -> Floats:
+    def in_plan(self, x: Quantity, y: Quantity) -> Floats:
         """The largest value in any plan direction of vectors with components ``x`` and ``y``."""
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class StaticSet:
-    """Static forces of one direction, purpose and sign of the accidental eccentricity.
+    """Static forces of one direction, limit state and sign of the accidental eccentricity.
 
-    ``forces`` (n,) N and ``torques`` (n,) N m at the levels' centers, of which ``accidental`` are
-    those of the accidental eccentricity; ``displacement`` (3n,) m.
+    ``forces`` (n,) N and ``torques`` (n,) N m at the floors' centers, of which ``accidental`` are
+    those of the accidental eccentricity; ``displacement`` (N,) m and ``nodal`` (N,) the loads.
     """
 
     name: str
     direction: Direction
-    purpose: Purpose
+    state: LimitState
     sign: int
     forces: Floats
     torques: Floats
     accidental: Floats
     displacement: Floats
-    method: str = "static"
+    nodal: Floats
+    method: Method = "static"
 
-    def of(self, rows: Map) -> Floats:
-        return np.asarray(rows @ self.displacement)
+    @fixed
+    def of(self, quantity: Quantity) -> Floats:
+        return quantity.of(self.displacement, self.nodal)
 
-    def in_plan(self, x: Map, y: Map) -> Floats:
+    @fixed
+    def in_plan(self, x: Quantity, y: Quantity) -> Floats:
         return np.hypot(self.of(x), self.of(y))
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class SpectrumSet:
     """Modal response to one direction of ground motion.
 
-    ``modal`` (3n, m) peak displacement in each mode, the last of which may be the static
-    response of the mass the modes leave out; ``scale`` multiplies the combined modal
-    response; ``torsion`` (3n,) is the static displacement under the accidental torsion, added
-    with its absolute value and not scaled.
+    ``modal`` (N, m) peak displacement in each mode, the last of which may be the static response
+    of the mass the modes leave out, and ``nodal`` (N, m) the forces that go with it; ``combine``
+    puts the modes together, ``scale`` multiplies the result; ``torsion`` (N, 2) is displacement
+    and nodal force under the accidental torsion, added with its absolute value and not scaled.
     """
 
     name: str
     direction: Direction
-    purpose: Purpose
+    state: LimitState
     modal: Floats
-    omega: Floats
-    damping: Floats
-    combination: ModalCombination
+    nodal: Floats
+    combine: ModalCombiner
     scale: float = 1.0
     torsion: Floats | None = None
-    method: str = "spectrum"
+    method: Method = "spectrum"
+    sign: int = 0
 
-    def modal_values(self, rows: Map) -> Floats:
-        """The quantity in each mode, with its sign, before combination and scaling."""
-        return np.asarray(rows @ self.modal)
+    @fixed
+    def modal_values(self, quantity: Quantity) -> Floats:
+        """The quantity in each mode (k, m), with its sign, before combination and scaling."""
+        return quantity.of(self.modal, self.nodal)
 
-    def of(self, rows: Map) -> Floats:
-        combined = self.scale * combine_modes(
-            self.modal_values(rows), self.combination, self.omega, self.damping
-        )
+    @fixed
+    def of(self, quantity: Quantity) -> Floats:
+        combined = self.scale * self.combine.peaks(self.modal_values(quantity))
+        return combined if self.torsion is None else combined + np.abs(self._twist(quantity))
+
+    @fixed
+    def in_plan(self, x: Quantity, y: Quantity) -> Floats:
+        combined = self.scale * self.combine.in_plan(self.modal_values(x), self.modal_values(y))
         if self.torsion is None:
-            return np.asarray(combined)
-        return np.asarray(combined + np.abs(rows @ self.torsion))
+            return combined
+        return combined + np.hypot(self._twist(x), self._twist(y))
 
-    def in_plan(self, x: Map, y: Map) -> Floats:
-        combined = self.scale * largest_in_plan(
-            self.modal_values(x), self.modal_values(y), self.combination, self.omega, self.damping
-        )
-        if self.torsion is None:
-            return np.asarray(combined)
-        return np.asarray(combined + np.hypot(x @ self.torsion, y @ self.torsion))
+    def _twist(self, quantity: Quantity) -> Floats:
+        assert self.torsion is not None
+        return quantity.of(self.torsion[:, 0], self.torsion[:, 1])
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class BothDirections:
     """Two sets, one for each direction of ground motion, combined quantity by quantity."""
 
     name: str
-    purpose: Purpose
-    first: ResponseSet
-    second: ResponseSet
+    state: LimitState
+    first: SpectrumSet
+    second: SpectrumSet
     combination: DirectionalCombination
 
-    def of(self, rows: Map) -> Floats:
+    @fixed
+    def of(self, quantity: Quantity) -> Floats:
         return combine_directions(
-            np.abs(self.first.of(rows)), np.abs(self.second.of(rows)), self.combination
-        )
+            np.abs(self.first.of(quantity)), np.abs(self.second.of(quantity)), self.combination)
 
 
-def modal_peaks(
-    modes: Modes, direction: Direction, spectrum: Spectrum
-) -> Floats:
-    """Peak displacement (3n, kept) in each kept mode: shape, participation, Sa / omega^2, m."""
+@fixed
+def modal_peaks(modes: Modes, direction: Direction, spectrum: Spectrum) -> Floats:
+    """Peak displacement (N, kept) in each kept mode: shape, participation, Sa / omega^2, m."""
     axis = DIRECTIONS.index(direction)
     omega = modes.omega[: modes.kept]
     ordinates = spectrum(2 * np.pi / omega)
@@ -147,22 +150,46 @@ def modal_peaks(
     )
 
 
-def residual_peak(
-    system: System, modes: Modes, direction: Direction, spectrum: Spectrum, period: float
-) -> Floats:
-    """Displacement (3n,) under the mass the kept modes leave out, moving with the ground, m.
+@fixed
+def residual_shape(solver: Solver, modes: Modes, direction: Direction) -> Floats:
+    """Displacement (N,) under the mass the kept modes leave out, at 1 m/s2, moving rigidly. m.
 
-    Static, at the ordinate of the ``period`` from which on a mode counts as rigid. Its base shear
-    is the mass left out times that ordinate.
+    Its base shear is the mass left out times that acceleration.
     Source: Chopra, Dynamics of Structures, 12.12 (static correction).
     """
-    axis = DIRECTIONS.index(direction)
-    kept = slice(0, modes.kept)
+    model, axis, kept = solver.model, DIRECTIONS.index(direction), slice(0, modes.kept)
     carried = modes.shapes[:, kept] @ modes.participation[kept, axis]
-    left = system.mass_diagonal * (system.influence()[:, axis] - carried)
-    return solve_static(system, left[:, None])[:, 0] * float(spectrum(period))
+    return solver.solve(np.asarray(model.mass @ (model.influence()[:, axis] - carried)))
 
 
+@fixed
 def modal_damping(value: ArrayLike, kept: int) -> Floats:
     """One damping ratio for each kept mode."""
-    return np.asarray(np.broadcast_to(np.asarray(value, dtype=float), (kept,)))
+    return np.broadcast_to(np.asarray(value, dtype=float), (kept,))
+
+
+@fixed
+def nodal_forces(model: Model, displacement: Floats) -> Floats:
+    """Forces (N, ...) on the freedoms that hold a displacement."""
+    return np.asarray(model.stiffness @ displacement)
+
+
+@fixed
+def peaks_by_spectrum(
+    modes: Modes, direction: Direction, quantity: Quantity, model: Model, ordinates: Floats,
+    combine: ModalCombiner,
+) -> Floats:
+    """Combined peaks (S, k) of a quantity under many spectra on the same modes.
+
+    ``ordinates`` (S, kept) m/s2 at the periods of the kept modes; ``combine`` is for these modes.
+    """
+    unit = modes.shapes[:, : modes.kept] * (
+        modes.participation[: modes.kept, DIRECTIONS.index(direction)]
+        / modes.omega[: modes.kept] ** 2)
+    values = quantity.of(unit, nodal_forces(model, unit))
+    found = np.empty((ordinates.shape[0], values.shape[0]))
+    step = max(1, 2_000_000 // max(values.size, 1))  # spectra at once, to stay in the cache
+    for start in range(0, len(found), step):
+        part = slice(start, start + step)
+        found[part] = combine.peaks(ordinates[part, None, :] * values)
+    return found

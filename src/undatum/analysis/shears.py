@@ -3,52 +3,58 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
 from undatum.analysis.response import BothDirections, ResponseSet
-from undatum.mechanics.system import System
+from undatum.labelled import Axis, Labelled, axis, labelled
+from undatum.mechanics.model import Model
+from undatum.mechanics.quantities import Quantity
+from undatum.record import record
+from undatum.standards.answers import DIRECTIONS
 from undatum.table import Table, column
 
 Floats = NDArray[np.float64]
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class StoryResponse:
-    """Strength response by story, top down: ``sets`` of them, ``n`` stories. SI.
+    """Response by story of several sets, stories top down. SI.
 
-    ``shear`` and ``overturning`` (sets, 2, n) along X and Y; ``torsion`` (sets, n) about the
-    vertical axis through the story's center of mass; ``line_shears`` one (sets, m) array a line.
-    Static values carry their sign, those of a spectrum analysis have none.
+    ``shear`` and ``overturning`` (set, component, story) along X and Y; ``torsion`` (set, story)
+    about the vertical axis through the story's center of mass; ``lines`` (set, line story) the
+    shear of every lateral line. Static values carry their sign, those of a spectrum analysis have
+    none.
     """
 
-    levels: tuple[str, ...]
-    sets: tuple[str, ...]
-    shear: Floats
-    overturning: Floats
-    torsion: Floats
-    lines: tuple[str, ...]
-    line_levels: tuple[tuple[str, ...], ...]
-    line_shears: tuple[Floats, ...]
+    shear: Labelled
+    overturning: Labelled
+    torsion: Labelled
+    lines: Labelled
+
+    @property
+    def sets(self) -> tuple[str, ...]:
+        return self.shear.axes[0].labels["set"]
 
     def table(self) -> Table:
         """Every set and story."""
-        index = [(s, i) for s in range(len(self.sets)) for i in range(len(self.levels))]
+        stories = self.shear.axes[2].labels["story"]
+        index = [(s, i) for s in range(len(self.sets)) for i in range(len(stories))]
+
+        def parts(of: Labelled, name: str, dimension: str) -> list[object]:
+            return [column(f"{name} {d}", dimension, of.sel(component=d).values.ravel())
+                    for d in DIRECTIONS]
+
         return Table(
-            "story_response",
-            "Story shear, overturning moment and torsion for strength",
+            "shears_by_story",
+            "Shears and moments by story, for strength",
             (
                 column("set", "", [self.sets[s] for s, _ in index]),
-                column("story", "", [self.levels[i] for _, i in index]),
-                column("shear X", "force", [self.shear[s, 0, i] for s, i in index]),
-                column("shear Y", "force", [self.shear[s, 1, i] for s, i in index]),
-                column("overturning by X", "moment",
-                       [self.overturning[s, 0, i] for s, i in index]),
-                column("overturning by Y", "moment",
-                       [self.overturning[s, 1, i] for s, i in index]),
-                column("torsion", "moment", [self.torsion[s, i] for s, i in index]),
+                column("story", "", [stories[i] for _, i in index]),
+                *parts(self.shear, "shear", "force"),  # type: ignore[list-item]
+                *parts(self.overturning, "overturning by", "moment"),  # type: ignore[list-item]
+                column("torsion", "moment", self.torsion.values.ravel()),
             ),
             note="Values of a spectrum analysis carry no sign and are not in equilibrium with each "
             "other: each is the peak of its own modal values. Torsion acts about the vertical axis "
@@ -57,38 +63,38 @@ class StoryResponse:
 
     def line_table(self) -> Table:
         """Largest shear of each line in each story over all sets, and the set that gives it."""
-        rows = [(k, j) for k in range(len(self.lines)) for j in range(len(self.line_levels[k]))]
-        peak = [int(np.argmax(np.abs(self.line_shears[k][:, j]))) for k, j in rows]
-        values = [float(np.abs(self.line_shears[k]).max(axis=0)[j]) for k, j in rows]
+        size = np.abs(self.lines.values)
+        where = self.lines.axes[1].labels
         return Table(
             "line_shears",
             "Largest shear of each lateral line, for strength",
             (
-                column("line", "", [self.lines[k] for k, _ in rows]),
-                column("story", "", [self.line_levels[k][j] for k, j in rows]),
-                column("shear", "force", values),
-                column("set", "", [self.sets[s] for s in peak]),
+                column("line", "", where["line"]),
+                column("story", "", where["story"]),
+                column("shear", "force", size.max(axis=0)),
+                column("set", "", [self.sets[s] for s in size.argmax(axis=0)]),
             ),
         )
 
 
 def story_response(
-    system: System, sets: Sequence[ResponseSet | BothDirections]
+    model: Model, sets: Sequence[ResponseSet | BothDirections]
 ) -> StoryResponse:
     """Evaluate the story quantities of every set."""
-    shear = [system.shear_map(a) for a in (0, 1)]
-    moment = [system.overturning_map(a) for a in (0, 1)]
-    twist = system.torsion_map()
+    of, stories = model.quantities, axis("story", model.levels)
+    names, along = axis("set", [one.name for one in sets]), axis("component", DIRECTIONS)
+
+    def values(quantity: Quantity) -> Floats:
+        return np.array([one.of(quantity) for one in sets])
+
+    def by_story(kind: str, axes: tuple[Axis, ...]) -> Labelled:
+        shape = tuple(len(a) for a in axes)
+        return labelled(kind, of[kind].dimension, axes, values(of[kind]).reshape(shape))
+
     return StoryResponse(
-        system.levels,
-        tuple(one.name for one in sets),
-        np.array([[one.of(m) for m in shear] for one in sets]),
-        np.array([[one.of(m) for m in moment] for one in sets]),
-        np.array([one.of(twist) for one in sets]),
-        tuple(line.name for line in system.lines),
-        tuple(tuple(system.levels[i] for i in line.levels) for line in system.lines),
-        tuple(
-            np.array([one.of(rows) for one in sets])
-            for rows in (system.line_shear_map(line) for line in system.lines)
-        ),
+        by_story("story shear", (names, along, stories)),
+        by_story("overturning moment", (names, along, stories)),
+        by_story("story torsion", (names, stories)),
+        labelled("line shear", "force", (names, Axis("line story", of["line shear"].labels)),
+                 values(of["line shear"])),
     )

@@ -12,8 +12,9 @@ from pydantic_core import PydanticCustomError
 from undatum.building.lines import Line
 from undatum.building.loads import Load
 from undatum.building.outline import Outline
-from undatum.described import Described
+from undatum.described import Described, Named
 from undatum.errors import Fault, InputError, nearest
+from undatum.record import FixedDict
 from undatum.units import Height, Length
 
 
@@ -34,7 +35,7 @@ class Level(Described):
     elevation: Length | None = Field(None, description="Elevation of the floor")
     outline: OutlineOrName = Field(description="Name of an outline, or the outline itself")
     floor: str | None = Field(None, description="Name of a list of loads under building.floors")
-    loads: list[Load] = Field(default=[], description="Loads of this level alone")
+    loads: tuple[Load, ...] = Field(default=(), description="Loads of this level alone")
     seismic_mass: bool = Field(
         True, description="false: the level carries no seismic mass (moves with the ground)"
     )
@@ -54,10 +55,11 @@ class ConceptBuilding(Described):
     Raises InputError with every fault at once.
     """
 
-    outlines: dict[str, Outline] = Field(default={}, description="Outlines by name")
-    floors: dict[str, list[Load]] = Field(default={}, description="Lists of loads by name")
-    levels: list[Level] = Field(min_length=2, description="Levels from the top down")
-    lines: list[Line] = Field(min_length=1, description="Lateral lines")
+    outlines: Named[str, Outline] = Field(default=FixedDict(), description="Outlines by name")
+    floors: Named[str, tuple[Load, ...]] = Field(
+        default=FixedDict(), description="Lists of loads by name")
+    levels: tuple[Level, ...] = Field(min_length=2, description="Levels from the top down")
+    lines: tuple[Line, ...] = Field(min_length=1, description="Lateral lines")
     base: str | None = Field(None, description="Name of the level at the base; lowest if left out")
 
     def __init__(self, **data: Any) -> None:
@@ -95,7 +97,7 @@ class ConceptBuilding(Described):
         names = [level.name for level in self.levels]
         for i, line in enumerate(self.lines):
             for key, name in (("bottom", line.bottom), ("top", line.top)):
-                if name not in names:
+                if name is not None and name not in names:
                     found.append(_unknown(f"lines[{i}].{key}", name, names, "levels"))
         if self.base is not None and self.base not in names:
             found.append(_unknown("base", self.base, names, "levels"))
@@ -162,13 +164,13 @@ class ConceptBuilding(Described):
                 continue
             held |= set(range(top, bottom))
             values = line.stiffness if line.cantilever is None else line.cantilever
-            if isinstance(values, list) and len(values) != bottom - top:
+            if isinstance(values, tuple) and len(values) != bottom - top:
                 key = "stiffness" if line.cantilever is None else "cantilever"
                 found.append(Fault(
                     f"lines[{i}].{key}", f"line {line.name!r} has {bottom - top} stories but "
                     f"{len(values)} values", "give one value for each story from the top down, "
                     "or a single one"))
-            if isinstance(line.strength, list) and len(line.strength) != bottom - top:
+            if isinstance(line.strength, tuple) and len(line.strength) != bottom - top:
                 found.append(Fault(
                     f"lines[{i}].strength", f"line {line.name!r} has {bottom - top} stories but "
                     f"{len(line.strength)} values", "give one value for each story from the top "

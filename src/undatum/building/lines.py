@@ -40,7 +40,7 @@ def _angle(value: Any) -> float:
     )
 
 
-Direction = Annotated[
+Bearing = Annotated[
     float,
     BeforeValidator(_angle),
     WithJsonSchema({"type": ["string", "number"], "examples": ["X", "Y", "30 deg"]}),
@@ -90,16 +90,17 @@ class Cantilever(Described):
 
 
 OneOrMoreStiffness = Annotated[
-    Annotated[Stiffness, Tag("one")] | Annotated[list[Stiffness], Tag("list")],
+    Annotated[Stiffness, Tag("one")] | Annotated[tuple[Stiffness, ...], Tag("list")],
     Discriminator(one_or_list),
 ]
 OneOrMoreCantilever = Annotated[
-    Annotated[Cantilever, Tag("one")] | Annotated[list[Cantilever], Tag("list")],
+    Annotated[Cantilever, Tag("one")] | Annotated[tuple[Cantilever, ...], Tag("list")],
     Discriminator(one_or_list),
 ]
 
 OneOrMoreForce = Annotated[
-    Annotated[Force, Tag("one")] | Annotated[list[Force], Tag("list")], Discriminator(one_or_list),
+    Annotated[Force, Tag("one")] | Annotated[tuple[Force, ...], Tag("list")],
+    Discriminator(one_or_list),
 ]
 
 
@@ -112,7 +113,7 @@ class Line(Described):
 
     name: str = Field(min_length=1, description="Name, unique among the lines")
     at: Point = Field(description="A point of the line in plan [x, y]; its middle, for the drawing")
-    direction: Direction = Field(description='"X", "Y" or the angle from X, such as "30 deg"')
+    direction: Bearing = Field(description='"X", "Y" or the angle from X, such as "30 deg"')
     bottom: str = Field(description="Name of the level it stands on")
     top: str = Field(description="Name of the highest level it is connected to")
     stiffness: OneOrMoreStiffness | None = Field(
@@ -137,18 +138,18 @@ class Line(Described):
     def by_story(self, stories: int) -> list[float] | list[Cantilever]:
         """The stiffness or section of each story, top down."""
         given: Any = self.cantilever if self.stiffness is None else self.stiffness
-        return list(given) if isinstance(given, list) else [given] * stories
+        return list(given) if isinstance(given, tuple) else [given] * stories
 
     def strengths(self, stories: int) -> list[float]:
         """The lateral strength in each story, top down; not a number where it is not given. N."""
         if self.strength is None:
             return [math.nan] * stories
         given = self.strength
-        return list(given) if isinstance(given, list) else [given] * stories
+        return list(given) if isinstance(given, tuple) else [given] * stories
 
     @property
     def plan_length(self) -> float | None:
         """Length to draw: as given, or that of a rectangular wall. m."""
-        sections = self.cantilever if isinstance(self.cantilever, list) else [self.cantilever]
+        sections = self.cantilever if isinstance(self.cantilever, tuple) else [self.cantilever]
         wall = next((s.length for s in sections if s and s.length), None)
         return self.drawn_length or wall

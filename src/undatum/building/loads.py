@@ -35,6 +35,9 @@ class Load(Described):
     share: Share | None = Field(
         None, description="Share that counts as seismic weight, in place of the standard's rule"
     )
+    use: Literal["", "A", "B", "C", "D", "E", "F", "G", "H"] = Field(
+        "", description="Category of use of this load (EN 1991-1-1); that of the site if left out"
+    )
     reason: str = Field("", description="Why the share differs from the standard's rule")
 
     @model_validator(mode="after")

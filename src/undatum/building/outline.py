@@ -14,6 +14,7 @@ from pydantic_core import CoreSchema, PydanticCustomError
 from shapely.geometry import Polygon
 
 from undatum.described import Described
+from undatum.record import fixed
 from undatum.units import Length
 
 Floats = NDArray[np.float64]
@@ -29,8 +30,9 @@ class Outline(Described):
 
     model_config = ConfigDict(frozen=True, extra="forbid", ignored_types=(cached_property,))
 
-    points: list[Point] = Field(min_length=3, description="Corner points [x, y] in order")
-    holes: list[list[Point]] = Field(default=[], description="Holes, each a list of points [x, y]")
+    points: tuple[Point, ...] = Field(min_length=3, description="Corner points [x, y] in order")
+    holes: tuple[tuple[Point, ...], ...] = Field(
+        default=(), description="Holes, each a list of points [x, y]")
 
     @model_validator(mode="before")
     @classmethod
@@ -116,6 +118,7 @@ class Outline(Described):
         return total, (float(center[0]), float(center[1])), polar
 
     @property
+    @fixed
     def corners(self) -> Floats:
         """Outer corner points, shape (n, 2), m."""
         return np.asarray(self.points, dtype=float)
@@ -127,6 +130,7 @@ class Outline(Described):
         shapely.prepare(grown)
         return grown
 
+    @fixed
     def holds(self, points: ArrayLike) -> NDArray[np.bool_]:
         """Which of ``points`` (n, 2) lie inside the outer edge or on it (holes count as floor)."""
         p = np.atleast_2d(np.asarray(points, dtype=float))

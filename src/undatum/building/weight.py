@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 from typing import Protocol
 
 import numpy as np
@@ -13,13 +12,14 @@ from undatum.building.concept import ConceptBuilding
 from undatum.building.loads import Load
 from undatum.building.outline import Outline
 from undatum.errors import Fault, InputError
+from undatum.record import record
 from undatum.table import Table, column
 from undatum.units import STANDARD_GRAVITY
 
 Floats = NDArray[np.float64]
 
 
-class Share(Protocol):
+class Counted(Protocol):
     """What the weight rule answers: see ``WeightShare`` in the standards' contract."""
 
     @property
@@ -32,12 +32,13 @@ class Share(Protocol):
     def minimum(self) -> float: ...
 
 
-#: Answers for the kind of a load, its intensity in N/m2 and whether it lies on the roof.
-Rule = Callable[[str, float | None, bool], Share]
-GravityRule = Callable[[str, float | None, bool], tuple[float, str]]
+#: Answers for the kind of a load, its intensity in N/m2, whether it lies on the roof, and its own
+#: category of use.
+Rule = Callable[[str, float | None, bool, str], Counted]
+GravityRule = Callable[[str, float | None, bool, str], tuple[float, str]]
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class WeightLine:
     """One source on one level. ``amount`` is all of it, ``counted`` what is seismic weight. N."""
 
@@ -56,7 +57,7 @@ class WeightLine:
     polar: float  # polar second moment per unit of load about its own center, m2
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class Weights:
     """Seismic weight by level, top down, for every level but the lowest.
 
@@ -82,8 +83,8 @@ class Weights:
     def table(self) -> Table:
         """Every source with what was counted, at what share, by which clause."""
         return Table(
-            "weight_sources",
-            "Seismic weight by source",
+            "weight_items",
+            "Seismic weight, item by item",
             (
                 column("level", "", [x.level for x in self.lines]),
                 column("source", "", [x.source for x in self.lines]),
@@ -150,7 +151,9 @@ def weigh(
         counts = i in building.above_base and level.seismic_mass
         own = [_line(building, i, load, rule, counts) for load in building.loads(i)]
         lines += own
-        gravity[i] = sum(x.amount * gravity_share(x.kind, x.intensity, i == 0)[0] for x in own)
+        gravity[i] = sum(
+            x.amount * gravity_share(x.kind, x.intensity, i == 0, load.use)[0]
+            for x, load in zip(own, building.loads(i), strict=True))
         counted = np.array([x.counted for x in own])
         if counted.sum() > 0:
             c = np.array([x.center for x in own])
@@ -165,8 +168,6 @@ def weigh(
                 "give it its dead load, or set seismic_mass = false"))
     if faults:
         raise InputError(faults)
-    for array in (mass, inertia, gravity, centers):
-        array.flags.writeable = False
     return Weights(
         tuple(level.name for level in building.levels[:n]), tuple(lines),
         mass * STANDARD_GRAVITY, mass, centers, inertia, gravity,
@@ -179,7 +180,7 @@ def _line(
 ) -> WeightLine:
     outline = building.outline(i)
     basis, intensity, extent, amount, center, polar = _spread(load, outline)
-    answer = rule(load.kind, intensity if basis == "area" else None, i == 0)
+    answer = rule(load.kind, intensity if basis == "area" else None, i == 0, load.use)
     share, clause, reason = answer.share, answer.clause, answer.reason
     counted = amount * share
     if load.share is not None:

@@ -3,38 +3,40 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
 from undatum.analysis.response import ResponseSet
 from undatum.finding import Finding, Severity
-from undatum.mechanics.system import PlumbLine, System
-from undatum.standards.answers import DIRECTIONS, Direction, DriftLimit
+from undatum.labelled import Labelled, axis, labelled
+from undatum.mechanics.model import Model
+from undatum.mechanics.quantities import PlumbLine, center_line, plumb_drift
+from undatum.record import fixed, record
+from undatum.standards.answers import DIRECTIONS, Direction, DriftLimit, LimitState, Method
 from undatum.table import Table, column
 
 Floats = NDArray[np.float64]
 COMPONENTS = ("X", "Y", "resultant")
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class DriftCheck:
     """Drift of every set, plumb line and story. The first plumb line is the center of mass.
 
-    ``elastic`` (sets, plumb lines, stories, 3): drift under the reduced forces along X, along Y
+    ``elastic`` (set, point, story, component): drift under the reduced forces along X, along Y
     and the largest in any plan direction, m; not a number where the point is not on the floor.
     ``design`` is ``elastic`` times the amplification of the set's direction and the P-Delta
     amplification ``second_order`` (3, stories). ``limits`` (3,) allowable drift ratio.
     ``at_edges`` (2,) whether X and Y are judged at the corners rather than the center of mass.
     """
 
-    levels: tuple[str, ...]
+    state: LimitState
+    drift: Labelled
     heights: Floats
-    sets: tuple[str, ...]
-    methods: tuple[str, ...]
-    points: tuple[str, ...]
-    elastic: Floats
+    methods: tuple[Method, ...]
+    directions: tuple[Direction, ...]
+    signs: tuple[int, ...]
     factors: Floats
     second_order: Floats
     limits: Floats
@@ -44,21 +46,43 @@ class DriftCheck:
     above_base: NDArray[np.bool_]
 
     @property
+    def elastic(self) -> Floats:
+        """(sets, points, stories, 3) m."""
+        return self.drift.values
+
+    @property
+    def sets(self) -> tuple[str, ...]:
+        return self.drift.axes[0].labels["set"]
+
+    @property
+    def points(self) -> tuple[str, ...]:
+        return self.drift.axes[1].labels["point"]
+
+    @property
+    def levels(self) -> tuple[str, ...]:
+        """Stories, by the level at their top."""
+        return self.drift.axes[2].labels["story"]
+
+    @property
+    @fixed
     def design(self) -> Floats:
         """(sets, plumb lines, stories, 3) amplified drift, m."""
         amplified = self.elastic * self.factors[:, None, None, None]
         return np.asarray(amplified * self.second_order.T[None, None])
 
     @property
+    @fixed
     def ratios(self) -> Floats:
         """(sets, plumb lines, stories, 3) amplified drift over story height."""
         return np.asarray(self.design / self.heights[None, None, :, None])
 
     @property
+    @fixed
     def use(self) -> Floats:
         """(sets, plumb lines, stories, 3) amplified drift over allowable drift."""
         return np.asarray(self.ratios / self.limits)
 
+    @fixed
     def judged(self, component: int, method: str | None = None) -> Floats:
         """(sets, plumb lines, stories) use where this component is judged, else not a number."""
         use = np.array(self.use[..., component])
@@ -84,6 +108,15 @@ class DriftCheck:
         where = np.unravel_index(int(np.nanargmax(use)), use.shape)
         return int(where[0]), int(where[1]), int(where[2])
 
+    def table_name(self, component: int) -> str:
+        """Name of the table of :meth:`envelope`."""
+        return f"drift_{COMPONENTS[component].lower()}" + self._suffix("_")
+
+    @property
+    def full_name(self) -> str:
+        """Name of the table of :meth:`full_table`."""
+        return "drift_all" + self._suffix("_")
+
     def envelope(self, component: int) -> Table:
         """By story: the governing set and point, elastic and amplified drift, limit and use."""
         rows = [i for i in range(len(self.levels)) if self.above_base[i]]
@@ -97,8 +130,8 @@ class DriftCheck:
                    for (s, _, i), ok in zip(at, has, strict=True)]
         use = [float(self.use[s, p, i, component]) for s, p, i in at]
         return Table(
-            f"drift_{name.lower()}",
-            f"Story drift, {name}",
+            self.table_name(component),
+            f"Story drift, {name}" + self._suffix(", "),
             (
                 column("story", "", [self.levels[i] for i in rows]),
                 column("story height", "length", [self.heights[i] for i in rows]),
@@ -131,8 +164,8 @@ class DriftCheck:
         ]
         design, use = self.design, self.use
         return Table(
-            "drift_all",
-            "Story drift of every set on every plumb line",
+            self.full_name,
+            "Story drift of every set on every plumb line" + self._suffix(", "),
             (
                 column("set", "", [self.sets[s] for s, _, _ in index]),
                 column("point", "", [self.points[p] for _, p, _ in index]),
@@ -164,13 +197,17 @@ class DriftCheck:
         s, p, i = self.governing(2)
         over = self.use[s, p, i, 2] > 1
         found.append(Finding(
-            "story drift, resultant", self._where(s, p, i),
+            "story drift, resultant" + self._suffix(", "), self._where(s, p, i),
             Severity.NOTE if over else Severity.OK,
             "Largest drift in any plan direction, against the smaller of the two limits"
             + ("; the standard limits X and Y, not the resultant." if over else "."),
             "", "", float(self.ratios[s, p, i, 2]), float(self.limits[2]),
         ))
         return tuple(found)
+
+    def _suffix(self, mark: str) -> str:
+        """Added to names where a standard has more than its usual limit state for drift."""
+        return "" if self.state.key == "drift" else f"{mark}{self.state.key}"
 
     def _where(self, s: int, p: int, i: int) -> str:
         return f"story {self.levels[i]}, {self.points[p]}, set {self.sets[s]}"
@@ -186,7 +223,7 @@ class DriftCheck:
             severity = Severity.NOTE
             text += f" The project judges drift by the {self.judged_by} analysis."
         return Finding(
-            f"story drift {COMPONENTS[c]}, {method}", self._where(s, p, i),
+            f"story drift {COMPONENTS[c]}, {method}" + self._suffix(", "), self._where(s, p, i),
             severity, text, self.clauses[c],
             f"About {use:.2f} times the stiffness along {COMPONENTS[c]} where the forces stay as "
             f"they are, {use**2:.2f} times where they rise with it on the falling branch; or less "
@@ -197,38 +234,40 @@ class DriftCheck:
 
 
 def check_drift(
-    system: System, sets: Sequence[ResponseSet], plumb: Sequence[PlumbLine],
+    model: Model, state: LimitState, sets: Sequence[ResponseSet], plumb: Sequence[PlumbLine],
     factors: Mapping[Direction, float], limits: Mapping[Direction, DriftLimit],
     at_edges: Mapping[Direction, bool], second_order: Mapping[Direction, Floats],
     judged_by: str = "both",
 ) -> DriftCheck:
-    """Drift of all ``sets`` on the center of mass and on ``plumb`` lines.
+    """Drift of all ``sets`` of a limit state on the center of mass and on ``plumb`` lines.
 
     ``factors`` amplify the displacement by the direction of the set; ``second_order`` (n,) holds
     the P-Delta amplification by the direction of the drift. ``judged_by`` names the method whose
     exceedance counts (``static``, ``spectrum`` or ``both``).
     """
-    lines = [system.center_line(), *plumb]
-    elastic = np.full((len(sets), len(lines), system.n, 3), np.nan)
-    for p, line in enumerate(lines):
-        x, y = system.drift_map(line, 0), system.drift_map(line, 1)
-        for s, one in enumerate(sets):
-            values = np.stack([np.abs(one.of(x)), np.abs(one.of(y)), one.in_plan(x, y)], axis=-1)
-            elastic[s, p, line.present] = values[line.present]
+    lines = [center_line(model), *plumb]
+    x, y = (plumb_drift(model, lines, (d,)) for d in DIRECTIONS)
+    shape = (len(lines), model.n)
+    elastic = np.array([
+        np.stack([np.abs(one.of(x)), np.abs(one.of(y)), one.in_plan(x, y)], axis=-1)
+        .reshape(*shape, 3) for one in sets])
+    elastic[:, ~np.array([line.present for line in lines])] = np.nan
     ratios = [limits[d].ratio for d in DIRECTIONS]
     second = np.stack([second_order[d] for d in DIRECTIONS])
     return DriftCheck(
-        levels=system.levels,
-        heights=system.story_heights,
-        sets=tuple(one.name for one in sets),
+        state=state,
+        drift=labelled("story drift", "displacement", (
+            axis("set", [one.name for one in sets]), axis("point", [p.name for p in lines]),
+            axis("story", model.levels), axis("component", COMPONENTS)), elastic),
+        heights=model.diaphragms.story_heights,
         methods=tuple(one.method for one in sets),
-        points=tuple(line.name for line in lines),
-        elastic=elastic,
+        directions=tuple(one.direction for one in sets),
+        signs=tuple(one.sign for one in sets),
         factors=np.array([factors[one.direction] for one in sets]),
         second_order=np.vstack([second, second.max(axis=0)]),
         limits=np.array([*ratios, min(ratios)]),
-        clauses=tuple(limits[d].working.steps[-1].clause for d in DIRECTIONS),  # type: ignore[arg-type]
+        clauses=(limits["X"].clause, limits["Y"].clause),
         at_edges=(at_edges["X"], at_edges["Y"]),
         judged_by=judged_by,
-        above_base=system.above_base,
+        above_base=model.above_base,
     )

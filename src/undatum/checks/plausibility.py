@@ -3,20 +3,20 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
-from undatum.analysis.lateral import StaticForces, level_loads
+from undatum.analysis.lateral import StaticForces
 from undatum.analysis.modes import Modes
-from undatum.analysis.response import StaticSet
+from undatum.analysis.response import StaticSet, nodal_forces
 from undatum.analysis.shears import StoryResponse
 from undatum.building.weight import Weights
 from undatum.finding import Finding, Severity
-from undatum.mechanics.solve import solve_static
-from undatum.mechanics.system import System
-from undatum.standards.answers import DIRECTIONS, Direction, Purpose
+from undatum.mechanics.model import COMPONENTS, Model
+from undatum.mechanics.solver import Solver
+from undatum.record import FixedDict, record
+from undatum.standards.answers import DIRECTIONS, Direction
 from undatum.table import Table, column, number_text
 from undatum.units import SI, factor
 
@@ -24,7 +24,7 @@ Floats = NDArray[np.float64]
 
 #: Seismic weight per floor area that is usual for an occupancy, N/m2. A judgement of ours for a
 #: first look, not a rule of any standard: structure, finishes, facade and the counted share.
-USUAL_WEIGHT: dict[str, tuple[float, float]] = {
+USUAL_WEIGHT: Mapping[str, tuple[float, float]] = FixedDict({
     "residential": (3.0e3, 11.0e3),
     "office": (3.0e3, 10.0e3),
     "school": (3.5e3, 11.0e3),
@@ -32,10 +32,10 @@ USUAL_WEIGHT: dict[str, tuple[float, float]] = {
     "storage": (4.0e3, 16.0e3),
     "industrial": (1.5e3, 14.0e3),
     "other": (2.0e3, 15.0e3),
-}
+})
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class Comparison:
     """A computed value beside a hand estimate, and the difference that is still believed."""
 
@@ -57,7 +57,7 @@ class Comparison:
         return abs(self.difference) <= self.tolerance
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class Plausibility:
     """All comparisons, and those that only ask whether a value lies in a usual range."""
 
@@ -106,20 +106,22 @@ def _plain(value: float, dimension: str) -> str:
 
 
 def check_plausibility(
-    system: System, weights: Weights, modes: Modes,
-    statics: Mapping[tuple[Direction, Purpose], StaticForces], sets: Sequence[StaticSet],
-    shears: StoryResponse, occupancy: str,
+    solver: Solver, weights: Weights, modes: Modes, statics: Mapping[Direction, StaticForces],
+    sets: Sequence[StaticSet], shears: StoryResponse, occupancy: str,
 ) -> Plausibility:
-    """Compare what was computed with what a hand calculation gives."""
+    """Compare what was computed with what a hand calculation gives.
+
+    ``statics`` are the forces for strength; ``sets`` those of the same limit state.
+    """
     rows: list[Comparison] = []
     for axis, direction in enumerate(DIRECTIONS):
-        rows += _direction(system, weights, modes, statics, direction, axis)
-    for i, name in enumerate(("X", "Y", "rotation")):
+        rows += _direction(solver, weights, modes, statics[direction], axis)
+    for i, name in enumerate(COMPONENTS if modes.complete else ()):
         rows.append(Comparison(
             "effective masses add up to the mass", name, float(modes.effective_mass[:, i].sum()),
             float(modes.total_mass[i]), "mass" if i < 2 else "rotational inertia", 1e-9,
             "sum over all modes against the sum over the levels"))
-    rows += [_torsion_balance(system, one, shears) for one in sets if one.purpose == "strength"]
+    rows += [_torsion_balance(solver.model, one, shears) for one in sets]
     per_area = weights.total / float(weights.areas[weights.weight > 0].sum())
     low, high = USUAL_WEIGHT[occupancy]
     usual = low <= per_area <= high
@@ -135,19 +137,21 @@ def check_plausibility(
 
 
 def _direction(
-    system: System, weights: Weights, modes: Modes,
-    statics: Mapping[tuple[Direction, Purpose], StaticForces], direction: Direction, axis: int,
+    solver: Solver, weights: Weights, modes: Modes, static: StaticForces, axis: int
 ) -> list[Comparison]:
-    static = statics[direction, "strength"]
-    load = level_loads(system, direction, static.forces, np.zeros(system.n))
-    u = solve_static(system, load)
-    rayleigh = 2 * np.pi * np.sqrt((u @ (system.mass_diagonal * u)) / (u @ load))
+    model, direction = solver.model, DIRECTIONS[axis]
+    load = model.loads(direction, static.forces)
+    u = solver.solve(load)
+    rayleigh = 2 * np.pi * np.sqrt((u @ (model.mass @ u)) / (u @ load))
     period = float(modes.periods[modes.governing(axis)])
-    stories = int(system.above_base.sum())
-    height = float(system.elevations[0] - system.base_elevation)
+    stories = int(model.above_base.sum())
+    height = float(model.heights[0])
     shear = static.shear
-    reaction = abs(float((system.shear_map(axis) @ u)[system.base_story]))
-    moment = float((system.overturning_map(axis) @ u)[system.base_story])
+    held = nodal_forces(model, u)
+    base = model.levels[model.base_story]
+    reaction, moment = (
+        abs(float(model.quantities[kind].where(component=direction, story=base).of(u, held)[0]))
+        for kind in ("story shear", "overturning moment"))
     arms = np.maximum(static.heights, 0.0)
     return [
         Comparison("period by Rayleigh quotient", direction, period, float(rayleigh), "time", 0.10,
@@ -170,19 +174,14 @@ def _direction(
     ]
 
 
-def _torsion_balance(system: System, one: StaticSet, shears: StoryResponse) -> Comparison:
+def _torsion_balance(model: Model, one: StaticSet, shears: StoryResponse) -> Comparison:
     """Moment of the line shears at the base against that of the applied forces."""
-    axis = DIRECTIONS.index(one.direction)
-    story = system.base_story
-    c = system.centers
-    lever = -c[:, 1] if axis == 0 else c[:, 0]
+    c = model.diaphragms.centers
+    lever = -c[:, 1] if one.direction == "X" else c[:, 0]
     applied = float(np.sum(one.torques + lever * one.forces))
-    resisted = 0.0
-    row = shears.sets.index(one.name)
-    for line, own in zip(system.lines, shears.line_shears, strict=True):
-        at = np.flatnonzero(line.levels == story)
-        if at.size:
-            shear = float(own[row, at[0]])
-            resisted += (line.point[0] * line.axis[1] - line.point[1] * line.axis[0]) * shear
+    at_base = shears.lines.sel(set=one.name, story=model.levels[model.base_story])
+    arms = {line.name: line.moment_arm for line in model.lines}
+    resisted = sum(arms[name] * float(v) for name, v in
+                   zip(at_base.axes[0].labels["line"], at_base.values, strict=True))
     return Comparison("equilibrium of torsion at the base", one.name, resisted, applied, "moment",
                       1e-6, "line shears times their arms against the applied moment")

@@ -3,28 +3,22 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
 from undatum.analysis.displacement import PlumbDisplacements
 from undatum.finding import Finding, Severity
-from undatum.mechanics.system import System
-from undatum.standards.answers import (
-    DIRECTIONS,
-    Direction,
-    SeparationAnswer,
-    SiteAnswer,
-    SystemAnswer,
-)
-from undatum.standards.contract import Standard
+from undatum.mechanics.model import Model
+from undatum.record import record
+from undatum.standards.answers import Direction, GapFacts, SeparationAnswer
+from undatum.standards.contract import WholeStructure
 from undatum.table import Table, column
 
 Floats = NDArray[np.float64]
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class SeparationCheck:
     """One gap: what is provided, what the standard asks for, and which displacement rules. m.
 
@@ -45,39 +39,40 @@ class SeparationCheck:
     def finding(self) -> Finding:
         """Whether the distance is enough."""
         over = self.answer.required > self.distance * (1 + 1e-9)
-        last = self.answer.working.steps[-1]
         return Finding(
             "separation", f"{self.name}, level {self.level}, direction {self.direction}",
             Severity.EXCEEDED if over else Severity.OK,
             f"Displacement of this building from {self.own_set} at {self.own_point}"
             + (", with that of the neighbor" if self.neighbor is not None else "")
             + (": the gap is too narrow." if over else "."),
-            last.clause, "Widen the gap or stiffen the building." if over else "",
+            self.answer.clause, "Widen the gap or stiffen the building." if over else "",
             self.answer.required, self.distance, "displacement")
 
 
 def check_separation(
-    standard: Standard, site: SiteAnswer, lateral: SystemAnswer, system: System,
-    displacements: PlumbDisplacements, second_order: Floats, name: str, distance: float,
-    level: str | None, neighbor: float | None, same_floors: bool,
+    part: WholeStructure, model: Model, displacements: PlumbDisplacements, second_order: Floats,
+    name: str, direction: Direction, distance: float, level: str | None, neighbor: float | None,
+    same_floors: bool, item: str,
 ) -> SeparationCheck | None:
     """One gap against the largest amplified displacement of any set and point at its level.
 
     ``second_order`` (n,) amplifies the drift of each story; the displacement takes the largest
-    factor of the stories up to the level. ``None`` where the standard is silent on separation.
+    factor of the stories up to the level. ``item`` tells several gaps apart. ``None`` where the
+    standard is silent on separation.
     """
-    direction = lateral.direction
-    i = system.levels.index(level) if level else 0
-    c = DIRECTIONS.index(direction)
-    values = displacements.elastic[:, :, i, c] * displacements.factors[:, None]
+    i = model.levels.index(level) if level else 0
+    here = displacements.elastic.sel(level=model.levels[i], component=direction)
+    values = here.values * displacements.factors[:, None]
     s, p = np.unravel_index(int(np.nanargmax(values)), values.shape)
     factor = float(np.max(second_order[i:]))
     own = float(values[s, p]) * factor
-    answer = standard.separation(site, lateral, own, neighbor, same_floors)
+    answer = part.separation(GapFacts(
+        direction, own, neighbor, same_floors, float(model.heights[i]), item))
     if answer is None:
         return None
+    sets, points = (a.labels for a in here.axes)
     return SeparationCheck(
-        name, direction, system.levels[i], own, displacements.sets[s], displacements.points[p],
+        name, direction, model.levels[i], own, sets["set"][s], points["point"][p],
         factor, neighbor, distance, answer)
 
 

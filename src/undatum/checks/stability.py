@@ -2,34 +2,33 @@
 
 from __future__ import annotations
 
-import math
-from dataclasses import dataclass
-
 import numpy as np
 from numpy.typing import NDArray
 
 from undatum.analysis.response import ResponseSet
 from undatum.finding import Finding, Severity
-from undatum.mechanics.system import System
+from undatum.mechanics.model import Model
+from undatum.record import record
 from undatum.standards.answers import (
-    DIRECTIONS,
     Direction,
-    SiteAnswer,
+    LimitState,
+    Method,
+    SecondOrderFacts,
     StabilityAnswer,
-    SystemAnswer,
 )
-from undatum.standards.contract import Standard
+from undatum.standards.contract import WholeStructure
 from undatum.table import Table, column
 
 Floats = NDArray[np.float64]
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class StabilityCheck:
     """Stability coefficients of one direction and method, stories above the base, top down."""
 
     direction: Direction
-    method: str
+    method: Method
+    state: LimitState
     levels: tuple[str, ...]
     gravity: Floats
     drift: Floats
@@ -38,11 +37,16 @@ class StabilityCheck:
     answer: StabilityAnswer
     amplification: Floats  # (n,) for every level of the system, 1 below the base
 
+    @property
+    def table_name(self) -> str:
+        more = "" if self.state.key == "drift" else f"_{self.state.key}"
+        return f"stability_{self.direction.lower()}_{self.method}{more}"
+
     def table(self) -> Table:
         """Gravity load, drift, shear, coefficient and amplification by story."""
         a = self.answer
         return Table(
-            f"stability_{self.direction.lower()}_{self.method}",
+            self.table_name,
             f"P-Delta, {self.direction}, {self.method}",
             (
                 column("story", "", self.levels),
@@ -54,7 +58,8 @@ class StabilityCheck:
                 column("limit", "ratio", [a.limit] * len(self.levels)),
                 column("amplification", "ratio", a.amplification),
             ),
-            marks=tuple(int(i) for i in np.flatnonzero(a.coefficient > a.limit)),
+            marks=() if a.limit is None else
+            tuple(int(i) for i in np.flatnonzero(a.coefficient > a.limit)),
         )
 
     def finding(self) -> Finding:
@@ -66,11 +71,11 @@ class StabilityCheck:
             return Finding(f"P-Delta {self.direction}, {self.method}", f"story {self.levels[i]}",
                            Severity.OK, f"Stability coefficient {value:.4f}; it need not be "
                            f"considered: {a.exempt}.", a.clause, "", value)
-        if not math.isfinite(a.negligible):
+        if a.negligible is None or a.amplifiable is None:
             return Finding(f"P-Delta {self.direction}, {self.method}", f"story {self.levels[i]}",
                            Severity.OK, f"Stability coefficient {value:.4f}, for information: the "
                            "standard sets no limit.", "", "", value)
-        if value > a.limit:
+        if a.limit is not None and value > a.limit:
             severity, text = Severity.EXCEEDED, "is above its limit: the structure may be unstable"
             advice = "Stiffen this story or reduce the gravity load on it."
         elif value > a.amplifiable:
@@ -86,30 +91,31 @@ class StabilityCheck:
         return Finding(
             f"P-Delta {self.direction}, {self.method}", f"story {self.levels[i]}", severity,
             f"Stability coefficient {value:.4f} {text}.", a.clause, advice, value,
-            a.limit if math.isfinite(a.limit) else a.negligible,
+            a.negligible if a.limit is None else a.limit,
         )
 
 
 def check_stability(
-    standard: Standard, site: SiteAnswer, lateral: SystemAnswer, system: System,
-    gravity: Floats, one: ResponseSet,
+    part: WholeStructure, model: Model, gravity: Floats, one: ResponseSet, direction: Direction,
+    factor: float,
 ) -> StabilityCheck:
     """Stability of one direction from the drift at the centers of mass and the shear of a set.
 
-    ``gravity`` (n,) is the gravity load of each level; it is added up from the top.
+    ``gravity`` (n,) is the gravity load of each level; it is added up from the top. ``factor``
+    turns the drift of the set into the design drift.
     """
-    direction = lateral.direction
-    axis = DIRECTIONS.index(direction)
-    above = system.above_base
-    drift = np.abs(one.of(system.drift_map(system.center_line(), axis)))[above]
-    shear = np.abs(one.of(system.shear_map(axis)))[above]
-    heights, load = system.story_heights[above], np.cumsum(gravity)[above]
-    drift = drift * lateral.drift_factor
-    answer = standard.stability(direction, site, lateral, load, drift,
-                                np.maximum(shear, 1e-9 * shear.max()), heights)
-    amplification = np.ones(system.n)
+    d = direction
+    above = model.above_base
+    drift = np.abs(one.of(model.quantities["story drift"].where(component=d)))[above]
+    shear = np.abs(one.of(model.quantities["story shear"].where(component=d)))[above]
+    heights = model.diaphragms.story_heights[above]
+    load = (model.diaphragms.carried @ gravity)[above]
+    drift = drift * factor
+    answer = part.stability(SecondOrderFacts(
+        d, one.method, load, drift, np.maximum(shear, 1e-9 * shear.max()), heights))
+    amplification = np.ones(model.n)
     amplification[above] = answer.amplification
-    levels = tuple(name for name, keep in zip(system.levels, above, strict=True) if keep)
+    levels = tuple(name for name, keep in zip(model.levels, above, strict=True) if keep)
     return StabilityCheck(
-        direction, one.method, levels, load, drift, shear, heights, answer, amplification
+        d, one.method, one.state, levels, load, drift, shear, heights, answer, amplification
     )

@@ -51,7 +51,7 @@ class DampingCurves:
 
 
 def read_spectrum(
-    path: Path, *, damping: float = 0.05, interpolation: Interpolation = "linear",
+    path: str | Path, *, damping: float = 0.05, interpolation: Interpolation = "linear",
     beyond: Beyond = "refuse",
 ) -> TabulatedSpectrum:
     """Read a spectrum from a CSV file with the units in its header, as in ``period (s), Sa (g)``.
@@ -66,10 +66,11 @@ def read_spectrum(
 
 
 def read_curves(
-    path: Path, *, damping: float = 0.05, interpolation: Interpolation = "linear",
+    path: str | Path, *, damping: float = 0.05, interpolation: Interpolation = "linear",
     beyond: Beyond = "refuse",
 ) -> DampingCurves:
     """All curves of a file; a single one without a percentage in its header is for ``damping``."""
+    path = Path(path)
     name = path.name
 
     def wrong(line: int | None, message: str, cure: str = "") -> InputError:

@@ -8,7 +8,9 @@ from undatum.ground.hazard_files import open_provider
 from undatum.ground.location import Location, LookedUp, Provider
 
 
-def look_up(location: Location, folder: Path | None = None, *, refresh: bool = False) -> LookedUp:
+def look_up(
+    location: Location, folder: str | Path | None = None, *, refresh: bool = False
+) -> LookedUp:
     """Ask the file or the service a location names.
 
     ``folder`` is where files are looked for; ``refresh`` passes over the cache of a service.
@@ -19,5 +21,5 @@ def look_up(location: Location, folder: Path | None = None, *, refresh: bool = F
 
         provider: Provider = HazardService(location.service, refresh=refresh)
     else:
-        provider = open_provider((folder or Path()) / str(location.file))
+        provider = open_provider(Path(folder or "") / str(location.file))
     return provider.find(location).kept(location)

@@ -19,7 +19,6 @@ from __future__ import annotations
 import csv
 import re
 from collections.abc import Mapping
-from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
@@ -28,13 +27,15 @@ import numpy as np
 from undatum.errors import Fault, InputError, nearest
 from undatum.ground.location import Found, Location, Provider
 from undatum.ground.spectrum import Floats
+from undatum.record import record
 
 _HEAD = re.compile(r"\s*([A-Za-z]\w*)\s*(?:[\(\[]\s*([^)\]]+)\s*[\)\]])?\s*(nearest)?\s*")
 _MARK = re.compile(r"#\s*(source|edition)\s*:\s*(.+)", re.IGNORECASE)
 
 
-def open_provider(path: Path) -> Provider:
+def open_provider(path: str | Path) -> Provider:
     """A gridded file or a table of zones. Raises InputError when it is neither."""
+    path = Path(path)
     if path.suffix.lower() in (".nc", ".nc3", ".cdf"):
         return _read_netcdf(path)
     return _read_csv(path)
@@ -43,7 +44,7 @@ def open_provider(path: Path) -> Provider:
 # -- grids -----------------------------------------------------------------------------------------
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class HazardGrid:
     """Parameters on a rectangular grid of latitudes and longitudes, both rising, in degrees.
 
@@ -109,7 +110,7 @@ class HazardGrid:
         return InputError([Fault(f"site.location, {self.name}", message, cure)])
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class ZoneTable:
     """Values by the name of a place, each place once."""
 

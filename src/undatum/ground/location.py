@@ -4,14 +4,14 @@ from __future__ import annotations
 
 import os
 from collections.abc import Mapping
-from dataclasses import dataclass
 from datetime import UTC, datetime
 from typing import Protocol
 
 from pydantic import Field, model_validator
 from pydantic_core import PydanticCustomError
 
-from undatum.described import Described
+from undatum.described import Described, Named
+from undatum.record import record
 
 
 class Location(Described):
@@ -58,11 +58,11 @@ class LookedUp(Described):
     edition: str = Field(description="Edition the provider names")
     retrieved: str = Field(description="When it was looked up (UTC)")
     how: str = Field("", description="How the values were read off")
-    values: dict[str, str] = Field(
+    values: Named[str, str] = Field(
         min_length=1, description="Values by the name of the key in [site], each with its unit")
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class Found:
     """Hazard at one place: ``values`` by key of ``[site]``, as texts with their units."""
 

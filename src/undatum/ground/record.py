@@ -11,7 +11,6 @@ from __future__ import annotations
 import csv
 import re
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
@@ -19,6 +18,7 @@ from numpy.typing import ArrayLike, NDArray
 from scipy import linalg
 
 from undatum.errors import Fault, InputError
+from undatum.record import fixed, frozen, record
 from undatum.table import Table, column
 from undatum.units import STANDARD_GRAVITY, factor
 
@@ -29,7 +29,7 @@ Floats = NDArray[np.float64]
 SAMPLES_A_PERIOD = 60
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class GroundMotion:
     """Ground acceleration (n,) in m/s2 at a fixed step in s."""
 
@@ -53,8 +53,7 @@ class GroundMotion:
             faults.append(Fault(self.name, f"the step of {self.step:g} s is not between 0 and 1 s"))
         if faults:
             raise InputError(faults)
-        object.__setattr__(self, "acceleration", a)
-        a.flags.writeable = False
+        object.__setattr__(self, "acceleration", frozen(np.array(a)))  # a copy of its own
 
     @property
     def peak(self) -> float:
@@ -71,7 +70,7 @@ class GroundMotion:
         return self.step * (self.acceleration.size - 1)
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class RecordSpectra:
     """Spectra of one record: ``displacement`` (periods, dampings) in m; periods (n,) in s."""
 
@@ -81,11 +80,13 @@ class RecordSpectra:
     displacement: Floats
 
     @property
+    @fixed
     def pseudo_velocity(self) -> Floats:
         """Circular frequency times spectral displacement, m/s."""
         return np.asarray(2 * np.pi / self.periods[:, None] * self.displacement)
 
     @property
+    @fixed
     def pseudo_acceleration(self) -> Floats:
         """Circular frequency squared times spectral displacement, m/s2."""
         return np.asarray((2 * np.pi / self.periods[:, None]) ** 2 * self.displacement)
@@ -115,6 +116,7 @@ class RecordSpectra:
                 f"{self.periods[at]:.2f} s ({self.dampings[0]:.0%} damping)")
 
 
+@fixed
 def usual_periods(count: int = 100, shortest: float = 0.02, longest: float = 10.0) -> Floats:
     """Periods in equal steps of their logarithm, s."""
     return np.geomspace(shortest, longest, count)
@@ -135,6 +137,7 @@ def response_spectra(
     return RecordSpectra(motion.name, t, z, found)
 
 
+@fixed
 def rotated_spectra(
     first: GroundMotion, second: GroundMotion, periods: ArrayLike, damping: float = 0.05,
     percentiles: tuple[float, ...] = (50.0, 100.0),
@@ -237,13 +240,14 @@ def _filters(t: Floats, damping: float, step: Floats) -> tuple[Floats, Floats]:
 _HEAD = re.compile(r"\s*([A-Za-z _-]+?)\s*[\(\[]\s*([^)\]]+)\s*[\)\]]\s*")
 
 
-def read_motion(path: Path, *, step: float | None = None) -> GroundMotion:
+def read_motion(path: str | Path, *, step: float | None = None) -> GroundMotion:
     """Read an acceleration history with its unit in the header.
 
     Either two columns, ``time (s), acceleration (g)``, at a fixed step; or values one after the
     other under ``acceleration (g)``, any number to a line, with the ``step`` in s given. Lines
     starting with ``#`` are passed over. Raises InputError naming the file and the line.
     """
+    path = Path(path)
     name = path.name
 
     def wrong(message: str, cure: str = "", line: int | None = None) -> InputError:

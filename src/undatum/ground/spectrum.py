@@ -12,6 +12,7 @@ import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
 from undatum.errors import Fault, InputError
+from undatum.record import fixed
 from undatum.units import STANDARD_GRAVITY
 
 Floats = NDArray[np.float64]
@@ -41,6 +42,7 @@ class Spectrum(ABC):
         """The longest period it answers for, s."""
         return math.inf
 
+    @fixed
     def displacement(self, period: ArrayLike) -> Floats:
         """Spectral displacement in m: the acceleration over the square of the frequency."""
         t = np.asarray(period, dtype=float)
@@ -63,6 +65,7 @@ class TwoPeriodSpectrum(Spectrum):
     tl: float
     damping: float = 0.05
 
+    @fixed
     def __call__(self, period: ArrayLike) -> Floats:
         t = np.asarray(period, dtype=float)
         safe = np.maximum(t, 1e-12)
@@ -93,8 +96,32 @@ class ScaledSpectrum(Spectrum):
     def damping(self) -> float:  # type: ignore[override]
         return self.base.damping if self.adjusted_to is None else self.adjusted_to
 
+    @fixed
     def __call__(self, period: ArrayLike) -> Floats:
         return np.maximum(self.base(period) * self.factor, self.least)
+
+    @property
+    def corners(self) -> Mapping[str, float]:
+        return self.base.corners
+
+    @property
+    def last_period(self) -> float:
+        return self.base.last_period
+
+
+@dataclass(frozen=True, slots=True)
+class PeriodScaledSpectrum(Spectrum):
+    """Another spectrum times a factor that depends on the period, straight lines between."""
+
+    name: str
+    base: Spectrum
+    periods: tuple[float, ...]
+    factors: tuple[float, ...]
+    damping: float = 0.05
+
+    @fixed
+    def __call__(self, period: ArrayLike) -> Floats:
+        return np.asarray(self.base(period) * np.interp(period, self.periods, self.factors))
 
     @property
     def corners(self) -> Mapping[str, float]:
@@ -149,6 +176,7 @@ class TabulatedSpectrum(Spectrum):
         if faults:
             raise InputError(faults)
 
+    @fixed
     def __call__(self, period: ArrayLike) -> Floats:
         t, last = np.asarray(period, dtype=float), self.periods[-1]
         if self.beyond == "refuse" and np.any(t > last * (1 + 1e-12)):
@@ -183,6 +211,7 @@ class CombinedSpectrum(Spectrum):
     def damping(self) -> float:  # type: ignore[override]
         return self.parts[0].damping
 
+    @fixed
     def __call__(self, period: ArrayLike) -> Floats:
         values = np.stack([part(period) for part in self.parts])
         if self.how == "mean":

@@ -1,6 +1,11 @@
 """What the computer solves. :func:`idealize` is the only door from a building description."""
 
 from undatum.mechanics.idealize import idealize
-from undatum.mechanics.system import LateralLine, PlumbLine, System
+from undatum.mechanics.lines import LateralLine
+from undatum.mechanics.model import COMPONENTS, Diaphragms, Freedoms, Model
+from undatum.mechanics.quantities import PlumbLine, Quantity
+from undatum.mechanics.solver import Solver, factorize
+from undatum.mechanics.vibration import vibration
 
-__all__ = ["LateralLine", "PlumbLine", "System", "idealize"]
+__all__ = ["COMPONENTS", "Diaphragms", "Freedoms", "LateralLine", "Model", "PlumbLine", "Quantity",
+           "Solver", "factorize", "idealize", "vibration"]

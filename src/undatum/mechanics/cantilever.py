@@ -7,25 +7,33 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import NDArray
 
+from undatum.record import fixed
+
 Floats = NDArray[np.float64]
 
 
-def shear_line(stiffness: Sequence[float]) -> Floats:
-    """Stiffness (n, n) of a line of story springs, top down, held below its lowest story. N/m."""
+@fixed
+def shear_line(stiffness: Sequence[float]) -> tuple[Floats, Floats]:
+    """Stiffness (n, n) of a line of story springs, top down, held below its lowest story. N/m.
+
+    With it the rows (n, n) that give the shear in each story from the displacements.
+    """
     k = np.asarray(stiffness, dtype=float)
-    matrix = np.diag(k + np.concatenate(([0.0], k[:-1])))
     off = -k[:-1]
-    return matrix + np.diag(off, 1) + np.diag(off, -1)
+    shear = np.diag(k) + np.diag(off, 1)
+    return np.diag(k + np.concatenate(([0.0], k[:-1]))) + np.diag(off, 1) + np.diag(off, -1), shear
 
 
+@fixed
 def shear_flexure_line(
     bending: Sequence[float], shear: Sequence[float], heights: Sequence[float]
-) -> Floats:
+) -> tuple[Floats, Floats]:
     """Stiffness (n, n) of a cantilever that bends and shears, top down, clamped at its foot.
 
     ``bending`` EI (N m2), ``shear`` G times shear area (N) and ``heights`` (m) of each story. The
     inverse of the flexibility from the unit-load theorem, story by story:
-    f_ij = sum over stories below both of integral m_i m_j / EI dz + h / GA.
+    f_ij = sum over stories below both of integral m_i m_j / EI dz + h / GA. With it the rows (n, n)
+    that give the shear in each story: the forces above it added up.
     Source: unit-load theorem; Timoshenko, Strength of Materials, part I.
     """
     ei, ga, h = (np.asarray(v, dtype=float) for v in (bending, shear, heights))
@@ -46,4 +54,5 @@ def shear_flexure_line(
     )
     flexibility += (below * (h / ga)) @ below.T
     inverse = np.linalg.inv(flexibility)
-    return 0.5 * (inverse + inverse.T)
+    stiffness = 0.5 * (inverse + inverse.T)
+    return stiffness, np.cumsum(stiffness, axis=0)

@@ -2,19 +2,20 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from pathlib import Path
 
 from undatum.errors import Fault, InputError
+from undatum.project.calculation import calculate
 from undatum.project.reader import alternative_project
 from undatum.project.results import Results
-from undatum.project.runner import run
+from undatum.project.runner import results_of
 from undatum.project.schema import Project
+from undatum.record import record
 from undatum.standards.answers import DIRECTIONS
 from undatum.table import Table, column
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class SideBySide:
     """Results of the same building by its own standard and by every alternative, in order."""
 
@@ -23,8 +24,8 @@ class SideBySide:
     def table(self) -> Table:
         """Period, base shear over weight and drift over limit of each standard and direction."""
         rows = [(r, c, d) for r in self.results for c, d in enumerate(DIRECTIONS)]
-        static = [r.statics[d, "strength"].shear for r, _, d in rows]
-        scale = [next(s for s in r.scaling if s.direction == d and s.purpose == "strength")
+        static = [r.statics[d, r.strength.key].shear for r, _, d in rows]
+        scale = [next(s for s in r.scaling if s.direction == d and s.state == r.strength)
                  for r, _, d in rows]
         weight = [r.weights.total for r, _, _ in rows]
         worst = {method: [r.drift.governing(c, method=method) for r, c, _ in rows]
@@ -56,19 +57,21 @@ class SideBySide:
         )
 
 
-def side_by_side(project: Project, folder: Path | None = None) -> SideBySide:
+def side_by_side(project: Project, folder: str | Path | None = None) -> SideBySide:
     """Run a project by its own standard and by each of its alternatives.
 
-    Raises InputError when the project names none, or one cannot be used.
+    Where the alternatives give the same weight, the structure is not solved again. Raises
+    InputError when the project names none, or one can't be used.
     """
     if not project.alternatives:
         raise InputError([Fault(
             "alternatives", "the project names no other standard",
             'add a table such as [alternatives.en1998] with its own site and system')])
-    found = [run(project, folder)]
+    first = calculate(project, folder)
+    found = [results_of(first)]
     for key in project.alternatives:
-        other, faults = alternative_project(project, key, folder)
+        other, faults = alternative_project(first.project, key)
         if other is None:
             raise InputError(faults)
-        found.append(run(other, folder))
+        found.append(results_of(first.of(other)))
     return SideBySide(tuple(found))

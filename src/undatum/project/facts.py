@@ -3,31 +3,35 @@
 from __future__ import annotations
 
 import numpy as np
+from numpy.typing import NDArray
 
-from undatum.analysis.lateral import level_loads
 from undatum.building.concept import ConceptBuilding
 from undatum.building.lines import Cantilever
 from undatum.building.weight import Weights
-from undatum.mechanics.solve import solve_static
-from undatum.mechanics.system import Floats, System
+from undatum.mechanics.solver import Solver
 from undatum.standards.answers import DIRECTIONS, Direction, StructureFacts, Wall
 
+Floats = NDArray[np.float64]
 
-def structure_facts(building: ConceptBuilding, system: System, weights: Weights) -> StructureFacts:
+
+def structure_facts(
+    building: ConceptBuilding, solver: Solver, weights: Weights
+) -> StructureFacts:
     """Heights, weight, plan at the base, walls and stiffness shares of a building."""
-    above = system.above_base
+    model = solver.model
+    above = model.above_base
     base = building.outline(building.base_index)
     x0, y0, x1, y1 = base.bounds
     return StructureFacts(
-        height=float(system.elevations[0] - system.base_elevation),
+        height=float(model.heights[0]),
         stories=int(above.sum()),
-        story_heights=tuple(system.story_heights[above]),
+        story_heights=tuple(map(float, model.diaphragms.story_heights[above])),
         weight=weights.total,
         plan=(x1 - x0, y1 - y0),
         base_area=base.area,
         walls=_walls(building),
         stiffness_shares=_stiffness_shares(building),
-        gravity_sway=_gravity_sway(system, weights.weight),
+        gravity_sway=_gravity_sway(solver, weights.weight),
     )
 
 
@@ -63,9 +67,9 @@ def _stiffness_shares(building: ConceptBuilding) -> dict[Direction, tuple[float,
     return {d: tuple(shares) for d, shares in found.items()}
 
 
-def _gravity_sway(system: System, weight: Floats) -> dict[Direction, float]:
+def _gravity_sway(solver: Solver, weight: Floats) -> dict[Direction, float]:
     """Displacement of the top center under the seismic weights along X and along Y, m."""
-    still = np.zeros(system.n)
-    loads = np.column_stack([level_loads(system, d, weight, still) for d in DIRECTIONS])
-    found = solve_static(system, loads)
-    return {d: float(abs(found[axis * system.n, axis])) for axis, d in enumerate(DIRECTIONS)}
+    model = solver.model
+    found = solver.solve(np.column_stack([model.loads(d, weight) for d in DIRECTIONS]))
+    top = model.diaphragms.freedoms[0]
+    return {d: float(abs(found[top[axis], axis])) for axis, d in enumerate(DIRECTIONS)}

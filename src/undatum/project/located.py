@@ -12,7 +12,8 @@ from undatum.errors import Fault, InputError
 from undatum.finding import Finding, Severity
 from undatum.ground.hazard import look_up
 from undatum.ground.location import Location, LookedUp
-from undatum.working import Section, Working
+from undatum.standards.answers import AskedOfSite
+from undatum.working import Section, SectionKey, Working
 
 
 def fill_in(
@@ -63,12 +64,12 @@ def _as(model: Any, given: Any, place: str) -> Any:
                           for f in error.faults]) from None
 
 
-def hazard_working(site: Any) -> tuple[Section, ...]:
+def hazard_working(site: AskedOfSite) -> tuple[Section, ...]:
     """What was looked up, from where and when, as working."""
-    kept: LookedUp | None = site.looked_up
+    kept = site.looked_up
     if kept is None:
         return ()
-    w = Working("Hazard at the site")
+    w = Working(SectionKey("hazard"), "Hazard at the site")
     asked = kept.location.service or kept.location.file or ""
     w.given("place", kept.location.said, meaning="location of the building", clause="project",
             branch=f"{asked}, {kept.retrieved}: {kept.how}")
@@ -78,9 +79,9 @@ def hazard_working(site: Any) -> tuple[Section, ...]:
     return (w.close(),)
 
 
-def hazard_finding(site: Any) -> tuple[Finding, ...]:
+def hazard_finding(site: AskedOfSite) -> tuple[Finding, ...]:
     """A note that values come from a look-up, and whose they are."""
-    kept: LookedUp | None = site.looked_up
+    kept = site.looked_up
     if kept is None:
         return ()
     values = ", ".join(f"{k} {v}" for k, v in kept.values.items())
@@ -117,7 +118,7 @@ def find_all(
     return found
 
 
-def keep_in_file(path: Path, found: Mapping[tuple[str, ...], LookedUp]) -> None:
+def keep_in_file(path: str | Path, found: Mapping[tuple[str, ...], LookedUp]) -> None:
     """Write a table ``looked_up`` into each site of a project file; the rest stays as it stands.
 
     Raises InputError when the file cannot be written; then nothing has changed.
@@ -125,6 +126,7 @@ def keep_in_file(path: Path, found: Mapping[tuple[str, ...], LookedUp]) -> None:
     import tomlkit
     from tomlkit.items import InlineTable
 
+    path = Path(path)
     document = tomlkit.parse(path.read_bytes().decode("utf-8-sig"))
     for place, kept in found.items():
         site: Any = document

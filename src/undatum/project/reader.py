@@ -6,6 +6,7 @@ import re
 import tomllib
 from collections.abc import Callable
 from dataclasses import replace
+from importlib.resources import files
 from pathlib import Path
 from types import SimpleNamespace
 from typing import Any, TypeVar
@@ -31,8 +32,36 @@ LARGEST_FILE = 20_000_000  # bytes
 
 
 def read(path: str | Path) -> Project:
-    """Read and validate a project file. Raises InputError that lists everything to mend."""
+    """Read and validate a project file. Raises InputError that lists everything to mend.
+
+    The project remembers its folder: files it names are looked for there, wherever it is run.
+    """
     return _read(Path(path), validate)
+
+
+def shipped_project(name: str) -> Project:
+    """A project that ships with the package, by name. Raises InputError with the names there are.
+
+    ``starter`` is where one's own begins, ``archive`` (kip, ft) and ``clinic`` (kN, m) are made-up
+    buildings that show what there is.
+    """
+    if name not in SHIPPED:
+        near = nearest(str(name), list(SHIPPED))
+        raise InputError([Fault("name", f"{name!r} is not a project that is shipped",
+                                (f"did you mean {near!r}? " if near else "")
+                                + f"choose from: {', '.join(SHIPPED)}")])
+    project, faults = validate(tomllib.loads(shipped_text(name, f"{name}.toml")))
+    assert project is not None, faults
+    return project
+
+
+SHIPPED = ("starter", "archive", "clinic")
+
+
+def shipped_text(name: str, file: str) -> str:
+    """The text of a shipped project, as it is written to ``file``."""
+    place = files("undatum.project") / "starters" / f"{name}.toml"
+    return place.read_text(encoding="utf-8").replace("{name}", file)
 
 
 def read_site(path: str | Path) -> SiteProject:
@@ -45,8 +74,9 @@ def has_building(path: str | Path) -> bool:
     return bool({"building", "system"} & set(data_of(Path(path))))
 
 
-def data_of(path: Path) -> dict[str, Any]:
+def data_of(path: str | Path) -> dict[str, Any]:
     """The tables of a project file as they stand. Raises InputError when it is no valid TOML."""
+    path = Path(path)
     return _parsed(path, text_of(path))
 
 
@@ -86,8 +116,10 @@ def validate(
     if project is None:
         said = {f.place for f in faults}
         return None, [*faults, *(f for f in _name_faults(data) if f.place not in said)]
-    faults += [replace(f, place=f"building.{f.place}") for f in project.building.faults()]
-    faults += _cross_faults(project, folder)
+    project._folder = folder
+    faults += project.faults()
+    for key in project.alternatives:
+        faults += alternative_project(project, key)[1]
     return (None if faults else project), faults
 
 
@@ -96,6 +128,8 @@ def validate_site(
 ) -> tuple[SiteProject | None, list[Fault]]:
     """As :func:`validate` for a site without a building."""
     project, _, faults = _validate(data, folder, site_project_model)
+    if project is not None:
+        project._folder = folder
     return (None if faults else project), faults
 
 
@@ -122,7 +156,7 @@ def _validate(
         key, silent = DEFAULT_STANDARD, True
         data = {**data, "standard": key}
     if isinstance(data.get("site"), dict) and {"location", "looked_up"} & set(data["site"]):
-        fields = standards.get(key, folder).SiteInput.model_fields
+        fields = standards.get(key, folder).site_input.model_fields
         site, found = fill_in(data["site"], tuple(fields), folder)
         data, faults, silent = {**data, "site": site}, [*faults, *found], silent or bool(found)
     model = model_of(key, folder)
@@ -151,15 +185,12 @@ def _name_faults(data: dict[str, Any]) -> list[Fault]:
             levels=views("levels", outline={}, floor=None),
             lines=views("lines", bottom=None, top=None), base=raw.get("base"),
         )
-        return [replace(f, place=f"building.{f.place}") for f in building.name_faults()
-                if "None" not in f.message]
+        return [replace(f, place=f"building.{f.place}") for f in building.name_faults()]
     except (TypeError, AttributeError):  # not even tables and lists: the faults above say so
         return []
 
 
-def alternative_project(
-    project: Project, key: str, folder: Path | None = None
-) -> tuple[Project | None, list[Fault]]:
+def alternative_project(project: Project, key: str) -> tuple[Project | None, list[Fault]]:
     """The project by another of its standards, or what is wrong with that alternative."""
     alternative = project.alternatives[key]
     other, faults = validate({
@@ -168,38 +199,10 @@ def alternative_project(
         "building": project.building, "analysis": project.analysis,
         "irregularities": project.irregularities, "gaps": project.gaps,
         "drift": project.drift.model_copy(update={"structure": alternative.structure}),
-    }, folder)
+    }, project.folder)
     shared = ("building", "gaps", "irregularities", "analysis", "drift.points")
     return other, [replace(f, place=f"alternatives.{key}.{f.place}") for f in faults
                    if not f.place.startswith(shared)]  # those stand in the project itself
-
-
-def _cross_faults(project: Project, folder: Path | None) -> list[Fault]:
-    found: list[Fault] = []
-    for key in project.alternatives:
-        found += alternative_project(project, key, folder)[1]
-    known = standards.get(project.standard, folder).drift_structures()
-    if project.drift.structure not in (None, *known):
-        found.append(Fault("drift.structure", f"{project.drift.structure!r} is not in the drift "
-                           "table of the standard", f"choose from: {', '.join(known)}"))
-    outlines = [project.building.outline(i) for i in range(len(project.building.levels) - 1)] \
-        if not project.building.faults() else []
-    known_levels = [level.name for level in project.building.levels[:-1]]
-    for i, gap in enumerate(project.gaps):
-        if gap.level not in (None, *known_levels):
-            near = nearest(gap.level or "", known_levels)
-            found.append(Fault(f"gaps[{i}].level", f"{gap.level!r} is not a level that moves",
-                               (f"did you mean {near!r}? " if near else "")
-                               + f"known: {', '.join(known_levels)}"))
-    names: list[str] = []
-    for i, point in enumerate(project.drift.points):
-        if point.name in names:
-            found.append(Fault(f"drift.points[{i}].name", f"{point.name!r} stands twice"))
-        names.append(point.name)
-        if outlines and not any(o.holds(point.at)[0] for o in outlines):
-            found.append(Fault(f"drift.points[{i}].at", "lies on no floor",
-                               "give a plan point inside an outline"))
-    return found
 
 
 def text_of(path: Path) -> str:

@@ -2,18 +2,18 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
-from dataclasses import dataclass
-from typing import Any
+from collections.abc import Callable, Mapping
+from functools import partial
+from pathlib import Path
+from typing import TYPE_CHECKING
 
 import numpy as np
 from numpy.typing import NDArray
 
 from undatum.analysis.displacement import PlumbDisplacements
 from undatum.analysis.lateral import StaticForces
-from undatum.analysis.modes import Modes, Normalization
+from undatum.analysis.modes import Modes, Normalization, normalized
 from undatum.analysis.response import SpectrumSet, StaticSet
-from undatum.analysis.shape import shape_table
 from undatum.analysis.shears import StoryResponse
 from undatum.analysis.torsion import TorsionResult
 from undatum.building.weight import Weights
@@ -23,68 +23,52 @@ from undatum.checks.separation import SeparationCheck, separation_table
 from undatum.checks.stability import StabilityCheck
 from undatum.finding import Finding, Severity, findings_table, worst
 from undatum.ground.spectrum import Spectrum
-from undatum.mechanics.system import PlumbLine, System
+from undatum.labelled import Labelled, axis, labelled
+from undatum.mechanics.model import COMPONENTS, Model
+from undatum.mechanics.quantities import PlumbLine
+from undatum.project.outcomes import Scaling, SpectrumResult
 from undatum.project.schema import Project
 from undatum.project.shaking import Shaking, site_table, spectrum_table
+from undatum.project.shape import shape_table
+from undatum.record import FixedDict, record
 from undatum.standards.answers import (
     DIRECTIONS,
     CombinationAnswer,
     Direction,
+    LimitState,
     ModalRules,
-    Purpose,
-    ScaleAnswer,
     ShapeFacts,
     SiteAnswer,
     SystemAnswer,
 )
+from undatum.standards.common import scaled
 from undatum.table import Table, column, number_text
-from undatum.units import STANDARD_GRAVITY, UnitSystem
-from undatum.working import Section
+from undatum.units import UnitSystem
+from undatum.working import Section, SectionKey
+
+if TYPE_CHECKING:
+    import pandas as pd
+    import xarray as xr
 
 Floats = NDArray[np.float64]
 
 
-@dataclass(frozen=True, slots=True)
-class Scaling:
-    """The factor on one direction and purpose of the spectrum analysis."""
-
-    direction: Direction
-    purpose: Purpose
-    modal_base_shear: float
-    answer: ScaleAnswer
-
-
-@dataclass(frozen=True, slots=True)
-class SpectrumResult:
-    """Base shear of the spectrum analysis in one direction, before scaling. SI.
-
-    ``modal`` (m,) base shear of each mode, with its sign; ``ordinates`` (m,) spectral acceleration
-    after reduction at ``periods`` (m,). The last may be the mass the modes leave out.
-    """
-
-    direction: Direction
-    base_shear: float
-    modal: Floats
-    ordinates: Floats
-    damping: Floats
-    periods: Floats
-
-
-@dataclass(frozen=True, slots=True)
+@record
 class Results:
     """The results of a run. Tables carry dimensions and write themselves in any unit system."""
 
     project: Project
     standard_title: str
+    states: tuple[LimitState, ...]
     site: SiteAnswer
     laterals: Mapping[Direction, SystemAnswer]
     shaking: Shaking
-    reduced: Mapping[Direction, Spectrum]
+    reduced: Mapping[tuple[Direction, str], Spectrum]
     weights: Weights
-    system: System
+    model: Model
     modes: Modes
     rules: ModalRules
-    statics: Mapping[tuple[Direction, Purpose], StaticForces]
+    statics: Mapping[tuple[Direction, str], StaticForces]
     torsion: Mapping[Direction, TorsionResult]
     torsion_factors: Table | None
     shape: ShapeFacts
@@ -99,11 +83,30 @@ class Results:
     displacements: PlumbDisplacements
     gaps: tuple[SeparationCheck, ...]
     combinations: CombinationAnswer | None
-    drift: DriftCheck
+    drifts: Mapping[str, DriftCheck]
     stability: tuple[StabilityCheck, ...]
     plausibility: Plausibility
     findings: tuple[Finding, ...]
     working: tuple[Section, ...]
+
+    @property
+    def strength(self) -> LimitState:
+        """The limit state whose base shear is quoted and whose forces enter combinations."""
+        return next(s for s in self.states if s.role == "forces")
+
+    @property
+    def drift(self) -> DriftCheck:
+        """The drift check of the first limit state for drift."""
+        return next(iter(self.drifts.values()))
+
+    def section(self, kind: str, direction: str = "", state: str = "", item: str = "") -> Section:
+        """One section of the working by its key. Raises KeyError with the keys there are."""
+        key = SectionKey(kind, direction, state, item)
+        for one in self.working:
+            if one.key == key:
+                return one
+        known = "; ".join(str(w.key) for w in self.working)
+        raise KeyError(f"no working of {key}; there is: {known}")
 
     @property
     def units(self) -> UnitSystem:
@@ -120,47 +123,121 @@ class Results:
         """The most serious finding."""
         return worst(self.findings)
 
+    # -- arrays -------------------------------------------------------------------------------
+
+    def arrays(self) -> Mapping[str, Labelled]:
+        """Everything found for every set, by name, with named axes. SI."""
+        static = axis("set", [s.name for s in self.static_sets])
+        levels = axis("level", self.model.levels)
+        modes = axis("mode", [str(i + 1) for i in range(self.modes.count)])
+        floors = self.model.diaphragms.freedoms
+        components = axis("component", COMPONENTS)
+        found = [
+            self.shears.shear, self.shears.overturning, self.shears.torsion, self.shears.lines,
+            self.displacements.elastic, *(d.drift for d in self.drifts.values()),
+            labelled("static force", "force", (static, levels),
+                     [s.forces for s in self.static_sets]),
+            labelled("static torque", "moment", (static, levels),
+                     [s.torques for s in self.static_sets]),
+            labelled("static displacement", "", (static, levels, components),
+                     [s.displacement[floors] for s in self.static_sets]),
+            labelled("mode shape", "", (modes, levels, components),
+                     self.modes.shapes[floors].transpose(2, 0, 1)),
+            labelled("period", "time", (modes,), self.modes.periods),
+            labelled("effective mass share", "ratio", (modes, components), self.modes.mass_ratios),
+        ]
+        return FixedDict({one.name: one for one in found})
+
+    def array(self, name: str) -> Labelled:
+        """One labelled array by its name. Raises KeyError with the names there are."""
+        found = self.arrays()
+        if name not in found:
+            raise KeyError(f"no array {name!r}; there are: {', '.join(found)}")
+        return found[name]
+
+    def to_xarray(self) -> xr.Dataset:
+        """Every array as one xarray Dataset, in SI; the sets of each stand on an axis of its own.
+
+        Arrays that run over other sets, points or stories keep axes apart, named for the array.
+        """
+        import xarray as xr
+
+        from undatum.project.store import own_axes
+
+        return xr.Dataset({name.replace(" ", "_"): array.to_xarray()
+                           for name, array in own_axes(self.arrays()).items()})
+
     # -- tables -------------------------------------------------------------------------------
+
+    def _tables(self) -> dict[str, Callable[[], Table]]:
+        """How each table is made, by name, in the order of the job."""
+        made: dict[str, Callable[[], Table]] = {
+            "site": self.site_table,
+            "spectrum": self.spectrum_table,
+            "weight_levels": self.weights.level_table,
+            "weight_items": self.weights.table,
+            "centers": self.level_table,
+            "modes": self.modes.table,
+            "mode_shapes": self.shape_table,
+        }
+        made |= {f"static_{d.lower()}_{key}": s.table for (d, key), s in self.statics.items()}
+        made |= {f"torsion_{d.lower()}": self.torsion[d].table for d in DIRECTIONS}
+        if self.torsion_factors is not None:
+            factors = self.torsion_factors
+            made["torsion_factors"] = lambda: factors
+        made["shape"] = lambda: shape_table(self.shape)
+        if self.diaphragms:
+            made["diaphragms"] = self.diaphragm_table
+        made |= {
+            "modal_base_shears": self.modal_shear_table,
+            "scaling": self.scaling_table,
+            "shears_by_story": self.shears.table,
+            "line_shears": self.shears.line_table,
+            "displacements": self.displacements.table,
+        }
+        for check in self.drifts.values():
+            made |= {check.table_name(c): partial(check.envelope, c) for c in range(3)}
+            made[check.full_name] = check.full_table
+        if self.gaps:
+            made["separation"] = lambda: separation_table(self.gaps)
+        if self.combinations:
+            made["load_combinations"] = self.combination_table
+        made |= {s.table_name: s.table for s in self.stability}
+        made["plausibility"] = self.plausibility.table
+        made["findings"] = lambda: findings_table(self.findings)
+        return made
+
+    @property
+    def table_names(self) -> tuple[str, ...]:
+        """The tables there are, in the order of the job."""
+        return tuple(self._tables())
 
     def tables(self) -> tuple[Table, ...]:
         """Every table, in the order of the job."""
-        return (
-            self.site_table(),
-            self.spectrum_table(),
-            self.weights.level_table(),
-            self.weights.table(),
-            self.level_table(),
-            self.modes.table(),
-            self.shape_table(),
-            *(s.table() for s in self.statics.values()),
-            *(self.torsion[d].table() for d in DIRECTIONS),
-            *([self.torsion_factors] if self.torsion_factors else []),
-            shape_table(self.shape),
-            *([self.diaphragm_table()] if self.diaphragms else []),
-            self.modal_shear_table(),
-            self.scaling_table(),
-            self.shears.table(),
-            self.shears.line_table(),
-            self.displacements.table(),
-            *(self.drift.envelope(c) for c in range(3)),
-            self.drift.full_table(),
-            *([separation_table(self.gaps)] if self.gaps else []),
-            *([self.combination_table()] if self.combinations else []),
-            *(s.table() for s in self.stability),
-            self.plausibility.table(),
-            findings_table(self.findings),
-        )
+        return tuple(make() for make in self._tables().values())
 
     def table(self, name: str) -> Table:
-        """One table by its name. Raises KeyError with the names there are."""
-        found = {table.name: table for table in self.tables()}
+        """One table by its name, made when asked for. Raises KeyError with the names there are."""
+        found = self._tables()
         if name not in found:
             raise KeyError(f"no table {name!r}; there are: {', '.join(found)}")
-        return found[name]
+        return found[name]()
 
-    def to_frame(self, name: str) -> Any:
+    def to_frame(self, name: str) -> pd.DataFrame:
         """A table as a pandas DataFrame in the project's units."""
         return self.table(name).to_frame(self.units)
+
+    # -- on disk ------------------------------------------------------------------------------
+
+    def save(self, folder: str | Path) -> Path:
+        """Keep everything in ``folder``; :func:`undatum.load` gives it back. Returns the folder.
+
+        Arrays go to ``results.nc`` (NetCDF), the rest to ``results.records.json``. Raises
+        InputError where it can't be written.
+        """
+        from undatum.project.store import save
+
+        return save(self, folder)
 
     def site_table(self) -> Table:
         """Site parameters by symbol."""
@@ -169,11 +246,12 @@ class Results:
     def spectrum_table(self) -> Table:
         """Design spectrum before and after reduction, at round periods and corners."""
         return spectrum_table(
-            self.shaking, self.reduced, max(4.0, 1.2 * float(self.modes.periods[0])))
+            self.shaking, {d: self.reduced[d, self.strength.key] for d in DIRECTIONS},
+            max(4.0, 1.2 * float(self.modes.periods[0])))
 
     def level_table(self) -> Table:
         """Elevation, center of mass and center of rigidity by level, and their distance."""
-        s = self.system
+        s = self.model.diaphragms
         e = np.round(s.centers - self.rigidity, 9)  # no digits below a nanometer
         return Table(
             "centers",
@@ -195,17 +273,17 @@ class Results:
 
     def shape_table(self, how: Normalization = "unit modal mass") -> Table:
         """Shapes of the modes in use, with unit modal mass or another normalization."""
-        n, kept = self.system.n, self.modes.kept
-        rows = [(m, i) for m in range(kept) for i in range(n)]
-        phi = self.modes.normalized(how)
+        floors, kept = self.model.diaphragms.freedoms, self.modes.kept
+        rows = [(m, i) for m in range(kept) for i in range(self.model.n)]
+        phi = normalized(self.modes, self.model, how)[floors]  # floor, component, mode
         return Table(
             "mode_shapes",
             f"Mode shapes at the centers of mass, {how} (SI)",
             (
                 column("mode", "", [m + 1 for m, _ in rows]),
-                column("level", "", [self.system.levels[i] for _, i in rows]),
-                *(column(name, "ratio", [phi[axis * n + i, m] for m, i in rows], 5)
-                  for axis, name in enumerate(("X", "Y", "rotation"))),
+                column("level", "", [self.model.levels[i] for _, i in rows]),
+                *(column(name, "ratio", [phi[i, c, m] for m, i in rows], 5)
+                  for c, name in enumerate(COMPONENTS)),
             ),
         )
 
@@ -218,11 +296,11 @@ class Results:
             "Diaphragm design forces",
             (
                 column("level", "", [name for name, keep in
-                                     zip(self.system.levels, heavy, strict=True) if keep]),
+                                     zip(self.model.levels, heavy, strict=True) if keep]),
                 column("weight", "force", weight),
                 *(col for d, forces in self.diaphragms.items() for col in (
                     column(f"static force, {d}", "force",
-                           self.statics[d, "strength"].forces[heavy]),
+                           self.statics[d, self.strength.key].forces[heavy]),
                     column(f"diaphragm force, {d}", "force", forces),
                     column(f"over weight, {d}", "ratio", forces / weight),
                 )),
@@ -266,6 +344,8 @@ class Results:
                 column("snow", "ratio", [c.snow for c in rows]),
                 *(column(f"forces in {d}, both signs", "ratio", [c.quake[i] for c in rows])
                   for i, d in enumerate(DIRECTIONS)),
+                *([column("vertical, both signs", "ratio", [c.vertical for c in rows])]
+                  if any(c.vertical for c in rows) else []),
                 column("clause", "", [c.clause for c in rows]),
             ),
             note=self.combinations.note,
@@ -274,18 +354,18 @@ class Results:
     def scaling_table(self) -> Table:
         """Static against modal base shear and the factors."""
         rows = self.scaling
-        static = [self.statics[s.direction, s.purpose].shear.base_shear for s in rows]
+        static = [self.statics[s.direction, s.state.key].shear.base_shear for s in rows]
         return Table(
             "scaling",
             "Scaling of the spectrum analysis",
             (
                 column("direction", "", [s.direction for s in rows]),
-                column("purpose", "", [s.purpose for s in rows]),
+                column("purpose", "", [s.state.key for s in rows]),
                 column("static base shear", "force", static),
                 column("modal base shear", "force", [s.modal_base_shear for s in rows]),
                 column("factor", "ratio", [s.answer.factor for s in rows]),
-                column("why", "", [s.answer.working.steps[-1].branch for s in rows]),
-                column("clause", "", [s.answer.working.steps[-1].clause for s in rows]),
+                column("why", "", [s.answer.why for s in rows]),
+                column("clause", "", [s.answer.clause for s in rows]),
             ),
         )
 
@@ -314,14 +394,15 @@ class Results:
                 self.modes.cumulative[self.modes.kept - 1, :2], DIRECTIONS, strict=True)),
         ))
         for d in DIRECTIONS:
-            static = self.statics[d, "strength"].shear
+            static = self.statics[d, self.strength.key].shear
             dynamic = next(r for r in self.dynamic if r.direction == d)
-            scale = {s.purpose: s.answer.factor for s in self.scaling if s.direction == d}
+            scale = [f"on {scaled(s.state)} {s.answer.factor:.3f}" for s in self.scaling
+                     if s.direction == d]
             lines.append((
                 f"Base shear {d}",
                 f"static {self._force(static.base_shear)} ({static.coefficient:.4f} W, "
                 f"{static.governing}), spectrum {self._force(dynamic.base_shear)}; "
-                f"factor on forces {scale['strength']:.3f}, on drift {scale['drift']:.3f}",
+                f"factor {', '.join(scale)}",
             ))
         for c, d in enumerate(DIRECTIONS):
             s, point, i = self.drift.governing(c)
@@ -340,6 +421,9 @@ class Results:
         head = f"{self.project.title}\n"
         return head + "\n".join(f"  {name:<13} {text}" for name, text in self.story())
 
+    def __repr__(self) -> str:
+        return f"<Results {self.project.title!r}, {self.standard_title}: {self.severity.value}>"
+
     def _repr_html_(self) -> str:
         from html import escape
 
@@ -347,7 +431,3 @@ class Results:
                        f"<td style='text-align:left'>{escape(b)}</td></tr>"
                        for a, b in self.story())
         return f"<table><caption>{escape(self.project.title)}</caption>{rows}</table>"
-
-    def accelerations_in_g(self, values: Floats) -> Floats:
-        """m/s2 to g, for plots."""
-        return np.asarray(values / STANDARD_GRAVITY)

@@ -2,19 +2,31 @@
 
 from __future__ import annotations
 
+import re
+from collections.abc import Mapping
+from dataclasses import replace as dataclass_replace
 from functools import cache
 from pathlib import Path
-from typing import Annotated, Any, Literal, cast
+from typing import Annotated, Any, Literal, Self, cast
 
-from pydantic import BaseModel, Field, create_model, model_validator
+from pydantic import BaseModel, Field, PrivateAttr, create_model, model_validator
 from pydantic_core import PydanticCustomError
 
 from undatum import standards
 from undatum.building.concept import ConceptBuilding
 from undatum.building.outline import Point
-from undatum.described import Described
+from undatum.described import Described, Named
+from undatum.errors import Fault, InputError, nearest
 from undatum.ground.spectrum import Beyond, Interpolation
-from undatum.standards.answers import DirectionalCombination, ModalCombination
+from undatum.record import FixedDict
+from undatum.standards.answers import (
+    DIRECTIONS,
+    Asked,
+    AskedOfSite,
+    Direction,
+    DirectionalCombination,
+    ModalCombination,
+)
 from undatum.units import SYSTEMS, Measure, Share
 
 DEFAULT_STANDARD = "asce7-16"
@@ -35,7 +47,7 @@ class SpectrumSource(Described):
         'as "period (s), acceleration (g)"; ordinates before any reduction by R. Columns such as '
         '"2 % (g)" are curves by damping, read at the damping of the modes'
     )
-    files: list[str] = Field(default=[], description="Several such files in place of one")
+    files: tuple[str, ...] = Field(default=(), description="Several such files in place of one")
     of_several: Literal["envelope", "mean"] = Field(
         "envelope", description="What to take of several files at each period"
     )
@@ -53,9 +65,9 @@ class SpectrumSource(Described):
         return self
 
     @property
-    def names(self) -> list[str]:
+    def names(self) -> tuple[str, ...]:
         """The files, in order."""
-        return [self.file] if self.file else self.files
+        return (self.file,) if self.file else self.files
 
 
 class SpectrumTable(SpectrumSource):
@@ -139,7 +151,7 @@ class Drift(Described):
         "both", description="Analysis whose story drift is held against the limit"
     )
     corners: bool = Field(True, description="Read drift at every corner of the outlines")
-    points: list[PlumbPoint] = Field(default=[], description="Further plan points")
+    points: tuple[PlumbPoint, ...] = Field(default=(), description="Further plan points")
 
 
 class Irregularities(Described):
@@ -185,9 +197,25 @@ class Gap(Described):
 class Alternative(Described):
     """The same building by another standard: an ``[alternatives.KEY]`` table."""
 
-    site: dict[str, Any] = Field(description="The [site] table of that standard")
-    system: dict[str, Any] = Field(description="The [system] tables of that standard, X and Y")
+    site: Named[str, Any] = Field(description="The [site] table of that standard")
+    system: Named[str, Any] = Field(description="The [system] tables of that standard, X and Y")
     structure: str | None = Field(None, description="Row of that standard's drift table")
+
+
+class Directions(Described):
+    """The lateral system of each direction."""
+
+    X: Asked = Field(description="Lateral system in X")
+    Y: Asked = Field(description="Lateral system in Y")
+
+    @property
+    def by_direction(self) -> Mapping[Direction, Asked]:
+        """Both, by direction."""
+        return FixedDict({"X": self.X, "Y": self.Y})
+
+    def __reduce_ex__(self, protocol: Any) -> Any:
+        kinds = tuple(type(self).model_fields[d].annotation for d in DIRECTIONS)
+        return _restore, (_directions_class, kinds[:1], self.__getstate__())
 
 
 class SiteProject(Described):
@@ -198,9 +226,36 @@ class SiteProject(Described):
         "kN, m", description="Unit system of plain numbers in this file and of all results"
     )
     standard: str = Field(DEFAULT_STANDARD, description="Key of the standard")
-    site: Any = Field(description="Site parameters the standard asks for")
+    site: AskedOfSite = Field(description="Site parameters the standard asks for")
     spectrum: SpectrumTable | None = Field(None, description="Spectrum from a file")
     analysis: Analysis = Field(default=Analysis(), description="Choices of analysis")
+    _folder: Path | None = PrivateAttr(default=None)
+
+    @property
+    def folder(self) -> Path | None:
+        """Where the project was read from; files it names are looked for there."""
+        return self._folder
+
+    def placed(self, folder: str | Path | None) -> Self:
+        """The same project with files looked for in ``folder``."""
+        made = self.model_copy()
+        made._folder = None if folder is None else Path(folder)
+        return made
+
+    def __eq__(self, other: object) -> bool:
+        """Equal when the descriptions are, wherever they were read from."""
+        return type(other) is type(self) and self.__dict__ == other.__dict__
+
+    __hash__ = None  # type: ignore[assignment]
+
+    def __reduce_ex__(self, protocol: Any) -> Any:
+        site = type(self).model_fields["site"].annotation
+        return _restore, (_site_project_class, (site,), self.__getstate__())
+
+    def __repr__(self) -> str:
+        return f"<{type(self).__name__} {self.title!r}, {self.standard}>"
+
+    __str__ = __repr__
 
 
 class Project(SiteProject):
@@ -212,62 +267,134 @@ class Project(SiteProject):
     occupancy: Occupancy = Field(
         "other", description="Use of the building, for the plausible range of its weight"
     )
-    system: Any = Field(description="Lateral system in X and in Y")
+    system: Directions = Field(description="Lateral system in X and in Y")
     building: ConceptBuilding = Field(description="Levels and lateral lines")
     irregularities: Irregularities = Field(
         default=Irregularities(), description="Irregularities judged by the engineer"
     )
-    gaps: list[Gap] = Field(default=[], description="Distances to neighbors and property lines")
+    gaps: tuple[Gap, ...] = Field(
+        default=(), description="Distances to neighbors and property lines")
     drift: Drift = Field(default=Drift(), description="Where and against what drift is judged")
-    alternatives: dict[str, Alternative] = Field(
-        default={}, description="Other standards by key, for a comparison side by side"
+    alternatives: Named[str, Alternative] = Field(
+        default=FixedDict(), description="Other standards by key, for a comparison side by side"
     )
 
+    def model_copy(self, *, update: Mapping[str, Any] | None = None, deep: bool = False) -> Self:
+        """A copy; with ``update`` it is validated like a project file. Raises InputError."""
+        made = super().model_copy(update=update, deep=deep)
+        if update and (faults := made.faults()):
+            raise InputError(faults)
+        return made
 
-assert set(SYSTEMS) == set(cast(Any, Project.model_fields["units"].annotation).__args__)
+    def __reduce_ex__(self, protocol: Any) -> Any:
+        fields = type(self).model_fields
+        system: Any = fields["system"].annotation
+        kinds = (fields["site"].annotation, system.model_fields["X"].annotation)
+        return _restore, (_project_class, kinds, self.__getstate__())
+
+    def __repr__(self) -> str:
+        levels, lines = len(self.building.levels), len(self.building.lines)
+        return f"<Project {self.title!r}, {self.standard}: {levels} levels, {lines} lines>"
+
+    __str__ = __repr__
+
+    def faults(self) -> list[Fault]:
+        """Everything that single values can't show: names, order, points, gaps."""
+        found = [dataclass_replace(f, place=f"building.{f.place}") for f in self.building.faults()]
+        known = standards.get(self.standard, self._folder).drift_structures()
+        if self.drift.structure not in (None, *known):
+            found.append(Fault("drift.structure", f"{self.drift.structure!r} is not in the drift "
+                               "table of the standard", f"choose from: {', '.join(known)}"))
+        levels = [level.name for level in self.building.levels[:-1]]
+        for i, gap in enumerate(self.gaps):
+            if gap.level not in (None, *levels):
+                near = nearest(gap.level or "", levels)
+                found.append(Fault(f"gaps[{i}].level", f"{gap.level!r} is not a level that moves",
+                                   (f"did you mean {near!r}? " if near else "")
+                                   + f"known: {', '.join(levels)}"))
+        return [*found, *self._point_faults(sound=not found)]
+
+    def _point_faults(self, sound: bool) -> list[Fault]:
+        """Drift points: each its own name, and on a floor."""
+        found = []
+        outlines = [self.building.outline(i) for i in range(len(self.building.levels) - 1)] \
+            if sound else []
+        names: list[str] = []
+        for i, point in enumerate(self.drift.points):
+            if point.name in names:
+                found.append(Fault(f"drift.points[{i}].name", f"{point.name!r} stands twice",
+                                   "give each its own name"))
+            elif _TAKEN.fullmatch(point.name):
+                found.append(Fault(f"drift.points[{i}].name", f"{point.name!r} is the name of a "
+                                   "point that is read anyway", "give it another name"))
+            names.append(point.name)
+            if outlines and not any(o.holds(point.at)[0] for o in outlines):
+                found.append(Fault(f"drift.points[{i}].at", "lies on no floor",
+                                   "give a plan point inside an outline"))
+        return found
+
+
+_TAKEN = re.compile(r"center of mass|corner \d+")
+
+
+def _restore(make: Any, kinds: tuple[Any, ...], state: dict[Any, Any]) -> Any:
+    """A project or a part of it made anew from a pickle."""
+    cls = make(*kinds)
+    made = cls.__new__(cls)
+    made.__setstate__(state)
+    return made
+
+
+@cache
+def _directions_class(system_input: type[Asked]) -> type[Directions]:
+    asked: Any = system_input
+    return cast(type[Directions], create_model(
+        "Directions", __base__=Directions, __doc__=Directions.__doc__,
+        X=(asked, Field(description="Lateral system in X")),
+        Y=(asked, Field(description="Lateral system in Y")),
+    ))
+
+
+@cache
+def _project_class(site_input: type[AskedOfSite], system_input: type[Asked]) -> type[Project]:
+    """The project with the ``[site]`` and ``[system]`` tables of one standard."""
+    return cast(type[Project], create_model(
+        "Project", __base__=Project, __doc__=Project.__doc__,
+        site=(cast(Any, site_input), Field(description="Site parameters")),
+        system=(cast(Any, _directions_class(system_input)),
+                Field(description="Lateral system by direction")),
+    ))
+
+
+@cache
+def _site_project_class(site_input: type[AskedOfSite]) -> type[SiteProject]:
+    return cast(type[SiteProject], create_model(
+        "SiteProject", __base__=SiteProject, __doc__=SiteProject.__doc__,
+        site=(cast(Any, site_input), Field(description="Site parameters")),
+    ))
 
 
 def project_model(key: str, folder: Path | None = None) -> type[Project]:
     """The project as one standard wants it: with its own ``[site]`` and ``[system]`` tables."""
-    if key.endswith(".toml"):  # the file may change between two calls
-        return _model(standards.get(key, folder))
-    return _shipped_model(standards.get(key).key)
-
-
-@cache
-def _shipped_model(key: str) -> type[Project]:
-    return _model(standards.get(key))
-
-
-def _model(standard: standards.Standard) -> type[Project]:
-    system_input: Any = standard.SystemInput
-    directions = create_model(
-        "Directions", __base__=Described,
-        __doc__="The lateral system of each direction.",
-        X=(system_input, Field(description="Lateral system in X")),
-        Y=(system_input, Field(description="Lateral system in Y")),
-    )
-    return cast(type[Project], create_model(
-        "Project", __base__=Project, __doc__=f"One job by {standard.title}.",
-        site=(cast(Any, standard.SiteInput), Field(description="Site parameters")),
-        system=(directions, Field(description="Lateral system by direction")),
-    ))
+    standard = standards.get(key, folder)
+    return _project_class(standard.site_input, standard.system_input)
 
 
 def site_project_model(key: str, folder: Path | None = None) -> type[SiteProject]:
     """A site without a building, with the ``[site]`` table of one standard."""
-    standard = standards.get(key, folder)
-    return cast(type[SiteProject], create_model(
-        "SiteProject", __base__=SiteProject, __doc__=f"A site by {standard.title}.",
-        site=(cast(Any, standard.SiteInput), Field(description="Site parameters")),
-    ))
+    return _site_project_class(standards.get(key, folder).site_input)
 
 
 def json_schema(key: str = DEFAULT_STANDARD) -> dict[str, Any]:
     """JSON Schema (2020-12) of the project file for one standard."""
     model: type[BaseModel] = project_model(key)
+    title = standards.get(key).title
     return {
         "$schema": "https://json-schema.org/draft/2020-12/schema",
-        "title": f"Undatum project file, {standards.get(key).title}",
+        "title": f"Undatum project file, {title}",
         **{k: v for k, v in model.model_json_schema().items() if k != "title"},
+        "description": f"One job by {title}.",
     }
+
+
+assert set(SYSTEMS) == set(cast(Any, Project.model_fields["units"].annotation).__args__)

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
@@ -11,15 +10,21 @@ import numpy as np
 from undatum.errors import Fault, InputError
 from undatum.finding import Finding, Severity
 from undatum.ground.curves import read_curves
-from undatum.ground.spectrum import CombinedSpectrum, ScaledSpectrum, Spectrum
-from undatum.project.schema import SiteProject, SpectrumSource
+from undatum.ground.spectrum import (
+    CombinedSpectrum,
+    PeriodScaledSpectrum,
+    ScaledSpectrum,
+    Spectrum,
+)
+from undatum.project.schema import SpectrumSource, SpectrumTable
+from undatum.record import record
 from undatum.standards.answers import DIRECTIONS, Direction, SiteAnswer
-from undatum.standards.contract import Standard
+from undatum.standards.contract import Ground
 from undatum.table import Table, column
-from undatum.working import Section, Working
+from undatum.working import Section, SectionKey, Working
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class Shaking:
     """Design spectra before reduction: one for each direction and, where there is one, vertical."""
 
@@ -30,13 +35,15 @@ class Shaking:
 
 
 def shaking(
-    project: SiteProject, standard: Standard, site: SiteAnswer, folder: Path | None
+    table: SpectrumTable | None, modal: float, title: str, part: Ground, site: SiteAnswer,
+    folder: Path | None,
 ) -> Shaking:
     """Read the files the project names and bring them to the damping and floor asked for.
 
-    Raises InputError where a file cannot be read, or the standard has no rule for what is asked.
+    ``modal`` is the damping ratio of the modes, ``title`` that of the standard whose ``part``
+    knows the site. Raises InputError where a file cannot be read, or the standard has no rule for
+    what is asked.
     """
-    table, modal = project.spectrum, project.analysis.damping
     findings: list[Finding] = []
     working: list[Section] = []
     sources = {d: table and (getattr(table, d) or table) for d in DIRECTIONS}
@@ -45,10 +52,10 @@ def shaking(
         for d, source in sources.items()
     }
     if table is not None and table.site_specific:
-        horizontal = _on_the_floor(horizontal, standard, site, working, findings)
+        horizontal = _on_the_floor(horizontal, title, part, site, working, findings)
     for d in DIRECTIONS:
         if horizontal[d].damping != modal and table is not None and table.adjust_damping:
-            horizontal[d] = _adjusted(horizontal[d], modal, standard, site, working)
+            horizontal[d] = _adjusted(horizontal[d], modal, title, part, working)
     other = [d for d in DIRECTIONS if horizontal[d].damping != modal]
     if other:
         findings.append(_unadjusted(horizontal[other[0]], modal, other))
@@ -59,10 +66,10 @@ def shaking(
         both = CombinedSpectrum("horizontal", tuple(horizontal.values()), "envelope")
         vertical = ScaledSpectrum(f"{table.vertical_share:g} of the horizontal", both,
                                   table.vertical_share)
-    elif (answer := standard.vertical_spectrum(site)) is not None:
+    elif (answer := part.vertical(site)) is not None:
         vertical = answer.spectrum
         working.append(answer.working)
-    return Shaking(horizontal, vertical, tuple({s.title: s for s in working}.values()),
+    return Shaking(horizontal, vertical, tuple({s.key: s for s in working}.values()),
                    tuple(findings))
 
 
@@ -83,15 +90,15 @@ def _read(source: SpectrumSource, damping: float, folder: Path | None) -> Spectr
 
 
 def _on_the_floor(
-    given: dict[Direction, Spectrum], standard: Standard, site: SiteAnswer,
+    given: dict[Direction, Spectrum], title: str, part: Ground, site: SiteAnswer,
     working: list[Section], findings: list[Finding],
 ) -> dict[Direction, Spectrum]:
     """The given spectra lifted to what the standard asks for at least."""
-    floor = standard.least_spectrum(site)
+    floor = part.floor(site)
     if floor is None:
         findings.append(Finding(
             "site-specific spectrum", "spectrum", Severity.NOTE,
-            f"{standard.title} sets no floor under a site-specific spectrum.", "",
+            f"{title} sets no floor under a site-specific spectrum.", "",
             "Check with whoever accepts the study."))
         return given
     working.append(floor.working)
@@ -107,35 +114,38 @@ def _on_the_floor(
             Severity.NOTE if below.any() else Severity.OK,
             f"The least ordinate is {least:.0%} of the floor; the floor holds over "
             f"{below.mean():.0%} of the periods up to {t[-1]:.3g} s.",
-            floor.working.steps[-1].clause))
+            floor.clause))
     return lifted
 
 
 def _adjusted(
-    spectrum: Spectrum, damping: float, standard: Standard, site: SiteAnswer,
-    working: list[Section],
+    spectrum: Spectrum, damping: float, title: str, part: Ground, working: list[Section]
 ) -> Spectrum:
     """Ordinates brought to the damping of the modes by the standard's own rule."""
-    sections = [standard.damping_factor(site, z) for z in (spectrum.damping, damping)]
-    if sections[0] is None or sections[1] is None:
+    before, after = part.damping(spectrum.damping), part.damping(damping)
+    if before is None or after is None:
         raise InputError([Fault(
-            "spectrum.adjust_damping", f"{standard.title} gives no rule to adjust a spectrum for "
+            "spectrum.adjust_damping", f"{title} gives no rule to adjust a spectrum for "
             "buildings from one damping ratio to another",
             "give a file with curves for several damping ratios")])
-    before, after = (s.steps[-1] for s in sections if s is not None)
-    w = Working(f"Damping of {spectrum.name}")
+    w = Working(SectionKey("damping", item=spectrum.name), f"Damping of {spectrum.name}")
     w.given("z_1", spectrum.damping, meaning="damping ratio of the ordinates", clause="project")
     w.given("z_2", damping, meaning="damping ratio of the modes", clause="project")
-    for symbol, step in (("eta_1", before), ("eta_2", after)):
-        value = step.value
-        assert isinstance(value, float)
-        w.given(symbol, value, meaning=step.meaning, clause=step.clause, branch=step.branch)
+    for symbol, answer in (("eta_1", before), ("eta_2", after)):
+        w.given(symbol, float(answer.factors[0]), meaning=answer.meaning, clause=answer.clause,
+                branch=answer.branch)
     factor = w.compute("f_z", "eta_2 / eta_1", meaning="factor on the ordinates",
                        clause=after.clause)
-    working += [s for s in sections if s is not None and len(s.steps) > 1]
+    working += [a.working for a in (before, after) if len(a.working.steps) > 1]
     working.append(w.close())
-    return ScaledSpectrum(f"{spectrum.name}, adjusted to {damping:.3g} damping", spectrum, factor,
-                          adjusted_to=damping)
+    name = f"{spectrum.name}, adjusted to {damping:.3g} damping"
+    if before.factors.size == after.factors.size == 1:
+        return ScaledSpectrum(name, spectrum, factor, adjusted_to=damping)
+    periods = np.union1d(before.periods, after.periods)
+    factors = np.interp(periods, after.periods, after.factors) / np.interp(
+        periods, before.periods, before.factors)
+    return PeriodScaledSpectrum(name, spectrum, tuple(map(float, periods)),
+                                tuple(map(float, factors)), damping)
 
 
 def _unadjusted(spectrum: Spectrum, modal: float, directions: list[Direction]) -> Finding:

@@ -3,24 +3,23 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
 from pathlib import Path
-from typing import Any
 
 from undatum import standards
 from undatum.errors import InputError
 from undatum.finding import Finding
 from undatum.project.located import hazard_finding, hazard_working
 from undatum.project.reader import validate_site
-from undatum.project.schema import SiteProject
+from undatum.project.schema import DEFAULT_STANDARD, SiteProject
 from undatum.project.shaking import Shaking, shaking, site_table, spectrum_table
-from undatum.standards.answers import SiteAnswer
+from undatum.record import record
+from undatum.standards.answers import AskedOfSite, SiteAnswer
 from undatum.table import Table
 from undatum.units import UnitSystem
-from undatum.working import Section
+from undatum.working import Section, unused
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class SiteSpectra:
     """What a standard says of a site before there is a building."""
 
@@ -48,24 +47,39 @@ class SiteSpectra:
         return f"{self.project.title}\n  {self.standard_title}, {self.site.summary}"
 
 
-def run_site(project: SiteProject, folder: Path | None = None) -> SiteSpectra:
-    """Site parameters and spectra. Raises InputError where a value cannot be used."""
-    standard = standards.get(project.standard, folder)
-    site = standard.site(project.site)
-    ground = shaking(project, standard, site, folder)
+def run_site(project: SiteProject, folder: str | Path | None = None) -> SiteSpectra:
+    """Site parameters and spectra. Raises InputError where a value can't be used."""
+    place = project.folder if folder is None else Path(folder)
+    standard = standards.get(project.standard, place)
+    part = standard.ground(project.site)
+    site = part.site()
+    ground = shaking(project.spectrum, project.analysis.damping, standard.title, part, site, place)
+    working = (*hazard_working(project.site), site.working, *ground.working)
+    if faults := unused(project.site.replaced("site"), working):
+        raise InputError(faults)
     return SiteSpectra(
         project, standard.title, site, ground,
-        (*hazard_finding(project.site), *site.findings, *ground.findings),
-        (*hazard_working(project.site), site.working, *ground.working))
+        (*hazard_finding(project.site), *site.findings, *ground.findings), working)
 
 
-def site_spectra(**description: Any) -> SiteSpectra:
-    """From Python: the ``site``, ``standard`` and ``spectrum`` keys of a project as arguments.
+def site_spectra(
+    *, site: Mapping[str, object] | AskedOfSite, title: str = "Site",
+    standard: str = DEFAULT_STANDARD, units: str = "kN, m",
+    spectrum: Mapping[str, object] | None = None, analysis: Mapping[str, object] | None = None,
+    folder: str | Path | None = None,
+) -> SiteSpectra:
+    """Spectra of a site from Python: the keys of a project file as arguments.
 
-    Raises InputError when the description is wrong.
+    Plain numbers are SI; others carry their unit as text. ``units`` is the system results are
+    written in, ``folder`` where files are looked for. Raises InputError when it is wrong.
     """
-    data: Mapping[str, Any] = {"units": "kN, m", **description}
-    project, faults = validate_site(dict(data))
+    UnitSystem(units)
+    data: dict[str, object] = {"title": title, "standard": standard, "site": site,
+                               "units": "N, m"}
+    for key, value in (("spectrum", spectrum), ("analysis", analysis)):
+        if value is not None:
+            data[key] = value
+    project, faults = validate_site(data, None if folder is None else Path(folder))
     if project is None:
         raise InputError(faults)
-    return run_site(project)
+    return run_site(project.model_copy(update={"units": units}))

@@ -58,11 +58,12 @@ def spectrum(results: Results) -> Figure:
     """Design spectrum with its corner periods and the building's periods marked on it."""
     periods = results.modes.periods
     figure, ax, t = _spectra(results.shaking, max(3.0, 1.6 * float(periods[0])))
-    reduced = {d: results.accelerations_in_g(results.reduced[d](t)) for d in DIRECTIONS}
+    of = {d: results.reduced[d, results.strength.key] for d in DIRECTIONS}
+    reduced = {d: one(t) / STANDARD_GRAVITY for d, one in of.items()}
     same = np.allclose(reduced["X"], reduced["Y"])
     for d in DIRECTIONS[: 1 if same else 2]:
         ax.plot(t, reduced[d], color=SOFT if same else COLORS[d], linewidth=1.4, linestyle="--",
-                label=f"{results.reduced[d].name}, {'X and Y' if same else d}")
+                label=f"{of[d].name}, {'X and Y' if same else d}")
     for axis, d in enumerate(DIRECTIONS):
         at = float(periods[results.modes.governing(axis)])
         value = float(results.shaking.horizontal[d](np.array(at))) / STANDARD_GRAVITY
@@ -117,12 +118,12 @@ def _spectra(shaking: Shaking, longest: float) -> tuple[Figure, Axes, NDArray[np
 
 def plan(results: Results) -> Figure:
     """Every different outline with its lateral lines and its centers of mass and rigidity."""
-    building, system = results.project.building, results.system
+    building, model = results.project.building, results.model
     groups: list[tuple[Outline, list[int]]] = []
-    for i in range(system.n):
+    for i in range(model.n):
         outline = building.outline(i)
         near = next((g for g in groups if g[0] == outline and
-                     bool(system.above_base[g[1][0]]) == bool(system.above_base[i])), None)
+                     bool(model.above_base[g[1][0]]) == bool(model.above_base[i])), None)
         if near:
             near[1].append(i)
         else:
@@ -141,7 +142,7 @@ def plan(results: Results) -> Figure:
         _draw_lines(ax, results, levels, size, 0.3 * max(x1 - x0, y1 - y0))
         _draw_plumb_points(ax, results, levels, size)
         _draw_centers(ax, results, levels, size)
-        names = [system.levels[i] for i in levels]
+        names = [model.levels[i] for i in levels]
         ax.set_xlim(x0 - pad, x1 + pad)
         ax.set_ylim(y0 - pad, y1 + pad)
         ax.set_aspect("equal")
@@ -164,7 +165,7 @@ def _draw_floor(ax: Axes, outline: Outline, size: float) -> None:
 
 
 def _draw_lines(ax: Axes, results: Results, levels: list[int], size: float, usual: float) -> None:
-    for line in results.system.lines:
+    for line in results.model.lines:
         if not set(levels) & set(line.levels.tolist()):
             continue
         half = (line.plan_length / size if line.plan_length else usual) / 2
@@ -183,8 +184,8 @@ def _draw_lines(ax: Axes, results: Results, levels: list[int], size: float, usua
 
 
 def _draw_centers(ax: Axes, results: Results, levels: list[int], size: float) -> None:
-    heavy = [i for i in levels if results.system.mass[i] > 0]
-    centers = results.system.centers[heavy] / size
+    heavy = [i for i in levels if results.model.diaphragms.mass[i] > 0]
+    centers = results.model.diaphragms.centers[heavy] / size
     ax.plot(*centers.T, "o", color=INK, markersize=6, label="center of mass", zorder=5)
     rigidity = results.rigidity[levels] / size
     if np.isfinite(rigidity).any():
@@ -195,7 +196,7 @@ def _draw_centers(ax: Axes, results: Results, levels: list[int], size: float) ->
 def _draw_plumb_points(ax: Axes, results: Results, levels: list[int], size: float) -> None:
     """The points where drift is read, by the number or name used in the drift tables."""
     for plumb in results.plumb:
-        if not plumb.present[levels].any() or not results.system.above_base[levels].any():
+        if not plumb.present[levels].any() or not results.model.above_base[levels].any():
             continue
         point = plumb.points[levels[0]] / size
         ax.plot(*point, "s", color="white", markeredgecolor=SOFT, markersize=4, zorder=4)
@@ -205,16 +206,15 @@ def _draw_plumb_points(ax: Axes, results: Results, levels: list[int], size: floa
 
 def _heights(results: Results) -> tuple[Any, Any, Any]:
     """Which levels lie above the base, their elevations and the steps of a story diagram."""
-    s = results.system
-    above = s.above_base
-    z = (s.elevations[above] - s.base_elevation) / results.units.size("length")
+    above = results.model.above_base
+    z = results.model.heights[above] / results.units.size("length")
     steps = np.concatenate([np.repeat(z, 2)[1:], [0.0]])
     return above, z, steps
 
 
 def _level_ticks(ax: Axes, results: Results) -> None:
     above, z, _ = _heights(results)
-    names = [name for name, keep in zip(results.system.levels, above, strict=True) if keep]
+    names = [name for name, keep in zip(results.model.levels, above, strict=True) if keep]
     building = results.project.building
     ax.set_yticks([*z, 0.0], [*names, building.levels[building.base_index].name])
 
@@ -226,7 +226,7 @@ def shears(results: Results) -> Figure:
     above, z, steps = _heights(results)
     size, unit = results.units.size("force"), _unit(results, "force")
     for column, d in enumerate(DIRECTIONS):
-        static = results.statics[d, "strength"]
+        static = results.statics[d, results.strength.key]
         forces = static.forces[above] / size
         ax = axes[2 * column]
         ax.barh(z, forces, height=0.35 * z.min(), color=COLORS[d], alpha=0.85)
@@ -236,12 +236,12 @@ def shears(results: Results) -> Figure:
         ax.set_xlim(0, 1.22 * forces.max())
         _plain(ax, f"force ({unit})", "", f"static forces, {d}")
         ax = axes[2 * column + 1]
-        sets = results.shears.sets
-        axis = DIRECTIONS.index(d)
         shear = static.story_shears[above] / size
         ax.plot(np.repeat(shear, 2), steps, color=COLORS[d], linewidth=2,
                 label=f"static: {shear[-1]:.0f} at the base")
-        spectral = np.abs(results.shears.shear[sets.index(f"spectrum {d}"), axis][above]) / size
+        one = next(x for x in results.spectrum_sets
+                   if x.direction == d and x.state == results.strength)
+        spectral = results.shears.shear.sel(set=one.name, component=d).values[above] / size
         ax.plot(np.repeat(spectral, 2), steps, color=INK, linewidth=1.8, linestyle="--",
                 label=f"spectrum, scaled: {spectral[-1]:.0f}")
         ax.set_xlim(left=0)
@@ -264,12 +264,12 @@ def drift(results: Results) -> Figure:
         where = "largest of all points" if check.at_edges[c] else "at the center of mass"
         for s, name in enumerate(check.sets):
             ratio = np.nanmax(check.ratios[s, points][:, above, c], axis=0) * 100
-            main = name.split(",")[0].endswith(d)
+            main = check.directions[s] == d
             spectral = check.methods[s] == "spectrum"
             ax.plot(np.repeat(ratio, 2), steps,
                     color=(INK if spectral else COLORS[d]) if main else "#c3cad3",
                     linewidth=2 if main else 1, linestyle="--" if spectral else
-                    (":" if "−e" in name else "-"), label=name if main else None,
+                    (":" if check.signs[s] < 0 else "-"), label=name if main else None,
                     zorder=3 if main else 1)
         limit = check.limits[c] * 100
         ax.axvline(limit, color=LIMIT, linewidth=1.6)
@@ -277,8 +277,8 @@ def drift(results: Results) -> Figure:
                     xytext=(-4, 6), textcoords="offset points", ha="right", va="bottom")
         s, p, i = check.governing(c)
         worst = float(check.ratios[s, p, i, c]) * 100
-        middle = float(results.system.elevations[i] - results.system.base_elevation
-                       - results.system.story_heights[i] / 2) / results.units.size("length")
+        middle = float(results.model.heights[i] - check.heights[i] / 2) \
+            / results.units.size("length")
         over = worst > limit
         ax.plot(worst, middle, "o", color=LIMIT if over else INK, markersize=6, zorder=5)
         ax.annotate(f"{worst:.2f} %", (worst, middle), fontsize=9, color=LIMIT if over else INK,
@@ -286,7 +286,7 @@ def drift(results: Results) -> Figure:
         ax.set_xlim(0, 1.18 * max(limit, worst))
         _plain(ax, "design drift over story height (%)", "", f"{d}, {where}")
         handles, labels = ax.get_legend_handles_labels()
-        if any(line.get_color() == "#c3cad3" for line in ax.get_lines()):
+        if any(other != d for other in check.directions):
             handles.append(ax.plot([], [], color="#c3cad3", linewidth=1)[0])
             labels.append("other direction")
         ax.legend(handles, labels, fontsize=8, loc="upper right", framealpha=0.9, edgecolor="none")
@@ -300,13 +300,13 @@ def modes(results: Results, count: int = 6) -> Figure:
     count = min(count, results.modes.count)
     figure = _figure(11.0, 5.2, "Mode shapes (largest component is one)")
     axes = figure.subplots(1, count, sharey=True, squeeze=False)[0]
-    system, n = results.system, results.system.n
+    floors, n = results.model.diaphragms, results.model.n
     above, z, _ = _heights(results)
     base = results.project.building.base_index
-    reach = np.sqrt(system.inertia / np.maximum(system.mass, 1e-9))  # radius of gyration
+    reach = np.sqrt(floors.inertia / np.maximum(floors.mass, 1e-9))  # radius of gyration
     for m, ax in enumerate(axes):
-        phi = results.modes.shapes[:, m]
-        parts = {"X": phi[:n], "Y": phi[n : 2 * n], "rotation × r": phi[2 * n :] * reach}
+        x, y, turn = results.modes.shapes[floors.freedoms, m].T
+        parts = {"X": x, "Y": y, "rotation × r": turn * reach}
         size = max(np.abs(p).max() for p in parts.values())
         for name, part in parts.items():
             foot = part[base] if base < n else 0.0  # the base may stand on stories below ground
@@ -335,10 +335,10 @@ def side_by_side(comparison: SideBySide) -> Figure:
     y = np.arange(len(results))[::-1]
     for c, d in enumerate(DIRECTIONS):
         offset = 0.2 * (1 - 2 * c)
-        shear = [r.statics[d, "strength"].shear.coefficient for r in results]
+        shear = [r.statics[d, r.strength.key].shear.coefficient for r in results]
         scaled = [
             next(s.modal_base_shear * s.answer.factor for s in r.scaling
-                 if s.direction == d and s.purpose == "strength") / r.weights.total
+                 if s.direction == d and s.state == r.strength) / r.weights.total
             for r in results
         ]
         left.barh(y + offset, shear, height=0.36, color=COLORS[d], label=f"{d}, static")
@@ -387,7 +387,7 @@ def record_spectra(
     if results is not None:
         inside = np.unique([*t, *(c for c in results.spectrum.corners.values() if c < t[-1])])
         inside = inside[inside <= results.spectrum.last_period]
-        main.plot(inside, results.accelerations_in_g(results.spectrum(inside)), color=INK,
+        main.plot(inside, results.spectrum(inside) / STANDARD_GRAVITY, color=INK,
                   linewidth=2, label=f"design spectrum, {results.spectrum.name}")
     for ax, y in ((main, "pseudo-acceleration (g)"), (top, f"pseudo-velocity ({velocity})"),
                   (low, f"displacement ({displacement})")):
@@ -408,6 +408,6 @@ ALL: dict[str, Callable[[Results], Figure]] = {
 }
 
 
-def save(figure: Figure, path: Path) -> None:
+def save(figure: Figure, path: str | Path) -> None:
     """Write a PNG that holds nothing but the picture: same figure, same bytes."""
     figure.savefig(path, dpi=130, metadata={"Software": None})

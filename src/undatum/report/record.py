@@ -12,12 +12,12 @@ from typing import Any
 from jinja2 import Environment
 from markupsafe import Markup, escape
 
-from undatum.analysis.shape import shape_table
 from undatum.checks.separation import separation_table
 from undatum.finding import findings_table
 from undatum.project.results import Results
+from undatum.project.shape import shape_table
 from undatum.report.formula import formula, math, numbers_of, symbol
-from undatum.standards.answers import DIRECTIONS, PURPOSES
+from undatum.standards.answers import DIRECTIONS
 from undatum.table import Table, number_text
 from undatum.units import UnitSystem
 from undatum.working import Section, Step
@@ -59,8 +59,9 @@ class Chapter:
         own = next((s.rows for s in many if s.rows), ())
         names = own or levels.get(len(rows), [""] * len(rows))
         rows = [(name, *row) for name, row in zip(names, rows, strict=True)]
+        more = f", {section.key.item}" if section.key.kind == "separation" else ""
         self.parts.append({
-            "kind": "working", "title": section.title, "lines": lines,
+            "kind": "working", "title": section.title + more, "lines": lines,
             "first": "wall" if own else "level",
             "heads": [Markup(math(symbol(s.symbol))) + _unit_text(s, units) for s in many],
             "rows": rows,
@@ -116,20 +117,19 @@ def _line(step: Step, units: UnitSystem) -> dict[str, Any]:
 def chapters(results: Results, pictures: Mapping[str, bytes]) -> list[Chapter]:
     """The record in the order of the job."""
     u = results.units
-    work = {s.title: s for s in results.working}
-
-    heavy = [n for n, w in zip(results.system.levels, results.weights.weight, strict=True) if w]
-    above = [n for n, a in zip(results.system.levels, results.system.above_base, strict=True) if a]
+    heavy = [n for n, w in zip(results.model.levels, results.weights.weight, strict=True) if w]
+    above = [n for n, a in zip(results.model.levels, results.model.above_base, strict=True) if a]
     levels = {len(above): above, len(heavy): heavy}
 
-    def working(chapter: Chapter, *starts: str) -> None:
-        for title, section in work.items():
-            if title.startswith(starts):
+    def working(chapter: Chapter, *kinds: str, direction: str = "", state: str = "") -> None:
+        for section in results.working:
+            key = section.key
+            if key.kind in kinds and direction in ("", key.direction) and state in ("", key.state):
                 chapter.add_working(section, u, levels)
 
     site = Chapter("Site and design spectrum")
     site.add_picture("spectrum", pictures["spectrum"], "Design spectrum and first modes.")
-    working(site, "Hazard", "Site parameters", "Vertical", "Floor under", "Damping")
+    working(site, "hazard", "site", "vertical spectrum", "floor", "damping")
 
     building = Chapter(
         "Building and seismic weight",
@@ -138,7 +138,7 @@ def chapters(results: Results, pictures: Mapping[str, bytes]) -> list[Chapter]:
     building.add_table(results.weights.level_table(), u)
     building.add_table(results.weights.table(), u)
     building.add_table(results.level_table(), u)
-    working(building, "Lateral system")
+    working(building, "system")
 
     vibration = Chapter("Modes", "Each mode is named for the component that holds at least two "
                         "thirds of its kinetic energy.")
@@ -150,31 +150,31 @@ def chapters(results: Results, pictures: Mapping[str, bytes]) -> list[Chapter]:
         "One set of forces for strength and one for drift, as the standard tells them apart. "
         "Forces are the effect of the earthquake alone; redundancy and overstrength factors enter "
         "with the load combinations, not here.")
-    working(static, "Period in")
+    working(static, "period")
     for d in DIRECTIONS:
-        for p in PURPOSES:
-            working(static, f"Base shear in {d} for {p}")
-            static.add_table(results.statics[d, p].table(), u)
-    working(static, "Story forces")
+        for state in results.states:
+            working(static, "base shear", direction=d, state=state.key)
+            static.add_table(results.statics[d, state.key].table(), u)
+    working(static, "story forces")
     for d in DIRECTIONS:
         static.add_table(results.torsion[d].table(), u)
-    working(static, "Amplification of accidental")
+    working(static, "amplification")
     if results.torsion_factors:
         static.add_table(results.torsion_factors, u)
     static.add_table(shape_table(results.shape), u)
-    working(static, "Diaphragm forces")
+    working(static, "diaphragms")
     if results.diaphragms:
         static.add_table(results.diaphragm_table(), u)
 
     dynamic = Chapter(
         "Modal response spectrum analysis",
-        f"Modes combined by {results.spectrum_sets[0].combination} at "
+        f"Modes combined by {results.spectrum_sets[0].combine.how} at "
         f"{results.project.analysis.damping:.1%} damping. Every quantity is combined from its own "
         "modal values; combined values carry no sign and are not in equilibrium with each other. "
         "Accidental torsion is added as a static response with its absolute value, unscaled.")
     dynamic.add_table(results.modal_shear_table(), u)
     dynamic.add_table(results.scaling_table(), u)
-    working(dynamic, "Scaling of")
+    working(dynamic, "scaling")
     dynamic.add_picture("story_shears", pictures["story_shears"], "Static against spectrum.")
     dynamic.add_table(results.shears.table(), u)
     dynamic.add_table(results.shears.line_table(), u)
@@ -184,18 +184,19 @@ def chapters(results: Results, pictures: Mapping[str, bytes]) -> list[Chapter]:
         "Drift is read between floors on vertical lines; elastic drift under the reduced forces "
         "and amplified design drift stand side by side.")
     drift.add_picture("drift", pictures["drift"], "Design drift against the limit.")
-    working(drift, "Drift limit")
-    for c in range(3):
-        drift.add_table(results.drift.envelope(c), u)
+    working(drift, "drift limit")
+    for check in results.drifts.values():
+        for c in range(3):
+            drift.add_table(check.envelope(c), u)
 
     if results.gaps:
         drift.add_table(separation_table(results.gaps), u)
-        working(drift, "Separation")
+        working(drift, "separation")
 
     second = Chapter("Second-order effects")
-    for check in results.stability:
-        second.add_table(check.table(), u)
-    working(second, "P-Delta in")
+    for one in results.stability:
+        second.add_table(one.table(), u)
+    working(second, "stability")
 
     plausible = Chapter("Plausibility", "Hand estimates beside computed values.")
     plausible.add_table(results.plausibility.table(), u)
@@ -203,7 +204,7 @@ def chapters(results: Results, pictures: Mapping[str, bytes]) -> list[Chapter]:
     if results.combinations:
         loads = Chapter("Load combinations", "Factors on the effects of each load, with the "
                         "vertical effect of the earthquake in the factor on dead load.")
-        working(loads, "Load combinations")
+        working(loads, "combinations")
         loads.add_table(results.combination_table(), u)
         found.append(loads)
     return [*found, plausible]

@@ -4,7 +4,9 @@ from __future__ import annotations
 
 import math
 import re
+from collections.abc import Sequence
 from datetime import UTC, datetime
+from itertools import islice
 from pathlib import Path
 from typing import Any
 
@@ -14,8 +16,10 @@ from undatum.project.results import Results
 from undatum.table import Cell, Column, Table
 from undatum.units import UnitSystem
 
+ROWS = 1_048_576  # a sheet holds no more
 
-def write(results: Results, tables: tuple[Table, ...], path: Path) -> None:
+
+def write(results: Results, tables: Sequence[Table], path: str | Path) -> None:
     """Write ``results.xlsx``: frozen headers with units, exceeded rows in words and color.
 
     Text never becomes a formula or a link. The creation date is fixed, so that the same input
@@ -49,7 +53,11 @@ def write(results: Results, tables: tuple[Table, ...], path: Path) -> None:
     for table in tables:
         sheet = book.add_worksheet(_sheet_name(table.name, taken))
         sheet.write_string(0, 0, table.title, title)
-        sheet.write_string(1, 0, table.note, note)
+        room = ROWS - 3
+        cut = "" if len(table) <= room else (
+            f"Only the first {room} of {len(table)} rows fit on a sheet; all of them stand in "
+            f"tables/{table.name}.csv. ")
+        sheet.write_string(1, 0, cut + table.note, note)
         sheet.set_row(2, 32)
         for c, (column, text) in enumerate(
             zip(table.columns, table.heads(results.units), strict=True)
@@ -62,7 +70,7 @@ def write(results: Results, tables: tuple[Table, ...], path: Path) -> None:
             sheet.write_string(2, last, "verdict", heads[False])
             sheet.set_column(last, last, 11)
         shapes = [_shape(column, results.units) for column in table.columns]
-        for r, row in enumerate(table.rows(results.units)):
+        for r, row in enumerate(islice(table.rows(results.units), room)):
             over = r in table.marks
             for c, cell in enumerate(row):
                 _write(sheet, r + 3, c, cell, formats[shapes[c], over])
@@ -70,7 +78,7 @@ def write(results: Results, tables: tuple[Table, ...], path: Path) -> None:
                 _write(sheet, r + 3, last, "exceeded" if over else "holds", formats["", over])
         sheet.freeze_panes(3, 1)
         if len(table):
-            sheet.autofilter(2, 0, 2 + len(table), last - (0 if table.marks else 1))
+            sheet.autofilter(2, 0, 2 + min(len(table), room), last - (0 if table.marks else 1))
         sheet.set_landscape()
         sheet.fit_to_pages(1, 0)
         sheet.repeat_rows(2)

@@ -1,35 +1,59 @@
 """What a standard is told about a structure, and what it answers.
 
-Each answer is a frozen record that carries its numbers and the working that led to them.
+Each answer is a frozen record that carries its numbers, the clause and the branch that governed as
+keys, and the working that led to them.
 """
 
 from __future__ import annotations
 
 import math
 from collections.abc import Mapping
-from dataclasses import dataclass, field
-from typing import Any, Literal
+from dataclasses import field
+from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
-from pydantic import Field
+from pydantic import Field, PrivateAttr, ValidationInfo, model_validator
 
 from undatum.described import Described
 from undatum.finding import Finding
 from undatum.ground.location import Location, LookedUp
 from undatum.ground.spectrum import Spectrum
-from undatum.working import Section
+from undatum.record import fixed, record
+from undatum.units import SI, UnitSystem
+from undatum.working import OwnValue, Section
 
 Floats = NDArray[np.float64]
 Direction = Literal["X", "Y"]
 DIRECTIONS: tuple[Direction, Direction] = ("X", "Y")
+Method = Literal["static", "spectrum"]
+METHODS: tuple[Method, Method] = ("static", "spectrum")
 ModalCombination = Literal["CQC", "SRSS", "SRSS, close modes absolute", "absolute sum"]
 DirectionalCombination = Literal["SRSS", "100/30", "100/40", "independent"]
-Purpose = Literal["strength", "drift"]
-PURPOSES: tuple[Purpose, Purpose] = ("strength", "drift")
 
 
-@dataclass(frozen=True, slots=True)
+@record
+class LimitState:
+    """A limit state of a standard for which forces are found or drift is judged.
+
+    ``key`` names it in results, ``role`` says what its response is for: ``forces`` enter load
+    combinations, ``drift`` is held against a limit. The two never mix.
+    """
+
+    key: str
+    role: Literal["forces", "drift"]
+
+    def __hash__(self) -> int:
+        return hash((self.key, self.role))
+
+
+STRENGTH = LimitState("strength", "forces")
+DRIFT = LimitState("drift", "drift")
+
+
+# -- what a standard is told -----------------------------------------------------------------------
+
+@record
 class Wall:
     """A wall of the lowest story: length (m), web area (m2) and height from foot to top (m)."""
 
@@ -39,7 +63,7 @@ class Wall:
     height: float
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class StructureFacts:
     """What a standard may need to know about the building. SI.
 
@@ -63,24 +87,39 @@ class StructureFacts:
 
 
 class Replacement(Described):
-    """A value of one's own in place of the standard's."""
+    """A value of one's own in place of the standard's, where it is worked out."""
 
     symbol: str = Field(min_length=1, description='Symbol as the record writes it, such as "R"')
-    value: float = Field(allow_inf_nan=False, description="Value, in the unit the record shows")
+    value: float | str = Field(
+        description='Value: a text with its unit, such as "250 kN", or a number in the unit of the '
+        "record"
+    )
     reason: str = Field(min_length=3, description="Why; the record shows both values and this")
+    section: str = Field(
+        "", description='Where it holds, such as "base shear" or "base shear, X, strength"; in '
+        "every section of this table where the symbol is worked out if left out"
+    )
+    _units: UnitSystem = PrivateAttr(default=SI)
+
+    @model_validator(mode="after")
+    def _keep_units(self, info: ValidationInfo) -> Replacement:
+        self._units = (info.context or {}).get("units", SI)
+        return self
 
 
 class Asked(Described):
     """Base of the ``[site]`` and ``[system]`` tables a standard asks for."""
 
-    replace: list[Replacement] = Field(
-        default=[], description="Values in place of the standard's, each with its reason"
+    replace: tuple[Replacement, ...] = Field(
+        default=(), description="Values in place of the standard's, each with its reason"
     )
 
-    @property
-    def replaced(self) -> dict[str, tuple[float, str]]:
-        """By symbol: value and reason."""
-        return {r.symbol: (r.value, r.reason) for r in self.replace}
+    def replaced(self, place: str, direction: Direction | Literal[""] = "") -> tuple[OwnValue, ...]:
+        """The values of one's own, for the sections of a direction or of the site (empty)."""
+        return tuple(
+            OwnValue(r.symbol, r.value, r.reason, r._units, direction, r.section,
+                     f"{place}.replace[{i}]")
+            for i, r in enumerate(self.replace))
 
 
 class AskedOfSite(Asked):
@@ -95,16 +134,20 @@ class AskedOfSite(Asked):
     )
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class LoadFacts:
-    """What a weight rule may need to know about a load: ``intensity`` is in N/m2."""
+    """What a weight rule may need to know about a load: ``intensity`` is in N/m2.
+
+    ``use`` is its own category of use where it has one, as in EN 1991-1-1.
+    """
 
     kind: str
     intensity: float | None
     on_roof: bool
+    use: str = ""
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class ReentrantCorner:
     """A corner of a floor that turns inwards, and the plan projections beyond it as ratios."""
 
@@ -114,7 +157,7 @@ class ReentrantCorner:
     along_y: float
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class ShapeFacts:
     """What irregularities are judged from, for the ``n`` stories above the base, top down. SI.
 
@@ -149,7 +192,7 @@ class ShapeFacts:
     stated: Mapping[str, bool]
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class ModalFacts:
     """What a standard may need to know about the modes: ``m`` of them, of which ``kept`` are used.
 
@@ -165,11 +208,106 @@ class ModalFacts:
     stories: int
 
 
-@dataclass(frozen=True, slots=True)
+@record
+class StaticLevels:
+    """The levels that carry static forces, top down.
+
+    ``weights`` (n,) N, ``heights`` (n,) m above the base and ``shape`` (n,), their displacements
+    in the mode that governs the direction.
+    """
+
+    weights: Floats
+    heights: Floats
+    shape: Floats
+
+
+@record
+class TorsionFacts:
+    """What torsional irregularity is judged from: static forces at plus and minus an eccentricity.
+
+    ``drifts`` (2, 2, n) and ``displacements`` (2, 2, n) in m by sign (plus, minus), by end of the
+    floor across the forces and by story or level, top down; ``judged`` (n,) says which stories
+    lie above the base and carry shear.
+    """
+
+    levels: tuple[str, ...]
+    drifts: Floats
+    displacements: Floats
+    judged: NDArray[np.bool_]
+
+    @property
+    @fixed
+    def drift_ratios(self) -> Floats:
+        """(2, n) largest over average drift of the ends by sign; not a number where not judged."""
+        return np.where(self.judged, largest_over_average(self.drifts), np.nan)
+
+    @property
+    def worst(self) -> tuple[float, str]:
+        """The largest of :attr:`drift_ratios` and the level at the top of its story."""
+        if not self.judged.any():
+            return 1.0, self.levels[0]
+        ratios = np.where(self.judged, self.drift_ratios.max(axis=0), -np.inf)
+        i = int(np.argmax(ratios))
+        return float(ratios[i]), self.levels[i]
+
+    @property
+    @fixed
+    def governing_displacements(self) -> tuple[Floats, Floats]:
+        """Largest and average displacement (n,) of the ends, of the sign that twists most. m."""
+        moves = self.displacements
+        sign = np.argmax(largest_over_average(moves), axis=0)
+        index = np.arange(moves.shape[2])
+        return (np.abs(moves).max(axis=1)[sign, index],
+                np.abs(moves.mean(axis=1))[sign, index])
+
+
+def largest_over_average(ends: Floats) -> Floats:
+    """(signs, n) largest over average of the two ends, from (signs, 2, n)."""
+    largest, average = np.abs(ends).max(axis=1), np.abs(ends.mean(axis=1))
+    return np.asarray(largest / np.maximum(average, 1e-300))
+
+
+@record
+class SecondOrderFacts:
+    """Gravity load at and above each story (N), design drift (m), story shear (N), height (m).
+
+    (n,) each, for the stories above the base, top down.
+    """
+
+    direction: Direction
+    method: Method
+    gravity: Floats
+    drift: Floats
+    shear: Floats
+    heights: Floats
+
+
+@record
+class GapFacts:
+    """A gap: displacements (m) of this building, amplified, and of its neighbor.
+
+    Without a neighbor the property line is meant. ``height`` is that of the level above the base,
+    ``item`` tells several gaps apart.
+    """
+
+    direction: Direction
+    own: float
+    neighbor: float | None
+    same_floors: bool
+    height: float
+    item: str = ""
+
+
+# -- what it answers -------------------------------------------------------------------------------
+
+
+@record
 class SiteAnswer:
     """Site parameters, design category and the spectrum before any reduction.
 
-    ``summary`` says in one line what the site is; ``category`` is empty where a standard has none.
+    ``category`` is the letter or number of the design category or zone, empty where a standard has
+    none; ``site_class`` and ``risk`` are as the standard names them; ``summary`` says in one line
+    what the site is.
     """
 
     parameters: Mapping[str, float]
@@ -179,17 +317,17 @@ class SiteAnswer:
     importance: float
     spectrum: Spectrum
     summary: str
-    given: Any
     working: Section
     findings: tuple[Finding, ...] = ()
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class SystemAnswer:
     """Factors of the lateral system in one direction.
 
     ``force_divisor`` reduces elastic forces to design forces (R/Ie), ``drift_factor`` turns the
-    displacement under design forces into the design displacement (Cd/Ie).
+    displacement under design forces into the design displacement (Cd/Ie). Where the divisor
+    depends on the period, the reduced spectrum holds it and this is its usual value.
     """
 
     direction: Direction
@@ -201,33 +339,38 @@ class SystemAnswer:
     overstrength: float
     redundancy: float
     working: Section
-    given: Any
     findings: tuple[Finding, ...] = ()
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class PeriodAnswer:
-    """Approximate period and the upper limit on the computed one, in s."""
+    """Approximate period in s, and the upper limit on the computed one where there is one."""
 
     approximate: float
-    cap: float
+    cap: float | None
     working: Section
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class BaseShearAnswer:
-    """Static base shear for one direction and one purpose."""
+    """Static base shear for one direction and one limit state.
+
+    ``branch`` is the key of the limit that governed, ``governing`` says it in words.
+    """
 
     direction: Direction
-    purpose: Purpose
+    state: LimitState
     period: float
     coefficient: float
     base_shear: float
+    weight: float
+    branch: str
     governing: str
+    clause: str
     working: Section
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class Distribution:
     """Forces by level, top down, that add up to a base shear. N."""
 
@@ -235,12 +378,20 @@ class Distribution:
     working: Section
 
 
-@dataclass(frozen=True, slots=True)
+@record
+class Amplification:
+    """Factors (n,) on the accidental torsion by level, top down."""
+
+    factors: Floats
+    working: Section
+
+
+@record
 class Eccentricity:
     """Accidental eccentricity as a share of the plan dimension across the force.
 
-    ``static_factor`` multiplies the eccentricity between the centers of mass and rigidity in the
-    static analysis where that makes the effect larger; 1 leaves it as it is.
+    ``static_factor`` multiplies the eccentricity between the centers of mass and rigidity where
+    that makes the effect larger; 1 leaves it as it is.
     """
 
     share: float
@@ -248,7 +399,7 @@ class Eccentricity:
     clause: str
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class TorsionAnswer:
     """How irregular a direction is in torsion, and what follows from it."""
 
@@ -260,7 +411,7 @@ class TorsionAnswer:
     finding: Finding
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class ModalRules:
     """Share of the mass the modes must carry, and the standard's way of combining.
 
@@ -277,42 +428,47 @@ class ModalRules:
     rigid_clause: str = ""
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class ScaleAnswer:
-    """Factor by which results of a modal analysis are multiplied."""
+    """Factor by which results of a modal analysis are multiplied, and why."""
 
     factor: float
+    branch: str
+    why: str
+    clause: str
     working: Section
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class DriftLimit:
     """Allowable story drift as a ratio of the story height."""
 
     ratio: float
+    clause: str
     working: Section
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class StabilityAnswer:
-    """Second-order effects by story, top down: coefficient, its limit and the amplification.
+    """Second-order effects by story, top down: coefficient, its limits and the amplification.
 
     Up to ``negligible`` second-order effects need not be considered; up to ``amplifiable`` the
-    factor is enough; beyond ``limit`` the structure is not acceptable. ``exempt`` says why nothing
-    need be done, where the standard lets the structure off.
+    factor is enough; beyond ``limit`` the structure is not acceptable. ``None`` where the standard
+    sets no such line. ``exempt`` says why nothing need be done, where the standard lets the
+    structure off.
     """
 
     coefficient: Floats
-    limit: float
-    negligible: float
-    amplifiable: float
+    limit: float | None
+    negligible: float | None
+    amplifiable: float | None
     amplification: Floats
     clause: str
     working: Section
     exempt: str = ""
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class WeightShare:
     """How much of a load counts as seismic weight, and why.
 
@@ -325,7 +481,7 @@ class WeightShare:
     minimum: float = 0.0
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class VerticalAnswer:
     """Design spectrum of the vertical component, before any reduction."""
 
@@ -333,12 +489,29 @@ class VerticalAnswer:
     working: Section
 
 
-@dataclass(frozen=True, slots=True)
+@record
+class DampingAnswer:
+    """Factors that bring 5 % damped ordinates to another damping ratio.
+
+    ``factors`` (k,) at ``periods`` (k,) in s, straight lines between; one value holds for every
+    period.
+    """
+
+    factors: Floats
+    periods: Floats
+    meaning: str
+    clause: str
+    branch: str
+    working: Section
+
+
+@record
 class LoadCombination:
     """Factors on the effects of dead, live and snow load and of the earthquake in X and Y.
 
-    ``quake`` multiplies the effects of the horizontal forces in X and in Y, each with both signs.
-    The vertical effect of the earthquake stands in ``dead``.
+    ``quake`` multiplies the effects of the horizontal forces in X and in Y, each with both signs,
+    ``vertical`` those of the vertical component where they are found apart; otherwise the vertical
+    effect of the earthquake stands in ``dead``.
     """
 
     kind: str
@@ -348,9 +521,10 @@ class LoadCombination:
     snow: float
     quake: tuple[float, float]
     clause: str
+    vertical: float = 0.0
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class CombinationAnswer:
     """The load combinations with earthquake, and what to know about them."""
 
@@ -359,17 +533,19 @@ class CombinationAnswer:
     note: str
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class SeparationAnswer:
     """Least distance to a neighbor or to the property line, m."""
 
     required: float
+    clause: str
     working: Section
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class FloorAnswer:
     """A spectrum that a site-specific one may not fall below."""
 
     spectrum: Spectrum
+    clause: str
     working: Section

@@ -8,29 +8,38 @@ import numpy as np
 
 from undatum.errors import Fault, InputError
 from undatum.standards.answers import (
+    Amplification,
+    BaseShearAnswer,
+    Direction,
     DirectionalCombination,
     Distribution,
     Floats,
+    GapFacts,
+    LimitState,
+    ScaleAnswer,
+    SecondOrderFacts,
     SiteAnswer,
+    StaticLevels,
     StructureFacts,
-    SystemAnswer,
     Wall,
 )
-from undatum.working import Working
+from undatum.working import Candidate, Section, SectionKey, Working, largest
 
 
 def torsion_amplification(
-    largest: Floats, average: Floats, clause: str, equation: str
-) -> Distribution:
+    direction: Direction, largest: Floats, average: Floats, clause: str, equation: str,
+    *parents: Section,
+) -> Amplification:
     """(d_max / 1.2 d_avg)^2 by level, from 1 to 3, from displacements in m."""
-    w = Working("Amplification of accidental torsion")
+    w = Working(SectionKey("amplification", direction),
+                f"Amplification of accidental torsion, forces in {direction}", *parents)
     w.given("delta_max", tuple(np.abs(largest)), "length", clause=clause,
             meaning="largest displacement at the level, with A_x = 1")
     w.given("delta_avg", tuple(np.abs(average)), "length", clause=clause,
             meaning="average of the displacements at the extreme points")
     factors = w.compute_all("A_x", "clip((delta_max / (1.2 * delta_avg)) ** 2, 1, 3)",
                             meaning="torsional amplification factor", clause=equation)
-    return Distribution(factors, w.close())
+    return Amplification(factors, w.close())
 
 
 def diaphragm_forces(
@@ -42,7 +51,9 @@ def diaphragm_forces(
     The weight tributary to a diaphragm is taken as that of the level; walls parallel to the force
     may be left out of it. Transfer forces are not in it.
     """
-    w = Working(distribution.working.title.replace("Story", "Diaphragm"), site.working)
+    of = distribution.working.key
+    w = Working(SectionKey("diaphragms", of.direction, of.state),
+                f"Diaphragm forces in {of.direction} for {of.state}", site.working)
     w.given("w_px", tuple(map(float, weights)), "force", clause=clause,
             meaning="weight tributary to the diaphragm, that of the level")
     w.given("sum_F", tuple(map(float, np.cumsum(distribution.forces))), "force", clause=clause,
@@ -55,18 +66,87 @@ def diaphragm_forces(
     return Distribution(found, w.close())
 
 
-def write_second_order(
-    w: Working, symbols: tuple[str, str, str, str], values: tuple[Floats, Floats, Floats, Floats],
-    clause: str, meanings: Mapping[str, str] | None = None,
-) -> None:
-    """Write gravity load, story drift, story shear and story height of every story."""
+def second_order(
+    facts: SecondOrderFacts, symbols: tuple[str, str, str, str], clause: str,
+    meanings: Mapping[str, str] | None = None, *parents: Section,
+) -> Working:
+    """Working that holds gravity load, story drift, story shear and story height of every story."""
+    w = Working(SectionKey("stability", facts.direction, item=facts.method),
+                f"P-Delta in {facts.direction}, {facts.method}", *parents)
     usual = ("gravity load at and above the story", "design story drift", "story shear",
              "story height")
+    values = (facts.gravity, facts.drift, facts.shear, facts.heights)
     for symbol, array, unit, meaning in zip(
         symbols, values, ("force", "length", "force", "length"), usual, strict=True
     ):
         w.given(symbol, tuple(map(float, array)), unit, clause=clause,
                 meaning=(meanings or {}).get(symbol, meaning))
+    return w
+
+
+def level_lines(
+    w: Working, levels: StaticLevels, weight: str, height: str, clauses: tuple[str, str],
+    meaning: str = "weight of the level",
+) -> None:
+    """Write weight and height of every level that carries a static force."""
+    w.given(weight, tuple(map(float, levels.weights)), "force", meaning=meaning, clause=clauses[0])
+    w.given(height, tuple(map(float, levels.heights)), "length", meaning="height above the base",
+            clause=clauses[1])
+
+
+def forces_working(shear: BaseShearAnswer) -> Working:
+    """The working of the story forces of a base shear."""
+    return Working(SectionKey("story forces", shear.direction, shear.state.key),
+                   f"Story forces in {shear.direction} for {shear.state.key}", shear.working)
+
+
+def shear_working(direction: Direction, state: LimitState, *parents: Section) -> Working:
+    """The working of a base shear."""
+    return Working(SectionKey("base shear", direction, state.key),
+                   f"Base shear in {direction} for {state.key}", *parents)
+
+
+def scale_working(shear: BaseShearAnswer, *parents: Section) -> Working:
+    """The working of a scale factor on the modal response of a limit state."""
+    return Working(SectionKey("scaling", shear.direction, shear.state.key),
+                   f"Scaling of {scaled(shear.state)} in {shear.direction}", *parents)
+
+
+def scaled(state: LimitState) -> str:
+    """What is scaled, in words."""
+    if state.key in ("strength", "drift"):
+        return "forces" if state.role == "forces" else "drift"
+    return state.key
+
+
+def scale_symbol(state: LimitState) -> str:
+    return "s_F" if state.role == "forces" else "s_D"
+
+
+def not_scaled(
+    w: Working, state: LimitState, clause: str, branch: str, key: str = "not scaled"
+) -> ScaleAnswer:
+    """A factor of one, where a standard does not scale."""
+    factor = w.given(scale_symbol(state), 1.0, meaning=f"factor on {scaled(state)}", clause=clause,
+                     branch=branch, key=key)
+    return ScaleAnswer(factor, key, branch, clause, w.close())
+
+
+def scaled_up(
+    w: Working, state: LimitState, target: str, clause: str, short: str, enough: str
+) -> ScaleAnswer:
+    """max(1, target / V_t): ``short`` and ``enough`` say which of the two governed."""
+    choice = w.pick(
+        scale_symbol(state),
+        largest(Candidate("not scaled", "1", enough), Candidate("scaled up", f"{target} / V_t",
+                                                                 short)),
+        meaning=f"factor on {scaled(state)}", clause=clause)
+    return ScaleAnswer(choice.value, choice.key, choice.words, clause, w.close())
+
+
+def separation_working(gap: GapFacts, *parents: Section) -> Working:
+    """The working of the distance to a neighbor."""
+    return Working(SectionKey("separation", gap.direction, item=gap.item), "Separation", *parents)
 
 
 def quake_patterns(
@@ -86,12 +166,12 @@ def quake_patterns(
     return [(f"X + {share:g} Y", (x, share * y)), (f"{share:g} X + Y", (share * x, y))]
 
 
-def walls_along(system: SystemAnswer, facts: StructureFacts) -> tuple[Wall, ...]:
+def walls_along(direction: Direction, facts: StructureFacts) -> tuple[Wall, ...]:
     """The walls a period formula needs. Raises InputError where there is none."""
-    walls = facts.walls.get(system.direction, ())
+    walls = facts.walls.get(direction, ())
     if not walls:
         raise InputError([Fault(
-            f"system.{system.direction}.period_basis", "no rectangular wall of the lowest story "
-            f"resists along {system.direction}",
+            f"system.{direction}.period_basis", "no rectangular wall of the lowest story "
+            f"resists along {direction}",
             "describe the walls as cantilevers with length and thickness, or take 'height'")])
     return walls

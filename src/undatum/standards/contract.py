@@ -1,23 +1,32 @@
-"""What the analysis asks of a standard.
+"""What the analysis asks of a standard, in parts.
 
-Each published standard answers the same questions in its own room; the records it answers with
-are in :mod:`undatum.standards.answers`. The analysis knows these modules only; a new standard is
-a new room and no change elsewhere.
+A standard is asked first about the ground, from the ``[site]`` table, then about weight. Once the
+building is weighed and idealized its lateral systems follow, and with them a :class:`Job`: the
+facts to which the other parts are bound, so that no question repeats them. The records that go
+either way are in :mod:`undatum.standards.answers`. A new standard is one new room that answers
+this module, and no change elsewhere; one from outside the package is registered as an entry point
+of the group ``undatum.standards``.
 """
 
 from __future__ import annotations
 
 from abc import ABC, abstractmethod
 from collections.abc import Mapping, Sequence
-from typing import Any
+from dataclasses import dataclass
+from typing import Any, Generic, TypeVar
 
 from undatum.finding import Finding, Severity
 from undatum.ground.spectrum import Spectrum
+from undatum.record import FixedDict
 from undatum.standards.answers import (
+    DRIFT,
+    STRENGTH,
+    Amplification,
     Asked,
     AskedOfSite,
     BaseShearAnswer,
     CombinationAnswer,
+    DampingAnswer,
     Direction,
     DirectionalCombination,
     Distribution,
@@ -25,134 +34,120 @@ from undatum.standards.answers import (
     Eccentricity,
     Floats,
     FloorAnswer,
+    GapFacts,
+    LimitState,
     LoadFacts,
+    Method,
     ModalFacts,
     ModalRules,
     PeriodAnswer,
-    Purpose,
     ScaleAnswer,
+    SecondOrderFacts,
     SeparationAnswer,
     ShapeFacts,
     SiteAnswer,
     StabilityAnswer,
+    StaticLevels,
     StructureFacts,
     SystemAnswer,
     TorsionAnswer,
+    TorsionFacts,
     VerticalAnswer,
     WeightShare,
 )
 from undatum.table import Table
-from undatum.working import Section
+
+SiteIn = TypeVar("SiteIn", bound=AskedOfSite)
+SystemIn = TypeVar("SystemIn", bound=Asked)
 
 
-class Standard(ABC):
-    """The questions every standard answers. All numbers are SI unless a name says otherwise."""
+@dataclass(frozen=True, slots=True)
+class Job(Generic[SiteIn, SystemIn]):
+    """What the parts of a standard are bound to.
 
-    key: str
-    title: str
-    also: tuple[str, ...] = ()  # other keys it is reached by, such as those of building codes
-    SiteInput: type[AskedOfSite]
-    SystemInput: type[Asked]
+    ``given`` and ``asked`` are the tables of the project, ``site`` and ``systems`` the standard's
+    answers to them, ``facts`` the structure, ``spectra`` the design spectra in use before any
+    reduction, the standard's own or another in its place.
+    """
+
+    given: SiteIn
+    site: SiteAnswer
+    asked: Mapping[Direction, SystemIn]
+    systems: Mapping[Direction, SystemAnswer]
+    facts: StructureFacts
+    spectra: Mapping[Direction, Spectrum]
+
+
+class Ground(ABC):
+    """The site: its parameters and its spectra. Bound to the ``[site]`` table."""
 
     @abstractmethod
-    def site(self, given: Any) -> SiteAnswer:
-        """Site parameters, category and design spectrum from the ``[site]`` table."""
+    def site(self) -> SiteAnswer:
+        """Site parameters, category and design spectrum."""
 
-    @abstractmethod
-    def system(
-        self, direction: Direction, given: Any, site: SiteAnswer, facts: StructureFacts
-    ) -> SystemAnswer:
-        """Factors and limits of the lateral system in one direction."""
-
-    @abstractmethod
-    def reduced_spectrum(
-        self, elastic: Spectrum, site: SiteAnswer, system: SystemAnswer,
-        purpose: Purpose = "strength",
-    ) -> Spectrum:
-        """The spectrum of design forces in one direction, from the standard's or a given one."""
-
-    def vertical_spectrum(self, site: SiteAnswer) -> VerticalAnswer | None:
+    def vertical(self, site: SiteAnswer) -> VerticalAnswer | None:
         """Design spectrum of the vertical component; ``None`` where the standard gives none."""
         return None
 
-    def least_spectrum(self, site: SiteAnswer) -> FloorAnswer | None:
+    def floor(self, site: SiteAnswer) -> FloorAnswer | None:
         """What a site-specific spectrum may not fall below; ``None`` where nothing is said."""
         return None
 
-    def damping_factor(self, site: SiteAnswer, damping: float) -> Section | None:
-        """Factor from 5 % to another damping ratio, as the last line; ``None`` without a rule."""
+    def damping(self, ratio: float) -> DampingAnswer | None:
+        """Factors from 5 % to another damping ratio, by period; ``None`` without a rule."""
         return None
 
-    @abstractmethod
-    def weight_share(self, load: LoadFacts, given: Any) -> WeightShare:
-        """Share of a load that is seismic weight; ``given`` is the ``[site]`` table."""
+
+class WeightRule(ABC):
+    """Which loads count, and how much. Bound to the ``[site]`` table."""
 
     @abstractmethod
-    def period(
-        self, system: SystemAnswer, site: SiteAnswer, facts: StructureFacts
-    ) -> PeriodAnswer:
+    def share(self, load: LoadFacts) -> WeightShare:
+        """Share of a load that is seismic weight."""
+
+    @abstractmethod
+    def gravity(self, load: LoadFacts) -> tuple[float, str]:
+        """Share of a load in the gravity load of second-order checks, and clause."""
+
+
+class LateralForces(ABC):
+    """The static procedure. Bound to a :class:`Job`."""
+
+    @abstractmethod
+    def period(self, direction: Direction) -> PeriodAnswer:
         """Approximate period and cap on the computed one."""
 
     @abstractmethod
     def base_shear(
-        self,
-        purpose: Purpose,
-        site: SiteAnswer,
-        system: SystemAnswer,
-        period: PeriodAnswer,
-        computed_period: float | None,
-        facts: StructureFacts,
+        self, direction: Direction, state: LimitState, period: PeriodAnswer, computed: float | None
     ) -> BaseShearAnswer:
-        """Static base shear with every limit and the branch that governed."""
+        """Static base shear with every limit and the branch that governed.
 
-    @abstractmethod
-    def procedures(
-        self, site: SiteAnswer, systems: Sequence[SystemAnswer],
-        shears: Sequence[BaseShearAnswer], computed: Sequence[float], facts: StructureFacts,
-        irregular: Sequence[str],
-    ) -> tuple[Finding, ...]:
-        """Which procedures the standard permits here, judged with the base shears for strength.
-
-        ``computed`` are the periods of the modes that govern X and Y, s; ``irregular`` the types
-        that :meth:`irregularities` found.
+        ``computed`` is the period of the mode that governs the direction, s.
         """
 
-    def irregularities(
-        self, site: SiteAnswer, shape: ShapeFacts, torsion: Mapping[Direction, TorsionAnswer]
-    ) -> tuple[tuple[str, ...], tuple[Finding, ...]]:
-        """Types of structural irregularity found, and the findings on those judged."""
-        return (), (Finding(
-            "irregularities", "whole structure", Severity.NOTE,
-            f"Of the irregularities of {self.title} only torsion is judged.", "",
-            "Judge the others by hand."),)
-
-    def modal_findings(self, site: SiteAnswer, modes: ModalFacts) -> tuple[Finding, ...]:
-        """What the standard asks of the modes beyond their mass."""
-        return ()
+    @abstractmethod
+    def distribution(self, shear: BaseShearAnswer, levels: StaticLevels) -> Distribution:
+        """Static forces by level, top down."""
 
     @abstractmethod
-    def distribution(
-        self, system: SystemAnswer, shear: BaseShearAnswer, weights: Sequence[float],
-        heights: Sequence[float], shape: Sequence[float],
-    ) -> Distribution:
-        """Static forces by level, top down, from weights (N) and heights above the base (m).
+    def eccentricity(self, method: Method, torsion: TorsionAnswer | None = None) -> Eccentricity:
+        """Design eccentricity of the forces of a method, given how irregular the direction is.
 
-        ``shape`` holds the displacements of the levels in the mode that governs the direction.
+        Without a judgement: the eccentricity with which the irregularity is judged.
         """
-
-    def diaphragm_forces(
-        self, site: SiteAnswer, distribution: Distribution, weights: Floats
-    ) -> Distribution | None:
-        """Forces on the floors as diaphragms, top down; ``None`` where the standard has no rule.
-
-        ``distribution`` holds the static forces for strength of the levels above the base and
-        ``weights`` (n,) theirs.
-        """
-        return None
 
     @abstractmethod
-    def eccentricity(self) -> Eccentricity:
-        """Design eccentricity of the forces."""
+    def torsion(self, direction: Direction, facts: TorsionFacts) -> TorsionAnswer:
+        """Torsional irregularity, and what follows from it."""
+
+    def amplification(self, direction: Direction, largest: Floats, average: Floats
+                      ) -> Amplification:
+        """Amplification of the accidental torsion by level from displacements in m.
+
+        Asked only where :meth:`torsion` says that it is amplified.
+        """
+        raise NotImplementedError("this standard does not amplify accidental torsion")
 
     def torsion_factor(self, ratio: float) -> float | None:
         """Simplified factor on a line's share for accidental torsion, to compare with.
@@ -162,86 +157,156 @@ class Standard(ABC):
         """
         return None
 
-    @abstractmethod
-    def torsion(self, direction: Direction, site: SiteAnswer, drift_ratio: float, where: str
-                ) -> TorsionAnswer:
-        """Torsional irregularity from the largest ratio of maximum to average story drift."""
+    def diaphragms(self, distribution: Distribution, weights: Floats) -> Distribution | None:
+        """Forces on the floors as diaphragms, top down; ``None`` where the standard has no rule.
 
-    def torsion_amplification(self, largest: Floats, average: Floats) -> Distribution:
-        """Amplification of the accidental torsion by level from displacements in m.
-
-        Asked only where :meth:`torsion` says that it is amplified.
+        ``distribution`` holds the static forces for strength of the levels above the base and
+        ``weights`` (n,) theirs.
         """
-        raise NotImplementedError(f"{self.title} does not amplify accidental torsion")
+        return None
+
+
+class Dynamics(ABC):
+    """The modal response spectrum analysis. Bound to a :class:`Job`."""
+
+    job: Job[Any, Any]
 
     @abstractmethod
-    def modal_rules(self, site: SiteAnswer) -> ModalRules:
+    def reduced(self, direction: Direction, state: LimitState) -> Spectrum:
+        """The spectrum in use as a limit state reduces it; the divisor may depend on the period."""
+
+    def displacement_factor(self, direction: Direction, state: LimitState) -> float:
+        """What turns the displacement under the forces of a limit state into the one judged."""
+        return self.job.systems[direction].drift_factor
+
+    @abstractmethod
+    def rules(self) -> ModalRules:
         """Mass target, damping and default combinations."""
 
-    def directions(
-        self, site: SiteAnswer, irregular: Sequence[str]
-    ) -> tuple[DirectionalCombination, str]:
+    def findings(self, modes: ModalFacts) -> tuple[Finding, ...]:
+        """What the standard asks of the modes beyond their mass, and its alternatives."""
+        return ()
+
+    @abstractmethod
+    def scale(
+        self, shear: BaseShearAnswer, modal_base_shear: float, irregular: Sequence[str]
+    ) -> ScaleAnswer:
+        """Factor on the modal response of a limit state, whose static base shear is given."""
+
+    def directions(self, irregular: Sequence[str]) -> tuple[DirectionalCombination, str]:
         """How the two directions of ground motion go together here, and by which clause."""
-        rules = self.modal_rules(site)
+        rules = self.rules()
         return rules.directional_combination, rules.directional_clause
 
-    @abstractmethod
-    def force_scale(
-        self, system: SystemAnswer, shear: BaseShearAnswer, modal_base_shear: float,
-        spectrum: Spectrum,
-    ) -> ScaleAnswer:
-        """Factor on forces of the modal analysis against the static base shear for strength."""
+
+class WholeStructure(ABC):
+    """Regularity, limits and combinations. Bound to a :class:`Job`."""
 
     @abstractmethod
-    def drift_scale(
-        self, site: SiteAnswer, system: SystemAnswer, shear: BaseShearAnswer,
-        modal_base_shear: float, spectrum: Spectrum,
-    ) -> ScaleAnswer:
-        """Factor on displacements of the modal analysis; ``shear`` is the static one for drift."""
+    def irregularities(
+        self, shape: ShapeFacts, torsion: Mapping[Direction, TorsionAnswer]
+    ) -> tuple[tuple[str, ...], tuple[Finding, ...]]:
+        """Types of structural irregularity found, and the findings on those judged."""
+
+    @abstractmethod
+    def procedures(
+        self, shears: Mapping[Direction, BaseShearAnswer],
+        periods: Mapping[Direction, PeriodAnswer], computed: Mapping[Direction, float],
+        irregular: Sequence[str],
+    ) -> tuple[Finding, ...]:
+        """Which procedures the standard permits here, judged with the base shears for strength.
+
+        ``computed`` are the periods of the modes that govern X and Y, s; ``irregular`` the types
+        that :meth:`irregularities` found.
+        """
 
     @abstractmethod
     def drift_limit(
-        self, site: SiteAnswer, system: SystemAnswer, structure: str, facts: StructureFacts,
-        period: float,
+        self, direction: Direction, state: LimitState, structure: str, period: float
     ) -> DriftLimit:
-        """Allowable story drift for a ``structure`` named as in :meth:`drift_structures`.
+        """Allowable story drift for a ``structure`` named as in :meth:`Standard.drift_structures`.
 
-        ``period`` is that of the static forces for drift, s.
+        ``period`` is that of the static forces for the same limit state, s.
         """
+
+    @abstractmethod
+    def stability(self, facts: SecondOrderFacts) -> StabilityAnswer:
+        """Second-order coefficient by story from total gravity load, design drift, story shear."""
+
+    def separation(self, gap: GapFacts) -> SeparationAnswer | None:
+        """Least distance to a neighbor; ``None`` where the standard is silent."""
+        return None
+
+    def combinations(
+        self, how: DirectionalCombination, irregular: Sequence[str]
+    ) -> CombinationAnswer | None:
+        """Load combinations with earthquake; ``None`` where the standard leaves them to others."""
+        return None
+
+
+class Standard(ABC, Generic[SiteIn, SystemIn]):
+    """A published standard, or criteria of one's own. All numbers are SI unless a name says so.
+
+    ``states`` are its limit states: the first with the role ``forces`` is the one that the base
+    shear is quoted for.
+    """
+
+    key: str
+    title: str
+    also: tuple[str, ...] = ()  # other keys it is reached by, such as those of building codes
+    states: tuple[LimitState, ...] = (STRENGTH, DRIFT)
+    site_input: type[SiteIn]
+    system_input: type[SystemIn]
+
+    @abstractmethod
+    def ground(self, given: SiteIn) -> Ground:
+        """The part that knows the site."""
+
+    @abstractmethod
+    def weight(self, given: SiteIn) -> WeightRule:
+        """The part that knows which loads count."""
+
+    @abstractmethod
+    def systems(
+        self, asked: Mapping[Direction, SystemIn], site: SiteAnswer, facts: StructureFacts
+    ) -> Mapping[Direction, SystemAnswer]:
+        """Factors and limits of the lateral systems of both directions at once.
+
+        ``facts`` hold what each line takes of the story shear, where a rule needs it.
+        """
+
+    @abstractmethod
+    def forces(self, job: Job[SiteIn, SystemIn]) -> LateralForces:
+        """The part that knows the static procedure."""
+
+    @abstractmethod
+    def dynamics(self, job: Job[SiteIn, SystemIn]) -> Dynamics:
+        """The part that knows the modal analysis."""
+
+    @abstractmethod
+    def whole(self, job: Job[SiteIn, SystemIn]) -> WholeStructure:
+        """The part that knows what holds for the whole structure."""
 
     @abstractmethod
     def drift_structures(self) -> tuple[str, ...]:
         """Names of the structure types with a drift limit of their own; the first is usual."""
 
     @abstractmethod
-    def stability(
-        self, direction: Direction, site: SiteAnswer, system: SystemAnswer,
-        gravity: Floats, drift: Floats, shear: Floats, heights: Floats,
-    ) -> StabilityAnswer:
-        """Second-order coefficient by story from total gravity load, design drift, story shear."""
-
-    def separation(
-        self, site: SiteAnswer, system: SystemAnswer, own: float, neighbor: float | None,
-        same_floors: bool,
-    ) -> SeparationAnswer | None:
-        """Least distance from displacements (m) of this building and of its neighbor.
-
-        ``own`` is the amplified displacement; without a neighbor the property line is meant.
-        ``None`` where the standard is silent.
-        """
-        return None
-
-    def load_combinations(
-        self, site: SiteAnswer, systems: Mapping[Direction, SystemAnswer],
-        irregular: Sequence[str], how: DirectionalCombination,
-    ) -> CombinationAnswer | None:
-        """Load combinations with earthquake; ``None`` where the standard leaves them to others."""
-        return None
-
-    @abstractmethod
-    def gravity_share(self, load: LoadFacts, given: Any) -> tuple[float, str]:
-        """Share of a load in the gravity load of second-order checks, and clause."""
-
-    @abstractmethod
     def systems_table(self) -> Table:
         """All lateral systems of the standard."""
+
+    def bind(
+        self, given: SiteIn, site: SiteAnswer, asked: Mapping[Direction, SystemIn],
+        facts: StructureFacts, spectra: Mapping[Direction, Spectrum],
+    ) -> Job[SiteIn, SystemIn]:
+        """The job the other parts are bound to."""
+        systems = FixedDict(self.systems(asked, site, facts))
+        return Job(given, site, FixedDict(asked), systems, facts, FixedDict(spectra))
+
+
+def torsion_only(title: str) -> tuple[tuple[str, ...], tuple[Finding, ...]]:
+    """The irregularities of a standard whose other types are not judged here."""
+    return (), (Finding(
+        "irregularities", "whole structure", Severity.NOTE,
+        f"Of the irregularities of {title} only torsion is judged.", "",
+        "Judge the others by hand."),)

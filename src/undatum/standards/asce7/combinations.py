@@ -2,29 +2,24 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
-
 from undatum.standards.answers import (
     CombinationAnswer,
-    Direction,
     DirectionalCombination,
     LoadCombination,
-    SiteAnswer,
-    SystemAnswer,
 )
 from undatum.standards.asce7.facts import Edition
+from undatum.standards.asce7.job import AsceJob
 from undatum.standards.common import quake_patterns
-from undatum.working import Working
+from undatum.working import SectionKey, Working
 
 
 def load_combinations(
-    site: SiteAnswer, systems: Mapping[Direction, SystemAnswer], how: DirectionalCombination,
-    edition: Edition,
+    job: AsceJob, how: DirectionalCombination, edition: Edition
 ) -> CombinationAnswer:
     """Strength and allowable stress, with redundancy and with overstrength (2.3.6, 2.4.5, 12.4)."""
-    w = Working("Load combinations", site.working)
+    w = Working(SectionKey("combinations"), "Load combinations", job.site.working)
     sds = "S_DS"
-    if any(getattr(s.given, "cap_on_sds", False) for s in systems.values()) \
+    if any(asked.cap_on_sds for asked in job.asked.values()) \
             and edition.rule("sds_cap") == "S_DS":
         w.compute("S_DSc", "max(min(S_DS, 1), 0.7 * S_DS)", "g", clause="12.8.1.3",
                   meaning="short-period acceleration for C_s and E_v")
@@ -40,7 +35,7 @@ def load_combinations(
     for kind, symbol in (("redundancy", "rho"), ("overstrength", "Omega")):
         x, y = (w.given(f"{symbol}_{d}", s.redundancy if symbol == "rho" else s.overstrength,
                         meaning=f"{kind} factor in {d}", clause=table["clause"])
-                for d, s in systems.items())
+                for d, s in job.systems.items())
         for group, said in (("strength", "strength"), ("allowable", "allowable stress")):
             for name, _, _, live, snow, quake in table[group]:
                 rows += [

@@ -4,87 +4,91 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
+from undatum.ground.spectrum import ScaledSpectrum, Spectrum
+from undatum.standards import common
 from undatum.standards.answers import (
     BaseShearAnswer,
+    Direction,
     DirectionalCombination,
+    LimitState,
     ModalRules,
     ScaleAnswer,
-    SiteAnswer,
-    SystemAnswer,
 )
 from undatum.standards.asce7.facts import Edition
-from undatum.working import Working
+from undatum.standards.asce7.job import AsceJob
+from undatum.standards.contract import Dynamics
+from undatum.working import Candidate, largest
 
 
-def rules(site: SiteAnswer, edition: Edition) -> ModalRules:
-    """Mass target of 90 % by direction, CQC, and the orthogonal rule of the design category."""
-    clause = f"{edition.clause('modal_mass')}, {edition.clause('modal_combination')}"
-    how, orthogonal = directions(site, ("H5",))
-    if edition.rule("rigid_modes"):
-        return ModalRules(0.90, 0.05, "CQC", how, clause, orthogonal, 0.05,
-                          edition.clause("modal_mass"))
-    return ModalRules(0.90, 0.05, "CQC", how, clause, orthogonal)
+class ModalAnalysis(Dynamics):
+    """The modal response spectrum analysis of one edition."""
 
+    def __init__(self, job: AsceJob, edition: Edition) -> None:
+        self.job, self.edition = job, edition
 
-def directions(
-    site: SiteAnswer, irregular: Sequence[str]
-) -> tuple[DirectionalCombination, str]:
-    """Each direction alone in A and B, and in C without a nonparallel system (12.5).
+    def reduced(self, direction: Direction, state: LimitState) -> Spectrum:
+        divisor = self.job.systems[direction].force_divisor
+        return ScaledSpectrum(f"divided by R/Ie = {divisor:.3g}", self.job.spectra[direction],
+                              1.0 / divisor)
 
-    In D to F the combination is asked for columns and walls that two systems share; which those
-    are is not in a concept building, so it is taken for all.
-    """
-    if site.category in "AB":
-        return "independent", "12.5.2"
-    if site.category == "C" and "H5" not in irregular:
-        return "independent", "12.5.3"
-    return "100/30", "12.5.3.1" if site.category == "C" else "12.5.4"
+    def rules(self) -> ModalRules:
+        """Mass target of 90 % by direction, CQC, and the orthogonal rule of the category."""
+        clause = f"{self.edition.clause('modal_mass')}, {self.edition.clause('modal_combination')}"
+        how, orthogonal = self.directions(("H5",))
+        if self.edition.rule("rigid_modes"):
+            return ModalRules(0.90, 0.05, "CQC", how, clause, orthogonal, 0.05,
+                              self.edition.clause("modal_mass"))
+        return ModalRules(0.90, 0.05, "CQC", how, clause, orthogonal)
 
+    def directions(self, irregular: Sequence[str]) -> tuple[DirectionalCombination, str]:
+        """Each direction alone in A and B, and in C without a nonparallel system (12.5).
 
-def force_scale(
-    shear: BaseShearAnswer, modal_base_shear: float, edition: Edition
-) -> ScaleAnswer:
-    """Scale up to V, or to 0.85 V before the 2016 edition."""
-    share = edition.rule("force_share")
-    target = "V" if share == 1 else f"{share:g} * V"
-    said = "V" if share == 1 else f"{share:g} V"
-    w = Working(f"Scaling of forces in {shear.direction}", shear.working)
-    w.given("V_t", modal_base_shear, "force", meaning="combined modal base shear",
-            clause=edition.clause("modal_combination"))
-    short = modal_base_shear < share * shear.base_shear
-    scale = w.compute(
-        "s_F", f"max(1, {target} / V_t)", meaning="factor on forces",
-        clause=edition.clause("force_scale"),
-        branch=f"V_t < {said}: scaled up to {said}" if short else f"V_t ≥ {said}: not scaled",
-    )
-    return ScaleAnswer(scale, w.close())
+        In D to F the combination is asked for columns and walls that two systems share; which
+        those are is not in a concept building, so it is taken for all.
+        """
+        category = self.job.site.category
+        if category in "AB":
+            return "independent", "12.5.2"
+        if category == "C" and "H5" not in irregular:
+            return "independent", "12.5.3"
+        return "100/30", "12.5.3.1" if category == "C" else "12.5.4"
 
+    def scale(
+        self, shear: BaseShearAnswer, modal_base_shear: float, irregular: Sequence[str]
+    ) -> ScaleAnswer:
+        if shear.state.role == "forces":
+            return self._forces(shear, modal_base_shear)
+        return self._drift(shear, modal_base_shear)
 
-def drift_scale(
-    site: SiteAnswer, system: SystemAnswer, weight: float, modal_base_shear: float,
-    edition: Edition,
-) -> ScaleAnswer:
-    """Cs W/Vt with Cs of Eq. 12.8-6, where that equation applies (2010: 0.85 Cs W; 2005: none)."""
-    w = Working(f"Scaling of drift in {system.direction}", site.working, system.working)
-    clause, share = edition.clause("drift_scale"), edition.rule("drift_scale_share")
-    if not share:
-        w.given("s_D", 1.0, meaning="factor on drift", clause=clause,
-                branch="this edition does not scale drift")
-        return ScaleAnswer(1.0, w.close())
-    if site.parameters["S_1"] < 0.6:
-        w.given("s_D", 1.0, meaning="factor on drift", clause=clause,
-                branch="S_1 < 0.6: Eq. 12.8-6 does not apply, drift is not scaled")
-        return ScaleAnswer(1.0, w.close())
-    w.given("W", weight, "force", meaning="effective seismic weight", clause="12.7.2")
-    w.given("V_t", modal_base_shear, "force", meaning="combined modal base shear",
-            clause=edition.clause("modal_combination"))
-    w.compute("C_s4", "0.5 * S_1 / (R / I_e)", meaning="least value where S_1 ≥ 0.6",
-              clause=edition.equation("12.8.1.1", "12.8-6"))
-    short = modal_base_shear < share * w.value("C_s4") * weight
-    target = "C_s4 * W" if share == 1 else f"{share:g} * C_s4 * W"
-    said = "C_s W" if share == 1 else f"{share:g} C_s W"
-    scale = w.compute(
-        "s_D", f"max(1, {target} / V_t)", meaning="factor on drift", clause=clause,
-        branch=f"V_t < {said}: scaled up" if short else f"V_t ≥ {said}: not scaled",
-    )
-    return ScaleAnswer(scale, w.close())
+    def _forces(self, shear: BaseShearAnswer, modal_base_shear: float) -> ScaleAnswer:
+        """Scale up to V, or to 0.85 V before the 2016 edition."""
+        share = self.edition.rule("force_share")
+        target, said = ("V", "V") if share == 1 else (f"{share:g} * V", f"{share:g} V")
+        w = common.scale_working(shear, shear.working)
+        w.given("V_t", modal_base_shear, "force", meaning="combined modal base shear",
+                clause=self.edition.clause("modal_combination"))
+        return common.scaled_up(
+            w, shear.state, target, self.edition.clause("force_scale"),
+            f"V_t < {said}: scaled up to {said}", f"V_t ≥ {said}: not scaled")
+
+    def _drift(self, shear: BaseShearAnswer, modal_base_shear: float) -> ScaleAnswer:
+        """Cs W/Vt with Cs of Eq. 12.8-6, where that equation applies (2010: 0.85; 2005: none)."""
+        edition = self.edition
+        clause, share = edition.clause("drift_scale"), edition.rule("drift_scale_share")
+        w = common.scale_working(shear, shear.working)
+        if not share:
+            return common.not_scaled(w, shear.state, clause, "this edition does not scale drift")
+        if self.job.site.parameters["S_1"] < 0.6:
+            return common.not_scaled(
+                w, shear.state, clause,
+                "S_1 < 0.6: Eq. 12.8-6 does not apply, drift is not scaled")
+        w.given("V_t", modal_base_shear, "force", meaning="combined modal base shear",
+                clause=edition.clause("modal_combination"))
+        target, said = ("C_s4 * W", "C_s W") if share == 1 else (
+            f"{share:g} * C_s4 * W", f"{share:g} C_s W")
+        choice = w.pick(
+            "s_D", largest(Candidate("not scaled", "1", f"V_t ≥ {said}: not scaled"),
+                           Candidate("scaled up", f"{target} / V_t",
+                                     f"V_t < {said}: scaled up")),
+            meaning="factor on drift", clause=clause)
+        return ScaleAnswer(choice.value, choice.key, choice.words, clause, w.close())

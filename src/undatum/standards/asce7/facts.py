@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import csv
 import tomllib
+from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import cache
 from importlib.resources import files
@@ -12,6 +13,7 @@ from typing import Any
 from pydantic import Field
 
 from undatum.described import Described
+from undatum.record import FixedDict, frozen
 
 
 @dataclass(frozen=True, slots=True)
@@ -24,7 +26,8 @@ class SystemRow:
     R: float
     overstrength: float
     Cd: float
-    limits: dict[str, str]
+    limits: Mapping[str, str]
+    period: str  # row of the period formula
 
 
 @dataclass(frozen=True)
@@ -32,7 +35,7 @@ class Edition:
     """One edition of the standard: its tables, its clauses and the rules in which it differs."""
 
     key: str
-    data: dict[str, Any]
+    data: Mapping[str, Any]
 
     @property
     def title(self) -> str:
@@ -53,8 +56,8 @@ class Edition:
         """Clause with equation number, the number left out where it is not certain."""
         return f"{clause}, Eq. {number}" if self.rule("equation_numbers") else clause
 
-    def table(self, name: str) -> dict[str, Any]:
-        found: dict[str, Any] = self.data[name]
+    def table(self, name: str) -> Mapping[str, Any]:
+        found: Mapping[str, Any] = self.data[name]
         return found
 
 
@@ -62,21 +65,22 @@ class Edition:
 def edition(key: str) -> Edition:
     """An edition by the last two digits of its year: ``"05"``, ``"10"``, ``"16"``, ``"22"``."""
     text = (files(__package__) / "data" / f"edition_{key}.toml").read_text(encoding="utf-8")
-    return Edition(key, tomllib.loads(text))
+    return Edition(key, frozen(tomllib.loads(text)))
 
 
 @cache
-def system_rows(key: str) -> dict[str, SystemRow]:
+def system_rows(key: str) -> Mapping[str, SystemRow]:
     """Table 12.2-1 of an edition by row number."""
     text = (files(__package__) / "data" / f"systems_{key}.csv").read_text(encoding="utf-8")
     lines = [line for line in text.splitlines() if not line.startswith("#")]
-    return {
+    return FixedDict({
         row["row"]: SystemRow(
             row["row"], row["group"], row["system"], float(row["R"]),
-            float(row["overstrength"]), float(row["Cd"]), {c: row[c] for c in "BCDEF"},
+            float(row["overstrength"]), float(row["Cd"]),
+            FixedDict({c: row[c] for c in "BCDEF"}), row["period"],
         )
         for row in csv.DictReader(lines)
-    }
+    })
 
 
 class StudyValues(Described):

@@ -1,22 +1,13 @@
-"""ASCE 7, 12.3.2 and 12.6: structural irregularities and the permitted procedures."""
+"""ASCE 7, 12.3: structural irregularities and their consequences."""
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
 
 from undatum.finding import Finding, Severity
 from undatum.standards import irregular
-from undatum.standards.answers import (
-    BaseShearAnswer,
-    Direction,
-    ShapeFacts,
-    SiteAnswer,
-    StructureFacts,
-    SystemAnswer,
-    TorsionAnswer,
-)
+from undatum.standards.answers import Direction, ShapeFacts, SiteAnswer, TorsionAnswer
 from undatum.standards.asce7.facts import Edition
-from undatum.table import number_text
 from undatum.units import factor
 
 _FOOT = factor("ft", "length")
@@ -35,7 +26,7 @@ def judge(
     What neither the description nor the engineer says is named in a finding of its own.
     """
     kinds = {f"H{a.kind}" for a in torsion.values() if a.kind}
-    if edition.key == "22":
+    if not edition.rule("irregularities_known"):
         return tuple(sorted(kinds)), (Finding(
             "irregularities", "whole structure", Severity.NOTE,
             "Of the irregularities of the 2022 edition only the torsional one is judged: its "
@@ -77,71 +68,4 @@ def _consequences(kinds: set[str], shape: ShapeFacts, site: SiteAnswer) -> tuple
             "orthogonal directions", "whole structure", Severity.NOTE,
             "With a nonparallel system the directions are combined, 100 % of one with 30 % of the "
             "other.", "12.5.3"))
-    return tuple(found)
-
-
-def permitted(
-    site: SiteAnswer, shears: Sequence[BaseShearAnswer], structure: StructureFacts,
-    kinds: Sequence[str], edition: Edition,
-) -> tuple[Finding, ...]:
-    """Whether the equivalent lateral force procedure is permitted (Table 12.6-1)."""
-    clause = "12.6, Table 12.6-1"
-    if edition.key == "22":
-        return (Finding("permitted procedure", "whole structure", Severity.NOTE,
-                        "Which procedures the 2022 edition permits is not judged.", "12.6"),)
-    if site.category in "ABC":
-        return (Finding("permitted procedure", "whole structure", Severity.OK,
-                        f"Category {site.category}: every procedure is permitted.", clause),)
-    feet = structure.height / _FOOT
-    limit = 3.5 * site.parameters["T_S"]
-    short = all(s.period < limit for s in shears)
-    mild = not set(kinds) - {"H2", "H3", "H4", "H5", "V4", "V5a", "V5b"}
-    low = site.risk in ("I", "II") and structure.stories <= 2
-    if edition.key == "05":
-        allowed = low or (short and mild)
-        rule = f"T {'<' if short else 'not <'} 3.5 T_S = {limit:.2f} s"
-    else:
-        allowed = low or (not kinds and (feet <= 160 or short)) or (mild and feet <= 160)
-        rule = f"height {number_text(feet)} ft against 160 ft, T {'<' if short else 'not <'} " \
-               f"3.5 T_S = {limit:.2f} s"
-    found = f"irregularities found: {', '.join(kinds)}" if kinds else "no irregularity found"
-    return (Finding(
-        "permitted procedure", "whole structure", Severity.OK if allowed else Severity.NOTE,
-        f"Category {site.category}, {rule}, {found}: the equivalent lateral force procedure is "
-        + ("permitted." if allowed else "not permitted as the only analysis; the modal analysis "
-           "governs (set drift.judged_by = \"spectrum\")."), clause),)
-
-
-
-
-def conditions(
-    site: SiteAnswer, systems: Sequence[SystemAnswer], shears: Sequence[BaseShearAnswer],
-    structure: StructureFacts, kinds: Sequence[str], edition: Edition,
-) -> tuple[Finding, ...]:
-    """Whether what the project claims is open: the cap on S_DS (12.8.1.3) and rho of 1.0."""
-    found = []
-    for system, shear in zip(systems, shears, strict=True):
-        where = f"direction {system.direction}"
-        late = edition.rule("sds_cap") == "S_DS"
-        if system.given.cap_on_sds:
-            failed = [text for text, holds in (
-                ("an irregularity was found", not kinds),
-                (f"{structure.stories} stories are more than five", structure.stories <= 5),
-                (f"T = {shear.period:.3f} s is above 0.5 s", shear.period <= 0.5 + 1e-12),
-                ("the redundancy factor is not 1.0", not late or system.redundancy == 1.0),
-                (f"site class {site.site_class}", not late or site.site_class not in "EF"),
-                (f"risk category {site.risk}", not late or site.risk in ("I", "II")),
-            ) if not holds]
-            found.append(Finding(
-                "cap on the short-period acceleration", where,
-                Severity.EXCEEDED if failed else Severity.OK,
-                f"Not open: {'; '.join(failed)}." if failed else
-                "Every condition is met, with the irregularities that were judged.",
-                "12.8.1.3", "Take cap_on_sds out." if failed else ""))
-        if system.redundancy == 1.0 and site.category == "D" and "H1b" in kinds \
-                and edition.key == "16":
-            found.append(Finding(
-                "redundancy", where, Severity.EXCEEDED,
-                "With extreme torsional irregularity in category D the factor is 1.3.",
-                "12.3.4.2", "Take redundancy out."))
     return tuple(found)

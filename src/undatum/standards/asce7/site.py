@@ -2,134 +2,49 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from typing import Annotated, Literal
-
-import numpy as np
-from pydantic import Field, model_validator
-from pydantic_core import PydanticCustomError
-
-from undatum.described import Described
 from undatum.errors import Fault, InputError
 from undatum.finding import Finding, Severity
-from undatum.ground.spectrum import Spectrum, TabulatedSpectrum, TwoPeriodSpectrum
-from undatum.standards.answers import AskedOfSite, BaseShearAnswer, PeriodAnswer, SiteAnswer
+from undatum.ground.spectrum import Spectrum, TwoPeriodSpectrum
+from undatum.standards.answers import FloorAnswer, SiteAnswer, VerticalAnswer
+from undatum.standards.asce7 import spectra
 from undatum.standards.asce7.facts import Edition, StudyValues
-from undatum.units import STANDARD_GRAVITY, Measure
-from undatum.working import Working
-
-InG = Annotated[float, Measure("acceleration in g", least=0.0, most=6.0, plausible=(0.0, 4.0))]
-LongPeriod = Annotated[float, Measure("time", above=0.0, most=40.0, plausible=(4.0, 16.0))]
-
-
-class SiteInput(AskedOfSite):
-    """The ``[site]`` table for ASCE 7-05, 7-10 and 7-16."""
-
-    name: str = Field("", description="Address or description of the site, for the record")
-    ss: InG = Field(description="Mapped risk-targeted acceleration at short periods, S_S, in g")
-    s1: InG = Field(description="Mapped risk-targeted acceleration at 1 s, S_1, in g")
-    long_period: LongPeriod = Field(description="Long-period transition period T_L, in s")
-    site_class: Literal["A", "B", "C", "D", "E", "F", "default"] = Field(
-        description='Site class by investigation, or "default" where the soil is not known'
-    )
-    risk_category: Literal["I", "II", "III", "IV"] = Field(description="Risk category, 1.5.1")
-    velocity_measured: bool = Field(
-        True, description="For class B: shear wave velocity was measured at the site (11.4.3)"
-    )
-    category_by_short_period: bool = Field(
-        False, description="Take the design category from S_DS alone; the conditions of 11.6 are "
-        "checked once the periods are known"
-    )
-    study: StudyValues | None = Field(
-        None, description="S_DS and S_D1 from a site-specific study, with the reason"
-    )
+from undatum.standards.asce7.inputs import IN_G, SiteInput, SiteInput22
+from undatum.standards.contract import Ground
+from undatum.units import STANDARD_GRAVITY
+from undatum.working import SectionKey, Working
 
 
-class MultiPeriod(Described):
-    """MCE_R ordinates at listed periods, from the mapped data for the site class (7-22)."""
+class AsceGround(Ground):
+    """The site by one edition."""
 
-    periods: list[float] = Field(min_length=2, description="Periods in s, rising, from 0")
-    accelerations: list[float] = Field(min_length=2, description="MCE_R ordinates in g")
+    def __init__(self, given: SiteInput | SiteInput22, edition: Edition) -> None:
+        self.given, self.edition = given, edition
 
-    @model_validator(mode="after")
-    def _as_a_spectrum(self) -> MultiPeriod:
-        try:
-            TabulatedSpectrum("", tuple(self.periods),
-                              tuple(a * STANDARD_GRAVITY for a in self.accelerations))
-        except InputError as error:
-            raise PydanticCustomError("advice", "{text}", {"text": error.faults[0].message}
-                                      ) from None
-        return self
+    def site(self) -> SiteAnswer:
+        return answer(self.given, self.edition)
 
-    def spectrum(self, name: str) -> TabulatedSpectrum:
-        """Two thirds of the ordinates, straight lines between (the design spectrum)."""
-        return TabulatedSpectrum(
-            f"{name}, multi-period", tuple(self.periods),
-            tuple(2 / 3 * a * STANDARD_GRAVITY for a in self.accelerations))
+    def vertical(self, site: SiteAnswer) -> VerticalAnswer | None:
+        return spectra.vertical(self.given, site, self.edition)
 
-    def largest(self, low: float, high: float, *, times_period: bool = False) -> float:
-        """Largest design ordinate in g from ``low`` to ``high`` s, or largest period times it."""
-        t = np.unique([low, high, *(t for t in self.periods if low <= t <= high)])
-        a = 2 / 3 * np.interp(t, self.periods, self.accelerations)
-        return float(np.max(t * a if times_period else a))
-
-
-class SiteInput22(AskedOfSite):
-    """The ``[site]`` table for ASCE 7-22: parameters come from the mapped data for the class."""
-
-    name: str = Field("", description="Address or description of the site, for the record")
-    ss: InG = Field(description="Mapped acceleration at short periods for class BC, S_S, in g")
-    s1: InG = Field(description="Mapped acceleration at 1 s for class BC, S_1, in g")
-    sms: InG | None = Field(
-        None, description="S_MS of the mapped data for the site class, in g; from multi_period by "
-        "21.4 where left out"
-    )
-    sm1: InG | None = Field(
-        None, description="S_M1 of the mapped data for the site class, in g; likewise"
-    )
-    long_period: LongPeriod = Field(description="Long-period transition period T_L, in s")
-    site_class: Literal["A", "B", "BC", "C", "CD", "D", "DE", "E", "F", "default"] = Field(
-        description='Site class; for "default" the most severe of C, CD and D is to be given'
-    )
-    risk_category: Literal["I", "II", "III", "IV"] = Field(description="Risk category, 1.5.1")
-    multi_period: MultiPeriod | None = Field(
-        None, description="Multi-period MCE_R spectrum of the mapped data, in place of two periods"
-    )
-    category_by_short_period: bool = Field(
-        False, description="Take the design category from S_DS alone; the conditions of 11.6 are "
-        "checked once the periods are known"
-    )
-    study: StudyValues | None = Field(
-        None, description="S_DS and S_D1 from a site-specific study, with the reason"
-    )
-
-
-    @model_validator(mode="after")
-    def _parameters(self) -> SiteInput22:
-        both = self.sms is not None, self.sm1 is not None
-        if both[0] != both[1]:
-            raise PydanticCustomError("advice", "give sms and sm1 together")
-        if not both[0] and self.multi_period is None:
-            raise PydanticCustomError(
-                "advice", "give sms and sm1 of the mapped data, or a multi_period spectrum")
-        if not both[0] and self.multi_period is not None and self.multi_period.periods[-1] < 5.0:
-            raise PydanticCustomError(
-                "advice", "without sms and sm1 the multi_period spectrum must reach 5 s (21.4)")
-        return self
+    def floor(self, site: SiteAnswer) -> FloorAnswer:
+        return spectra.least_spectrum(self.given, site, self.edition)
 
 
 def answer(given: SiteInput | SiteInput22, edition: Edition) -> SiteAnswer:
     """Site parameters with their working; raises InputError for a class F site without a study."""
-    w = Working("Site parameters and design spectrum", replaced=given.replaced)
+    w = Working(SectionKey("site"), "Site parameters and design spectrum",
+                replaced=given.replaced("site"))
     findings: list[Finding] = []
     mapped, spectrum_clause = edition.clause("mapped"), edition.clause("spectrum")
-    w.given("S_S", given.ss, "g", meaning="mapped acceleration, short periods", clause=mapped)
-    w.given("S_1", given.s1, "g", meaning="mapped acceleration at 1 s", clause=mapped)
+    w.given("S_S", given.ss, "g", meaning="mapped acceleration, short periods", clause=mapped,
+            within=IN_G)
+    w.given("S_1", given.s1, "g", within=IN_G, meaning="mapped acceleration at 1 s", clause=mapped)
     long = w.given("T_L", given.long_period, "s", meaning="long-period transition",
                    clause=spectrum_clause)
     importance = w.given(
         "I_e", edition.table("importance")[given.risk_category], meaning="importance factor",
         clause="11.5.1, Table 1.5-2", branch=f"risk category {given.risk_category}",
+        within=(0.5, 3.0),
     )
     exception = 0
     if given.study:
@@ -145,9 +60,10 @@ def answer(given: SiteInput | SiteInput22, edition: Edition) -> SiteAnswer:
         _mapped_2022(w, given, edition)
     else:
         exception = _mapped(w, given, edition, findings)
-    w.compute("T_S", "S_D1 / S_DS", "s", meaning="end of the plateau", clause=spectrum_clause)
+    w.compute("T_S", "S_D1 / S_DS", "s", meaning="end of the plateau", clause=spectrum_clause,
+              empirical=True)  # S_D1 is an ordinate at 1 s
     w.compute("T_0", "0.2 * S_D1 / S_DS", "s", meaning="start of the plateau",
-              clause=spectrum_clause)
+              clause=spectrum_clause, empirical=True)
     soil = "site-specific study" if given.study else f"site class {given.site_class}"
     spectrum = _spectrum(w, exception, f"ASCE 7-{edition.key}, {soil}")
     multi = given.multi_period if isinstance(given, SiteInput22) else None
@@ -177,7 +93,7 @@ def answer(given: SiteInput | SiteInput22, edition: Edition) -> SiteAnswer:
         f"class {given.site_class}, risk category {given.risk_category}, "
         f"S_DS {parameters['S_DS']:.3f} g, S_D1 {parameters['S_D1']:.3f} g, "
         f"design category {category}",
-        given, w.close(), tuple(findings),
+        w.close(), tuple(findings),
     )
 
 
@@ -266,9 +182,9 @@ def _mapped(
         w.interpolate("F_v", "S_1", fv["points"], fv[site_class],
                       meaning=f"long-period site coefficient, class {site_class}",
                       clause=fv_clause)
-    w.compute("S_MS", "F_a * S_S", "g", meaning="MCE acceleration, short periods",
+    w.compute("S_MS", "F_a * S_S", "g", within=IN_G, meaning="MCE acceleration, short periods",
               clause=f"{edition.clause('coefficients')}, Eq. 11.4-1")
-    w.compute("S_M1", "F_v * S_1", "g", meaning="MCE acceleration at 1 s",
+    w.compute("S_M1", "F_v * S_1", "g", within=IN_G, meaning="MCE acceleration at 1 s",
               clause=f"{edition.clause('coefficients')}, Eq. 11.4-2")
     _design(w, edition)
     return exception
@@ -288,55 +204,6 @@ def _site_note(number: int, text: str, severity: Severity = Severity.NOTE) -> Fi
                    "11.4.8", "A site-specific study (site.study and [spectrum]) replaces this.")
 
 
-def procedures(
-    site: SiteAnswer, periods: Sequence[PeriodAnswer], shears: Sequence[BaseShearAnswer],
-    computed: Sequence[float],
-) -> tuple[Finding, ...]:
-    """What 11.6 and the exceptions of 11.4.8 leave open, once the periods are known."""
-    by_sds = _short_period_conditions(site, periods, shears, computed)
-    return (*by_sds, *_exception_3(site, shears))
-
-
-def _short_period_conditions(
-    site: SiteAnswer, periods: Sequence[PeriodAnswer], shears: Sequence[BaseShearAnswer],
-    computed: Sequence[float],
-) -> tuple[Finding, ...]:
-    """The conditions under which S_DS alone gives the design category (11.6)."""
-    if not site.given.category_by_short_period or "alone" not in site.working["SDC"].branch:
-        return ()
-    ts, found = site.parameters["T_S"], []
-    for s, period, t in zip(shears, periods, computed, strict=True):
-        plateau = s.governing.startswith("plateau")
-        fine = period.approximate < 0.8 * ts and t < ts and plateau
-        found.append(Finding(
-            "design category by S_DS alone", f"direction {s.direction}",
-            Severity.OK if fine else Severity.EXCEEDED,
-            f"T_a = {period.approximate:.3f} s against 0.8 T_S = {0.8 * ts:.3f} s, T for drift = "
-            f"{t:.3f} s against T_S = {ts:.3f} s, C_s from the {s.governing}; diaphragms are "
-            "rigid." + ("" if fine else " Not every condition is met."), "11.6",
-            "" if fine else "Take category_by_short_period out."))
-    return tuple(found)
-
-
-def _exception_3(site: SiteAnswer, shears: Sequence[BaseShearAnswer]) -> tuple[Finding, ...]:
-    if site.parameters["exception"] != 3:
-        return ()
-    ts = site.parameters["T_S"]
-    return tuple(
-        Finding(
-            "site-specific ground motion", f"direction {s.direction}",
-            Severity.EXCEEDED if s.period > ts else Severity.OK,
-            f"Exception 3 needs T not above T_S: T = {s.period:.3f} s, T_S = {ts:.3f} s"
-            + ("; a ground motion hazard analysis is required." if s.period > ts else
-               "; the static forces may be used, the spectrum analysis is for comparison."),
-            "11.4.8 exception 3",
-            "Have the study made and give it in site.study and [spectrum]."
-            if s.period > ts else "", s.period, ts, "time",
-        )
-        for s in shears
-    )
-
-
 def _spectrum(w: Working, exception: int, name: str) -> TwoPeriodSpectrum:
     one_second, ts = w.value("S_D1"), w.value("T_S")
     if exception == 2:
@@ -352,18 +219,22 @@ def _spectrum(w: Working, exception: int, name: str) -> TwoPeriodSpectrum:
     )
 
 
+BY_SHORT_PERIOD = "by S_DS alone"  # branch of the design category
+
+
 def _category(w: Working, given: SiteInput | SiteInput22, edition: Edition) -> str:
     limits = edition.table("category")
     letters = limits["essential" if given.risk_category == "IV" else "usual"]
     ss, s1 = w.value("S_S"), w.value("S_1")
     if ss <= 0.15 and s1 <= 0.04 and not given.study:
-        category, why = "A", "S_S ≤ 0.15 and S_1 ≤ 0.04 (11.4.1)"
+        category, why, key = "A", "S_S ≤ 0.15 and S_1 ≤ 0.04 (11.4.1)", "low hazard"
     elif s1 >= 0.75:
         category = "F" if given.risk_category == "IV" else "E"
-        why = "S_1 ≥ 0.75"
+        why, key = "S_1 ≥ 0.75", "near fault"
     elif given.category_by_short_period:
         category = str(letters[sum(w.value("S_DS") >= x for x in limits["SDS"])])
         why = "by S_DS alone (Table 11.6-1); the conditions are checked below"
+        key = BY_SHORT_PERIOD
     else:
         by = {
             symbol: str(letters[sum(w.value(f"S_{symbol[1:]}") >= x for x in limits[symbol])])
@@ -371,5 +242,7 @@ def _category(w: Working, given: SiteInput | SiteInput22, edition: Edition) -> s
         }
         category = max(by.values())
         why = f"{by['SDS']} by S_DS (Table 11.6-1), {by['SD1']} by S_D1 (Table 11.6-2)"
-    w.given("SDC", category, meaning="seismic design category", clause="11.6", branch=why)
+        key = "both tables"
+    w.given("SDC", category, meaning="seismic design category", clause="11.6", branch=why,
+            key=key)
     return category

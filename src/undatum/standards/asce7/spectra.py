@@ -9,11 +9,12 @@ import numpy as np
 from numpy.typing import ArrayLike
 
 from undatum.ground.spectrum import Floats, ScaledSpectrum, Spectrum, TwoPeriodSpectrum
+from undatum.record import fixed
 from undatum.standards.answers import FloorAnswer, SiteAnswer, VerticalAnswer
 from undatum.standards.asce7.facts import Edition
-from undatum.standards.asce7.site import SiteInput22
+from undatum.standards.asce7.inputs import SiteInput, SiteInput22
 from undatum.units import STANDARD_GRAVITY
-from undatum.working import Working
+from undatum.working import SectionKey, Working
 
 
 @dataclass(frozen=True, slots=True)
@@ -28,6 +29,7 @@ class VerticalSpectrum(Spectrum):
     horizontal: Spectrum  # design level
     damping: float = 0.05
 
+    @fixed
     def __call__(self, period: ArrayLike) -> Floats:
         t = np.asarray(period, dtype=float)
         shape = np.select(
@@ -46,32 +48,34 @@ class VerticalSpectrum(Spectrum):
         return 2.0
 
 
-def vertical(site: SiteAnswer, edition: Edition) -> VerticalAnswer | None:
+def vertical(
+    given: SiteInput | SiteInput22, site: SiteAnswer, edition: Edition
+) -> VerticalAnswer | None:
     """The vertical spectrum of the 2016 edition; earlier ones have none, the 2022 form is left out.
 
     The curve is not given for a site with values from a study, which has no S_MS of its own here.
     """
-    given = site.given
     if not edition.rule("vertical_spectrum") or given.study:
         return None
     name = "D" if given.site_class in ("default", "D", "E", "F") else given.site_class
     rows = edition.table("vertical")
-    w = Working("Vertical spectrum", site.working)
+    w = Working(SectionKey("vertical spectrum"), "Vertical spectrum", site.working)
     w.interpolate("C_v", "S_S", rows["points"], rows["AB" if name in "AB" else name],
                   meaning="vertical coefficient", clause="11.9.2, Table 11.9-1")
     w.compute("C_M", "C_v * S_MS", "g", meaning="scale of the MCE_R vertical spectrum",
               clause="11.9.2")
     w.compute("S_av0", "2 / 3 * 0.8 * C_M", "g", meaning="plateau of the design spectrum, from "
-              "0.05 s to 0.15 s", clause="11.9.2, 11.9.3")
+              "0.05 s to 0.15 s", clause="11.9.2, 11.9.3", replaceable=False)
     return VerticalAnswer(VerticalSpectrum(
         f"ASCE 7-{edition.key} vertical", w.value("C_M") * STANDARD_GRAVITY, site.spectrum),
         w.close())
 
 
-def least_spectrum(site: SiteAnswer, edition: Edition) -> FloorAnswer:
+def least_spectrum(
+    given: SiteInput | SiteInput22, site: SiteAnswer, edition: Edition
+) -> FloorAnswer:
     """80 % of the general spectrum (21.3), with the coefficients set for that purpose."""
-    given = site.given
-    w = Working("Floor under a site-specific spectrum", site.working)
+    w = Working(SectionKey("floor"), "Floor under a site-specific spectrum", site.working)
     if isinstance(given, SiteInput22):
         return _mapped_floor(w, given, edition)
     kind = {"default": "D", "F": "E"}.get(given.site_class, given.site_class)
@@ -115,7 +119,8 @@ def _mapped_floor(w: Working, given: SiteInput22, edition: Edition) -> FloorAnsw
 
 
 def _floor(w: Working, edition: Edition) -> FloorAnswer:
-    ts = w.compute("T_S21", "S_D121 / S_DS21", "s", meaning="end of its plateau", clause="21.3")
+    ts = w.compute("T_S21", "S_D121 / S_DS21", "s", meaning="end of its plateau", clause="21.3",
+                   empirical=True)
     return _share(w, TwoPeriodSpectrum(
         _name(edition), w.value("S_DS21") * STANDARD_GRAVITY, w.value("S_D121") * STANDARD_GRAVITY,
         0.2 * ts, ts, w.value("T_L")))
@@ -126,5 +131,6 @@ def _name(edition: Edition) -> str:
 
 
 def _share(w: Working, general: Spectrum) -> FloorAnswer:
-    share = w.given("c_21", 0.8, meaning="share of the general spectrum", clause="21.3")
-    return FloorAnswer(ScaledSpectrum(general.name, general, share), w.close())
+    share = w.given("c_21", 0.8, meaning="share of the general spectrum", clause="21.3",
+                    within=(0.0, 1.0))
+    return FloorAnswer(ScaledSpectrum(general.name, general, share), "21.3", w.close())

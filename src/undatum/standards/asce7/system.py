@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from functools import cache
+from collections.abc import Mapping
 from typing import ClassVar, Literal
 
 from pydantic import Field, model_validator
@@ -10,11 +10,14 @@ from pydantic_core import PydanticCustomError
 
 from undatum.errors import nearest
 from undatum.finding import Finding, Severity
+from undatum.record import FixedDict
 from undatum.standards.answers import Asked, Direction, SiteAnswer, StructureFacts, SystemAnswer
 from undatum.standards.asce7.facts import Edition, SystemRow, system_rows
 from undatum.table import Table, column, number_text
 from undatum.units import factor
-from undatum.working import Working
+from undatum.working import SectionKey, Working
+
+FACTOR = (1.0, 20.0)  # what a factor of a lateral system lies in
 
 PeriodRow = Literal[
     "steel moment frame",
@@ -34,8 +37,8 @@ class SystemInput(Asked):
     period_row: PeriodRow | None = Field(
         None, description="Row of Table 12.8-2 where it does not follow from the system"
     )
-    with_rows: list[str] = Field(
-        default=[], description="Rows of the other systems that resist along this direction, "
+    with_rows: tuple[str, ...] = Field(
+        default=(), description="Rows of the other systems that resist along this direction, "
         "beside or above this one (12.2.3)"
     )
     computed_period: bool = Field(
@@ -80,16 +83,29 @@ class SystemInput(Asked):
         return self
 
 
-@cache
-def system_input(key: str) -> type[SystemInput]:
-    """The system table of one edition, which knows that edition's rows."""
-    return type("SystemInput", (SystemInput,), {
-        "edition": key, "__module__": __name__, "__annotations__": {"edition": ClassVar[str]},
-        "__doc__": SystemInput.__doc__,
-    })
+class SystemInput05(SystemInput):
+    """A ``[system.X]`` or ``[system.Y]`` table for ASCE 7-05."""
+
+    edition: ClassVar[str] = "05"
 
 
-def _by_name(text: str, rows: dict[str, SystemRow]) -> str:
+class SystemInput10(SystemInput):
+    """A ``[system.X]`` or ``[system.Y]`` table for ASCE 7-10."""
+
+    edition: ClassVar[str] = "10"
+
+
+class SystemInput22(SystemInput):
+    """A ``[system.X]`` or ``[system.Y]`` table for ASCE 7-22."""
+
+    edition: ClassVar[str] = "22"
+
+
+SYSTEM_INPUTS: Mapping[str, type[SystemInput]] = FixedDict({
+    "05": SystemInput05, "10": SystemInput10, "16": SystemInput, "22": SystemInput22})
+
+
+def _by_name(text: str, rows: Mapping[str, SystemRow]) -> str:
     """The first row whose name holds every word of ``text``."""
     words = text.lower().split()
     for row in rows.values():
@@ -98,13 +114,21 @@ def _by_name(text: str, rows: dict[str, SystemRow]) -> str:
     return ""
 
 
-def answer(
+def answers(
+    asked: Mapping[Direction, SystemInput], site: SiteAnswer, facts: StructureFacts,
+    edition: Edition,
+) -> dict[Direction, SystemAnswer]:
+    """R, overstrength, Cd, redundancy and the height limit of both directions."""
+    return {d: _answer(d, given, site, facts, edition) for d, given in asked.items()}
+
+
+def _answer(
     direction: Direction, given: SystemInput, site: SiteAnswer, facts: StructureFacts,
     edition: Edition,
 ) -> SystemAnswer:
-    """R, overstrength, Cd, redundancy and the height limit for one direction."""
     row = system_rows(edition.key)[given.row]
-    w = Working(f"Lateral system in {direction}", site.working, replaced=given.replaced)
+    w = Working(SectionKey("system", direction), f"Lateral system in {direction}", site.working,
+                replaced=given.replaced(f"system.{direction}", direction))
     table = "12.2.1, Table 12.2-1"
     branch = f"row {row.row}, {row.group}: {row.system}"
     others = [system_rows(edition.key)[name] for name in given.with_rows]
@@ -112,25 +136,27 @@ def answer(
         overstrength = _combined(w, [row, *others], table)
     else:
         w.given("R", row.R, meaning="response modification coefficient", clause=table,
-                branch=branch)
+                branch=branch, within=FACTOR)
         overstrength = w.given("Omega_0", row.overstrength, meaning="overstrength factor",
-                               clause=table)
-        w.given("C_d", row.Cd, meaning="deflection amplification factor", clause=table)
+                               clause=table, within=FACTOR)
+        w.given("C_d", row.Cd, meaning="deflection amplification factor", clause=table,
+                within=FACTOR)
     divisor = w.compute("R_e", "R / I_e", meaning="divisor of elastic forces", clause="12.8.1.1")
     amplifier = w.compute("C_e", "C_d / I_e", meaning="amplification of displacement",
                           clause=edition.equation("12.8.6", "12.8-15"))
     alike = all(other.group == row.group for other in others)
     group = row.group if alike else "combined systems"
     severe = site.category in "DEF"
-    redundancy = given.redundancy or (1.3 if severe else 1.0)
-    why = given.redundancy_reason or ("12.3.4.2: category D, E or F" if severe
-                                      else "12.3.4.1: category B or C")
-    redundancy = w.given("rho", redundancy, meaning="redundancy factor", clause="12.3.4",
-                         branch=why)
-    w.given("beta", given.beta, meaning="story shear demand over capacity", clause="12.8.7")
+    redundancy = w.given(
+        "rho", given.redundancy or (1.3 if severe else 1.0), meaning="redundancy factor",
+        clause="12.3.4", branch=given.redundancy_reason or (
+            "12.3.4.2: category D, E or F" if severe else "12.3.4.1: category B or C"),
+        within=(1.0, 1.3))
+    w.given("beta", given.beta, meaning="story shear demand over capacity", clause="12.8.7",
+            within=(0.0, 1.0))
     return SystemAnswer(
         direction, row.row, row.system, group, divisor, amplifier, overstrength,
-        redundancy, w.close(), given,
+        redundancy, w.close(),
         tuple(_height(direction, r, site, facts) for r in (row, *others)),
     )
 
@@ -140,9 +166,11 @@ def _combined(w: Working, rows: list[SystemRow], table: str) -> float:
     for i, row in enumerate(rows, 1):
         branch = f"row {row.row}, {row.group}: {row.system}"
         w.given(f"R_{i}", row.R, meaning="response modification coefficient", clause=table,
-                branch=branch)
-        w.given(f"Omega_0{i}", row.overstrength, meaning="overstrength factor", clause=table)
-        w.given(f"C_d{i}", row.Cd, meaning="deflection amplification factor", clause=table)
+                branch=branch, within=FACTOR)
+        w.given(f"Omega_0{i}", row.overstrength, meaning="overstrength factor", clause=table,
+                within=FACTOR)
+        w.given(f"C_d{i}", row.Cd, meaning="deflection amplification factor", clause=table,
+                within=FACTOR)
 
     def all_of(symbol: str) -> str:
         return ", ".join(f"{symbol}{i}" for i in range(1, len(rows) + 1))
@@ -150,27 +178,18 @@ def _combined(w: Working, rows: list[SystemRow], table: str) -> float:
     clause = "12.2.3.1, 12.2.3.3"
     w.compute("R", f"min({all_of('R_')})", meaning="least of the systems in this direction",
               clause=clause, branch="beside each other the least R; one above the other the R of "
-              "the lower part may not be larger than above. The same for the whole height here")
+              "the lower part may not be larger than above. The same for the whole height here",
+              within=FACTOR)
     found = w.compute("Omega_0", f"max({all_of('Omega_0')})", clause=clause,
-                      meaning="largest overstrength factor")
+                      meaning="largest overstrength factor", within=FACTOR)
     w.compute("C_d", f"max({all_of('C_d')})", meaning="largest amplification factor",
-              clause=clause)
+              clause=clause, within=FACTOR)
     return found
 
 
-def period_row(system: SystemAnswer, edition: Edition) -> str:
-    """The row of Table 12.8-2 that belongs to a system: as given, or by the system's name."""
-    if system.given.period_row:
-        return str(system.given.period_row)
-    name = system.name
-    if system.group == "moment frame" and name.startswith("Steel ") and " and " not in name:
-        found = "steel moment frame"
-    elif system.group == "moment frame" and name.startswith("Concrete "):
-        found = "concrete moment frame"
-    else:
-        found = next((f"steel {kind} frame" for kind in (
-            "eccentrically braced", "buckling-restrained braced") if f"Steel {kind}" in name), "")
-    return found if found in edition.table("period") else "other"
+def period_row(asked: SystemInput, edition: Edition) -> str:
+    """The row of Table 12.8-2 that belongs to a system: as given, or that of its own row."""
+    return asked.period_row or system_rows(edition.key)[asked.row].period
 
 
 def _height(
@@ -218,5 +237,5 @@ def table(edition: Edition) -> Table:
         ),
         note="NL: not limited. NP: not permitted. Exceptions of 12.2.5 are not in the numbers."
         + (" Row numbers of this edition are counted, not read: check them against the print."
-           if edition.key == "22" else ""),
+           if edition.rule("rows_counted") else ""),
     )

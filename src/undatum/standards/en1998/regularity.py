@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 
 import numpy as np
 
 from undatum.finding import Finding, Severity
-from undatum.standards.answers import DIRECTIONS, Direction, ShapeFacts, SystemAnswer
+from undatum.standards.answers import DIRECTIONS, Direction, ShapeFacts
+from undatum.standards.en1998.system import SystemInput
 
 ADVICE = "Set it to false in the project, or show why the criterion does not apply."
 
@@ -30,11 +31,13 @@ def judge(shape: ShapeFacts) -> tuple[tuple[str, ...], tuple[Finding, ...]]:
     return tuple(kinds), (*plan, *elevation, rest)
 
 
-def held_against(systems: Sequence[SystemAnswer], irregular: Sequence[str]) -> tuple[Finding, ...]:
+def held_against(
+    asked: Mapping[Direction, SystemInput], irregular: Sequence[str]
+) -> tuple[Finding, ...]:
     """A finding where the project calls the building regular and a criterion fails."""
     found = []
     for name, key in (("plan", "regular_in_plan"), ("elevation", "regular_in_elevation")):
-        stated = [s.direction for s in systems if getattr(s.given, key)]
+        stated = [d for d, given in asked.items() if getattr(given, key)]
         if name in irregular and stated:
             cost = "the default overstrength ratio falls" if name == "plan" else \
                 "q is reduced by 20 % and the lateral force method is not open"

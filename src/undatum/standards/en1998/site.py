@@ -14,10 +14,12 @@ from pydantic import Field
 from undatum.described import Described
 from undatum.finding import Finding, Severity
 from undatum.ground.spectrum import Floats, Spectrum
-from undatum.standards.answers import AskedOfSite, SiteAnswer, VerticalAnswer
+from undatum.record import fixed
+from undatum.standards.answers import AskedOfSite, DampingAnswer, SiteAnswer, VerticalAnswer
+from undatum.standards.contract import Ground
 from undatum.standards.en1998.facts import facts
 from undatum.units import STANDARD_GRAVITY, Measure
-from undatum.working import Section, Working
+from undatum.working import SectionKey, Working
 
 GroundAcceleration = Annotated[
     float, Measure("acceleration in g", above=0.0, most=2.0, plausible=(0.02, 0.6))
@@ -98,6 +100,7 @@ class ElasticSpectrum(Spectrum):
         """Damping correction factor (Eq. 3.6), not below 0.55."""
         return float(max(np.sqrt(10.0 / (5.0 + 100.0 * self.damping)), 0.55))
 
+    @fixed
     def displacement(self, period: ArrayLike) -> Floats:
         """Elastic displacement spectrum in m: Eq. 3.7, and Annex A beyond ``te``."""
         t = np.asarray(period, dtype=float)
@@ -108,6 +111,7 @@ class ElasticSpectrum(Spectrum):
         return np.where(t <= self.te, self(t) * (t / (2 * np.pi)) ** 2,
                         ground * (peak + fall * (1.0 - peak)))
 
+    @fixed
     def __call__(self, period: ArrayLike) -> Floats:
         t = np.asarray(period, dtype=float)
         plateau = self.amplification * self.correction
@@ -130,6 +134,7 @@ class DesignSpectrum(Spectrum):
     beta: float
     damping: float = 0.05
 
+    @fixed
     def __call__(self, period: ArrayLike) -> Floats:
         e, t = self.elastic, np.asarray(period, dtype=float)
         ramp = 2.0 / 3.0 + t / e.tb * (2.5 / self.q - 2.0 / 3.0)
@@ -151,10 +156,27 @@ def _falling(t: Floats, tc: float, td: float) -> Floats:
     )
 
 
+class EnGround(Ground):
+    """The site by EN 1998-1."""
+
+    def __init__(self, given: SiteInput) -> None:
+        self.given = given
+
+    def site(self) -> SiteAnswer:
+        return answer(self.given)
+
+    def vertical(self, site: SiteAnswer) -> VerticalAnswer:
+        return vertical(self.given, site)
+
+    def damping(self, ratio: float) -> DampingAnswer:
+        return damping_factor(ratio)
+
+
 def answer(given: SiteInput) -> SiteAnswer:
     """Ground and importance with their working, and the elastic spectrum."""
     table, n = facts(), given.national
-    w = Working("Site parameters and elastic spectrum", replaced=given.replaced)
+    w = Working(SectionKey("site"), "Site parameters and elastic spectrum",
+                replaced=given.replaced("site"))
     w.given("a_gR", given.reference_acceleration, "g", clause="3.2.1",
             meaning="reference peak ground acceleration, type A ground")
     importance = national(w, "gamma_I", n, "importance_factor",
@@ -179,9 +201,10 @@ def answer(given: SiteInput) -> SiteAnswer:
     national(w, "beta_0", n, "beta", table["general"]["beta"],
              meaning="least value of the design spectrum over a_g", clause="3.2.2.5(4)")
     if given.damping != 0.05:
-        w.given("xi", 100 * given.damping, "%", meaning="viscous damping", clause="3.2.2.2(3)")
+        w.given("xi", 100 * given.damping, "%", meaning="viscous damping", clause="3.2.2.2(3)",
+                replaceable=False)
         w.compute("eta", "max(sqrt(10 / (5 + xi)), 0.55)", meaning="damping correction factor",
-                  clause="3.2.2.2(3), Eq. 3.6")
+                  clause="3.2.2.2(3), Eq. 3.6", replaceable=False)
     soil, tb, tc, td = soil_and_corners
     te, tf = table["displacement"][given.ground_type] if given.spectrum_type == 1 \
         else (math.inf, math.inf)
@@ -209,15 +232,14 @@ def answer(given: SiteInput) -> SiteAnswer:
         parameters, given.ground_type, given.importance_class, "", importance, spectrum,
         f"ground {given.ground_type}, importance class {given.importance_class}, "
         f"a_g {ag:.3f} g, S {soil:.2f}",
-        given, w.close(), tuple(findings),
+        w.close(), tuple(findings),
     )
 
 
-def vertical(site: SiteAnswer) -> VerticalAnswer:
+def vertical(given: SiteInput, site: SiteAnswer) -> VerticalAnswer:
     """Vertical elastic spectrum (3.2.2.3): no soil factor, plateau 3.0 eta a_vg."""
-    given: SiteInput = site.given
     share, *corners = facts()["vertical"][str(given.spectrum_type)]
-    w = Working("Vertical elastic spectrum", site.working)
+    w = Working(SectionKey("vertical spectrum"), "Vertical elastic spectrum", site.working)
     clause = "3.2.2.3, Table 3.4"
     national(w, "c_v", given.national, "vertical_ratio", share, clause=clause,
              meaning="vertical over horizontal ground acceleration",
@@ -231,21 +253,24 @@ def vertical(site: SiteAnswer) -> VerticalAnswer:
             ("start of the plateau", "end of the plateau", "start of constant displacement"),
             strict=True))
     w.given("q_v", 1.5, meaning="largest behavior factor without justification",
-            clause="3.2.2.5(6)")
+            clause="3.2.2.5(6)", replaceable=False)
     return VerticalAnswer(
         ElasticSpectrum(f"EN 1998-1 vertical, type {given.spectrum_type}", avg * STANDARD_GRAVITY,
                         1.0, tb, tc, td, given.damping, 3.0), w.close())
 
 
-def damping_factor(damping: float) -> Section:
-    """eta for a damping ratio (Eq. 3.6)."""
-    w = Working(f"Damping correction at {damping:.3g}")
+def damping_factor(damping: float) -> DampingAnswer:
+    """eta for a damping ratio (Eq. 3.6), the same at every period."""
+    said = f"{damping:.3g}"
+    w = Working(SectionKey("damping", item=said), f"Damping correction at {said}")
     w.given("xi", 100 * damping, "%", meaning="viscous damping", clause="3.2.2.2(3)")
-    w.compute("eta", "max(sqrt(10 / (5 + xi)), 0.55)", meaning="damping correction factor",
-              clause="3.2.2.2(3), Eq. 3.6",
-              branch="for elastic response; with q above 1 the design spectrum already covers "
-              "damping (3.2.2.5(3))")
-    return w.close()
+    clause, branch = "3.2.2.2(3), Eq. 3.6", (
+        "for elastic response; with q above 1 the design spectrum already covers damping "
+        "(3.2.2.5(3))")
+    eta = w.compute("eta", "max(sqrt(10 / (5 + xi)), 0.55)", meaning="damping correction factor",
+                    clause=clause, branch=branch)
+    return DampingAnswer(np.array([eta]), np.array([0.0]), "damping correction factor", clause,
+                         branch, w.close())
 
 
 def national(

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import Literal
 
 from pydantic import Field, model_validator
@@ -18,7 +19,9 @@ from undatum.standards.answers import (
 )
 from undatum.standards.en1998.facts import BehaviorRow, behavior_rows
 from undatum.table import Table, column
-from undatum.working import Working
+from undatum.working import SectionKey, Working
+
+Q = (1.0, 10.0)  # what a behavior factor lies in
 
 
 class SystemInput(Asked):
@@ -94,18 +97,26 @@ def _cracking(
         if stiff else "", max(shares, default=None), 0.5),)
 
 
-def answer(
+def answers(
+    asked: Mapping[Direction, SystemInput], site: SiteAnswer, facts: StructureFacts
+) -> dict[Direction, SystemAnswer]:
+    """Behavior factors of both directions."""
+    return {d: _answer(d, given, site, facts) for d, given in asked.items()}
+
+
+def _answer(
     direction: Direction, given: SystemInput, site: SiteAnswer, facts: StructureFacts
 ) -> SystemAnswer:
     """Behavior factor q with its working. Displacements are multiplied by q_d = q (4.3.4)."""
     row = behavior_rows().get(given.row)
-    w = Working(f"Lateral system in {direction}", site.working, replaced=given.replaced)
+    w = Working(SectionKey("system", direction), f"Lateral system in {direction}", site.working,
+                replaced=given.replaced(f"system.{direction}", direction))
     findings: list[Finding] = []
     if given.q is not None:
         q = w.given("q", given.q, meaning="behavior factor", clause="3.2.2.5(3)",
-                    branch=f"project: {given.reason}")
+                    branch=f"project: {given.reason}", within=Q)
     elif given.ductility == "DCL":
-        q = w.given("q", 1.5, meaning="behavior factor, low ductility",
+        q = w.given("q", 1.5, meaning="behavior factor, low ductility", within=Q,
                     clause=_LOW.get(row.material if row else "", "6.1.2"))
     else:
         assert row is not None  # the input model has seen to it
@@ -114,17 +125,18 @@ def answer(
         findings.append(Finding(
             "ductility class", f"system {direction}", Severity.NOTE,
             "Class DCL is recommended for low seismicity only.", "5.2.1(2), 6.1.2"))
-    if row and row.system.endswith("?") and given.q is None and given.ductility != "DCL":
+    if row and not row.certain and given.q is None and given.ductility != "DCL":
         findings.append(Finding(
             "behavior factor", f"system {direction}", Severity.WARNING,
             f"The factor of {given.row!r} is to be checked against the print.",
             _TABLES[row.material], "Or give q with its reason."))
     findings += _cracking(direction, row, facts)
-    w.compute("q_d", "q", meaning="displacement behavior factor", clause="4.3.4(1)")
+    amplifier = w.compute("q_d", "q", meaning="displacement behavior factor", clause="4.3.4(1)",
+                          within=Q)
     name = row.system if row else given.row
     return SystemAnswer(
-        direction, given.row, name, row.material if row else "", q, q, 1.0, 1.0, w.close(), given,
-        tuple(findings),
+        direction, given.row, name, row.material if row else "", q, amplifier, 1.0, 1.0,
+        w.close(), tuple(findings),
     )
 
 
@@ -162,9 +174,9 @@ def _behavior(w: Working, given: SystemInput, row: BehaviorRow) -> float:
                       clause="5.2.2.2(11)")
         else:
             w.given("k_w", 1.0, meaning="wall factor", clause="5.2.2.2(11)", branch="frames")
-        return w.compute("q", "max(1.5, q_0 * k_w)", meaning="behavior factor",
+        return w.compute("q", "max(1.5, q_0 * k_w)", meaning="behavior factor", within=Q,
                          clause="5.2.2.2(1), Eq. 5.1")
-    return w.compute("q", "max(1.5, q_0)", meaning="behavior factor",
+    return w.compute("q", "max(1.5, q_0)", meaning="behavior factor", within=Q,
                      clause=table.split(",")[0])
 
 

@@ -59,7 +59,7 @@ def modal_findings(site: SiteAnswer, modes: ModalFacts, edition: str) -> tuple[F
     if edition == "2002":
         return tuple(found)
     share = modes.mass_ratios[:3, :2].sum(axis=0)
-    least, zone = float(share.min()), site.category.removeprefix("zone ")
+    least, zone = float(share.min()), site.category
     found.append(Finding(
         "first three modes", f"direction {DIRECTIONS[int(np.argmin(share))]}",
         Severity.WARNING if least < 0.65 else Severity.OK,

@@ -15,18 +15,21 @@ from pydantic import Field
 
 from undatum.errors import Fault, InputError
 from undatum.ground.spectrum import Floats, ScaledSpectrum, Spectrum, TabulatedSpectrum
-from undatum.standards.answers import AskedOfSite, SiteAnswer, VerticalAnswer
+from undatum.record import fixed, frozen
+from undatum.standards.answers import AskedOfSite, DampingAnswer, SiteAnswer, VerticalAnswer
+from undatum.standards.contract import Ground
 from undatum.units import STANDARD_GRAVITY, Measure
-from undatum.working import Section, Working
+from undatum.working import SectionKey, Working
 
 Damping = Annotated[float, Measure("ratio", least=0.0, most=0.3, plausible=(0.01, 0.1))]
 
 
 @cache
-def facts() -> dict[str, Any]:
+def facts() -> Mapping[str, Any]:
     """Zone, soil, period and response reduction tables of both editions."""
     text = (files(__package__) / "data" / "is1893.toml").read_text(encoding="utf-8")
-    return tomllib.loads(text)
+    found: Mapping[str, Any] = frozen(tomllib.loads(text))
+    return found
 
 
 class SiteInput(AskedOfSite):
@@ -71,6 +74,7 @@ class IndianSpectrum(Spectrum):
     multiplier: float = 1.0
     damping: float = 0.05
 
+    @fixed
     def __call__(self, period: ArrayLike) -> Floats:
         t = np.asarray(period, dtype=float)
         if self.beyond is None and np.any(t > 4.0):
@@ -89,10 +93,27 @@ class IndianSpectrum(Spectrum):
         return {"T1": 0.1, "T2": self.corner, "T3": 4.0}
 
 
+class IndianGround(Ground):
+    """The site by one edition."""
+
+    def __init__(self, given: SiteInput | SiteInput2002, edition: str) -> None:
+        self.given, self.edition = given, edition
+
+    def site(self) -> SiteAnswer:
+        return answer(self.given, self.edition)
+
+    def vertical(self, site: SiteAnswer) -> VerticalAnswer:
+        return vertical(site, self.edition)
+
+    def damping(self, ratio: float) -> DampingAnswer | None:
+        return damping_factor(ratio, self.edition)
+
+
 def answer(given: SiteInput | SiteInput2002, edition: str) -> SiteAnswer:
     """Zone factor, soil and importance, and the spectrum before R and I."""
     table, late = facts(), edition == "2016"
-    w = Working("Site parameters and design spectrum", replaced=given.replaced)
+    w = Working(SectionKey("site"), "Site parameters and design spectrum",
+                replaced=given.replaced("site"))
     z = w.given("Z", table["zone"][given.zone], meaning="zone factor",
                 clause="6.4.2, Table 3" if late else "6.4.2, Table 2", branch=f"zone {given.zone}")
     importance = w.given("I", float(given.importance_factor), meaning="importance factor",
@@ -115,15 +136,15 @@ def answer(given: SiteInput | SiteInput2002, edition: str) -> SiteAnswer:
     )
     return SiteAnswer(
         {"Z": z, "I": importance, "T_2": corner, "a": numerator, "m": multiplier}, given.soil,
-        given.importance_factor, f"zone {given.zone}", importance, spectrum,
+        given.importance_factor, given.zone, importance, spectrum,
         f"zone {given.zone}, soil {given.soil}, importance factor {given.importance_factor}",
-        given, w.close(),
+        w.close(),
     )
 
 
 def vertical(site: SiteAnswer, edition: str) -> VerticalAnswer:
     """Two thirds of the horizontal spectrum (2002), or of its plateau at all periods (2016)."""
-    w = Working("Vertical spectrum", site.working)
+    w = Working(SectionKey("vertical spectrum"), "Vertical spectrum", site.working)
     clause = "6.4.6" if edition == "2016" else "6.4.5"
     share = w.given("c_v", 2.0 / 3.0, meaning="vertical over horizontal", clause=clause)
     if edition == "2016":
@@ -133,19 +154,22 @@ def vertical(site: SiteAnswer, edition: str) -> VerticalAnswer:
         flat = TabulatedSpectrum("IS 1893:2016 vertical", (0.0, 4.0),
                                  (level * STANDARD_GRAVITY,) * 2, beyond="hold")
         return VerticalAnswer(flat, w.close())
-    w.compute("A_v0", "c_v * Z / 2 * 2.5", "g", clause=clause,
+    w.compute("A_v0", "c_v * Z / 2 * 2.5", "g", clause=clause, replaceable=False,
               meaning="plateau of the vertical spectrum before R and I")
     return VerticalAnswer(ScaledSpectrum("IS 1893:2002 vertical", site.spectrum, share),
                           w.close())
 
 
-def damping_factor(damping: float, edition: str) -> Section | None:
+def damping_factor(damping: float, edition: str) -> DampingAnswer | None:
     """Multiplying factor of the 2002 edition; that of 2016 keeps 5 % for all buildings."""
     if edition == "2016":
         return None
-    table = facts()["damping"]
-    w = Working(f"Damping factor at {damping:.3g}")
+    table, said = facts()["damping"], f"{damping:.3g}"
+    w = Working(SectionKey("damping", item=said), f"Damping factor at {said}")
     w.given("xi", 100 * damping, "%", meaning="damping", clause="7.8.2.1")
-    w.interpolate("m_xi", "xi", table["percent"], table["factor"], clause="6.4.2, Table 3",
-                  meaning="multiplying factor for damping")
-    return w.close()
+    meaning, clause = "multiplying factor for damping", "6.4.2, Table 3"
+    factor = w.interpolate("m_xi", "xi", table["percent"], table["factor"], clause=clause,
+                           meaning=meaning)
+    done = w.close()
+    return DampingAnswer(np.array([factor]), np.array([0.0]), meaning, clause,
+                         done["m_xi"].branch, done)

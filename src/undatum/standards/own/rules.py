@@ -9,15 +9,15 @@ from typing import Annotated, Any, Literal
 from pydantic import Field, ValidationError, model_validator
 from pydantic_core import PydanticCustomError
 
-from undatum.described import Described, faults_from
+from undatum.described import Described, Named, faults_from
 from undatum.errors import Fault, InputError
 from undatum.ground.spectrum import Interpolation, Spectrum, TabulatedSpectrum, TwoPeriodSpectrum
+from undatum.record import FixedDict
 from undatum.standards.answers import Asked, AskedOfSite, DirectionalCombination, ModalCombination
-from undatum.units import STANDARD_GRAVITY, Extent, Measure
+from undatum.units import STANDARD_GRAVITY, Extent, Measure, Share
 
 InG = Annotated[float, Measure("acceleration in g", above=0.0, most=6.0)]
 Seconds = Annotated[float, Measure("time", above=0.0, most=100.0)]
-Share = Annotated[float, Measure("ratio", least=0.0, most=1.0)]
 
 
 class SpectrumRule(Described):
@@ -26,8 +26,8 @@ class SpectrumRule(Described):
     short: InG | None = Field(None, description="Plateau, in g")
     one_second: InG | None = Field(None, description="Ordinate at 1 s of the falling branch, in g")
     long_period: Seconds = Field(100.0, description="Start of the 1/T2 branch, s")
-    periods: list[float] = Field(default=[], description="Periods of a table, s")
-    accelerations: list[float] = Field(default=[], description="Ordinates of a table, in g")
+    periods: tuple[float, ...] = Field(default=(), description="Periods of a table, s")
+    accelerations: tuple[float, ...] = Field(default=(), description="Ordinates of a table, in g")
     interpolation: Interpolation = Field("linear", description="How to read between the rows")
     damping: Share = Field(0.05, description="Damping ratio of the ordinates")
 
@@ -99,17 +99,17 @@ class Rules(Described):
     title: str = Field(min_length=3, description="Name of the criteria, for the record")
     source: str = Field(min_length=3, description="Who issued them, and when")
     spectrum: SpectrumRule = Field(description="Design spectrum before reduction")
-    systems: dict[str, SystemRule] = Field(min_length=1, description="Lateral systems by name")
-    importance: dict[str, float] = Field(
-        default={"usual": 1.0}, min_length=1, description="Importance factors by name"
+    systems: Named[str, SystemRule] = Field(min_length=1, description="Lateral systems by name")
+    importance: Named[str, float] = Field(
+        default=FixedDict({"usual": 1.0}), min_length=1, description="Importance factors by name"
     )
     period_cap: float = Field(
         1.4, ge=1.0, le=10, description="Computed over approximate period, at most, for strength"
     )
     least_base_shear: Share = Field(0.0, description="Least base shear over weight, for strength")
     height_exponent: float = Field(1.0, ge=0, le=3, description="k of the vertical distribution")
-    weight: dict[str, float] = Field(
-        default={"storage": 0.25, "live": 0.0, "snow": 0.2},
+    weight: Named[str, float] = Field(
+        default=FixedDict({"storage": 0.25, "live": 0.0, "snow": 0.2}),
         description="Share of a kind of load that is seismic weight; others count in full"
     )
     eccentricity: Share = Field(0.05, description="Accidental, over the plan dimension across")
@@ -125,7 +125,7 @@ class Rules(Described):
         1.0, description="Modal forces are scaled up to this share of the static base shear"
     )
     drift_share: Share = Field(0.0, description="The same for drift; 0 does not scale")
-    drift: dict[str, float] = Field(
+    drift: Named[str, float] = Field(
         min_length=1, description="Allowable design drift over story height, by structure type"
     )
     vertical_share: Share = Field(
@@ -134,8 +134,8 @@ class Rules(Described):
     separation: Literal["sum", "root of squares"] | None = Field(
         None, description="How displacements of neighbors go together; left out, nothing is said"
     )
-    combinations: list[CombinationRule] = Field(
-        default=[], description="Load combinations with earthquake"
+    combinations: tuple[CombinationRule, ...] = Field(
+        default=(), description="Load combinations with earthquake"
     )
     stability: StabilityRule = Field(default=StabilityRule(), description="Second-order effects")
 
@@ -173,12 +173,13 @@ class SystemInput(Asked):
     computed_period: bool = Field(True, description="Use the computed period up to its cap")
 
 
-def read_rules(path: Path) -> Rules:
+def read_rules(path: str | Path) -> Rules:
     """Read and validate a criteria file. Raises InputError with every fault and its line."""
     from dataclasses import replace
 
     from undatum.places import Places, path_of
 
+    path = Path(path)
     try:
         text = path.read_text(encoding="utf-8-sig")
         data: dict[str, Any] = tomllib.loads(text)

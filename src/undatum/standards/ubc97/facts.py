@@ -4,10 +4,13 @@ from __future__ import annotations
 
 import csv
 import tomllib
+from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import cache
 from importlib.resources import files
 from typing import Any
+
+from undatum.record import FixedDict, frozen
 
 
 @dataclass(frozen=True, slots=True)
@@ -20,27 +23,27 @@ class SystemRow:
     R: float
     overstrength: float
     height: str
-
-    @property
-    def certain(self) -> bool:
-        """Whether the height limit is beyond doubt."""
-        return not self.height.endswith("?")
+    certain: bool  # whether the height limit is beyond doubt
+    period: str  # row of the period formula
+    special: bool  # a special moment frame
 
 
 @cache
-def facts() -> dict[str, Any]:
+def facts() -> Mapping[str, Any]:
     """Zone, soil, near-source, importance and period tables."""
     text = (files(__package__) / "data" / "ubc97.toml").read_text(encoding="utf-8")
-    return tomllib.loads(text)
+    found: Mapping[str, Any] = frozen(tomllib.loads(text))
+    return found
 
 
 @cache
-def system_rows() -> dict[str, SystemRow]:
+def system_rows() -> Mapping[str, SystemRow]:
     """Table 16-N by row."""
     text = (files(__package__) / "data" / "systems.csv").read_text(encoding="utf-8")
     lines = [line for line in text.splitlines() if not line.startswith("#")]
-    return {
+    return FixedDict({
         r["row"]: SystemRow(r["row"], r["group"], r["system"], float(r["R"]),
-                            float(r["overstrength"]), r["height"])
+                            float(r["overstrength"]), r["height"].rstrip("?"),
+                            not r["height"].endswith("?"), r["period"], r["special"] == "yes")
         for r in csv.DictReader(lines)
-    }
+    })

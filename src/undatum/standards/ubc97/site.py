@@ -8,11 +8,12 @@ from typing import Annotated, Literal
 from pydantic import Field, model_validator
 from pydantic_core import PydanticCustomError
 
-from undatum.ground.spectrum import TwoPeriodSpectrum
-from undatum.standards.answers import AskedOfSite, SiteAnswer
+from undatum.ground.spectrum import ScaledSpectrum, TwoPeriodSpectrum
+from undatum.standards.answers import AskedOfSite, SiteAnswer, VerticalAnswer
+from undatum.standards.contract import Ground
 from undatum.standards.ubc97.facts import facts
 from undatum.units import STANDARD_GRAVITY, Measure
-from undatum.working import Working
+from undatum.working import SectionKey, Working
 
 Distance = Annotated[float, Measure("length", least=0.0, most=1e6)]
 
@@ -46,10 +47,32 @@ class SiteInput(AskedOfSite):
         return self
 
 
+class UbcGround(Ground):
+    """The site by UBC 1997."""
+
+    def __init__(self, given: SiteInput) -> None:
+        self.given = given
+
+    def site(self) -> SiteAnswer:
+        return answer(self.given)
+
+    def vertical(self, site: SiteAnswer) -> VerticalAnswer:
+        """Two thirds of the horizontal spectrum (1631.2)."""
+        w = Working(SectionKey("vertical spectrum"), "Vertical spectrum", site.working)
+        share = w.given(
+            "c_v", 2.0 / 3.0, meaning="vertical over horizontal", clause="1631.2",
+            branch="where N_a is above 1.0 a site-specific vertical spectrum is asked for"
+            if site.parameters["N_a"] > 1.0 else "")
+        w.compute("A_v", "c_v * 2.5 * C_a", "g", meaning="plateau of the vertical spectrum",
+                  clause="1631.2", replaceable=False)
+        return VerticalAnswer(ScaledSpectrum("UBC 1997 vertical", site.spectrum, share), w.close())
+
+
 def answer(given: SiteInput) -> SiteAnswer:
     """Ca, Cv and the design response spectrum of Figure 16-3."""
     table = facts()
-    w = Working("Site parameters and design spectrum", replaced=given.replaced)
+    w = Working(SectionKey("site"), "Site parameters and design spectrum",
+                replaced=given.replaced("site"))
     z = w.given("Z", table["zone"][given.zone], meaning="zone factor",
                 clause="1629.4.1, Table 16-I", branch=f"zone {given.zone}")
     importance = w.given("I", table["importance"][given.occupancy_category], clause="Table 16-K",
@@ -79,7 +102,7 @@ def answer(given: SiteInput) -> SiteAnswer:
         else:
             w.given(symbol, value, meaning=meaning, clause=clause)
     ts = w.compute("T_s", "C_v / (2.5 * C_a)", "s", meaning="end of the plateau",
-                   clause="Figure 16-3")
+                   clause="Figure 16-3", empirical=True)  # C_v is an ordinate at 1 s
     t0 = w.compute("T_0", "0.2 * T_s", "s", meaning="start of the plateau", clause="Figure 16-3")
     ca, cv = w.value("C_a"), w.value("C_v")
     spectrum = TwoPeriodSpectrum(
@@ -89,9 +112,8 @@ def answer(given: SiteInput) -> SiteAnswer:
     parameters = {"Z": z, "I": importance, "C_a": ca, "C_v": cv, "T_s": ts, "T_0": t0,
                   "N_a": w.value("N_a") if near else 1.0, "N_v": w.value("N_v") if near else 1.0}
     return SiteAnswer(
-        parameters, given.soil, given.occupancy_category, f"zone {given.zone}", importance,
-        spectrum,
+        parameters, given.soil, given.occupancy_category, given.zone, importance, spectrum,
         f"zone {given.zone}, soil {given.soil}, {given.occupancy_category}, C_a {ca:.3f}, "
         f"C_v {cv:.3f}",
-        given, w.close(),
+        w.close(),
     )

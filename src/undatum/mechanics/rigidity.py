@@ -2,18 +2,17 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 from numpy.typing import NDArray
 from scipy import linalg
 
-from undatum.mechanics.system import System
+from undatum.mechanics.model import Model
+from undatum.record import record
 
 Floats = NDArray[np.float64]
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class Rigidity:
     """``centers`` (n, 2) of rigidity and torsional ``radii`` (n, 2) by story, top down, m.
 
@@ -26,7 +25,7 @@ class Rigidity:
     radii: Floats
 
 
-def rigidity(system: System, forces_x: Floats, forces_y: Floats) -> Rigidity:
+def rigidity(model: Model, forces_x: Floats, forces_y: Floats) -> Rigidity:
     """Where the story shear passes when the floors move without turning, and how stiff they turn.
 
     All rotations are held, the static forces of each direction are applied, and the line shears
@@ -34,34 +33,33 @@ def rigidity(system: System, forces_x: Floats, forces_y: Floats) -> Rigidity:
     is the stiffness-weighted mean of the lines; for walls, whose share changes with height, it
     depends on the pattern of forces.
     """
-    n = system.n
-    free = system.stiffness[: 2 * n, : 2 * n]
-    loads = np.zeros((2 * n, 2))
-    loads[:n, 0], loads[n:, 1] = forces_x, forces_y
-    shift = np.zeros((3 * n, 2))
-    shift[: 2 * n] = linalg.solve(free, loads, assume_a="pos")
-    shears = [system.line_shear_map(line) @ shift for line in system.lines]
+    n, free = model.n, ~model.freedoms.of("rotation")
+    loads = np.column_stack([model.loads("X", forces_x), model.loads("Y", forces_y)])
+    shift = np.zeros_like(loads)
+    shift[free] = linalg.solve(model.stiffness[free][:, free].toarray(), loads[free],
+                               assume_a="pos")
+    every = model.quantities["line shear"].of(shift, shift)
+    shears = np.split(every, np.cumsum([line.levels.size for line in model.lines])[:-1])
     shear, moment = np.zeros((n, 2, 2)), np.zeros((n, 2))  # story, component, set; story, set
-    for line, v in zip(system.lines, shears, strict=True):
+    for line, v in zip(model.lines, shears, strict=True):
         shear[line.levels] += line.axis[None, :, None] * v[:, None, :]
-        arm = line.point[0] * line.axis[1] - line.point[1] * line.axis[0]
-        moment[line.levels] += arm * v
+        moment[line.levels] += line.moment_arm * v
     # The moment about the origin is x V_y - y V_x for both sets: two equations for x and y.
     matrix = np.stack([shear[:, 1, :], -shear[:, 0, :]], axis=-1)
     loaded = np.abs(np.linalg.det(matrix)) > 1e-9 * np.abs(shear).max() ** 2
     centers = np.full((n, 2), np.nan)  # a story without shear has no line of action
     centers[loaded] = np.linalg.solve(matrix[loaded], moment[loaded][..., None])[..., 0]
-    return Rigidity(centers, _radii(system, centers, shift, shears))
+    return Rigidity(centers, _radii(model, centers, shift, shears))
 
 
-def _radii(system: System, centers: Floats, shift: Floats, shears: list[Floats]) -> Floats:
+def _radii(model: Model, centers: Floats, shift: Floats, shears: list[Floats]) -> Floats:
     """Each line's story stiffness is its shear over its own drift in the pure translation."""
-    n = system.n
-    moves = np.zeros((n + 1, 2, 2))  # level (the ground last), component, set
-    moves[:n] = shift[: 2 * n].reshape(2, n, 2).transpose(1, 0, 2)
-    drift = moves[:-1] - moves[1:]
+    n, d = model.n, model.diaphragms
+    moves = np.zeros((n + 1, 2, 2))  # floor (the ground last), component, set
+    moves[:n] = shift[d.freedoms[:, :2]]
+    drift = moves[:-1] - moves[d.below]
     lateral, torsional = np.zeros((n, 2)), np.zeros(n)
-    for line, v in zip(system.lines, shears, strict=True):
+    for line, v in zip(model.lines, shears, strict=True):
         own = np.einsum("c,icj->ij", line.axis, drift[line.levels])
         lead = np.argmax(np.abs(own), axis=1)
         rows = np.arange(len(line.levels))

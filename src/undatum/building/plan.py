@@ -1,0 +1,153 @@
+"""Facts of the description from which regularity is judged: outlines, and where lines stand."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+from numpy.typing import NDArray
+from shapely.geometry import Point, Polygon
+
+from undatum.building.concept import ConceptBuilding
+from undatum.building.lines import Line
+from undatum.building.outline import Outline
+from undatum.record import fixed, record
+
+Floats = NDArray[np.float64]
+
+
+@record
+class InwardCorner:
+    """A corner of a floor that turns inwards, and the plan projections beyond it as ratios."""
+
+    level: str
+    at: tuple[float, float]
+    along_x: float
+    along_y: float
+
+
+@record
+class PlanFacts:
+    """What the description tells of each of the ``n`` levels that can move, top down.
+
+    Along X and Y, (2, n): ``strengths`` of the stories in N and ``extents`` of the lateral lines in
+    m, not a number where they are not given. ``openings`` (n,) share of the floor, ``recessed``
+    (n,) share of the area within the convex hull, ``corners`` by level. ``skew`` names lines along
+    neither axis, ``standing`` lines that start on a floor above the base with none below.
+    """
+
+    strengths: Floats
+    extents: Floats
+    openings: Floats
+    recessed: Floats
+    corners: tuple[tuple[InwardCorner, ...], ...]
+    skew: tuple[str, ...]
+    standing: tuple[str, ...]
+
+
+def plan_facts(building: ConceptBuilding) -> PlanFacts:
+    """Read them off a description."""
+    n = len(building.levels) - 1
+    outlines = [building.outline(i) for i in range(n)]
+    seen = {id(o): (opening(o), recess(o), inward_corners(o)) for o in outlines}
+    shapes = [seen[id(o)] for o in outlines]
+    names = [level.name for level in building.levels]
+    spans = [_span(building, line) for line in building.lines]
+    return PlanFacts(
+        _strengths(building.lines, spans, n), _extents(building.lines, spans, n),
+        np.array([s[0] for s in shapes]), np.array([s[1] for s in shapes]),
+        tuple(tuple(InwardCorner(names[i], at, x, y) for at, x, y in s[2])
+              for i, s in enumerate(shapes)),
+        tuple(line.name for line in building.lines
+              if min(abs(np.cos(line.direction)), abs(np.sin(line.direction))) > 1e-6),
+        tuple(line.name for line, span in zip(building.lines, spans, strict=True)
+              if _stands_alone(line, span, building, spans)),
+    )
+
+
+def _span(building: ConceptBuilding, line: Line) -> range:
+    """The stories a line crosses, top down."""
+    names = [level.name for level in building.levels]
+    return range(names.index(line.top), names.index(line.bottom))
+
+
+@fixed
+def _strengths(lines: Sequence[Line], spans: Sequence[range], n: int) -> Floats:
+    total = np.zeros((2, n))
+    for line, span in zip(lines, spans, strict=True):
+        along = np.abs([np.cos(line.direction), np.sin(line.direction)])
+        total[:, list(span)] += along[:, None] * np.array(line.strengths(len(span)))
+    return total
+
+
+@fixed
+def _extents(lines: Sequence[Line], spans: Sequence[range], n: int) -> Floats:
+    """From one end of the lateral lines to the other."""
+    low, high = np.full((2, n), np.inf), np.full((2, n), -np.inf)
+    for line, span in zip(lines, spans, strict=True):
+        length = np.nan if line.plan_length is None else line.plan_length
+        for axis, part in enumerate((np.cos(line.direction), np.sin(line.direction))):
+            if abs(part) > 0.5:
+                half, i = 0.5 * length * abs(part), list(span)
+                low[axis, i] = np.minimum(low[axis, i], line.at[axis] - half)
+                high[axis, i] = np.maximum(high[axis, i], line.at[axis] + half)
+    extent = np.full((2, n), np.nan)
+    known = np.isfinite(low) & np.isfinite(high)
+    extent[known] = high[known] - low[known]
+    return extent
+
+
+def _stands_alone(
+    line: Line, span: range, building: ConceptBuilding, spans: Sequence[range]
+) -> bool:
+    """Whether a line starts on a floor above the base with no line below it in the same plane."""
+    foot = span.stop
+    if foot >= building.base_index:
+        return False
+    axis = np.array([np.cos(line.direction), np.sin(line.direction)])
+    for other, own in zip(building.lines, spans, strict=True):
+        theirs = np.array([np.cos(other.direction), np.sin(other.direction)])
+        away = (np.asarray(other.at) - np.asarray(line.at)) @ np.array([-axis[1], axis[0]])
+        same_plane = abs(float(axis @ theirs)) > 1 - 1e-6 and abs(float(away)) < 0.1
+        if other is not line and same_plane and foot in own:
+            return False
+    return True
+
+
+def opening(outline: Outline) -> float:
+    """Area of the holes over the area within the outer edge."""
+    whole = Polygon(outline.polygon.exterior).area
+    return float(1.0 - outline.polygon.area / whole)
+
+
+def recess(outline: Outline) -> float:
+    """Largest single area between the outer edge and its convex hull, over the floor area."""
+    edge = Polygon(outline.polygon.exterior)
+    rest = edge.convex_hull.difference(edge)
+    parts = getattr(rest, "geoms", [rest])
+    return max((float(p.area) for p in parts), default=0.0) / float(outline.polygon.area)
+
+
+def inward_corners(outline: Outline) -> list[tuple[tuple[float, float], float, float]]:
+    """Every corner of the outer edge that turns inwards, with the projections beyond it.
+
+    A projection is the distance from the corner to the edge of the plan on the side where the
+    floor is missing, over the plan dimension along X and along Y.
+    """
+    edge = Polygon(outline.polygon.exterior)
+    points = np.asarray(edge.exterior.coords)[:-1]
+    x0, y0, x1, y1 = outline.bounds
+    found = []
+    for i, p in enumerate(points):
+        before, after = p - points[i - 1], points[(i + 1) % len(points)] - p
+        if before[0] * after[1] - before[1] * after[0] >= -1e-9 * np.hypot(*before) * np.hypot(
+                *after):
+            continue  # the outer edge runs counter-clockwise: a left turn is convex
+        reach = 1e-3 * min(np.hypot(*before), np.hypot(*after))
+        for sx, sy in ((1, 1), (1, -1), (-1, 1), (-1, -1)):
+            if not edge.covers(Point(p[0] + sx * reach, p[1] + sy * reach)):
+                along_x = (x1 - p[0] if sx > 0 else p[0] - x0) / (x1 - x0)
+                along_y = (y1 - p[1] if sy > 0 else p[1] - y0) / (y1 - y0)
+                found.append(((float(p[0]), float(p[1])), float(along_x), float(along_y)))
+                break
+    return found

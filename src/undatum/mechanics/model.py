@@ -1,0 +1,170 @@
+"""The structure as the computer sees it: labelled freedoms, stiffness, mass and diaphragms.
+
+Nothing in here knows what the structure is made of. A model has ``N`` freedoms with labels; its
+diaphragms say which of them are the motion of a floor, and which diaphragm each story stands on.
+Whatever acts on a floor reaches the freedoms through :attr:`Model.spread`.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import field
+
+import numpy as np
+from numpy.typing import ArrayLike, NDArray
+from scipy import sparse
+
+from undatum.mechanics.lines import LateralLine
+from undatum.mechanics.quantities import Quantity
+from undatum.record import FixedDict, fixed, record
+
+Floats = NDArray[np.float64]
+GROUND = -1  # in place of a diaphragm
+#: Components of motion in plan: along X and Y, and rotation about the vertical axis, X to Y.
+COMPONENTS = ("X", "Y", "rotation")
+
+
+@record
+class Freedoms:
+    """Labels of the ``N`` freedoms: component of motion, level, and the point they stand at (N, 3).
+
+    A component is ``X``, ``Y``, ``Z`` or ``rotation`` (about the vertical axis, X towards Y).
+    """
+
+    component: tuple[str, ...]
+    level: tuple[str, ...]
+    points: Floats
+
+    @property
+    def count(self) -> int:
+        return len(self.component)
+
+    def of(self, component: str) -> NDArray[np.bool_]:
+        """Which freedoms move along a component."""
+        return np.array([c == component for c in self.component])
+
+
+@record
+class Diaphragms:
+    """``n`` floors that move as rigid bodies in plan, top down. SI.
+
+    ``levels`` names the level of each and ``below`` (n,) the diaphragm its story stands on, or
+    :data:`GROUND`; ``elevations`` and ``story_heights`` (n,) m; ``centers`` (n, 2) of mass, m;
+    ``bounds`` (n, 4) least and most x and y as ``x0, y0, x1, y1``; ``mass`` (n,) kg and
+    ``inertia`` (n,) kg m2, zero for floors that carry none; ``freedoms`` (n, 3) the freedoms of
+    their motion along X, along Y and in rotation.
+    """
+
+    levels: tuple[str, ...]
+    below: NDArray[np.intp]
+    elevations: Floats
+    story_heights: Floats
+    centers: Floats
+    bounds: Floats
+    mass: Floats
+    inertia: Floats
+    freedoms: NDArray[np.intp]
+
+    def __len__(self) -> int:
+        return len(self.levels)
+
+    @property
+    @fixed
+    def carried(self) -> NDArray[np.bool_]:
+        """(n, n) whether diaphragm j (column) stands on story i (row), its own story included."""
+        n = len(self)
+        found = np.eye(n, dtype=bool)
+        for j in range(n):
+            i = int(self.below[j])
+            while i != GROUND:
+                found[i, j] = True
+                i = int(self.below[i])
+        return found
+
+    @fixed
+    def across(self, direction: str) -> Floats:
+        """(n,) plan dimension across a direction of force, m."""
+        b = self.bounds
+        return b[:, 3] - b[:, 1] if direction == "X" else b[:, 2] - b[:, 0]
+
+
+@record
+class Model:
+    """Equations of motion of a structure and the quantities it answers for. SI.
+
+    ``stiffness`` and ``mass`` (N, N) sparse; ``geometric`` (N, N) the stiffness that gravity takes
+    away, where it is known; ``spread`` (N, 3n) turns forces along X and Y and moments about the
+    vertical axis at the centers of the diaphragms (by component, then by diaphragm) into loads on
+    the freedoms; ``base_elevation`` is where heights start. ``quantities`` holds rows by kind.
+    """
+
+    freedoms: Freedoms
+    stiffness: sparse.csr_array
+    mass: sparse.csr_array
+    diaphragms: Diaphragms
+    spread: sparse.csr_array
+    base_elevation: float
+    lines: tuple[LateralLine, ...] = ()
+    geometric: sparse.csr_array | None = None
+    quantities: Mapping[str, Quantity] = field(default_factory=FixedDict)
+
+    @property
+    def levels(self) -> tuple[str, ...]:
+        """Level of every diaphragm, top down; the story below it has its name."""
+        return self.diaphragms.levels
+
+    @property
+    def n(self) -> int:
+        """Number of diaphragms."""
+        return len(self.diaphragms)
+
+    @property
+    @fixed
+    def center_of_mass(self) -> Floats:
+        """Center of the whole mass in plan, m."""
+        d = self.diaphragms
+        return d.mass @ d.centers / d.mass.sum()
+
+    @property
+    @fixed
+    def above_base(self) -> NDArray[np.bool_]:
+        """(n,) which diaphragms lie above the base."""
+        return self.diaphragms.elevations > self.base_elevation + 1e-9
+
+    @property
+    @fixed
+    def heights(self) -> Floats:
+        """(n,) height of the diaphragms above the base, m."""
+        return self.diaphragms.elevations - self.base_elevation
+
+    @property
+    def base_story(self) -> int:
+        """The lowest story above the base, whose shear is the base shear."""
+        return int(np.flatnonzero(self.above_base)[-1])
+
+    @fixed
+    def influence(self, components: Sequence[str] = COMPONENTS) -> Floats:
+        """(N, k) motion of the freedoms when the ground moves as a rigid body.
+
+        By 1 m along ``X``, ``Y`` or ``Z``; by 1 rad about the vertical axis through the center of
+        the whole mass for ``rotation``.
+        """
+        arm = self.freedoms.points[:, :2] - self.center_of_mass
+        found = np.zeros((self.freedoms.count, len(components)))
+        for k, name in enumerate(components):
+            found[self.freedoms.of(name), k] = 1.0
+            if name == "rotation":
+                x, y = self.freedoms.of("X"), self.freedoms.of("Y")
+                found[x, k], found[y, k] = -arm[x, 1], arm[y, 0]
+        return found
+
+    @fixed
+    def loads(
+        self, direction: str | None, forces: ArrayLike = 0.0, torques: ArrayLike = 0.0
+    ) -> Floats:
+        """(N,) loads from forces (n,) N along a direction and moments (n,) N m at the centers."""
+        at = np.zeros((len(COMPONENTS), self.n))
+        if direction is not None:
+            at[COMPONENTS.index(direction)] = forces
+        at[COMPONENTS.index("rotation")] = torques
+        return np.asarray(self.spread @ at.ravel())

@@ -1,0 +1,113 @@
+"""Solution of the equations: factor once, solve for many loads; a clear word for a mechanism."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy import linalg, sparse
+from scipy.sparse.linalg import splu
+
+from undatum.errors import AnalysisError
+from undatum.mechanics.model import COMPONENTS, Model
+from undatum.record import fixed
+
+Floats = NDArray[np.float64]
+
+_SINGULAR = 1e-12  # pivot over diagonal below which a stiffness counts as lost
+DENSE = 1500  # equations up to which dense matrices are the faster way
+_SAID = {"X": "in X", "Y": "in Y", "Z": "in Z", "rotation": "in rotation about Z"}
+
+
+@dataclass(frozen=True, slots=True)
+class Solver:
+    """The factored stiffness of a model."""
+
+    model: Model
+    _lower: Floats | None  # Cholesky factor of a small model
+    _sparse: Any  # LU factors of a large one
+
+    @fixed
+    def solve(self, loads: Floats) -> Floats:
+        """Displacements (N,) or (N, k) under loads of the same shape. SI."""
+        if self._lower is not None:
+            return np.asarray(linalg.cho_solve((self._lower, True), loads, check_finite=False))
+        return np.asarray(self._sparse.solve(np.asarray(loads)))
+
+
+def factorize(model: Model) -> Solver:
+    """Factor the stiffness. Raises AnalysisError naming what can move freely."""
+    k = model.stiffness
+    diagonal = k.diagonal()
+    if np.all(diagonal > 0):
+        scale = 1.0 / np.sqrt(diagonal)
+        if k.shape[0] > DENSE:
+            return _factorize_large(model, scale)
+        scaled = scale[:, None] * k.toarray() * scale
+        try:
+            lower = linalg.cholesky(scaled, lower=True, check_finite=False)
+        except linalg.LinAlgError:
+            pass
+        else:
+            if np.min(np.diag(lower)) ** 2 > _SINGULAR:
+                lower = np.asarray(lower / scale[:, None])
+                lower.flags.writeable = False
+                return Solver(model, lower, None)
+    raise AnalysisError(_mechanism(model))
+
+
+def _factorize_large(model: Model, scale: Floats) -> Solver:
+    """Sparse factors with a symmetric ordering; lost pivots are found on the scaled matrix."""
+    shrink = sparse.diags_array(scale)
+    try:
+        check = splu(sparse.csc_array(shrink @ model.stiffness @ shrink),
+                     permc_spec="MMD_AT_PLUS_A", diag_pivot_thresh=0.0,
+                     options={"SymmetricMode": True})
+    except RuntimeError:
+        raise AnalysisError(_mechanism(model)) from None
+    if np.min(np.abs(check.U.diagonal())) <= _SINGULAR:
+        raise AnalysisError(_mechanism(model))
+    return Solver(model, None, _Scaled(check, scale))
+
+
+class _Scaled:
+    """LU factors of a matrix scaled to a unit diagonal."""
+
+    def __init__(self, factors: Any, scale: Floats) -> None:
+        self.factors, self.scale = factors, scale
+
+    def solve(self, loads: Floats) -> Floats:
+        scale = self.scale if loads.ndim == 1 else self.scale[:, None]
+        return np.asarray(scale * self.factors.solve(scale * loads))
+
+
+def _mechanism(model: Model) -> str:
+    """Name the level and the direction that move without resistance."""
+    k = model.stiffness.toarray()
+    components, levels = np.array(model.freedoms.component), model.freedoms.level
+    scale = 1.0 / np.sqrt(np.maximum(np.diag(k), np.finfo(float).tiny ** 0.25))
+    lost = np.flatnonzero(np.diag(k) <= 0)
+    if lost.size:
+        worst = int(lost[-1])
+    else:
+        _, vectors = np.linalg.eigh(scale[:, None] * k * scale)
+        shape = np.abs(vectors[:, 0])
+        worst = int(np.argmax(shape))
+        # The whole building above may move along: the lowest level that does is the cause.
+        alike = np.flatnonzero(components == components[worst])
+        worst = int(alike[shape[alike] > 0.5 * shape[alike].max()][-1])
+    component, level = str(components[worst]), levels[worst]
+    floor = model.levels.index(level)
+    here = [line for line in model.lines if floor in line.levels]
+    cause = dict(zip(COMPONENTS, (
+        "no lateral line runs along X (or at an angle to Y) in this story",
+        "no lateral line runs along Y (or at an angle to X) in this story",
+        "all lateral lines of this story pass through one point or run side by side in one "
+        "line, so nothing resists twisting"), strict=True))[component]
+    names = ", ".join(line.name for line in here) or "none"
+    return (
+        f"The structure is a mechanism: level {level!r} can move {_SAID[component]} without "
+        f"resistance. Likely cause: {cause}. Lines in this story: {names}."
+    )

@@ -1,0 +1,93 @@
+"""Natural vibration: all modes of a small model, the lowest of a large one."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy import linalg, sparse
+from scipy.sparse.linalg import LinearOperator, eigsh
+
+from undatum.mechanics.model import COMPONENTS, Model
+from undatum.mechanics.solver import DENSE, Solver
+from undatum.record import fixed
+
+Floats = NDArray[np.float64]
+LIGHT = 1e-12  # share of the largest mass below which a freedom counts as massless
+
+
+@fixed
+def vibration(solver: Solver, count: int | None = None) -> tuple[Floats, Floats]:
+    """Circular frequencies (m,) rad/s, rising, and shapes (N, m) with unit modal mass.
+
+    ``count`` asks for the lowest modes only; there are as many as freedoms with mass. Freedoms
+    without mass follow the others (exact static condensation). Modes of equal frequency are turned
+    so that the first of them carries all the motion along X that the group has, the next along Y.
+    """
+    model = solver.model
+    weight = model.mass.diagonal()
+    heavy = weight > LIGHT * weight.max()
+    every = int(heavy.sum())
+    if count is not None and count < every and (
+            model.freedoms.count > DENSE or count < every // 10):
+        omega, shapes = _lowest(solver, count)
+    else:
+        omega, shapes = _all(model, heavy)
+        omega, shapes = omega[:count], np.ascontiguousarray(shapes[:, :count])
+    _align_equal(omega, shapes, np.asarray(model.mass @ model.influence(COMPONENTS)))
+    return omega, shapes
+
+
+def _all(model: Model, heavy: NDArray[np.bool_]) -> tuple[Floats, Floats]:
+    """Every mode, by dense matrices."""
+    k, m = model.stiffness.toarray(), model.mass.toarray()
+    if heavy.all():
+        condensed, follow = k, np.zeros((0, int(heavy.sum())))
+    else:
+        light = ~heavy
+        factor = linalg.cho_factor(k[np.ix_(light, light)], lower=True)
+        follow = -linalg.cho_solve(factor, k[np.ix_(light, heavy)])
+        condensed = k[np.ix_(heavy, heavy)] + k[np.ix_(heavy, light)] @ follow
+    inner = m[np.ix_(heavy, heavy)]
+    diagonal = np.diag(inner)
+    if np.count_nonzero(inner - np.diag(diagonal)) == 0:
+        root = 1.0 / np.sqrt(diagonal)
+        matrix = root[:, None] * condensed * root
+        squared, vectors = linalg.eigh(0.5 * (matrix + matrix.T), check_finite=False,
+                                       overwrite_a=True)
+        vectors = root[:, None] * vectors
+    else:
+        squared, vectors = linalg.eigh(condensed, inner, check_finite=False)
+    shapes = np.zeros((heavy.size, squared.size))
+    shapes[heavy] = vectors
+    shapes[~heavy] = follow @ vectors
+    return np.sqrt(np.maximum(squared, 0.0)), shapes
+
+
+def _lowest(solver: Solver, count: int) -> tuple[Floats, Floats]:
+    """The lowest modes by Lanczos iteration on the inverse."""
+    model = solver.model
+    size = model.freedoms.count
+    inverse = LinearOperator((size, size), matvec=lambda v: solver.solve(np.asarray(v)),
+                             dtype=np.float64)
+    start = model.influence(COMPONENTS).sum(axis=1) + np.cos(np.arange(size))
+    squared, shapes = eigsh(
+        sparse.csc_array(model.stiffness), k=count, M=sparse.csc_array(model.mass), sigma=0.0,
+        OPinv=inverse, v0=solver.solve(np.asarray(model.mass @ start)))
+    order = np.argsort(squared)
+    squared, shapes = squared[order], shapes[:, order]
+    shapes /= np.sqrt(np.einsum("ij,ij->j", shapes, np.asarray(model.mass @ shapes)))
+    return np.sqrt(np.maximum(squared, 0.0)), shapes
+
+
+def _align_equal(omega: Floats, shapes: Floats, carried: Floats) -> None:
+    """Turn shapes of equal frequency towards X, Y, rotation; fix all signs (in place)."""
+    breaks = np.flatnonzero(np.diff(omega) > 1e-7 * omega[1:]) + 1
+    if breaks.size + 1 < omega.size:
+        for group in np.split(np.arange(omega.size), breaks):
+            if group.size > 1:
+                q, _ = np.linalg.qr(shapes[:, group].T @ carried, mode="complete")
+                shapes[:, group] = shapes[:, group] @ q
+    factors = carried.T @ shapes
+    leading = np.argmax(np.abs(factors / np.linalg.norm(carried, axis=0)[:, None]), axis=0)
+    signs = np.sign(factors[leading, np.arange(omega.size)])
+    shapes *= np.where(signs == 0, 1.0, signs)

@@ -1,0 +1,155 @@
+"""The last stages: findings, working, and everything put together."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+from undatum import standards
+from undatum.analysis.modes import Modes
+from undatum.analysis.torsion import TorsionResult
+from undatum.checks.drift import DriftCheck
+from undatum.checks.plausibility import Plausibility
+from undatum.checks.separation import SeparationCheck
+from undatum.checks.stability import StabilityCheck
+from undatum.errors import InputError
+from undatum.finding import Finding, Severity
+from undatum.project.located import hazard_finding, hazard_working
+from undatum.project.outcomes import Scaling
+from undatum.project.questions import questions
+from undatum.project.schema import Analysis, Irregularities, Project
+from undatum.project.shaking import Shaking
+from undatum.project.stages import Statics, stage
+from undatum.standards.answers import (
+    DIRECTIONS,
+    BaseShearAnswer,
+    CombinationAnswer,
+    Direction,
+    Distribution,
+    DriftLimit,
+    ModalFacts,
+    ModalRules,
+    PeriodAnswer,
+    SiteAnswer,
+    StructureFacts,
+    SystemAnswer,
+)
+from undatum.standards.contract import Dynamics, WholeStructure
+from undatum.units import UnitSystem
+from undatum.working import OwnValue, Section, unused
+
+
+@stage("working")
+def collect_working(
+    project: Project, site: SiteAnswer, shaking: Shaking,
+    laterals: Mapping[Direction, SystemAnswer], periods: Mapping[Direction, PeriodAnswer],
+    statics: Statics, twist: Mapping[Direction, TorsionResult],
+    diaphragms: Mapping[Direction, Distribution], scaling: tuple[Scaling, ...],
+    limits: Mapping[tuple[Direction, str], DriftLimit], stability: tuple[StabilityCheck, ...],
+    gap_checks: tuple[SeparationCheck, ...], combinations: CombinationAnswer | None,
+    own_values: tuple[OwnValue, ...],
+) -> tuple[Section, ...]:
+    """The working of every answer, in the order of the job; no two sections have one key.
+
+    Raises InputError where a value of one's own was not used.
+    """
+    found = (
+        *hazard_working(project.site),
+        site.working,
+        *shaking.working,
+        *(laterals[d].working for d in DIRECTIONS),
+        *(periods[d].working for d in DIRECTIONS),
+        *(x for s in statics.values() for x in (s.shear.working, s.distribution.working)),
+        *(t.amplification.working for t in twist.values() if t.amplification is not None),
+        *(f.working for f in diaphragms.values()),
+        *(s.answer.working for s in scaling),
+        *(limit.working for limit in limits.values()),
+        *(s.answer.working for s in stability),
+        *(g.answer.working for g in gap_checks),
+        *([combinations.working] if combinations else []),
+    )
+    if faults := unused(own_values, found):
+        raise InputError(faults)
+    keys = [s.key for s in found]
+    assert len(set(keys)) == len(keys), "two sections of working have one key"
+    return found
+
+
+@stage("findings")
+def collect_findings(
+    project: Project, standard: standards.AnyStandard, site: SiteAnswer, shaking: Shaking,
+    laterals: Mapping[Direction, SystemAnswer], whole_part: WholeStructure,
+    dynamics_part: Dynamics, strength_shears: Mapping[Direction, BaseShearAnswer],
+    periods: Mapping[Direction, PeriodAnswer], computed: Mapping[Direction, float],
+    irregular: tuple[str, ...], irregularity_findings: tuple[Finding, ...],
+    twist: Mapping[Direction, TorsionResult], modes: Modes, rules: ModalRules,
+    facts: StructureFacts, drifts: Mapping[str, DriftCheck],
+    gap_checks: tuple[SeparationCheck, ...], stability: tuple[StabilityCheck, ...],
+    plausibility: Plausibility,
+) -> tuple[Finding, ...]:
+    """Every judgement, in the order of the job."""
+    modal_facts = ModalFacts(
+        modes.periods, modes.kinds, modes.mass_ratios, modes.kept,
+        project.analysis.modal_combination or rules.modal_combination, facts.stories)
+    return (
+        *hazard_finding(project.site),
+        *site.findings,
+        *(f for d in DIRECTIONS for f in laterals[d].findings),
+        *whole_part.procedures(strength_shears, periods, computed, irregular),
+        *(twist[d].answer.finding for d in DIRECTIONS),
+        *irregularity_findings,
+        *dynamics_part.findings(modal_facts),
+        *_chosen(project.analysis, project.irregularities, modes, rules),
+        *_unchecked(len(project.gaps) - len(gap_checks), standard.title),
+        *(f for check in drifts.values() for f in check.findings()),
+        *(gap.finding() for gap in gap_checks),
+        *(s.finding() for s in stability),
+        *plausibility.findings(),
+        *questions(project, UnitSystem(project.units)),
+        *shaking.findings,
+    )
+
+
+@stage("strength_shears")
+def shears_for_strength(statics: Statics, strength: object) -> Mapping[Direction, BaseShearAnswer]:
+    """The static base shears for strength by direction."""
+    return {d: s.shear for (d, _), s in statics.items() if s.shear.state == strength}
+
+
+def _chosen(
+    analysis: Analysis, stated: Irregularities, modes: Modes, rules: ModalRules
+) -> tuple[Finding, ...]:
+    """Choices of analysis that a reader must know of."""
+    found = []
+    if analysis.residual_mass:
+        left = 1.0 - modes.cumulative[modes.kept - 1, :2]
+        found.append(Finding(
+            "mass left out by the modes", "whole structure", Severity.NOTE,
+            f"{left[0]:.1%} in X and {left[1]:.1%} in Y move with the ground at the ordinate of "
+            f"{rules.rigid_period:.3f} s and are combined as one more mode.",
+            rules.rigid_clause or "by choice of the project"))
+    if analysis.accidental_torsion == "always":
+        found.append(Finding(
+            "accidental torsion", "whole structure", Severity.NOTE,
+            "It is in forces and drift by choice of the project, whatever the standard asks for.",
+            "analysis.accidental_torsion"))
+    if stated.stated:
+        said = ", ".join(f"{k.replace('_', ' ')}: {'yes' if v else 'no'}"
+                         for k, v in stated.stated.items())
+        found.append(Finding(
+            "irregularities stated", "whole structure",
+            Severity.OK if stated.reason else Severity.NOTE,
+            f"By the engineer: {said}. {stated.reason or 'No reason is given.'}",
+            "irregularities", "" if stated.reason else "Give irregularities.reason."))
+    return tuple(found)
+
+
+def _unchecked(left: int, title: str) -> tuple[Finding, ...]:
+    """Gaps of the project that the standard has no rule for."""
+    if not left:
+        return ()
+    return (Finding(
+        "separation", "whole structure", Severity.WARNING,
+        f"{title} says nothing on separation: {left} gap{'s were' if left > 1 else ' was'} not "
+        "checked.", "", "Check them by another rule."),)
+
+

@@ -1,0 +1,37 @@
+"""Small records of the spectrum analysis."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from undatum.record import record
+from undatum.standards.answers import Direction, LimitState, ScaleAnswer
+
+Floats = NDArray[np.float64]
+
+
+@record
+class Scaling:
+    """The factor on one direction and limit state of the spectrum analysis."""
+
+    direction: Direction
+    state: LimitState
+    modal_base_shear: float
+    answer: ScaleAnswer
+
+
+@record
+class SpectrumResult:
+    """Base shear of the spectrum analysis in one direction, before scaling. SI.
+
+    ``modal`` (m,) base shear of each mode, with its sign; ``ordinates`` (m,) spectral acceleration
+    after reduction at ``periods`` (m,). The last may be the mass the modes leave out.
+    """
+
+    direction: Direction
+    base_shear: float
+    modal: Floats
+    ordinates: Floats
+    damping: Floats
+    periods: Floats

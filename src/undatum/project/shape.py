@@ -1,0 +1,105 @@
+"""Facts of the structure's shape from which a standard judges its regularity."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+import numpy as np
+from numpy.typing import NDArray
+
+from undatum.analysis.lateral import StaticForces
+from undatum.building.plan import PlanFacts
+from undatum.mechanics.rigidity import Rigidity
+from undatum.mechanics.solver import Solver
+from undatum.standards.answers import DIRECTIONS, Direction, ReentrantCorner, ShapeFacts
+from undatum.table import Table, column
+
+Floats = NDArray[np.float64]
+
+
+def shape_facts(
+    solver: Solver, plan: PlanFacts, statics: Mapping[Direction, StaticForces],
+    rigidity: Rigidity, stated: Mapping[str, bool],
+) -> ShapeFacts:
+    """What regularity is judged from, for the stories above the base, top down.
+
+    Stories above the highest mass are left out. The stiffness of a story is the story shear of
+    the static forces (those for strength) over the drift they cause at the center of mass, without
+    accidental torsion.
+    """
+    model, d = solver.model, solver.model.diaphragms
+    # A level without mass at the top leaves its story without shear: there is nothing to judge.
+    above = model.above_base & (np.cumsum(statics["X"].forces) > 0)
+    stiffness, drifts = np.empty((2, int(above.sum()))), np.empty((2, int(above.sum())))
+    loads = np.column_stack([model.loads(name, statics[name].forces) for name in DIRECTIONS])
+    moved = model.quantities["story drift"]
+    found = solver.solve(loads)
+    for axis, name in enumerate(DIRECTIONS):
+        drift = np.abs(moved.where(component=name).of(found[:, axis], loads[:, axis]))[above]
+        stiffness[axis] = np.cumsum(statics[name].forces)[above] / np.maximum(drift, 1e-300)
+        drifts[axis] = drift / d.story_heights[above]
+    rows = np.flatnonzero(above)
+    b = d.bounds[above]
+    with np.errstate(divide="ignore", invalid="ignore"):
+        gyration = np.sqrt(d.inertia / d.mass)[above]
+    return ShapeFacts(
+        levels=tuple(model.levels[i] for i in rows),
+        weights=statics["X"].weights[above],
+        heights=statics["X"].heights[above],
+        stiffness=stiffness,
+        drift_ratios=drifts,
+        strengths=plan.strengths[:, above],
+        extents=plan.extents[:, above],
+        dimensions=np.array([b[:, 2] - b[:, 0], b[:, 3] - b[:, 1]]),
+        bounds=b,
+        eccentricities=np.abs(d.centers - rigidity.centers)[above].T,
+        radii=rigidity.radii[above].T,
+        gyration=gyration,
+        openings=plan.openings[above],
+        recessed=plan.recessed[above],
+        corners=tuple(ReentrantCorner(c.level, c.at, c.along_x, c.along_y)
+                      for i in rows for c in plan.corners[i]),
+        skew=plan.skew,
+        standing=plan.standing,
+        stated=stated,
+    )
+
+
+def shape_table(shape: ShapeFacts) -> Table:
+    """Story stiffness, its ratio to the stories above, drift and weight ratios."""
+    k, w, n = shape.stiffness, shape.weights, len(shape.levels)
+
+    def above(axis: int, i: int, count: int) -> float | None:
+        """Stiffness over the mean of ``count`` stories above."""
+        return float(k[axis, i] / k[axis, i - count : i].mean()) if i >= count else None
+
+    return Table(
+        "shape",
+        "What regularity is judged from, story by story",
+        (
+            column("story", "", shape.levels),
+            *(col for axis, d in enumerate(DIRECTIONS) for col in (
+                column(f"stiffness {d}", "stiffness", k[axis]),
+                column(f"over story above, {d}", "ratio", [above(axis, i, 1) for i in range(n)]),
+                column(f"over mean of three above, {d}", "ratio",
+                       [above(axis, i, 3) for i in range(n)]),
+                column(f"drift over story above, {d}", "ratio",
+                       [float(shape.drift_ratios[axis, i] / shape.drift_ratios[axis, i - 1])
+                        if i else None for i in range(n)]),
+            )),
+            *(column(f"strength {d}", "force", shape.strengths[axis])
+              for axis, d in enumerate(DIRECTIONS) if np.isfinite(shape.strengths).any()),
+            *(col for axis, d in enumerate(DIRECTIONS) for col in (
+                column(f"extent of lines {d}", "length", shape.extents[axis]),
+                column(f"eccentricity along {d}", "length", shape.eccentricities[axis]),
+                column(f"torsional radius with it, {d}", "length", shape.radii[axis]),
+            )),
+            column("radius of gyration", "length", shape.gyration),
+            column("openings", "ratio", shape.openings, 3),
+            column("largest recess", "ratio", shape.recessed, 3),
+            column("weight over level above", "ratio",
+                   [float(w[i] / w[i - 1]) if i else None for i in range(n)]),
+        ),
+        note="Stiffness is story shear over drift at the center of mass under the static forces, "
+        "without accidental torsion.",
+    )

@@ -1,0 +1,577 @@
+"""The whole job as stages: each a function of ordinary arguments, with named results.
+
+A stage's arguments are named like the results of the stages before it, or like the parts of the
+project (``given``, ``asked``, ``building`` and so on). :class:`undatum.project.calculation.
+Calculation` strings them together and knows which need not be done again.
+"""
+
+from __future__ import annotations
+
+import inspect
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, replace
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from undatum import standards
+from undatum.analysis.combine import ModalCombiner, combiner
+from undatum.analysis.displacement import PlumbDisplacements, plumb_displacements
+from undatum.analysis.lateral import StaticForces, of_state, set_name, static_forces, static_sets
+from undatum.analysis.modes import Modes, find_modes
+from undatum.analysis.response import (
+    BothDirections,
+    ResponseSet,
+    SpectrumSet,
+    StaticSet,
+    modal_damping,
+    modal_peaks,
+    nodal_forces,
+    residual_shape,
+)
+from undatum.analysis.shears import StoryResponse, story_response
+from undatum.analysis.torsion import TorsionResult, torsion
+from undatum.building.concept import ConceptBuilding
+from undatum.building.plan import PlanFacts, plan_facts
+from undatum.building.weight import Weights, weigh
+from undatum.checks.drift import DriftCheck, check_drift
+from undatum.checks.plausibility import Plausibility, check_plausibility
+from undatum.checks.separation import SeparationCheck, check_separation
+from undatum.checks.stability import StabilityCheck, check_stability
+from undatum.checks.torsion_factors import torsion_factors
+from undatum.finding import Finding
+from undatum.ground.spectrum import Spectrum
+from undatum.mechanics.idealize import corner_lines, idealize, plumb_lines
+from undatum.mechanics.model import Model
+from undatum.mechanics.quantities import PlumbLine, center_line
+from undatum.mechanics.rigidity import Rigidity, rigidity
+from undatum.mechanics.solver import Solver, factorize
+from undatum.project.facts import structure_facts
+from undatum.project.outcomes import Scaling, SpectrumResult
+from undatum.project.schema import Analysis, Drift, Gap, Irregularities, SpectrumTable
+from undatum.project.shaking import Shaking, shaking
+from undatum.project.shape import shape_facts
+from undatum.standards.answers import (
+    DIRECTIONS,
+    Asked,
+    AskedOfSite,
+    CombinationAnswer,
+    Direction,
+    DirectionalCombination,
+    Distribution,
+    DriftLimit,
+    Eccentricity,
+    LimitState,
+    LoadFacts,
+    ModalRules,
+    PeriodAnswer,
+    ShapeFacts,
+    SiteAnswer,
+    StructureFacts,
+    SystemAnswer,
+)
+from undatum.standards.contract import Dynamics, Ground, LateralForces, WholeStructure
+from undatum.table import Table
+
+Floats = NDArray[np.float64]
+Statics = Mapping[tuple[Direction, str], StaticForces]
+
+
+@dataclass(frozen=True, slots=True)
+class Stage:
+    """One stage: what it needs and what it gives, by name.
+
+    ``settles`` says that an equal result is taken for the same: what comes after is not done again.
+    """
+
+    name: str
+    make: Callable[..., Any]
+    inputs: tuple[str, ...]
+    outputs: tuple[str, ...]
+    settles: bool
+
+
+STAGES: list[Stage] = []
+
+
+def stage(*outputs: str, settles: bool = False) -> Callable[[Callable[..., Any]], Any]:
+    """Register a function as a stage. With several outputs it returns a tuple."""
+
+    def add(make: Callable[..., Any]) -> Callable[..., Any]:
+        inputs = tuple(inspect.signature(make).parameters)
+        name = make.__name__.strip("_")
+        STAGES.append(Stage(name, make, inputs, outputs or (name,), settles))
+        return make
+
+    return add
+
+
+# -- site, weight, structure -----------------------------------------------------------------------
+
+
+@stage("standard", settles=False)
+def find_standard(standard_key: str, folder: Path | None) -> standards.AnyStandard:
+    """The standard of the project."""
+    return standards.get(standard_key, folder)
+
+
+@stage("ground", "site")
+def judge_site(standard: standards.AnyStandard, given: AskedOfSite) -> tuple[Ground, SiteAnswer]:
+    """Site parameters and the spectrum before any reduction."""
+    part = standard.ground(given)
+    return part, part.site()
+
+
+@stage("shaking")
+def find_shaking(
+    standard: standards.AnyStandard, ground: Ground, site: SiteAnswer,
+    spectrum: SpectrumTable | None, damping: float, folder: Path | None,
+) -> Shaking:
+    """The spectra in use, horizontal and vertical."""
+    return shaking(spectrum, damping, standard.title, ground, site, folder)
+
+
+@stage("weights", settles=True)
+def weigh_building(
+    standard: standards.AnyStandard, given: AskedOfSite, building: ConceptBuilding
+) -> Weights:
+    """Seismic weight by level."""
+    rule = standard.weight(given)
+    return weigh(building, lambda *load: rule.share(LoadFacts(*load)),
+                 lambda *load: rule.gravity(LoadFacts(*load)))
+
+
+@stage("solver")
+def build_model(building: ConceptBuilding, weights: Weights) -> Solver:
+    """The model of the building, its stiffness factored. Raises AnalysisError for a mechanism."""
+    return factorize(idealize(building, weights))
+
+
+@stage("facts", settles=True)
+def gather_facts(building: ConceptBuilding, solver: Solver, weights: Weights) -> StructureFacts:
+    """What a standard needs to know of the structure."""
+    return structure_facts(building, solver, weights)
+
+
+@stage("plan")
+def read_plan(building: ConceptBuilding) -> PlanFacts:
+    """What the description tells of regularity."""
+    return plan_facts(building)
+
+
+@stage("plumb")
+def find_plumb_lines(
+    building: ConceptBuilding, solver: Solver, drift_choices: Drift
+) -> tuple[PlumbLine, ...]:
+    """The vertical lines on which drift is read, besides the center of mass."""
+    points = drift_choices.points
+    return (
+        *(corner_lines(building, solver.model) if drift_choices.corners else ()),
+        *plumb_lines(building, solver.model, [p.name for p in points], [p.at for p in points]),
+    )
+
+
+# -- the standard bound to the job -----------------------------------------------------------------
+
+
+@stage("laterals", "forces_part", "dynamics_part", "whole_part")
+def bind_standard(
+    standard: standards.AnyStandard, given: AskedOfSite, site: SiteAnswer,
+    asked: Mapping[Direction, Asked], facts: StructureFacts, shaking: Shaking,
+) -> tuple[Mapping[Direction, SystemAnswer], LateralForces, Dynamics, WholeStructure]:
+    """Lateral systems, and the parts of the standard that are bound to them."""
+    job = standard.bind(given, site, asked, facts, shaking.horizontal)
+    return job.systems, standard.forces(job), standard.dynamics(job), standard.whole(job)
+
+
+@stage("states")
+def limit_states(standard: standards.AnyStandard) -> tuple[LimitState, ...]:
+    """The limit states of the standard."""
+    return standard.states
+
+
+@stage("strength")
+def strength_state(states: tuple[LimitState, ...]) -> LimitState:
+    """The limit state whose base shear is quoted and whose forces enter combinations."""
+    return next(s for s in states if s.role == "forces")
+
+
+@stage("reduced")
+def reduce_spectra(
+    dynamics_part: Dynamics, states: tuple[LimitState, ...]
+) -> Mapping[tuple[Direction, str], Spectrum]:
+    """The spectrum of each direction and limit state."""
+    return {(d, s.key): dynamics_part.reduced(d, s) for d in DIRECTIONS for s in states}
+
+
+@stage("rules", settles=True)
+def modal_rules(dynamics_part: Dynamics) -> ModalRules:
+    """What the standard asks of the modal analysis."""
+    return dynamics_part.rules()
+
+
+@stage("modes")
+def find_all_modes(solver: Solver, rules: ModalRules, analysis: Analysis) -> Modes:
+    """Periods and shapes, and how many are used."""
+    return find_modes(solver, analysis.mass_target or rules.mass_target, analysis.modes,
+                      rules.rigid_period if analysis.residual_mass else None)
+
+
+@stage("computed")
+def computed_periods(modes: Modes) -> Mapping[Direction, float]:
+    """Period of the mode that governs each direction, s."""
+    return {d: float(modes.periods[modes.governing(axis)]) for axis, d in enumerate(DIRECTIONS)}
+
+
+# -- static forces and torsion ---------------------------------------------------------------------
+
+
+@stage("periods")
+def approximate_periods(forces_part: LateralForces) -> Mapping[Direction, PeriodAnswer]:
+    """Approximate period and cap of each direction."""
+    return {d: forces_part.period(d) for d in DIRECTIONS}
+
+
+@stage("statics")
+def lateral_forces(
+    forces_part: LateralForces, solver: Solver, modes: Modes, states: tuple[LimitState, ...],
+    periods: Mapping[Direction, PeriodAnswer], computed: Mapping[Direction, float],
+) -> Statics:
+    """Static forces by direction and limit state."""
+    floors = solver.model.diaphragms.freedoms
+    return {
+        (d, state.key): static_forces(
+            forces_part, solver.model, d, state, periods[d], computed[d],
+            modes.shapes[floors[:, axis], modes.governing(axis)])
+        for axis, d in enumerate(DIRECTIONS) for state in states
+    }
+
+
+@stage("strength_statics")
+def forces_for_strength(statics: Statics, strength: LimitState) -> Mapping[Direction, StaticForces]:
+    """The static forces for strength by direction."""
+    return {d: statics[d, strength.key] for d in DIRECTIONS}
+
+
+@stage("twist")
+def judge_torsion(
+    forces_part: LateralForces, solver: Solver, strength_statics: Mapping[Direction, StaticForces]
+) -> Mapping[Direction, TorsionResult]:
+    """Torsional behavior in each direction."""
+    return {d: torsion(forces_part, solver, strength_statics[d]) for d in DIRECTIONS}
+
+
+@stage("stiff")
+def find_rigidity(
+    solver: Solver, strength_statics: Mapping[Direction, StaticForces]
+) -> Rigidity:
+    """Centers of rigidity and torsional radii."""
+    return rigidity(solver.model, strength_statics["X"].forces, strength_statics["Y"].forces)
+
+
+@stage("shape")
+def describe_shape(
+    solver: Solver, plan: PlanFacts, strength_statics: Mapping[Direction, StaticForces],
+    stiff: Rigidity, irregularities: Irregularities,
+) -> ShapeFacts:
+    """What regularity is judged from."""
+    return shape_facts(solver, plan, strength_statics, stiff, irregularities.stated)
+
+
+@stage("irregular", "irregularity_findings")
+def judge_regularity(
+    whole_part: WholeStructure, shape: ShapeFacts, twist: Mapping[Direction, TorsionResult]
+) -> tuple[tuple[str, ...], tuple[Finding, ...]]:
+    """Types of irregularity found."""
+    return whole_part.irregularities(shape, {d: t.answer for d, t in twist.items()})
+
+
+@stage("eccentricities")
+def design_eccentricities(
+    forces_part: LateralForces, twist: Mapping[Direction, TorsionResult], analysis: Analysis
+) -> Mapping[Direction, Eccentricity]:
+    """Design eccentricity of the static forces by direction."""
+    found = {}
+    for d in DIRECTIONS:
+        answer = twist[d].answer
+        own = forces_part.eccentricity("static", answer)
+        always = analysis.accidental_torsion == "always"
+        share = forces_part.eccentricity("static").share if always else \
+            own.share if answer.include_accidental else 0.0
+        found[d] = Eccentricity(share, own.static_factor, own.clause)
+    return found
+
+
+@stage("sets")
+def apply_static_forces(
+    solver: Solver, statics: Statics, eccentricities: Mapping[Direction, Eccentricity],
+    twist: Mapping[Direction, TorsionResult], stiff: Rigidity,
+) -> tuple[StaticSet, ...]:
+    """Static sets with both signs of eccentricity."""
+    return static_sets(solver, statics, eccentricities, {d: twist[d].factors for d in DIRECTIONS},
+                       stiff.centers)
+
+
+# -- spectrum analysis -----------------------------------------------------------------------------
+
+
+@stage("combination", "damping_ratios", "used_periods")
+def prepare_combination(
+    modes: Modes, rules: ModalRules, analysis: Analysis
+) -> tuple[ModalCombiner, Floats, Floats]:
+    """How the modes go together; the mass left out counts as one more mode, where asked."""
+    residual = analysis.residual_mass
+    damping = modal_damping(analysis.damping, modes.kept + residual)
+    used = np.append(modes.periods[: modes.kept], [rules.rigid_period] * residual)
+    how = analysis.modal_combination or rules.modal_combination
+    return combiner(how, 2 * np.pi / used, damping), damping, used
+
+
+@stage("spectrum_sets", "scaling", "dynamic")
+def analyze_spectra(
+    dynamics_part: Dynamics, solver: Solver, modes: Modes, combination: ModalCombiner,
+    damping_ratios: Floats, used_periods: Floats, analysis: Analysis, rules: ModalRules,
+    reduced: Mapping[tuple[Direction, str], Spectrum], statics: Statics,
+    sets: tuple[StaticSet, ...], states: tuple[LimitState, ...], strength: LimitState,
+    irregular: tuple[str, ...],
+) -> tuple[tuple[SpectrumSet, ...], tuple[Scaling, ...], tuple[SpectrumResult, ...]]:
+    """Spectrum sets of every limit state, scaled, with the accidental torsion added."""
+    model = solver.model
+    base = model.levels[model.base_story]
+    rest = {d: residual_shape(solver, modes, d) for d in DIRECTIONS} \
+        if analysis.residual_mass else {}
+
+    def plain(d: Direction, state: LimitState) -> SpectrumSet:
+        spectrum = reduced[d, state.key]
+        modal = modal_peaks(modes, d, spectrum)
+        if rest:
+            modal = np.column_stack([modal, rest[d] * float(spectrum(rules.rigid_period))])
+        return SpectrumSet(set_name("spectrum", d, state), d, state, modal,
+                           nodal_forces(model, modal), combination)
+
+    found: list[SpectrumSet] = []
+    scaling: list[Scaling] = []
+    dynamic: list[SpectrumResult] = []
+    for d in DIRECTIONS:
+        first = plain(d, strength)
+        row = model.quantities["story shear"].where(component=d, story=base)
+        base_shear = float(first.of(row)[0])
+        dynamic.append(SpectrumResult(
+            d, base_shear, first.modal_values(row)[0],
+            np.asarray(reduced[d, strength.key](used_periods)), damping_ratios, used_periods))
+        for state in states:
+            answer = dynamics_part.scale(statics[d, state.key].shear, base_shear, irregular)
+            scaling.append(Scaling(d, state, base_shear, answer))
+            one = first if state == strength else plain(d, state)
+            twisted = next((s for s in sets if s.direction == d and s.state == state
+                            and s.sign == 1), None)
+            found.append(SpectrumSet(
+                one.name, d, state, one.modal, one.nodal, combination, answer.factor,
+                None if twisted is None else _torsion_alone(solver, twisted)))
+    return tuple(found), tuple(scaling), tuple(dynamic)
+
+
+def _torsion_alone(solver: Solver, one: StaticSet) -> Floats:
+    """Displacement and loads (N, 2) of the accidental torsion of a set without its forces."""
+    loads = solver.model.loads(None, torques=one.accidental)
+    return np.column_stack([solver.solve(loads), loads])
+
+
+@stage("how", "directional")
+def combine_both(
+    dynamics_part: Dynamics, irregular: tuple[str, ...], analysis: Analysis
+) -> tuple[DirectionalCombination, tuple[DirectionalCombination, str]]:
+    """How the directions go together: as chosen, and by the standard with its clause."""
+    own = dynamics_part.directions(irregular)
+    return analysis.directional_combination or own[0], own
+
+
+@stage("used_rules")
+def rules_in_use(
+    rules: ModalRules, directional: tuple[DirectionalCombination, str]
+) -> ModalRules:
+    """The rules, with the directional combination that holds for the irregularities found."""
+    return replace(rules, directional_combination=directional[0],
+                   directional_clause=directional[1])
+
+
+# -- what is read off ------------------------------------------------------------------------------
+
+
+@stage("shears")
+def read_shears(
+    solver: Solver, sets: tuple[StaticSet, ...], spectrum_sets: tuple[SpectrumSet, ...],
+    strength: LimitState, how: DirectionalCombination,
+) -> StoryResponse:
+    """Shears and moments by story, for strength."""
+    spectrum = [s for s in spectrum_sets if s.state == strength]
+    x, y = (next(s for s in spectrum if s.direction == d) for d in DIRECTIONS)
+    both = BothDirections(f"spectrum X and Y, {how}, {strength.key}", strength, x, y, how)
+    return story_response(solver.model, [*of_state(sets, strength), *spectrum, both])
+
+
+@stage("drift_sets")
+def choose_drift_sets(
+    sets: tuple[StaticSet, ...], spectrum_sets: tuple[SpectrumSet, ...],
+    states: tuple[LimitState, ...],
+) -> Mapping[str, tuple[ResponseSet, ...]]:
+    """The sets whose drift is judged, by limit state; never those for strength."""
+    return {s.key: tuple(one for one in (*sets, *spectrum_sets) if one.state == s)
+            for s in states if s.role == "drift"}
+
+
+@stage("amplifiers", settles=True)
+def displacement_factors(
+    dynamics_part: Dynamics, states: tuple[LimitState, ...]
+) -> Mapping[tuple[Direction, str], float]:
+    """Factor on the displacements of each direction and limit state."""
+    return {(d, s.key): dynamics_part.displacement_factor(d, s) for d in DIRECTIONS
+            for s in states}
+
+
+@stage("stability")
+def check_second_order(
+    whole_part: WholeStructure, solver: Solver, weights: Weights,
+    amplifiers: Mapping[tuple[Direction, str], float],
+    drift_sets: Mapping[str, tuple[ResponseSet, ...]],
+) -> tuple[StabilityCheck, ...]:
+    """Second-order effects of each direction and method, for every limit state with drift."""
+    return tuple(
+        check_stability(whole_part, solver.model, weights.gravity, one, d,
+                        amplifiers[d, one.state.key])
+        for own in drift_sets.values() for d in DIRECTIONS for one in _one_each(own, d)
+    )
+
+
+def _one_each(sets: Sequence[ResponseSet], direction: Direction) -> list[ResponseSet]:
+    """The first set of each method along a direction."""
+    found: dict[str, ResponseSet] = {}
+    for one in sets:
+        if one.direction == direction:
+            found.setdefault(one.method, one)
+    return list(found.values())
+
+
+@stage("second_order")
+def amplify_second_order(
+    stability: tuple[StabilityCheck, ...], states: tuple[LimitState, ...]
+) -> Mapping[tuple[Direction, str], Floats]:
+    """P-Delta factor of every story by direction and limit state: the larger of the methods."""
+    return {
+        (d, state.key): np.max([s.amplification for s in stability
+                                if s.direction == d and s.state == state], axis=0)
+        for d in DIRECTIONS for state in states if state.role == "drift"
+    }
+
+
+@stage("limits")
+def drift_limits(
+    standard: standards.AnyStandard, whole_part: WholeStructure, statics: Statics,
+    states: tuple[LimitState, ...], drift_choices: Drift,
+) -> Mapping[tuple[Direction, str], DriftLimit]:
+    """Allowable drift by direction and limit state, with the period of that state."""
+    structure = drift_choices.structure or standard.drift_structures()[0]
+    return {
+        (d, s.key): whole_part.drift_limit(d, s, structure, statics[d, s.key].shear.period)
+        for d in DIRECTIONS for s in states if s.role == "drift"
+    }
+
+
+@stage("drifts")
+def check_all_drift(
+    solver: Solver, drift_sets: Mapping[str, tuple[ResponseSet, ...]],
+    plumb: tuple[PlumbLine, ...], amplifiers: Mapping[tuple[Direction, str], float],
+    limits: Mapping[tuple[Direction, str], DriftLimit],
+    twist: Mapping[Direction, TorsionResult],
+    second_order: Mapping[tuple[Direction, str], Floats], states: tuple[LimitState, ...],
+    drift_choices: Drift,
+) -> Mapping[str, DriftCheck]:
+    """Story drift held against its limit, by limit state."""
+    return {
+        s.key: check_drift(
+            solver.model, s, drift_sets[s.key], plumb,
+            {d: amplifiers[d, s.key] for d in DIRECTIONS},
+            {d: limits[d, s.key] for d in DIRECTIONS},
+            {d: twist[d].answer.drift_at_edges for d in DIRECTIONS},
+            {d: second_order[d, s.key] for d in DIRECTIONS}, drift_choices.judged_by)
+        for s in states if s.role == "drift"
+    }
+
+
+@stage("drift")
+def usual_drift(drifts: Mapping[str, DriftCheck]) -> DriftCheck:
+    """The drift check of the first limit state for drift."""
+    return next(iter(drifts.values()))
+
+
+@stage("displacements")
+def read_displacements(
+    solver: Solver, drift_sets: Mapping[str, tuple[ResponseSet, ...]],
+    plumb: tuple[PlumbLine, ...], amplifiers: Mapping[tuple[Direction, str], float],
+) -> PlumbDisplacements:
+    """Displacement of every level on the plumb lines, under the sets for drift."""
+    every = [one for own in drift_sets.values() for one in own]
+    return plumb_displacements(solver.model, every, [center_line(solver.model), *plumb],
+                               amplifiers)
+
+
+@stage("gap_checks")
+def check_gaps(
+    whole_part: WholeStructure, solver: Solver, displacements: PlumbDisplacements,
+    second_order: Mapping[tuple[Direction, str], Floats], gaps: tuple[Gap, ...],
+) -> tuple[SeparationCheck, ...]:
+    """Every gap of the project that the standard has a rule for."""
+    found = []
+    for i, g in enumerate(gaps):
+        factors = np.max([f for (d, _), f in second_order.items() if d == g.direction], axis=0)
+        found.append(check_separation(
+            whole_part, solver.model, displacements, factors, g.name, g.direction, g.distance,
+            g.level, g.neighbor, g.same_floors, str(i + 1)))
+    return tuple(g for g in found if g is not None)
+
+
+@stage("combinations")
+def load_combinations(
+    whole_part: WholeStructure, how: DirectionalCombination, irregular: tuple[str, ...]
+) -> CombinationAnswer | None:
+    """Load combinations with earthquake."""
+    return whole_part.combinations(how, irregular)
+
+
+@stage("diaphragms")
+def diaphragm_forces(
+    forces_part: LateralForces, strength_statics: Mapping[Direction, StaticForces],
+    weights: Weights,
+) -> Mapping[Direction, Distribution]:
+    """Diaphragm design forces by direction, where the standard has a rule."""
+    heavy = weights.weight[weights.weight > 0]
+    found = {d: forces_part.diaphragms(strength_statics[d].distribution, heavy)
+             for d in DIRECTIONS}
+    return {d: f for d, f in found.items() if f is not None}
+
+
+@stage("factors_table")
+def compare_torsion_factors(
+    forces_part: LateralForces, solver: Solver, sets: tuple[StaticSet, ...], strength: LimitState
+) -> Table | None:
+    """The standard's simplified torsion factor beside the analysis."""
+    return torsion_factors(forces_part, solver.model, of_state(sets, strength))
+
+
+@stage("plausibility")
+def compare_by_hand(
+    solver: Solver, weights: Weights, modes: Modes,
+    strength_statics: Mapping[Direction, StaticForces], sets: tuple[StaticSet, ...],
+    strength: LimitState, shears: StoryResponse, occupancy: str,
+) -> Plausibility:
+    """Hand estimates beside computed values."""
+    return check_plausibility(solver, weights, modes, strength_statics, of_state(sets, strength),
+                              shears, occupancy)
+
+
+@stage("model")
+def model_of(solver: Solver) -> Model:
+    """The model without its factors."""
+    return solver.model

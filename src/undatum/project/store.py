@@ -1,0 +1,295 @@
+"""Results on disk: labelled arrays and records in one NetCDF file, written and read back whole.
+
+Every labelled array is a variable with named dimensions and its labels beside it, in SI, so that
+any program that reads NetCDF can use it. Everything else (answers, working, findings, the project
+itself) stands in the text variable ``records`` as JSON, so that :func:`load` gives back what a run
+gave. Nothing in the file is executed: records are made by their own constructors.
+"""
+
+from __future__ import annotations
+
+import hashlib
+import json
+import math
+from collections.abc import Mapping
+from dataclasses import fields, is_dataclass
+from enum import Enum
+from importlib import import_module
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+from scipy import sparse
+from scipy.io import netcdf_file
+
+from undatum.errors import Fault, InputError
+from undatum.labelled import Axis, Labelled
+from undatum.project.placing import recover
+from undatum.project.results import Results
+from undatum.project.schema import Project, SiteProject
+from undatum.record import FixedDict
+from undatum.units import DIMENSIONS
+
+FILE = "results.nc"
+SUMMARY = "results.json"
+FORMAT = "undatum results 1"
+
+
+def save(results: Results, folder: str | Path) -> Path:
+    """Keep results in ``folder`` as ``results.nc``. Raises InputError where it can't be written."""
+    from undatum.project.placing import placing
+
+    with placing(folder) as work:
+        write(results, work / FILE)
+    return Path(folder)
+
+
+def write(results: Results, path: str | Path) -> str:
+    """Write the file; returns the digest of its contents."""
+    arrays: dict[str, Any] = {}
+    text = json.dumps(_plain(results, arrays, "results"), ensure_ascii=False, allow_nan=False,
+                      separators=(",", ":"))
+    named = own_axes(results.arrays())
+    with netcdf_file(path, "w", mmap=False, version=2) as file:
+        file.format_of = FORMAT
+        for name, array in named.items():
+            _write_labelled(file, name.replace(" ", "_"), array)
+        for name, values in arrays.items():
+            _write_array(file, name, values)
+        _write_text(file, "records", text.encode("utf-8"))
+    return digest(path)
+
+
+def digest(path: str | Path) -> str:
+    """SHA-256 of a file."""
+    with Path(path).open("rb") as file:
+        return hashlib.file_digest(file, "sha256").hexdigest()
+
+
+def load(folder: str | Path) -> Results:
+    """What a run gave, from the folder it was written to (or the ``results.nc`` in it).
+
+    An unfinished run is completed or undone first. Raises InputError when there are no results, or
+    the files in the folder are not those of one run.
+    """
+    place = Path(folder)
+    path = place if place.suffix == ".nc" else place / FILE
+    if path.parent.is_dir():
+        recover(path.parent)
+    _same_run(path)
+    try:
+        with netcdf_file(path, "r", mmap=False) as file:
+            if getattr(file, "format_of", b"").decode() != FORMAT:
+                raise _wrong(path, "is not a file of results", "name the folder of a run")
+            records = bytes(file.variables["records"][:].tobytes()).decode("utf-8")
+            arrays = {name: _native(v[...]) for name, v in file.variables.items()
+                      if name.startswith("a_")}
+    except FileNotFoundError:
+        raise _wrong(path, "there is no such file", "run a project with --out, or save its "
+                     "results") from None
+    except OSError as error:
+        raise _wrong(path, f"can't be read ({error.strerror or error})") from None
+    except (TypeError, ValueError, KeyError, AttributeError):
+        raise _wrong(path, "is not a file of results, or not whole", "run the project again"
+                     ) from None
+    found = _restore(json.loads(records), arrays)
+    assert isinstance(found, Results)
+    return found
+
+
+def _same_run(path: Path) -> None:
+    """The summary beside the file names its digest: refuse a mixture of two runs."""
+    summary = path.with_name(SUMMARY)
+    if not (summary.is_file() and path.is_file()):
+        return
+    try:
+        said = json.loads(summary.read_text(encoding="utf-8"))["store"]["digest"]
+    except (OSError, ValueError, KeyError, TypeError):
+        return  # not a summary of ours
+    if said != digest(path):
+        raise _wrong(path, f"does not belong to the {SUMMARY} beside it: they are of two runs",
+                     "run the project again")
+
+
+def _wrong(path: Path, message: str, cure: str = "") -> InputError:
+    return InputError([Fault(str(path), message, cure)])
+
+
+def _native(values: Any) -> Any:
+    """NetCDF is big-endian; arrays come back in the machine's own order."""
+    return np.ascontiguousarray(values, dtype=values.dtype.newbyteorder("="))
+
+
+# -- variables -------------------------------------------------------------------------------------
+
+
+def own_axes(arrays: Mapping[str, Labelled]) -> dict[str, Labelled]:
+    """The arrays with axes that differ between them named apart: ``set``, ``set_2`` and so on."""
+    known: dict[str, list[Axis]] = {}
+    found = {}
+    for name, array in arrays.items():
+        axes = []
+        for one in array.axes:
+            same = known.setdefault(one.name, [])
+            at = next((i for i, other in enumerate(same) if other == one), len(same))
+            if at == len(same):
+                same.append(one)
+            if at == 0:
+                axes.append(one)
+                continue
+            axes.append(Axis(f"{one.name}_{at + 1}",
+                             {f"{k}_{at + 1}": v for k, v in one.labels.items()}))
+        found[name] = Labelled(array.name, array.dimension, tuple(axes), array.values)
+    return found
+
+
+def _write_labelled(file: netcdf_file, name: str, array: Labelled) -> None:
+    for one in array.axes:
+        dimension = one.name.replace(" ", "_")
+        if dimension in file.dimensions:
+            continue
+        file.createDimension(dimension, len(one))
+        for label, texts in one.labels.items():
+            raw = [t.encode("utf-8") for t in texts]
+            width = max(1, *map(len, raw))
+            if f"characters_{width}" not in file.dimensions:
+                file.createDimension(f"characters_{width}", width)
+            variable = file.createVariable(label.replace(" ", "_"), "c",
+                                           (dimension, f"characters_{width}"))
+            variable[:] = np.array(raw, dtype=f"S{width}").view("S1").reshape(len(raw), width)
+            variable._Encoding = "utf-8"
+    variable = file.createVariable(
+        name, "d", tuple(one.name.replace(" ", "_") for one in array.axes))
+    variable[...] = array.values
+    variable.units = DIMENSIONS[array.dimension][0] or "1" if array.dimension else "1"
+    coordinates = [k.replace(" ", "_") for one in array.axes for k in one.labels
+                   if k != one.name]
+    if coordinates:
+        variable.coordinates = " ".join(coordinates)
+
+
+def _write_array(file: netcdf_file, name: str, values: Any) -> None:
+    """An array of a record: dimensions are named by their size."""
+    kinds = {"f": "d", "i": "i", "u": "i", "b": "b"}
+    for size in values.shape:
+        if f"n{size}" not in file.dimensions:
+            file.createDimension(f"n{size}", size)
+    variable = file.createVariable(name, kinds[values.dtype.kind],
+                                   tuple(f"n{size}" for size in values.shape))
+    if values.size:
+        variable[...] = values
+
+
+def _write_text(file: netcdf_file, name: str, raw: bytes) -> None:
+    file.createDimension(f"{name}_length", len(raw))
+    variable = file.createVariable(name, "c", (f"{name}_length",))
+    variable[:] = np.frombuffer(raw, dtype="S1")
+
+
+# -- records ---------------------------------------------------------------------------------------
+
+
+def _plain(value: Any, arrays: dict[str, Any], at: str) -> Any:
+    """A value as JSON; its arrays go to ``arrays``."""
+    if value is None or (isinstance(value, bool | int) and not isinstance(value, Enum)):
+        return value
+    if isinstance(value, str) and not isinstance(value, Enum):
+        return value
+    if isinstance(value, float):
+        return float(value) if math.isfinite(value) else {"number": repr(float(value))}
+    if isinstance(value, Enum):
+        return {"enum": _name_of(type(value)), "value": value.value}
+    if isinstance(value, np.ndarray):
+        name = f"a_{len(arrays)}"
+        arrays[name] = value
+        return {"array": name, "kind": value.dtype.kind, "shape": list(value.shape)}
+    if sparse.issparse(value):
+        whole = sparse.csr_array(value)
+        return {"sparse": [_plain(np.asarray(part), arrays, at) for part in
+                           (whole.data, whole.indices, whole.indptr)], "shape": list(whole.shape)}
+    if isinstance(value, np.generic):
+        return _plain(value.item(), arrays, at)
+    if isinstance(value, tuple | list):
+        return {"list": [_plain(v, arrays, at) for v in value]}
+    if isinstance(value, Mapping):
+        return {"map": [[_plain(k, arrays, at), _plain(v, arrays, at)]
+                        for k, v in value.items()]}
+    if isinstance(value, SiteProject):
+        return _plain_project(value)
+    if is_dataclass(value):
+        return {"is": _name_of(type(value)), "of": {
+            f.name: _plain(getattr(value, f.name), arrays, f"{at}.{f.name}")
+            for f in fields(value) if f.init}}
+    raise TypeError(f"{at} holds a {type(value).__name__}, which can't be kept")
+
+
+def _plain_project(project: SiteProject) -> dict[str, Any]:
+    """A project in SI, with the folder of its files."""
+    return {"project": project.model_dump(mode="json"),
+            "folder": None if project.folder is None else str(project.folder)}
+
+
+def _restore(value: Any, arrays: Mapping[str, Any]) -> Any:
+    """The other way round."""
+    if not isinstance(value, dict):
+        return value
+    if "is" in value:
+        return _class(value["is"])(**{k: _restore(v, arrays) for k, v in value["of"].items()})
+    if "list" in value:
+        return tuple(_restore(v, arrays) for v in value["list"])
+    if "map" in value:
+        return FixedDict({_restore(k, arrays): _restore(v, arrays) for k, v in value["map"]})
+    if "array" in value:
+        found = arrays[value["array"]].reshape(value["shape"])
+        kinds: dict[str, Any] = {"b": bool, "i": np.intp, "u": np.intp}
+        return found.astype(kinds[value["kind"]]) if value["kind"] in kinds else found
+    if "sparse" in value:
+        data, indices, indptr = (_restore(part, arrays) for part in value["sparse"])
+        return sparse.csr_array((data, indices, indptr), shape=tuple(value["shape"]))
+    if "number" in value:
+        return float(value["number"])
+    if "enum" in value:
+        return _class(value["enum"])(value["value"])
+    return _restore_project(value)
+
+
+def _restore_project(value: Mapping[str, Any]) -> Project:
+    from undatum.project.schema import project_model
+
+    data = value["project"]
+    folder = None if value["folder"] is None else Path(value["folder"])
+    model = project_model(data["standard"], folder)
+    made = model.model_validate(_without_nothing(data))  # plain numbers are SI
+    return made.placed(folder)
+
+
+def _without_nothing(value: Any) -> Any:
+    """Keys that were left out are left out again."""
+    if isinstance(value, dict):
+        return {k: _without_nothing(v) for k, v in value.items() if v is not None}
+    return [_without_nothing(v) for v in value] if isinstance(value, list) else value
+
+
+def _name_of(cls: type) -> str:
+    return f"{cls.__module__}:{cls.__qualname__}"
+
+
+def _class(name: str) -> Any:
+    """A record class by its name, of this package or of one that registers a standard."""
+    module, _, cls = name.partition(":")
+    if module.partition(".")[0] not in _packages():
+        raise InputError([Fault(FILE, f"holds a record of {module!r}, which is not known here",
+                                "install the package that registers its standard")])
+    found = getattr(import_module(module), cls)
+    if not (isinstance(found, type) and (is_dataclass(found) or issubclass(found, Enum))):
+        raise InputError([Fault(FILE, f"names {name!r}, which is no record")])
+    return found
+
+
+def _packages() -> set[str]:
+    from importlib.metadata import entry_points
+
+    from undatum.standards import ENTRY_POINTS
+
+    return {"undatum", *(point.module.partition(".")[0]
+                         for point in entry_points(group=ENTRY_POINTS))}

@@ -1,0 +1,33 @@
+"""How many threads the linear algebra takes: one for small models, all for large ones.
+
+Small matrices lose more by waiting for each other's threads than they gain: on two cores a job of
+100 stories takes several times as long with two threads as with one, and worse under load.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from contextlib import contextmanager
+from functools import cache
+
+from threadpoolctl import ThreadpoolController
+
+SMALL = 400  # levels up to which one thread is the faster way
+
+
+@cache
+def _controller() -> ThreadpoolController:
+    """The libraries loaded once; looking for them takes milliseconds."""
+    import scipy.linalg  # noqa: F401  (loads its own library)
+
+    return ThreadpoolController()
+
+
+@contextmanager
+def few_threads(levels: int) -> Iterator[None]:
+    """One thread while a model of so many levels is worked on, if it is small."""
+    if levels > SMALL:
+        yield
+        return
+    with _controller().limit(limits=1, user_api="blas"):
+        yield

@@ -1,0 +1,163 @@
+"""Records: what leaves the core. Frozen, arrays read-only, comparable, picklable, short to print.
+
+``@record`` makes a frozen dataclass with slots whose arrays can't be written to, whose lists become
+tuples and whose mappings can't be changed, however it was made (by its constructor, by
+:func:`dataclasses.replace`, by unpickling). ``@fixed`` does the same for what a function returns.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field, fields
+from functools import wraps
+from typing import Any, NoReturn, ParamSpec, TypeVar, dataclass_transform
+
+import numpy as np
+from scipy import sparse
+
+T = TypeVar("T")
+P = ParamSpec("P")
+R = TypeVar("R")
+K = TypeVar("K")
+V = TypeVar("V")
+
+
+class FixedDict(dict[K, V]):
+    """A dictionary that can't be changed."""
+
+    __slots__ = ()
+
+    def _refuse(self, *_: object, **__: object) -> NoReturn:
+        raise TypeError("this mapping is fixed; make a new one")
+
+    __setitem__ = __delitem__ = _refuse  # type: ignore[assignment]
+    clear = pop = popitem = setdefault = update = _refuse  # type: ignore[assignment]
+    __ior__ = _refuse  # type: ignore[assignment]
+
+    def __reduce__(self) -> tuple[Any, ...]:
+        return FixedDict, (dict(self),)
+
+    def __copy__(self) -> FixedDict[K, V]:
+        return self
+
+    def __deepcopy__(self, memo: dict[int, Any]) -> FixedDict[K, V]:
+        return self
+
+
+def frozen(value: Any) -> Any:
+    """``value`` so that nobody can change it: arrays read-only, lists tuples, mappings fixed.
+
+    An array that was writable is left alone and a read-only view of it is returned.
+    """
+    if isinstance(value, np.ndarray):
+        if value.flags.writeable:
+            value = value.view()
+            value.flags.writeable = False
+        return value
+    if isinstance(value, list | tuple):
+        if type(value) not in (list, tuple):
+            return value  # a named tuple
+        return tuple(frozen(v) for v in value) if any(map(_can_change, value)) else tuple(value)
+    if isinstance(value, Mapping):
+        return value if isinstance(value, FixedDict) else \
+            FixedDict({k: frozen(v) for k, v in value.items()})
+    if sparse.issparse(value):
+        for part in ("data", "indices", "indptr"):
+            if hasattr(value, part):
+                getattr(value, part).flags.writeable = False
+    return value
+
+
+def _can_change(value: Any) -> bool:
+    return isinstance(value, np.ndarray | list | tuple | Mapping) or sparse.issparse(value)
+
+
+def fixed(function: Callable[P, R]) -> Callable[P, R]:
+    """A function whose arrays come back read-only."""
+
+    @wraps(function)
+    def wrapped(*args: P.args, **kwargs: P.kwargs) -> R:
+        found: R = frozen(function(*args, **kwargs))
+        return found
+
+    return wrapped
+
+
+@dataclass_transform(frozen_default=True, field_specifiers=(field,))
+def record(cls: type[T]) -> type[T]:
+    """Class decorator: see the module."""
+    own: Callable[[Any], None] | None = cls.__dict__.get("__post_init__")
+
+    def __post_init__(self: Any) -> None:
+        for name in names:
+            value = getattr(self, name)
+            if _can_change(value):
+                object.__setattr__(self, name, frozen(value))
+        if own is not None:
+            own(self)
+
+    cls.__post_init__ = __post_init__  # type: ignore[attr-defined]
+    made = dataclass(frozen=True, slots=True, eq=False, repr=False)(cls)
+    parts = [f.name for f in fields(made)]  # type: ignore[arg-type]
+    names = tuple(parts)
+    for method in (_same, _short, _remake):
+        if _NAMES[method] not in cls.__dict__:
+            setattr(made, _NAMES[method], method)
+    if "__hash__" not in cls.__dict__:
+        made.__hash__ = None  # type: ignore[assignment]
+    return made
+
+
+def _same(self: Any, other: object) -> Any:
+    """Equal when every field is; arrays by their numbers, not a number equal to itself."""
+    if type(other) is not type(self):
+        return NotImplemented
+    return all(alike(getattr(self, f.name), getattr(other, f.name)) for f in fields(self))
+
+
+def alike(a: Any, b: Any) -> bool:
+    """Whether two values of records are equal."""
+    if a is b:
+        return True
+    if isinstance(a, np.ndarray) or isinstance(b, np.ndarray):
+        a, b = np.asarray(a), np.asarray(b)
+        return bool(a.shape == b.shape and np.array_equal(a, b, equal_nan=a.dtype.kind == "f"))
+    if sparse.issparse(a) and sparse.issparse(b):
+        return bool(a.shape == b.shape and (a != b).nnz == 0)
+    if isinstance(a, tuple) and isinstance(b, tuple):
+        return len(a) == len(b) and all(map(alike, a, b))
+    if isinstance(a, Mapping) and isinstance(b, Mapping):
+        return a.keys() == b.keys() and all(alike(a[k], b[k]) for k in a)
+    if isinstance(a, float) and isinstance(b, float):
+        return a == b or (a != a and b != b)
+    return bool(a == b)
+
+
+def _short(self: Any) -> str:
+    """A line: numbers and names in full, arrays by their shape, everything else by its kind."""
+    said = []
+    for f in fields(self):
+        value = getattr(self, f.name)
+        if isinstance(value, str) and len(value) > 40:
+            said.append(f"{f.name}={value[:37] + '...'!r}")
+        elif isinstance(value, str | int | float) or value is None:
+            said.append(f"{f.name}={value!r}")
+        elif isinstance(value, np.ndarray):
+            said.append(f"{f.name}=array{value.shape}")
+        elif isinstance(value, tuple | Mapping):
+            said.append(f"{f.name}={len(value)} items")
+        else:
+            said.append(f"{f.name}={type(value).__name__}")
+    return f"{type(self).__name__}({', '.join(said)})"
+
+
+def _remake(self: Any) -> tuple[Any, ...]:
+    """Pickled by its fields and made anew by its constructor, so that it comes back read-only."""
+    return _made, (type(self), tuple(getattr(self, f.name) for f in fields(self) if f.init))
+
+
+def _made(cls: type[Any], values: tuple[Any, ...]) -> Any:
+    return cls(*values)
+
+
+_NAMES = {_same: "__eq__", _short: "__repr__", _remake: "__reduce__"}

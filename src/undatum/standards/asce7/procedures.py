@@ -1,0 +1,123 @@
+"""ASCE 7, 11.4.8, 11.6, 12.6, 12.8.1.3: what is open once periods and irregularities are known."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+
+from undatum.finding import Finding, Severity
+from undatum.standards.answers import BaseShearAnswer, Direction, PeriodAnswer, SiteAnswer
+from undatum.standards.asce7.facts import Edition
+from undatum.standards.asce7.job import AsceJob
+from undatum.standards.asce7.site import BY_SHORT_PERIOD
+from undatum.table import number_text
+from undatum.units import factor
+
+_FOOT = factor("ft", "length")
+
+
+def short_period_conditions(
+    job: AsceJob, periods: Mapping[Direction, PeriodAnswer],
+    shears: Mapping[Direction, BaseShearAnswer], computed: Mapping[Direction, float],
+) -> tuple[Finding, ...]:
+    """The conditions under which S_DS alone gives the design category (11.6)."""
+    if job.site.working["SDC"].key != BY_SHORT_PERIOD:
+        return ()
+    ts, found = job.site.parameters["T_S"], []
+    for d, s in shears.items():
+        period, t = periods[d], computed[d]
+        fine = period.approximate < 0.8 * ts and t < ts and s.branch == "plateau"
+        found.append(Finding(
+            "design category by S_DS alone", f"direction {d}",
+            Severity.OK if fine else Severity.EXCEEDED,
+            f"T_a = {period.approximate:.3f} s against 0.8 T_S = {0.8 * ts:.3f} s, T for drift = "
+            f"{t:.3f} s against T_S = {ts:.3f} s, C_s from the {s.governing}; diaphragms are "
+            "rigid." + ("" if fine else " Not every condition is met."), "11.6",
+            "" if fine else "Take category_by_short_period out."))
+    return tuple(found)
+
+
+def exception_3(
+    site: SiteAnswer, shears: Mapping[Direction, BaseShearAnswer]
+) -> tuple[Finding, ...]:
+    """Exception 3 of 11.4.8 needs T not above T_S."""
+    if site.parameters["exception"] != 3:
+        return ()
+    ts = site.parameters["T_S"]
+    return tuple(
+        Finding(
+            "site-specific ground motion", f"direction {d}",
+            Severity.EXCEEDED if s.period > ts else Severity.OK,
+            f"Exception 3 needs T not above T_S: T = {s.period:.3f} s, T_S = {ts:.3f} s"
+            + ("; a ground motion hazard analysis is required." if s.period > ts else
+               "; the static forces may be used, the spectrum analysis is for comparison."),
+            "11.4.8 exception 3",
+            "Have the study made and give it in site.study and [spectrum]."
+            if s.period > ts else "", s.period, ts, "time",
+        )
+        for d, s in shears.items()
+    )
+
+
+def permitted(
+    job: AsceJob, shears: Mapping[Direction, BaseShearAnswer], kinds: Sequence[str],
+    edition: Edition,
+) -> tuple[Finding, ...]:
+    """Whether the equivalent lateral force procedure is permitted (Table 12.6-1)."""
+    clause, site, structure = "12.6, Table 12.6-1", job.site, job.facts
+    if not edition.rule("irregularities_known"):
+        return (Finding("permitted procedure", "whole structure", Severity.NOTE,
+                        "Which procedures the 2022 edition permits is not judged.", "12.6"),)
+    if site.category in "ABC":
+        return (Finding("permitted procedure", "whole structure", Severity.OK,
+                        f"Category {site.category}: every procedure is permitted.", clause),)
+    feet = structure.height / _FOOT
+    limit = 3.5 * site.parameters["T_S"]
+    short = all(s.period < limit for s in shears.values())
+    mild = not set(kinds) - {"H2", "H3", "H4", "H5", "V4", "V5a", "V5b"}
+    low = site.risk in ("I", "II") and structure.stories <= 2
+    if edition.rule("static_by_period_alone"):
+        allowed = low or (short and mild)
+        rule = f"T {'<' if short else 'not <'} 3.5 T_S = {limit:.2f} s"
+    else:
+        allowed = low or (not kinds and (feet <= 160 or short)) or (mild and feet <= 160)
+        rule = f"height {number_text(feet)} ft against 160 ft, T {'<' if short else 'not <'} " \
+               f"3.5 T_S = {limit:.2f} s"
+    found = f"irregularities found: {', '.join(kinds)}" if kinds else "no irregularity found"
+    return (Finding(
+        "permitted procedure", "whole structure", Severity.OK if allowed else Severity.NOTE,
+        f"Category {site.category}, {rule}, {found}: the equivalent lateral force procedure is "
+        + ("permitted." if allowed else "not permitted as the only analysis; the modal analysis "
+           "governs (set drift.judged_by = \"spectrum\")."), clause),)
+
+
+def conditions(
+    job: AsceJob, shears: Mapping[Direction, BaseShearAnswer], kinds: Sequence[str],
+    edition: Edition,
+) -> tuple[Finding, ...]:
+    """Whether what the project claims is open: the cap on S_DS (12.8.1.3) and rho of 1.0."""
+    found, site, structure = [], job.site, job.facts
+    for d, system in job.systems.items():
+        where, shear = f"direction {d}", shears[d]
+        late = edition.rule("sds_cap") == "S_DS"
+        if job.asked[d].cap_on_sds:
+            failed = [text for text, holds in (
+                ("an irregularity was found", not kinds),
+                (f"{structure.stories} stories are more than five", structure.stories <= 5),
+                (f"T = {shear.period:.3f} s is above 0.5 s", shear.period <= 0.5 + 1e-12),
+                ("the redundancy factor is not 1.0", not late or system.redundancy == 1.0),
+                (f"site class {site.site_class}", not late or site.site_class not in "EF"),
+                (f"risk category {site.risk}", not late or site.risk in ("I", "II")),
+            ) if not holds]
+            found.append(Finding(
+                "cap on the short-period acceleration", where,
+                Severity.EXCEEDED if failed else Severity.OK,
+                f"Not open: {'; '.join(failed)}." if failed else
+                "Every condition is met, with the irregularities that were judged.",
+                "12.8.1.3", "Take cap_on_sds out." if failed else ""))
+        if system.redundancy == 1.0 and site.category == "D" and "H1b" in kinds \
+                and edition.rule("extreme_torsion_keeps_rho"):
+            found.append(Finding(
+                "redundancy", where, Severity.EXCEEDED,
+                "With extreme torsional irregularity in category D the factor is 1.3.",
+                "12.3.4.2", "Take redundancy out."))
+    return tuple(found)

@@ -1,0 +1,135 @@
+"""EN 1998-1, 4.2.3, 4.3.4 and 4.4: regularity, displacements and what they are held against."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+
+import numpy as np
+
+from undatum.finding import Finding, Severity
+from undatum.standards import common
+from undatum.standards.answers import (
+    BaseShearAnswer,
+    CombinationAnswer,
+    Direction,
+    DirectionalCombination,
+    DriftLimit,
+    GapFacts,
+    LimitState,
+    LoadCombination,
+    LoadFacts,
+    PeriodAnswer,
+    SecondOrderFacts,
+    SeparationAnswer,
+    ShapeFacts,
+    StabilityAnswer,
+    TorsionAnswer,
+)
+from undatum.standards.contract import WholeStructure
+from undatum.standards.en1998 import regularity
+from undatum.standards.en1998.facts import facts
+from undatum.standards.en1998.job import EnJob
+from undatum.standards.en1998.site import national
+from undatum.standards.en1998.static import lateral_force_period
+from undatum.standards.en1998.weight import psi2
+from undatum.working import Candidate, SectionKey, Working, first
+
+
+class Structure(WholeStructure):
+    """What EN 1998-1 says of the whole structure."""
+
+    def __init__(self, job: EnJob) -> None:
+        self.job = job
+
+    def irregularities(
+        self, shape: ShapeFacts, torsion: Mapping[Direction, TorsionAnswer]
+    ) -> tuple[tuple[str, ...], tuple[Finding, ...]]:
+        return regularity.judge(shape)
+
+    def procedures(
+        self, shears: Mapping[Direction, BaseShearAnswer],
+        periods: Mapping[Direction, PeriodAnswer], computed: Mapping[Direction, float],
+        irregular: Sequence[str],
+    ) -> tuple[Finding, ...]:
+        """Whether the lateral force method may be used (4.3.3.2.1)."""
+        most = lateral_force_period(self.job)
+        found = list(regularity.held_against(self.job.asked, irregular))
+        for d, s in shears.items():
+            regular = self.job.asked[d].regular_in_elevation
+            fine = s.period <= most and regular
+            found.append(Finding(
+                "lateral force method", f"direction {d}",
+                Severity.OK if fine else Severity.NOTE,
+                f"T_1 = {s.period:.3f} s against {most:.3g} s"
+                + ("" if regular else "; the building is not regular in elevation")
+                + ("." if fine else ": the static forces are for comparison, the modal analysis "
+                   "governs (set drift.judged_by = \"spectrum\")."),
+                "4.3.3.2.1(2)", "", s.period, most, "time"))
+        return tuple(found)
+
+    def drift_limit(
+        self, direction: Direction, state: LimitState, structure: str, period: float
+    ) -> DriftLimit:
+        """d_r nu <= a h (4.4.3.2), written as a limit on d_r / h."""
+        given = self.job.given
+        w = Working(SectionKey("drift limit", direction, state.key), f"Drift limit in {direction}",
+                    self.job.site.working, self.job.systems[direction].working)
+        w.given("a", facts()["drift"][structure], clause="4.4.3.2(1)", within=(0.0, 0.1),
+                meaning="limit on d_r nu over story height", branch=structure)
+        national(w, "nu", given.national, "nu", facts()["nu"][given.importance_class],
+                 clause="4.4.3.2(2)", meaning="reduction to the damage limitation action",
+                 branch=f"importance class {given.importance_class}")
+        clause = "4.4.3.2(1), Eq. 4.31 to 4.33"
+        ratio = w.compute("a_r", "a / nu", meaning="allowable design drift over story height",
+                          clause=clause, within=(0.0, 0.2))
+        return DriftLimit(ratio, clause, w.close())
+
+    def stability(self, facts: SecondOrderFacts) -> StabilityAnswer:
+        """theta = Ptot dr / (Vtot h) and its bands 0.1, 0.2, 0.3 (4.4.2.2)."""
+        w = common.second_order(facts, ("P_tot", "d_r", "V_tot", "h"), "4.4.2.2(2)",
+                                {"d_r": "design interstory drift"})
+        theta = w.compute_all("theta", "P_tot * d_r / (V_tot * h)",
+                              meaning="interstory drift sensitivity coefficient",
+                              clause="4.4.2.2(2), Eq. 4.28")
+        factor = np.where(theta > 0.1, 1.0 / np.maximum(1.0 - theta, 1e-9), 1.0)
+        return StabilityAnswer(theta, 0.3, 0.1, 0.2, factor, "4.4.2.2", w.close())
+
+    def separation(self, gap: GapFacts) -> SeparationAnswer:
+        """Largest displacement to the property line; root of squares to a neighbor (4.4.2.7)."""
+        w, clause = common.separation_working(gap), "4.4.2.7"
+        w.given("d_s1", gap.own, "displacement", meaning="displacement of this building",
+                clause=clause)
+        if gap.neighbor is not None:
+            w.given("d_s2", gap.neighbor, "displacement", meaning="displacement of the neighbor",
+                    clause=clause)
+        both = f"{clause}(2), (3)"
+        found = w.pick("d_j", first(
+            Candidate("property line", "d_s1", clause=f"{clause}(2)",
+                      applies=gap.neighbor is None),
+            Candidate("same floors", "0.7 * sqrt(d_s1 ** 2 + d_s2 ** 2)",
+                      "floors at the same levels", both, gap.same_floors),
+            Candidate("other floors", "sqrt(d_s1 ** 2 + d_s2 ** 2)",
+                      "floors at different levels", both)),
+            "displacement", meaning="least distance to the property line"
+            if gap.neighbor is None else "least distance to the neighbor, of the same property")
+        return SeparationAnswer(found.value, found.clause, w.close())
+
+    def combinations(
+        self, how: DirectionalCombination, irregular: Sequence[str]
+    ) -> CombinationAnswer:
+        """G + A_Ed + sum psi_2 Q (EN 1990, 6.4.3.4), for each combination of directions."""
+        w = Working(SectionKey("combinations"), "Load combinations", self.job.site.working)
+        clause = "EN 1990 6.4.3.4, 4.3.3.5"
+        factors = []
+        for symbol, kind, roof, said in (("psi_2L", "live", False, "live load"),
+                                         ("psi_2S", "snow", True, "snow")):
+            value, source = psi2(LoadFacts(kind, None, roof), self.job.given)
+            factors.append(w.given(symbol, value, meaning=f"psi_2 of {said}", branch=source,
+                                   clause="EN 1990 Table A1.1", within=(0.0, 1.0)))
+        rows = tuple(
+            LoadCombination("seismic", name, 1.0, factors[0], factors[1], quake, clause)
+            for name, quake in common.quake_patterns(how)
+        )
+        return CombinationAnswer(
+            rows, w.close(), "G + A_Ed + psi_2 Q. Storage takes psi_2 of category E. The vertical "
+            "component, where 4.3.3.5.2 asks for it, joins with 0.30 of the others.")

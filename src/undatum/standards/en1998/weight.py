@@ -1,0 +1,59 @@
+"""EN 1998-1, 3.2.4 and 4.2.4: the masses of the seismic action."""
+
+from __future__ import annotations
+
+from undatum.standards.answers import LoadFacts, WeightShare
+from undatum.standards.contract import WeightRule
+from undatum.standards.en1998.facts import facts
+from undatum.standards.en1998.site import SiteInput
+
+PERMANENT = frozenset({"dead", "cladding", "partition", "equipment", "roof garden"})
+
+
+class SeismicMass(WeightRule):
+    """Masses G + psi_E Q with psi_E = phi psi_2."""
+
+    def __init__(self, given: SiteInput) -> None:
+        self.given = given
+
+    def share(self, load: LoadFacts) -> WeightShare:
+        clause = "3.2.4, 4.2.4"
+        if load.kind in PERMANENT:
+            return WeightShare(1.0, clause, "permanent action")
+        factor, source = psi2(load, self.given)
+        phi, why = _phi(load, self.given)
+        return WeightShare(phi * factor, clause,
+                           f"phi {phi:g} ({why}) × psi_2 {factor:g} ({source})")
+
+    def gravity(self, load: LoadFacts) -> tuple[float, str]:
+        """G + psi_2 Q, the gravity load of the seismic design situation (6.4.3.4 of EN 1990)."""
+        if load.kind in PERMANENT:
+            return 1.0, "4.4.2.2"
+        return psi2(load, self.given)[0], "4.4.2.2, EN 1990 6.4.3.4"
+
+
+def psi2(load: LoadFacts, given: SiteInput) -> tuple[float, str]:
+    n, table = given.national, facts()["psi2"]
+    if load.kind == "snow":
+        key, usual, name = "psi2_snow", 0.2 if given.snow_above_1000m else 0.0, "snow"
+    elif load.kind == "storage":
+        key, usual, name = "psi2_storage", table["E"], "category E"
+    else:
+        use = load.use or given.use
+        key, usual, name = "psi2_live", table[use], f"category {use}"
+    own: float | None = getattr(n, key, None)
+    if own is not None and n is not None:
+        return own, f"{name}, {n.source}; recommended {usual:g}"
+    return usual, f"{name}, EN 1990 Table A1.1"
+
+
+def _phi(load: LoadFacts, given: SiteInput) -> tuple[float, str]:
+    n = given.national
+    if load.kind in {"storage", "snow"} or (load.use or given.use) not in "ABC":
+        return 1.0, "categories D to F and archives" if load.kind != "snow" else "snow"
+    if load.on_roof:
+        return 1.0, "roof"
+    usual = 0.8 if given.correlated_use else 0.5
+    if n and n.phi is not None:
+        return n.phi, f"{n.source}; recommended {usual:g}"
+    return usual, "correlated use" if given.correlated_use else "independent use"

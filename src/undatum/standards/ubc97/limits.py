@@ -1,0 +1,198 @@
+"""UBC 1997: modal analysis, drift, P-Delta, separation, combinations and procedures."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+
+import numpy as np
+
+from undatum.finding import Finding, Severity
+from undatum.ground.spectrum import ScaledSpectrum, Spectrum
+from undatum.standards import common
+from undatum.standards.answers import (
+    BaseShearAnswer,
+    CombinationAnswer,
+    Direction,
+    DirectionalCombination,
+    DriftLimit,
+    GapFacts,
+    LimitState,
+    LoadCombination,
+    ModalRules,
+    PeriodAnswer,
+    ScaleAnswer,
+    SecondOrderFacts,
+    SeparationAnswer,
+    ShapeFacts,
+    StabilityAnswer,
+    TorsionAnswer,
+)
+from undatum.standards.contract import Dynamics, WholeStructure
+from undatum.standards.ubc97 import regularity
+from undatum.standards.ubc97.job import UbcJob
+from undatum.standards.ubc97.system import HIGH
+from undatum.table import number_text
+from undatum.units import factor
+from undatum.working import Candidate, SectionKey, Working, first
+
+_FOOT = factor("ft", "length")
+
+
+class ModalAnalysis(Dynamics):
+    """The dynamic analysis of 1631."""
+
+    def __init__(self, job: UbcJob) -> None:
+        self.job = job
+
+    def reduced(self, direction: Direction, state: LimitState) -> Spectrum:
+        divisor = self.job.systems[direction].force_divisor
+        return ScaledSpectrum(f"divided by R/I = {divisor:.3g}", self.job.spectra[direction],
+                              1.0 / divisor)
+
+    def rules(self) -> ModalRules:
+        return ModalRules(0.90, 0.05, "CQC", "100/30", "1631.5.2, 1631.5.3", "1633.1")
+
+    def scale(
+        self, shear: BaseShearAnswer, modal_base_shear: float, irregular: Sequence[str]
+    ) -> ScaleAnswer:
+        """Dynamic base shear not below 90, 80 or 100 % of the static one (1631.5.4).
+
+        A structure in which an irregularity was found takes 100 %, whatever the project states.
+        """
+        d = shear.direction
+        regular = self.job.asked[d].regular and not irregular
+        usual = self.job.spectra[d] == self.job.site.spectrum
+        w = common.scale_working(shear, shear.working)
+        w.given("V_t", modal_base_shear, "force", meaning="combined modal base shear",
+                clause="1631.5.3")
+        w.pick("c_V", first(
+            Candidate("irregular", "1", "irregular", applies=not regular),
+            Candidate("own spectrum", "0.9", "regular, design spectrum of Figure 16-3",
+                      applies=usual),
+            Candidate("site-specific", "0.8", "regular, site-specific spectrum")),
+            meaning="share of the static base shear", clause="1631.5.4", within=(0.0, 1.0))
+        return common.scaled_up(w, shear.state, "c_V * V", "1631.5.4", "scaled up", "not scaled")
+
+
+class Structure(WholeStructure):
+    """What UBC 1997 says of the whole structure."""
+
+    def __init__(self, job: UbcJob) -> None:
+        self.job = job
+
+    def irregularities(
+        self, shape: ShapeFacts, torsion: Mapping[Direction, TorsionAnswer]
+    ) -> tuple[tuple[str, ...], tuple[Finding, ...]]:
+        return regularity.judge(shape, torsion)
+
+    def procedures(
+        self, shears: Mapping[Direction, BaseShearAnswer],
+        periods: Mapping[Direction, PeriodAnswer], computed: Mapping[Direction, float],
+        irregular: Sequence[str],
+    ) -> tuple[Finding, ...]:
+        """Whether the static procedure may be used (1629.8.3)."""
+        site, structure = self.job.site, self.job.facts
+        feet = structure.height / _FOOT
+        regular = all(given.regular for given in self.job.asked.values())
+        quiet = site.category == "1" or (
+            site.category in ("2A", "2B") and site.risk in ("standard", "miscellaneous"))
+        allowed = quiet or (
+            feet < 240 if regular else feet <= 65 and structure.stories <= 5)
+        return (Finding(
+            "static procedure", "whole structure", Severity.OK if allowed else Severity.NOTE,
+            f"{'Regular' if regular else 'Irregular'} structure, {number_text(feet)} ft, "
+            f"{structure.stories} stories: the static procedure "
+            + ("may be used." if allowed else "may not be used; the dynamic analysis governs (set "
+               "drift.judged_by = \"spectrum\")."), "1629.8.3"),
+            *regularity.held_against(self.job.asked, irregular))
+
+    def drift_limit(
+        self, direction: Direction, state: LimitState, structure: str, period: float
+    ) -> DriftLimit:
+        """0.025 below 0.7 s, else 0.020 of the story height (1630.10.2)."""
+        w = Working(SectionKey("drift limit", direction, state.key), f"Drift limit in {direction}",
+                    self.job.systems[direction].working)
+        t = w.given("T", period, "s", meaning="fundamental period", clause="1630.10.2")
+        found = w.pick("a", first(Candidate("short", "0.025", "T < 0.7 s", applies=t < 0.7),
+                                  Candidate("long", "0.020", "T ≥ 0.7 s")),
+                       meaning="allowable drift over story height", clause="1630.10.2",
+                       within=(0.0, 0.1))
+        return DriftLimit(found.value, "1630.10.2", w.close())
+
+    def stability(self, facts: SecondOrderFacts) -> StabilityAnswer:
+        """Ratio of secondary to primary moment (1630.1.3), from the drift under design forces.
+
+        In zones 3 and 4 nothing need be done where no story drift ratio is above 0.02/R.
+        """
+        w = common.second_order(
+            facts, ("P_x", "Delta_M", "V_x", "h_sx"), "1630.1.3",
+            {
+                "P_x": "dead, floor live and snow load at and above the story",
+                "Delta_M": "maximum inelastic story drift",
+            }, self.job.systems[facts.direction].working)
+        theta = w.compute_all("theta", "P_x * (Delta_M / C_M) / (V_x * h_sx)",
+                              meaning="secondary over primary moment", clause="1630.1.3")
+        exempt = ""
+        if self.job.site.category in HIGH:
+            ratio = w.compute_all("r_s", "Delta_M / C_M / h_sx", clause="1630.1.3",
+                                  meaning="story drift ratio under design forces")
+            most = w.compute("r_P", "0.02 / R", clause="1630.1.3",
+                             meaning="up to here P-Delta need not be considered")
+            if np.all(ratio <= most * (1 + 1e-9)):
+                exempt = f"no story drift ratio is above 0.02/R = {most:.5f}"
+        return StabilityAnswer(theta, None, 0.10, 0.10, np.ones_like(theta), "1630.1.3",
+                               w.close(), exempt)
+
+    def separation(self, gap: GapFacts) -> SeparationAnswer:
+        """Delta_M to the property line, root of the squares to a neighbor (1633.2.11)."""
+        w, clause = common.separation_working(gap), "1633.2.11"
+        w.given("Delta_M1", gap.own, "displacement", meaning="maximum inelastic displacement",
+                clause=clause)
+        if gap.neighbor is not None:
+            w.given("Delta_M2", gap.neighbor, "displacement", meaning="that of the neighbor",
+                    clause=clause)
+        found = w.pick("Delta_MT", first(
+            Candidate("property line", "Delta_M1", clause=clause, applies=gap.neighbor is None),
+            Candidate("squares", "sqrt(Delta_M1 ** 2 + Delta_M2 ** 2)",
+                      clause=f"{clause}, Eq. 33-2")),
+            "displacement", meaning="least distance to the property line"
+            if gap.neighbor is None else "least distance to the neighbor")
+        return SeparationAnswer(found.value, found.clause, w.close())
+
+    def combinations(
+        self, how: DirectionalCombination, irregular: Sequence[str]
+    ) -> CombinationAnswer:
+        """Strength, allowable stress and special combinations (1612)."""
+        systems = self.job.systems
+        w = Working(SectionKey("combinations"), "Load combinations", self.job.site.working)
+        w.compute("e_v", "0.5 * C_a * I", meaning="vertical effect over dead load, for strength",
+                  clause="1630.1.1")
+        up = w.compute("d_5", "1.2 + e_v", meaning="factor on dead load, 1.2 D + 1.0 E",
+                       clause="1612.2.1, Eq. 12-5")
+        down = w.compute("d_6", "0.9 - e_v", meaning="factor on dead load, 0.9 D - 1.0 E",
+                         clause="1612.2.1, Eq. 12-6")
+        stress = w.compute("e_s", "1 / 1.4", meaning="factor on the earthquake, allowable stress",
+                           clause="1612.3.1")
+        rho, over = ((systems["X"].redundancy, systems["Y"].redundancy),
+                     (systems["X"].overstrength, systems["Y"].overstrength))
+        table = (
+            ("strength", "1.2 D + E + f1 L + f2 S", up, 1.0, 0.7, 1.0, rho, "1612.2.1"),
+            ("strength", "0.9 D - E", down, 0.0, 0.0, 1.0, rho, "1612.2.1"),
+            ("allowable stress", "D + E/1.4", 1.0, 0.0, 0.0, stress, rho, "1612.3.1"),
+            ("allowable stress", "0.9 D ± E/1.4", 0.9, 0.0, 0.0, stress, rho, "1612.3.1"),
+            ("allowable stress", "D + 0.75 (L + S + E/1.4)", 1.0, 0.75, 0.75, 0.75 * stress, rho,
+             "1612.3.1"),
+            ("special", "1.2 D + f1 L + Em", 1.2, 1.0, 0.0, 1.0, over, "1612.4"),
+            ("special", "0.9 D ± Em", 0.9, 0.0, 0.0, 1.0, over, "1612.4"),
+        )
+        rows = [
+            LoadCombination(kind, f"{name}: {pattern}", dead, live, snow, (quake * x, quake * y),
+                            clause)
+            for kind, name, dead, live, snow, quake, factors, clause in table
+            for pattern, (x, y) in common.quake_patterns(how, factors)
+        ]
+        return CombinationAnswer(
+            tuple(rows), w.close(), "f1 = 1.0 and f2 = 0.7 are taken; f1 may be 0.5 outside "
+            "assembly, garages and live load above 100 psf, f2 0.2 on roofs that shed snow. "
+            "Vertical effect is zero for allowable stress. The multiplier for concrete and masonry "
+            "is not in the factors.")
