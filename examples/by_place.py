@@ -22,7 +22,8 @@ for longitude in (-21.5, -21.0, -20.5, -20.0):
     results = ud.analyze(title="Shop", standard="asce7-16", building=building, site=site,
                          system={"X": {"row": "C.1"}, "Y": {"row": "B.2"}})
     p = results.site.parameters
-    up = float(results.shaking.vertical(0.1)) / 9.80665
+    vertical = results.shaking.vertical
+    up = float(vertical(0.1)) / 9.80665 if vertical else float("nan")
     print(f"{longitude:9.1f} {p['S_S']:9.3f} {p['S_DS']:10.3f}"
           f"{results.statics['X', 'strength'].shear.coefficient:11.4f} {up:14.3f}")
 print(f"{found.source}, edition {found.edition}; {found.how}")

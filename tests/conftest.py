@@ -7,14 +7,27 @@ from importlib.resources import files
 from pathlib import Path
 from typing import Any
 
+import numpy as np
 import pytest
 
 import undatum as ud
 from undatum import standards
 from undatum.building import weigh
-from undatum.mechanics import System, idealize
+from undatum.ground.spectrum import Spectrum
+from undatum.mechanics import Solver, factorize, idealize
 from undatum.project.results import Results
-from undatum.standards.answers import LoadFacts
+from undatum.standards.answers import (
+    DIRECTIONS,
+    BaseShearAnswer,
+    Direction,
+    LimitState,
+    LoadFacts,
+    SiteAnswer,
+    StaticLevels,
+    StructureFacts,
+    TorsionFacts,
+    WeightShare,
+)
 from verification import verify, write_pages
 
 __all__ = ["verify"]
@@ -105,11 +118,73 @@ def shear_building(
     return ud.ConceptBuilding(levels=levels, lines=lines)
 
 
-def system_of(building: ud.ConceptBuilding) -> System:
-    rule = standards.get("asce7-16")
-    return idealize(building, weigh(
-        building, lambda *x: rule.weight_share(LoadFacts(*x), None),
-        lambda *x: rule.gravity_share(LoadFacts(*x), None)))
+def solver_of(building: ud.ConceptBuilding) -> Solver:
+    rule = standards.get("asce7-16").weight(None)
+    return factorize(idealize(building, weigh(
+        building, lambda *x: rule.share(LoadFacts(*x)), lambda *x: rule.gravity(LoadFacts(*x)))))
+
+
+USUAL = StructureFacts(14.0, 4, (3.5,) * 4, 1e7, (20.0, 12.0), 240.0)
+
+
+class Room:
+    """A standard asked part by part for one structure, as the stages of a job ask it."""
+
+    def __init__(
+        self, key: str, site: dict[str, Any], system: dict[str, Any],
+        facts: StructureFacts = USUAL, folder: Path | None = None,
+        spectrum: Spectrum | None = None,
+    ) -> None:
+        self.standard = standards.get(key, folder)
+        given = self.standard.site_input(**site)
+        self.ground = self.standard.ground(given)
+        self.site: SiteAnswer = self.ground.site()
+        asked = {d: self.standard.system_input(**system) for d in DIRECTIONS}
+        self.job = self.standard.bind(given, self.site, asked, facts,
+                                      dict.fromkeys(DIRECTIONS, spectrum or self.site.spectrum))
+        self.forces = self.standard.forces(self.job)
+        self.dynamics = self.standard.dynamics(self.job)
+        self.whole = self.standard.whole(self.job)
+
+    def state(self, key: str) -> LimitState:
+        return next(s for s in self.standard.states if s.key == key)
+
+    def shear(
+        self, state: str, computed: float | None, direction: Direction = "X"
+    ) -> BaseShearAnswer:
+        return self.forces.base_shear(direction, self.state(state),
+                                      self.forces.period(direction), computed)
+
+    def spread(self, shear: BaseShearAnswer, weights: Any, heights: Any) -> Any:
+        levels = StaticLevels(np.asarray(weights, float), np.asarray(heights, float),
+                              np.asarray(heights, float))
+        return self.forces.distribution(shear, levels).forces
+
+
+def site_of(standard: Any, **given: Any) -> SiteAnswer:
+    """What a standard says of a site."""
+    if isinstance(standard, str):
+        standard = standards.get(standard)
+    answer: SiteAnswer = standard.ground(standard.site_input(**given)).site()
+    return answer
+
+
+def share_of(key: str, load: LoadFacts, given: Any = None) -> WeightShare:
+    """What a standard counts of a load."""
+    found: WeightShare = standards.get(key).weight(given).share(load)
+    return found
+
+
+def twisted(ratio: float) -> TorsionFacts:
+    """One story whose ends drift with this ratio of largest to average, under both signs."""
+    ends = np.array([[ratio], [2.0 - ratio]])
+    return TorsionFacts(("1",), np.stack([ends, ends]), np.stack([ends, ends]),
+                        np.array([True]))
+
+
+def section(r: Results, title: str) -> Any:
+    """The working with a heading."""
+    return next(w for w in r.working if w.title == title)
 
 
 SITE = {"ss": 1.0, "s1": 0.4, "long_period": 8.0, "site_class": "C", "risk_category": "II"}

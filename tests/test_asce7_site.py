@@ -10,7 +10,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 import undatum as ud
-from conftest import SITE, SYSTEMS, analyze, shear_building
+from conftest import SITE, SYSTEMS, analyze, shear_building, site_of
 from undatum import standards
 from undatum.finding import Severity
 from undatum.standards.answers import SiteAnswer
@@ -39,7 +39,7 @@ S1 = (0.1, 0.2, 0.3, 0.4, 0.5, 0.6)
 
 
 def site(**given: Any) -> SiteAnswer:
-    return STANDARD.site(STANDARD.SiteInput(**{**SITE, **given}))
+    return site_of(STANDARD, **{**SITE, **given})
 
 
 @pytest.mark.parametrize("name", FA)

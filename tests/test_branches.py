@@ -9,12 +9,12 @@ import numpy as np
 import pytest
 
 import undatum as ud
-from conftest import analyze, shear_building
+from conftest import Room, analyze, share_of, shear_building
 from test_laws import OWN, ROOMS, room, shear
 from undatum import standards
 from undatum.finding import Finding, Severity
 from undatum.project.results import Results
-from undatum.standards.answers import LoadFacts
+from undatum.standards.answers import GapFacts, LoadFacts, StructureFacts
 
 G = 9.80665
 K, M = 6e7, 2e5
@@ -62,10 +62,9 @@ def test_one_story_has_nothing_to_compare() -> None:
 
 
 def test_floor_under_a_study_from_a_multi_period_spectrum() -> None:
-    r = room("asce7-22")
     multi = {"periods": [0.0, 0.2, 1.0, 10.0], "accelerations": [0.5, 1.5, 0.9, 0.06]}
-    a = r.site(r.SiteInput(**{**ROOMS["asce7-22"][0], "multi_period": multi}))
-    floor = r.least_spectrum(a)
+    r = Room("asce7-22", {**ROOMS["asce7-22"][0], "multi_period": multi}, {"row": "C.1"})
+    floor = r.ground.floor(r.site)
     assert floor is not None
     assert float(floor.spectrum(0.6)) / G == pytest.approx(0.8 * 2 / 3 * 1.2)
 
@@ -84,8 +83,9 @@ def test_redundancy_period_row_and_unknown_rows_of_asce7() -> None:
 
 def test_national_phi_and_very_low_seismicity() -> None:
     r = standards.get("en1998")
-    given = r.SiteInput(**{**ROOMS["en1998"][0], "national": {"source": "annex", "phi": 0.9}})
-    assert r.weight_share(LoadFacts("live", 2e3, False), given).share == pytest.approx(0.9 * 0.3)
+    given = r.site_input(**{**ROOMS["en1998"][0], "national": {"source": "annex", "phi": 0.9}})
+    found_share = share_of("en1998", LoadFacts("live", 2e3, False), given).share
+    assert found_share == pytest.approx(0.9 * 0.3)
     quiet = run("en1998", site={"reference_acceleration": 0.03})
     assert found(quiet, "very low seismicity")
     strong_site = run("en1998", site={"reference_acceleration": 0.30})
@@ -155,14 +155,12 @@ def test_criteria_that_are_silent_stay_silent(tmp_path: Path) -> None:
     text = (OWN / "criteria.toml").read_text()
     start = text.index("vertical_share")
     (tmp_path / "criteria.toml").write_text(text[:start] + text[text.index("[spectrum]"):])
-    r = standards.get("criteria.toml", tmp_path)
-    a = r.site(r.SiteInput())
-    lateral = room("asce7-16").system  # any: the answer does not depend on it
-    assert r.vertical_spectrum(a) is None
-    assert r.separation(a, lateral, 0.1, None, False) is None  # type: ignore[arg-type]
-    assert r.load_combinations(a, {}, (), "SRSS") is None
-    assert r.damping_factor(a, 0.02) is None
-    assert r.least_spectrum(a) is None
+    r = Room("criteria.toml", {}, {"row": "steel frame"}, folder=tmp_path)
+    assert r.ground.vertical(r.site) is None
+    assert r.whole.separation(GapFacts("X", 0.1, None, False, 10.0)) is None
+    assert r.whole.combinations("SRSS", ()) is None
+    assert r.ground.damping(0.02) is None
+    assert r.ground.floor(r.site) is None
 
 
 def test_period_by_walls_of_ubc97() -> None:
@@ -180,15 +178,12 @@ def test_period_by_walls_of_ubc97() -> None:
 
 
 def test_height_limit_of_own_criteria(tmp_path: Path) -> None:
-    from undatum.standards.answers import StructureFacts
-
-    r = room("criteria.toml")
-    a = r.site(r.SiteInput())
     for height, severity in ((39.9, Severity.OK), (40.1, Severity.EXCEEDED)):
         facts = StructureFacts(height, 10, (height / 10,) * 10, 1e7)
-        found = r.system("X", r.SystemInput(row="steel frame"), a, facts).findings
-        assert [f.severity for f in found] == [severity]
-    assert not r.system("X", r.SystemInput(row="steel bracing"), a, facts).findings
+        limits = Room("criteria.toml", {}, {"row": "steel frame"}, facts, OWN).job.systems
+        assert [f.severity for f in limits["X"].findings] == [severity]
+    free = Room("criteria.toml", {}, {"row": "steel bracing"}, facts, OWN)
+    assert not free.job.systems["X"].findings
 
 
 def test_what_the_standards_say_when_there_is_nothing_to_say() -> None:
@@ -196,8 +191,8 @@ def test_what_the_standards_say_when_there_is_nothing_to_say() -> None:
 
     from undatum.standards.en1998 import regularity
 
-    late = room("is1893-2016")
-    assert late.damping_factor(late.site(late.SiteInput(**ROOMS["is1893-2016"][0])), 0.02) is None
+    late = Room("is1893-2016", ROOMS["is1893-2016"][0], ROOMS["is1893-2016"][1])
+    assert late.ground.damping(0.02) is None
     shape = run("en1998").shape
     unknown = replace(shape, radii=np.full_like(shape.radii, np.nan))
     told = [f.text for f in regularity.judge(unknown)[1]]
@@ -238,7 +233,7 @@ def test_gaps_without_a_rule_are_not_passed_over(tmp_path: Path) -> None:
         "building": shear_building([K] * 2, [M] * 2),
         "gaps": [{"name": "g", "direction": "X", "distance": 0.1}]}, tmp_path)
     assert project is not None
-    told = found(run_project(project, tmp_path), "separation")
+    told = found(run_project(project), "separation")
     assert [f.severity for f in told] == [Severity.WARNING]
     assert "1 gap was not checked" in told[0].text
 

@@ -43,7 +43,8 @@ def test_run_writes_everything_and_nothing_else(demo: Path) -> None:
     assert sorted(p.name for p in demo.iterdir()) == ["archive.toml", "results", "stdout.txt"]
     out = demo / "results"
     assert sorted(p.name for p in out.iterdir()) == [
-        "figures", "record.html", "results.json", "results.xlsx", "tables"]
+        ".undatum", "figures", "record.html", "results.json", "results.nc", "results.xlsx",
+        "tables"]
     assert sorted(p.stem for p in (out / "figures").iterdir()) == [
         "drift", "mode_shapes", "plan", "spectrum", "story_shears"]
     for picture in (out / "figures").iterdir():
@@ -59,7 +60,7 @@ def test_results_match_their_schema(
     data = json.loads((demo / "results" / "results.json").read_text(encoding="utf-8"))
     jsonschema.validate(data, schema)
     assert data["severity"] == "exceeded"
-    assert {"modes", "drift_x", "weight_sources", "scaling"} <= set(data["tables"])
+    assert {"modes", "drift_x", "weight_items", "scaling"} <= set(data["tables"])
 
 
 @pytest.mark.parametrize("name", STARTERS)

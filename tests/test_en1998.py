@@ -10,11 +10,17 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 import undatum as ud
-from conftest import analyze, shear_building
+from conftest import Room, analyze, share_of, shear_building, site_of
 from undatum import standards
 from undatum.finding import Finding, Severity
 from undatum.project.results import Results
-from undatum.standards.answers import LoadFacts, SiteAnswer, StructureFacts, SystemAnswer
+from undatum.standards.answers import (
+    LoadFacts,
+    SecondOrderFacts,
+    SiteAnswer,
+    StructureFacts,
+    SystemAnswer,
+)
 from undatum.standards.en1998.site import DesignSpectrum, ElasticSpectrum
 from verification import Verify
 
@@ -35,12 +41,12 @@ TABLES = {
 
 
 def site(**more: Any) -> SiteAnswer:
-    return ROOM.site(ROOM.SiteInput(**{**SITE, **more}))
+    return site_of("en1998", **{**SITE, **more})
 
 
 def system(**more: Any) -> SystemAnswer:
     facts = StructureFacts(12.0, 4, (3.0,) * 4, 1e7)
-    return ROOM.system("X", ROOM.SystemInput(**{**FRAME, **more}), site(), facts)
+    return Room("en1998", SITE, {**FRAME, **more}, facts).job.systems["X"]
 
 
 def run(building: ud.ConceptBuilding | None = None, frame: dict[str, Any] | None = None,
@@ -175,7 +181,7 @@ def test_wrong_systems(given: dict[str, Any], words: str) -> None:
     ],
 )
 def test_mass_shares(load: LoadFacts, more: dict[str, Any], share: float) -> None:
-    found = ROOM.weight_share(load, ROOM.SiteInput(**{**SITE, **more}))
+    found = share_of("en1998", load, ROOM.site_input(**{**SITE, **more}))
     assert found.share == pytest.approx(share)
 
 
@@ -192,15 +198,14 @@ def test_mass_shares(load: LoadFacts, more: dict[str, Any], share: float) -> Non
 def test_base_shear_by_hand(
     computed: float, stories: int, ordinate: float, share: float, branch: str, verify: Verify
 ) -> None:
-    a = site()
     facts = StructureFacts(3.0 * stories, stories, (3.0,) * stories, 1e7)
-    lateral = ROOM.system("X", ROOM.SystemInput(**FRAME), a, facts)
-    found = ROOM.base_shear("strength", a, lateral, ROOM.period(lateral, a, facts), computed, facts)
+    room = Room("en1998", SITE, FRAME, facts)
+    found = room.shear("strength", computed)
     verify("en1998", f"base shear over weight, {branch}",
            f"a_g S 0.3 g, ground B, q 3.9, T_1 {computed} s, {stories} stories",
            found.base_shear / 1e7, ordinate * share)
     assert branch in found.governing
-    spectrum = ROOM.reduced_spectrum(a.spectrum, a, lateral)
+    spectrum = room.dynamics.reduced("X", room.state("strength"))
     assert float(spectrum(computed)) / G == pytest.approx(ordinate)  # the second way to it
 
 
@@ -223,7 +228,7 @@ def test_whole_job() -> None:
     z = np.array([12.0, 9.0, 6.0, 3.0])
     assert f / f.sum() == pytest.approx(z / z.sum())  # equal masses
     assert r.statics["X", "drift"].forces == pytest.approx(f)
-    i = r.drift.sets.index("spectrum X")
+    i = r.drift.sets.index("spectrum X, drift")
     assert r.drift.design[i, 0, 0, 0] == pytest.approx(3.9 * r.drift.elastic[i, 0, 0, 0])
     assert r.rules.directional_combination == "SRSS"
     for section in r.working:
@@ -235,7 +240,8 @@ def test_whole_job() -> None:
 def test_stability_bands() -> None:
     h, v = np.full(4, 3.0), np.full(4, 1e6)
     theta = np.array([0.05, 0.15, 0.25, 0.35])
-    found = ROOM.stability("X", site(), system(), theta * v * h / 0.01, np.full(4, 0.01), v, h)
+    found = Room("en1998", SITE, FRAME).whole.stability(SecondOrderFacts(
+        "X", "static", theta * v * h / 0.01, np.full(4, 0.01), v, h))
     assert found.coefficient == pytest.approx(theta)
     assert found.amplification == pytest.approx([1.0, 1 / 0.85, 1 / 0.75, 1 / 0.65])
     assert (found.negligible, found.amplifiable, found.limit) == (0.1, 0.2, 0.3)
@@ -444,9 +450,9 @@ def test_displacements_need_not_exceed_the_elastic_ones(verify: Verify) -> None:
     verify("en1998", "ordinate for displacements, g", f"q 3.9, T_1 {t:.3f} s", drift, elastic / 3.9)
     assert strength == pytest.approx(0.2 * 0.25)
     assert "elastic" in r.statics["X", "drift"].shear.governing
-    x, y = (next(s for s in r.spectrum_sets if s.purpose == p and s.direction == "X")
+    x, y = (next(s for s in r.spectrum_sets if s.state.key == p and s.direction == "X")
             for p in ("drift", "strength"))
-    shear = r.system.shear_map(0)
+    shear = r.model.quantities["story shear"].where(component="X")
     assert np.all(x.of(shear) < y.of(shear))
 
 
@@ -489,8 +495,8 @@ def test_period_by_sway_and_vertical_parameters(verify: Verify) -> None:
            r.statics["X", "strength"].shear.period, 2 * np.sqrt(1e5 * G / 2e7))
     assert r.modes.periods[0] == pytest.approx(2 * np.pi * np.sqrt(1e5 / 2e7))
     own = {"source": "annex", "vertical_ratio": 0.7, "vertical_TC": 0.2}
-    a = site(national=own)
-    v = ROOM.vertical_spectrum(a)
+    room = Room("en1998", {**SITE, "national": own}, FRAME)
+    v = room.ground.vertical(room.site)
     assert v is not None
     assert dict(v.spectrum.corners) == {"TB": 0.05, "TC": 0.2, "TD": 1.0}
     assert float(v.spectrum(0.1)) / G == pytest.approx(3 * 0.7 * 0.25)

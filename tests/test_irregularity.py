@@ -9,8 +9,8 @@ import pytest
 
 import undatum as ud
 from conftest import SITE, analyze, shear_building
-from undatum.analysis.shape import reentrant_corners
 from undatum.building import Outline
+from undatum.building.plan import inward_corners
 from undatum.finding import Finding, Severity
 from undatum.project.results import Results
 
@@ -97,8 +97,8 @@ def test_weight(mass: list[float], stiffness: list[float], severity: Severity) -
     ],
 )
 def test_reentrant_corners(points: list[Any], corners: list[tuple[float, float]]) -> None:
-    items = reentrant_corners("L", Outline(points=points))
-    assert [(c.along_x, c.along_y) for c in items] == [pytest.approx(c) for c in corners]
+    items = inward_corners(Outline(points=points))
+    assert [c[1:] for c in items] == [pytest.approx(c) for c in corners]
 
 
 def test_l_shape_of_the_demo_is_found(archive: Results) -> None:

@@ -49,7 +49,8 @@ def test_same_input_same_bytes(
     r = results["clinic"]
     for name in ("a", "b"):
         files.write_all(r, tmp_path / name)
-    first = sorted(p.relative_to(tmp_path / "a") for p in (tmp_path / "a").rglob("*.*"))
+    first = sorted(p.relative_to(tmp_path / "a") for p in (tmp_path / "a").rglob("*.*")
+                   if p.is_file() and ".undatum" not in p.parts)
     assert len(first) > 25
     for part in first:
         assert (tmp_path / "a" / part).read_bytes() == (tmp_path / "b" / part).read_bytes(), part

@@ -50,7 +50,7 @@ def test_every_rule_of_the_file_is_used(folder: Path) -> None:
     assert live.counted == pytest.approx(0.1 * live.amount)
     for scale in r.scaling:
         assert scale.answer.factor >= 1.0
-        if scale.purpose == "drift":
+        if scale.state.key == "drift":
             assert scale.answer.factor == 1.0
     for section in r.working:
         for step in section:

@@ -11,18 +11,25 @@ from hypothesis import strategies as st
 from scipy.integrate import quad
 
 import undatum as ud
-from conftest import SITE, analyze, shear_building, system_of
+from conftest import SITE, analyze, shear_building, solver_of
 from undatum.analysis.combine import (
     combine_directions,
     combine_modes,
+    combiner,
     correlation,
     largest_in_plan,
 )
 from undatum.analysis.modes import find_modes
-from undatum.analysis.response import SpectrumSet, modal_damping, modal_peaks
+from undatum.analysis.response import SpectrumSet, modal_damping, modal_peaks, nodal_forces
 from undatum.ground import TabulatedSpectrum
+from undatum.mechanics.quantities import (
+    PlumbLine,
+    center_line,
+    plumb_displacement,
+    plumb_drift,
+)
 from undatum.project.results import Results
-from undatum.standards.answers import DIRECTIONS
+from undatum.standards.answers import DIRECTIONS, STRENGTH
 from verification import Verify
 
 G = 9.80665
@@ -115,7 +122,7 @@ def test_single_degree_of_freedom() -> None:
     for d, one in zip(DIRECTIONS, r.dynamic, strict=True):
         sa = float(r.spectrum(r.modes.periods[r.modes.governing(DIRECTIONS.index(d))]))
         assert one.base_shear == pytest.approx(m * sa / 8.0, rel=1e-9)
-    s = r.drift.sets.index("spectrum X")
+    s = r.drift.sets.index("spectrum X, drift")
     assert r.drift.elastic[s, 0, 0, 0] == pytest.approx(r.dynamic[0].base_shear / k, rel=1e-9)
 
 
@@ -133,20 +140,20 @@ def test_two_story_by_hand() -> None:
         shear.append(m * gamma * phi.sum() * sa)
         drift_top.append(gamma * (phi[0] - phi[1]) * sa / w)
     assert r.dynamic[0].base_shear == pytest.approx(np.hypot(*shear), rel=1e-9)
-    s = r.drift.sets.index("spectrum X")
+    s = r.drift.sets.index("spectrum X, drift")
     assert r.drift.elastic[s, 0, 0, 0] == pytest.approx(np.hypot(*drift_top), rel=1e-9)
 
 
 def test_drift_is_not_the_difference_of_combined_displacements(archive: Results) -> None:
     """Nobody may simplify it: in the demo the two differ clearly in upper stories."""
-    check, system = archive.drift, archive.system
-    one = next(s for s in archive.spectrum_sets if s.name == "spectrum X" and s.purpose == "drift")
-    line = system.center_line()
-    levels = np.arange(system.n)
-    moved = one.of(system.displacement_map(levels, line.points, 0))
-    below = one.of(system.displacement_map(levels + 1, line.points, 0))
-    ours = check.elastic[check.sets.index("spectrum X"), 0, :, 0]
-    assert ours == pytest.approx(one.of(system.drift_map(line, 0)))
+    check, model = archive.drift, archive.model
+    one = next(s for s in archive.spectrum_sets if s.name == "spectrum X, drift")
+    line = center_line(model)
+    moved = one.of(plumb_displacement(model, [line], ("X",)))
+    lower = PlumbLine("lower", np.vstack([line.points[:1], line.points[:-1]]), line.present)
+    below = np.append(one.of(plumb_displacement(model, [lower], ("X",)))[1:], 0.0)
+    ours = check.elastic[check.sets.index("spectrum X, drift"), 0, :, 0]
+    assert ours == pytest.approx(one.of(plumb_drift(model, [line], ("X",))))
     difference = np.abs(moved - below)[:-1] / ours[:-1]
     assert difference.min() < 0.93
     assert difference.max() < 1.0 + 1e-9
@@ -156,21 +163,23 @@ def test_drift_is_not_the_difference_of_combined_displacements(archive: Results)
 def test_static_equilibrium_of_every_set(results: dict[str, Results], project: str) -> None:
     """Line shears of each story carry the forces above it, in X, in Y and in torsion."""
     r = results[project]
-    system = r.system
+    model, centers = r.model, r.model.diaphragms.centers
+    shears = model.quantities["line shear"]
     for one in r.static_sets:
         axis = DIRECTIONS.index(one.direction)
-        for story in range(system.n):
+        values = dict(zip(zip(shears.labels["line"], shears.labels["story"], strict=True),
+                          one.of(shears), strict=True))
+        for story, name in enumerate(model.levels):
             shear, moment = np.zeros(2), 0.0
-            for line in system.lines:
-                at = np.flatnonzero(line.levels == story)
-                if at.size:
-                    v = float(one.of(system.line_shear_map(line)[at])[0])
+            for line in model.lines:
+                if (line.name, name) in values:
+                    v = float(values[line.name, name])
                     shear += v * line.axis
                     moment += v * (line.point[0] * line.axis[1] - line.point[1] * line.axis[0])
             above = slice(0, story + 1)
             expected = np.zeros(2)
             expected[axis] = one.forces[above].sum()
-            lever = system.centers[above, 0] if axis else -system.centers[above, 1]
+            lever = centers[above, 0] if axis else -centers[above, 1]
             torque = np.sum(one.torques[above] + lever * one.forces[above])
             size = abs(one.forces.sum())
             assert shear == pytest.approx(expected, abs=1e-7 * size)
@@ -212,8 +221,8 @@ def test_turning_the_plan_by_90_degrees(archive: Results, archive_data: dict[str
         mine, theirs = archive.statics[d, "drift"], other.statics[e, "drift"]  # type: ignore[index]
         assert theirs.forces == pytest.approx(mine.forces, rel=1e-9)
         axis, turned_axis = "XY".index(d), "XY".index(e)
-        assert other.drift.use[..., turned_axis][other.drift.sets.index(f"spectrum {e}")] == \
-            pytest.approx(archive.drift.use[..., axis][archive.drift.sets.index(f"spectrum {d}")],
+        assert other.drift.use[..., turned_axis][other.drift.sets.index(f"spectrum {e}, drift")] == \
+            pytest.approx(archive.drift.use[..., axis][archive.drift.sets.index(f"spectrum {d}, drift")],
                           rel=1e-7, nan_ok=True)
         a, b = archive.drift.governing(axis), other.drift.governing(turned_axis)
         assert other.drift.use[b][turned_axis] == pytest.approx(archive.drift.use[a][axis])
@@ -236,7 +245,7 @@ def test_srss_of_directions_with_equal_spectra_has_no_preferred_axes(turn: float
         def move(p: tuple[float, float]) -> tuple[float, float]:
             return float(c * p[0] - s * p[1]), float(s * p[0] + c * p[1])
 
-        system = system_of(ud.ConceptBuilding(
+        solver = solver_of(ud.ConceptBuilding(
             outlines={"p": [move(p) for p in plan]},
             levels=[{"name": "L2", "height": 3.5, "outline": "p", "loads": [
                 {"name": "d", "kind": "dead", "per_area": 5000.0}]},
@@ -246,12 +255,13 @@ def test_srss_of_directions_with_equal_spectra_has_no_preferred_axes(turn: float
             lines=[{"name": f"l{i}", "at": move(at), "direction": float(a + angle), "bottom": "G",
                     "top": "L2", "stiffness": [k, 1.5 * k]} for i, (at, a, k) in enumerate(lines)],
         ))
-        modes = find_modes(system, 1.0)
-        sets = [SpectrumSet(d, d, "strength", modal_peaks(modes, d, flat), modes.omega,
-                            modal_damping(0.05, modes.kept), "CQC") for d in DIRECTIONS]
-        return np.concatenate([
-            combine_directions(*(s.of(system.line_shear_map(line)) for s in sets), "SRSS")
-            for line in system.lines])
+        model, modes = solver.model, find_modes(solver, 1.0)
+        how = combiner("CQC", modes.omega, modal_damping(0.05, modes.kept))
+        peaks = {d: modal_peaks(modes, d, flat) for d in DIRECTIONS}
+        sets = [SpectrumSet(d, d, STRENGTH, peaks[d], nodal_forces(model, peaks[d]), how)
+                for d in DIRECTIONS]
+        shear = model.quantities["line shear"]
+        return np.asarray(combine_directions(*(s.of(shear) for s in sets), "SRSS"))
 
     assert shears(turn) == pytest.approx(shears(0.0), rel=1e-7)
 
@@ -259,23 +269,23 @@ def test_srss_of_directions_with_equal_spectra_has_no_preferred_axes(turn: float
 def test_scaled_base_shear_equals_the_static_one(archive: Results) -> None:
     for s in archive.scaling:
         static = archive.statics[s.direction, "strength"].shear.base_shear
-        if s.purpose == "strength":
+        if s.state.key == "strength":
             assert s.answer.factor * s.modal_base_shear == pytest.approx(
                 max(static, s.modal_base_shear))
         else:
             assert s.answer.factor == 1.0  # S_1 < 0.6
     # X has no accidental torsion in this demo, so its story shear at the base is V itself.
-    i = archive.shears.sets.index("spectrum X")
-    base = archive.system.base_story
-    assert archive.shears.shear[i, 0, base] == pytest.approx(
+    i = archive.shears.sets.index("spectrum X, strength")
+    base = archive.model.base_story
+    assert archive.shears.shear.values[i, 0, base] == pytest.approx(
         archive.statics["X", "strength"].shear.base_shear)
 
 
 def test_overturning_from_forces(archive: Results) -> None:
     static = archive.statics["Y", "strength"]
     hand = float(static.forces @ np.maximum(static.heights, 0))
-    i = archive.shears.sets.index("static Y, +e")
-    assert abs(archive.shears.overturning[i, 1, archive.system.base_story]) == pytest.approx(hand)
+    i = archive.shears.sets.index("static Y, +e, strength")
+    assert abs(archive.shears.overturning.values[i, 1, archive.model.base_story]) == pytest.approx(hand)
 
 
 @pytest.mark.parametrize(("damping", "asked"), [(0.05, False), (0.02, True)])
@@ -291,8 +301,9 @@ def test_modes_more_than_asked_and_directional_option() -> None:
     r = analyze(b, analysis={"modes": 9, "directional_combination": "SRSS"})
     assert r.modes.kept == 9
     i, j, k = (r.shears.sets.index(n) for n in
-               ("spectrum X", "spectrum Y", "spectrum X and Y, SRSS"))
-    assert r.shears.shear[k] == pytest.approx(np.hypot(r.shears.shear[i], r.shears.shear[j]))
+               ("spectrum X, strength", "spectrum Y, strength",
+                "spectrum X and Y, SRSS, strength"))
+    assert r.shears.shear.values[k] == pytest.approx(np.hypot(r.shears.shear.values[i], r.shears.shear.values[j]))
 
 
 def test_spectrum_from_a_table(tmp_path: Any) -> None:
@@ -350,17 +361,16 @@ def test_wrong_spectrum_file(tmp_path: Any, text: str, words: str) -> None:
 
 def test_story_torsion_of_static_sets_by_hand(archive: Results) -> None:
     """About the center of mass of each story's top level: own moments and the forces above."""
-    system = archive.system
-    c = system.centers
+    c = archive.model.diaphragms.centers
     for one in archive.static_sets:
-        if one.purpose != "strength":
+        if one.state.key != "strength":
             continue
         row = archive.shears.sets.index(one.name)
-        for i in range(system.n):
+        for i in range(len(c)):
             above = slice(0, i + 1)
             arm = c[above, 0] - c[i, 0] if one.direction == "Y" else -(c[above, 1] - c[i, 1])
             hand = np.sum(one.torques[above] + arm * one.forces[above])
-            assert archive.shears.torsion[row, i] == pytest.approx(
+            assert archive.shears.torsion.values[row, i] == pytest.approx(
                 hand, abs=1e-6 * np.abs(one.forces).sum())
 
 
@@ -390,7 +400,7 @@ def test_residual_is_nothing_when_every_mode_is_kept() -> None:
     r = analyze(b, analysis={"residual_mass": True, "modes": 9})
     assert r.dynamic[0].modal[-1] == pytest.approx(0.0, abs=1e-3)
     plain = analyze(b, analysis={"modes": 9})
-    assert r.shears.shear == pytest.approx(plain.shears.shear, rel=1e-9, abs=1e-3)
+    assert r.shears.shear.values == pytest.approx(plain.shears.shear.values, rel=1e-9, abs=1e-3)
 
 
 def test_choice_of_accidental_torsion_is_said() -> None:

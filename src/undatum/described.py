@@ -24,6 +24,8 @@ from undatum.errors import Fault, InputError, nearest
 from undatum.record import FixedDict
 
 Loc = tuple[int | str, ...]
+#: A value as an engineer gives it: a number in SI, or a text with its unit such as "12 ft".
+Given = float | str
 
 
 class Described(BaseModel):
@@ -214,7 +216,12 @@ def faults_from(error: ValidationError, model: type[BaseModel]) -> list[Fault]:
     """Every fault of a Pydantic error in our words, unknown keys with the nearest known one."""
     found: list[Fault] = []
     seen: set[tuple[str, str]] = set()
-    for item in error.errors(include_url=False):
+    items = error.errors(include_url=False)
+    for item in items:
+        if item["type"] == "too_short" and any(
+                len(other["loc"]) > len(item["loc"])
+                and other["loc"][:len(item["loc"])] == item["loc"] for other in items):
+            continue  # faulty items are not counted; their own faults are said
         loc = strip_branches(item["loc"], model)
         fault = _fault(loc, item, model)
         if (fault.place, fault.message) not in seen:
@@ -252,6 +259,12 @@ def _fault(loc: Loc, item: Any, model: type[BaseModel]) -> Fault:
         cure = f"did you mean {near!r}? " if near else ""
         return Fault(place, f"{_short(value)} is not one of the choices",
                      f"{cure}choose from: {', '.join(map(repr, choices))}")
+    if kind in {"too_short", "too_long"}:
+        ctx = item["ctx"]
+        bound = f"at least {ctx['min_length']}" if kind == "too_short" else \
+            f"at most {ctx['max_length']}"
+        return Fault(place, f"{_short(value)} holds {ctx['actual_length']}; {bound} are needed",
+                     _meaning(model, loc))
     if kind in {"quantity", "bound", "advice", "system_row", "reason"}:
         return Fault(place, item["msg"], _meaning(model, loc))
     if kind == "tuple_type" and any(get_args(k)[-1:] == (...,) for k in _kinds_at(model, loc)):

@@ -10,7 +10,7 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field, fields
 from functools import wraps
-from typing import Any, NoReturn, ParamSpec, TypeVar, dataclass_transform
+from typing import Any, NoReturn, ParamSpec, TypeVar, cast, dataclass_transform
 
 import numpy as np
 from scipy import sparse
@@ -30,9 +30,9 @@ class FixedDict(dict[K, V]):
     def _refuse(self, *_: object, **__: object) -> NoReturn:
         raise TypeError("this mapping is fixed; make a new one")
 
-    __setitem__ = __delitem__ = _refuse  # type: ignore[assignment]
-    clear = pop = popitem = setdefault = update = _refuse  # type: ignore[assignment]
-    __ior__ = _refuse  # type: ignore[assignment]
+    __setitem__ = __delitem__ = _refuse
+    clear = pop = popitem = setdefault = update = _refuse
+    __ior__ = _refuse
 
     def __reduce__(self) -> tuple[Any, ...]:
         return FixedDict, (dict(self),)
@@ -97,22 +97,22 @@ def record(cls: type[T]) -> type[T]:
             own(self)
 
     cls.__post_init__ = __post_init__  # type: ignore[attr-defined]
-    made = dataclass(frozen=True, slots=True, eq=False, repr=False)(cls)
-    parts = [f.name for f in fields(made)]  # type: ignore[arg-type]
-    names = tuple(parts)
+    made: Any = dataclass(frozen=True, slots=True, eq=False, repr=False)(cls)
+    names = tuple(made.__dataclass_fields__)
     for method in (_same, _short, _remake):
         if _NAMES[method] not in cls.__dict__:
             setattr(made, _NAMES[method], method)
     if "__hash__" not in cls.__dict__:
-        made.__hash__ = None  # type: ignore[assignment]
-    return made
+        made.__hash__ = None
+    return cast(type[T], made)
 
 
 def _same(self: Any, other: object) -> Any:
     """Equal when every field is; arrays by their numbers, not a number equal to itself."""
     if type(other) is not type(self):
         return NotImplemented
-    return all(alike(getattr(self, f.name), getattr(other, f.name)) for f in fields(self))
+    mine: Any = self
+    return all(alike(getattr(mine, f.name), getattr(other, f.name)) for f in fields(mine))
 
 
 def alike(a: Any, b: Any) -> bool:
@@ -123,7 +123,8 @@ def alike(a: Any, b: Any) -> bool:
         a, b = np.asarray(a), np.asarray(b)
         return bool(a.shape == b.shape and np.array_equal(a, b, equal_nan=a.dtype.kind == "f"))
     if sparse.issparse(a) and sparse.issparse(b):
-        return bool(a.shape == b.shape and (a != b).nnz == 0)
+        one, other = sparse.csr_array(cast(Any, a)), sparse.csr_array(cast(Any, b))
+        return bool(one.shape == other.shape and cast(Any, one != other).nnz == 0)
     if isinstance(a, tuple) and isinstance(b, tuple):
         return len(a) == len(b) and all(map(alike, a, b))
     if isinstance(a, Mapping) and isinstance(b, Mapping):

@@ -51,9 +51,9 @@ class ModalCombiner:
             return np.asarray(np.abs(values).sum(axis=-1))
         if self.how == "SRSS, close modes absolute":
             sums = np.add.reduceat(np.abs(values), self.starts, axis=-1)
-            return np.sqrt(np.sum(sums**2, axis=-1))
+            return np.asarray(np.sqrt(np.sum(sums**2, axis=-1)))
         spread = self._spread(values)
-        return np.sqrt(np.einsum("...i,...i->...", spread, spread))
+        return np.asarray(np.sqrt(np.einsum("...i,...i->...", spread, spread)))
 
     @fixed
     def in_plan(self, x: Floats, y: Floats) -> Floats:
@@ -64,11 +64,11 @@ class ModalCombiner:
         no such form: the root of the sum of squares is returned, an upper bound.
         """
         if self.how in ("absolute sum", "SRSS, close modes absolute"):
-            return np.hypot(self.peaks(x), self.peaks(y))
+            return np.asarray(np.hypot(self.peaks(x), self.peaks(y)))
         a, b = self._spread(x), self._spread(y)
         xx, yy, xy = (np.einsum("...i,...i->...", p, q) for p, q in ((a, a), (b, b), (a, b)))
         root = np.sqrt(((xx - yy) / 2) ** 2 + xy**2)
-        return np.sqrt((xx + yy) / 2 + root)
+        return np.asarray(np.sqrt((xx + yy) / 2 + root))
 
     def _spread(self, values: Floats) -> Floats:
         """Values whose plain sum of squares is the quadratic form."""

@@ -69,7 +69,7 @@ class Modes:
     @fixed
     def left_out(self) -> Floats:
         """(3,) share of the mass in X, Y and rotation that the modes found do not carry."""
-        return np.maximum(1.0 - self.mass_ratios.sum(axis=0), 0.0)
+        return np.asarray(np.maximum(1.0 - self.mass_ratios.sum(axis=0), 0.0))
 
     @property
     def kinds(self) -> tuple[str, ...]:

@@ -76,7 +76,7 @@ class StaticSet:
 
     @fixed
     def in_plan(self, x: Quantity, y: Quantity) -> Floats:
-        return np.hypot(self.of(x), self.of(y))
+        return np.asarray(np.hypot(self.of(x), self.of(y)))
 
 
 @record

@@ -13,7 +13,7 @@ from undatum.mechanics.model import Model
 from undatum.mechanics.quantities import Quantity
 from undatum.record import record
 from undatum.standards.answers import DIRECTIONS
-from undatum.table import Table, column
+from undatum.table import Column, Table, column
 
 Floats = NDArray[np.float64]
 
@@ -42,7 +42,7 @@ class StoryResponse:
         stories = self.shear.axes[2].labels["story"]
         index = [(s, i) for s in range(len(self.sets)) for i in range(len(stories))]
 
-        def parts(of: Labelled, name: str, dimension: str) -> list[object]:
+        def parts(of: Labelled, name: str, dimension: str) -> list[Column]:
             return [column(f"{name} {d}", dimension, of.sel(component=d).values.ravel())
                     for d in DIRECTIONS]
 
@@ -52,8 +52,8 @@ class StoryResponse:
             (
                 column("set", "", [self.sets[s] for s, _ in index]),
                 column("story", "", [stories[i] for _, i in index]),
-                *parts(self.shear, "shear", "force"),  # type: ignore[list-item]
-                *parts(self.overturning, "overturning by", "moment"),  # type: ignore[list-item]
+                *parts(self.shear, "shear", "force"),
+                *parts(self.overturning, "overturning by", "moment"),
                 column("torsion", "moment", self.torsion.values.ravel()),
             ),
             note="Values of a spectrum analysis carry no sign and are not in equilibrium with each "

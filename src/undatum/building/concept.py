@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from typing import Annotated, Any
+from collections.abc import Mapping, Sequence
+from typing import TYPE_CHECKING, Annotated, Any
 
 import numpy as np
 from pydantic import Discriminator, Field, Tag, model_validator
@@ -12,7 +12,7 @@ from pydantic_core import PydanticCustomError
 from undatum.building.lines import Line
 from undatum.building.loads import Load
 from undatum.building.outline import Outline
-from undatum.described import Described, Named
+from undatum.described import Described, Given, Named
 from undatum.errors import Fault, InputError, nearest
 from undatum.record import FixedDict
 from undatum.units import Height, Length
@@ -31,14 +31,24 @@ class Level(Described):
     """A floor. The story below it has its name. Give the story height or the elevation."""
 
     name: str = Field(min_length=1, max_length=60, description="Name, unique among the levels")
-    height: Height | None = Field(None, description="Height of the story below this level")
-    elevation: Length | None = Field(None, description="Elevation of the floor")
+    height: Height | None = Field(default=None, description="Height of the story below this level")
+    elevation: Length | None = Field(default=None, description="Elevation of the floor")
     outline: OutlineOrName = Field(description="Name of an outline, or the outline itself")
-    floor: str | None = Field(None, description="Name of a list of loads under building.floors")
+    floor: str | None = Field(
+        default=None, description="Name of a list of loads under building.floors"
+    )
     loads: tuple[Load, ...] = Field(default=(), description="Loads of this level alone")
     seismic_mass: bool = Field(
-        True, description="false: the level carries no seismic mass (moves with the ground)"
+        default=True, description="false: the level carries no seismic mass (moves with the ground)"
     )
+
+    if TYPE_CHECKING:  # what the constructor takes; the fields hold SI numbers
+
+        def __init__(
+            self, *, name: str, outline: str | Outline | Sequence[Sequence[Given]],
+            height: Given | None = None, elevation: Given | None = None, floor: str | None = None,
+            loads: Sequence[Load] = (), seismic_mass: bool = True,
+        ) -> None: ...
 
     @model_validator(mode="after")
     def _one_height(self) -> Level:
@@ -55,19 +65,30 @@ class ConceptBuilding(Described):
     Raises InputError with every fault at once.
     """
 
-    outlines: Named[str, Outline] = Field(default=FixedDict(), description="Outlines by name")
+    outlines: Named[str, Outline] = Field(default_factory=FixedDict, description="Outlines by name")
     floors: Named[str, tuple[Load, ...]] = Field(
-        default=FixedDict(), description="Lists of loads by name")
+        default_factory=FixedDict, description="Lists of loads by name")
     levels: tuple[Level, ...] = Field(min_length=2, description="Levels from the top down")
     lines: tuple[Line, ...] = Field(min_length=1, description="Lateral lines")
-    base: str | None = Field(None, description="Name of the level at the base; lowest if left out")
+    base: str | None = Field(
+        default=None, description="Name of the level at the base; lowest if left out"
+    )
 
-    def __init__(self, **data: Any) -> None:
-        super().__init__(**data)
-        if faults := self.faults():
-            raise InputError(faults)
+    if TYPE_CHECKING:  # what the constructor takes
 
-    __init__.__pydantic_base_init__ = True  # type: ignore[attr-defined]
+        def __init__(
+            self, *, levels: Sequence[Level], lines: Sequence[Line],
+            outlines: Mapping[str, Outline | Sequence[Sequence[Given]]] = FixedDict(),
+            floors: Mapping[str, Sequence[Load]] = FixedDict(), base: str | None = None,
+        ) -> None: ...
+    else:
+
+        def __init__(self, **data: Any) -> None:
+            super().__init__(**data)
+            if faults := self.faults():
+                raise InputError(faults)
+
+        __init__.__pydantic_base_init__ = True
 
     # -- what hangs together ------------------------------------------------------------------
 

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import math
-from typing import Annotated, Any
+from collections.abc import Sequence
+from typing import TYPE_CHECKING, Annotated, Any
 
 from pydantic import BeforeValidator, Discriminator, Field, Tag, WithJsonSchema, model_validator
 from pydantic_core import PydanticCustomError
 
 from undatum.building.outline import Point
-from undatum.described import Described, one_or_list
+from undatum.described import Described, Given, one_or_list
 from undatum.units import (
     Area,
     Extent,
@@ -56,13 +57,26 @@ class Cantilever(Described):
     """
 
     modulus: Modulus = Field(description="Modulus of elasticity")
-    poisson: float = Field(0.2, ge=0, lt=0.5, description="Poisson ratio, for the shear modulus")
-    length: Extent | None = Field(None, description="Length of a rectangular wall in plan")
-    thickness: Extent | None = Field(None, description="Thickness of a rectangular wall")
-    inertia: SecondMoment | None = Field(None, description="Second moment of area")
-    shear_area: Area | None = Field(None, description="Shear area")
-    flexural_share: Share = Field(1.0, gt=0, description="Share of the gross bending stiffness")
-    shear_share: Share = Field(1.0, gt=0, description="Share of the gross shear stiffness")
+    poisson: float = Field(
+        default=0.2, ge=0, lt=0.5, description="Poisson ratio, for the shear modulus"
+    )
+    length: Extent | None = Field(default=None, description="Length of a rectangular wall in plan")
+    thickness: Extent | None = Field(default=None, description="Thickness of a rectangular wall")
+    inertia: SecondMoment | None = Field(default=None, description="Second moment of area")
+    shear_area: Area | None = Field(default=None, description="Shear area")
+    flexural_share: Share = Field(
+        default=1.0, gt=0, description="Share of the gross bending stiffness"
+    )
+    shear_share: Share = Field(default=1.0, gt=0, description="Share of the gross shear stiffness")
+
+    if TYPE_CHECKING:  # what the constructor takes; the fields hold SI numbers
+
+        def __init__(
+            self, *, modulus: Given, poisson: float = 0.2, length: Given | None = None,
+            thickness: Given | None = None, inertia: Given | None = None,
+            shear_area: Given | None = None, flexural_share: Given = 1.0,
+            shear_share: Given = 1.0,
+        ) -> None: ...
 
     @model_validator(mode="after")
     def _one_way(self) -> Cantilever:
@@ -117,17 +131,29 @@ class Line(Described):
     bottom: str = Field(description="Name of the level it stands on")
     top: str = Field(description="Name of the highest level it is connected to")
     stiffness: OneOrMoreStiffness | None = Field(
-        None, description="Story stiffness, one value or a list from the top story down"
+        default=None, description="Story stiffness, one value or a list from the top story down"
     )
     cantilever: OneOrMoreCantilever | None = Field(
-        None, description="Section of a shear-flexure cantilever, one or a list from the top down"
+        default=None,
+        description="Section of a shear-flexure cantilever, one or a list from the top down"
     )
     strength: OneOrMoreForce | None = Field(
-        None, description="Lateral strength of the line in each story, one value or a list from "
+        default=None,
+        description="Lateral strength of the line in each story, one value or a list from "
         "the top story down; where every line has it, weak stories are judged"
     )
-    drawn_length: Extent | None = Field(None, description="Length in plan, for the drawing and "
+    drawn_length: Extent | None = Field(
+        default=None, description="Length in plan, for the drawing and "
         "for the extent of the lateral system")
+
+    if TYPE_CHECKING:  # what the constructor takes; the fields hold SI numbers
+
+        def __init__(
+            self, *, name: str, at: Sequence[Given], direction: Given, bottom: str, top: str,
+            stiffness: Given | Sequence[Given] | None = None,
+            cantilever: Cantilever | Sequence[Cantilever] | None = None,
+            strength: Given | Sequence[Given] | None = None, drawn_length: Given | None = None,
+        ) -> None: ...
 
     @model_validator(mode="after")
     def _one_kind(self) -> Line:

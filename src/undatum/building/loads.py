@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from collections.abc import Sequence
+from typing import TYPE_CHECKING, Literal
 
 from pydantic import Field, model_validator
 from pydantic_core import PydanticCustomError
 
 from undatum.building.outline import Outline, Point
-from undatum.described import Described
+from undatum.described import Described, Given
 from undatum.units import AreaLoad, Force, LineLoad, Share
 
 Kind = Literal[
@@ -25,20 +26,37 @@ class Load(Described):
 
     name: str = Field(min_length=1, description="Name in the weight table, unique on its level")
     kind: Kind = Field(description="What it is, for the weight rule")
-    per_area: AreaLoad | None = Field(None, description="Load per floor area")
-    per_edge: LineLoad | None = Field(None, description="Load along the outer edge of the floor")
-    total: Force | None = Field(None, description="Total load")
-    at: Point | None = Field(
-        None, description="Where a total acts in plan [x, y]; spread over the floor if left out"
+    per_area: AreaLoad | None = Field(default=None, description="Load per floor area")
+    per_edge: LineLoad | None = Field(
+        default=None, description="Load along the outer edge of the floor"
     )
-    on: Outline | None = Field(None, description="Part of the floor a load per area lies on")
+    total: Force | None = Field(default=None, description="Total load")
+    at: Point | None = Field(
+        default=None,
+        description="Where a total acts in plan [x, y]; spread over the floor if left out"
+    )
+    on: Outline | None = Field(
+        default=None, description="Part of the floor a load per area lies on"
+    )
     share: Share | None = Field(
-        None, description="Share that counts as seismic weight, in place of the standard's rule"
+        default=None,
+        description="Share that counts as seismic weight, in place of the standard's rule"
     )
     use: Literal["", "A", "B", "C", "D", "E", "F", "G", "H"] = Field(
-        "", description="Category of use of this load (EN 1991-1-1); that of the site if left out"
+        default="",
+        description="Category of use of this load (EN 1991-1-1); that of the site if left out"
     )
-    reason: str = Field("", description="Why the share differs from the standard's rule")
+    reason: str = Field(default="", description="Why the share differs from the standard's rule")
+
+    if TYPE_CHECKING:  # what the constructor takes; the fields hold SI numbers
+
+        def __init__(
+            self, *, name: str, kind: Kind, per_area: Given | None = None,
+            per_edge: Given | None = None, total: Given | None = None,
+            at: Sequence[Given] | None = None,
+            on: Outline | Sequence[Sequence[Given]] | None = None,
+            share: Given | None = None, use: str = "", reason: str = "",
+        ) -> None: ...
 
     @model_validator(mode="after")
     def _one_amount(self) -> Load:

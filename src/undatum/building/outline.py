@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from functools import cached_property
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 import shapely
@@ -13,7 +14,7 @@ from pydantic.json_schema import JsonSchemaValue
 from pydantic_core import CoreSchema, PydanticCustomError
 from shapely.geometry import Polygon
 
-from undatum.described import Described
+from undatum.described import Described, Given
 from undatum.record import fixed
 from undatum.units import Length
 
@@ -33,6 +34,13 @@ class Outline(Described):
     points: tuple[Point, ...] = Field(min_length=3, description="Corner points [x, y] in order")
     holes: tuple[tuple[Point, ...], ...] = Field(
         default=(), description="Holes, each a list of points [x, y]")
+
+    if TYPE_CHECKING:  # what the constructor takes; the fields hold SI numbers
+
+        def __init__(
+            self, *, points: Sequence[Sequence[Given]],
+            holes: Sequence[Sequence[Sequence[Given]]] = (),
+        ) -> None: ...
 
     @model_validator(mode="before")
     @classmethod

@@ -5,7 +5,7 @@ from __future__ import annotations
 import os
 from collections.abc import Mapping
 from datetime import UTC, datetime
-from typing import Protocol
+from typing import TYPE_CHECKING, Protocol
 
 from pydantic import Field, model_validator
 from pydantic_core import PydanticCustomError
@@ -17,15 +17,28 @@ from undatum.record import record
 class Location(Described):
     """The ``site.location`` table: where the building stands, and who knows the hazard there."""
 
-    latitude: float | None = Field(None, ge=-90, le=90, description="Degrees, north positive")
-    longitude: float | None = Field(None, ge=-180, le=180, description="Degrees, east positive")
-    place: str | None = Field(None, min_length=1, description="Name of a place, for a table of "
+    latitude: float | None = Field(
+        default=None, ge=-90, le=90, description="Degrees, north positive"
+    )
+    longitude: float | None = Field(
+        default=None, ge=-180, le=180, description="Degrees, east positive"
+    )
+    place: str | None = Field(
+        default=None, min_length=1, description="Name of a place, for a table of "
                               "zones or a service that knows names")
     file: str | None = Field(
-        None, min_length=1, description="Gridded hazard (CSV or NetCDF) or table of zones by place "
+        default=None, min_length=1,
+        description="Gridded hazard (CSV or NetCDF) or table of zones by place "
         "(CSV), beside the project")
     service: str | None = Field(
-        None, min_length=1, description="Address of a hazard service, in place of a file")
+        default=None, min_length=1, description="Address of a hazard service, in place of a file")
+
+    if TYPE_CHECKING:
+
+        def __init__(
+            self, *, latitude: float | None = None, longitude: float | None = None,
+            place: str | None = None, file: str | None = None, service: str | None = None,
+        ) -> None: ...
 
     @model_validator(mode="after")
     def _one_way(self) -> Location:
@@ -57,7 +70,7 @@ class LookedUp(Described):
     source: str = Field(description="Source the provider names")
     edition: str = Field(description="Edition the provider names")
     retrieved: str = Field(description="When it was looked up (UTC)")
-    how: str = Field("", description="How the values were read off")
+    how: str = Field(default="", description="How the values were read off")
     values: Named[str, str] = Field(
         min_length=1, description="Values by the name of the key in [site], each with its unit")
 

@@ -121,7 +121,8 @@ class PeriodScaledSpectrum(Spectrum):
 
     @fixed
     def __call__(self, period: ArrayLike) -> Floats:
-        return np.asarray(self.base(period) * np.interp(period, self.periods, self.factors))
+        t = np.asarray(period, dtype=float)
+        return np.asarray(self.base(t) * np.interp(t, self.periods, self.factors))
 
     @property
     def corners(self) -> Mapping[str, float]:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -70,6 +71,6 @@ def assemble(
     if not lines:
         return sparse.csr_array((count, count))
     rows = sparse.vstack(motions, format="csr")
-    blocks = sparse.block_diag([line.stiffness for line in lines], format="csr")
+    blocks: Any = sparse.block_diag([line.stiffness for line in lines], format="csr")
     found = rows.T @ blocks @ rows
     return sparse.csr_array(0.5 * (found + found.T))

@@ -123,7 +123,7 @@ class Model:
     def center_of_mass(self) -> Floats:
         """Center of the whole mass in plan, m."""
         d = self.diaphragms
-        return d.mass @ d.centers / d.mass.sum()
+        return np.asarray(d.mass @ d.centers / d.mass.sum())
 
     @property
     @fixed

@@ -43,18 +43,24 @@ class SpectrumSource(Described):
     """Ordinates from one file, or from several of which the envelope or the mean is taken."""
 
     file: str | None = Field(
-        None, min_length=1, description="CSV file beside the project, units in its header, such "
+        default=None, min_length=1,
+        description="CSV file beside the project, units in its header, such "
         'as "period (s), acceleration (g)"; ordinates before any reduction by R. Columns such as '
         '"2 % (g)" are curves by damping, read at the damping of the modes'
     )
     files: tuple[str, ...] = Field(default=(), description="Several such files in place of one")
     of_several: Literal["envelope", "mean"] = Field(
-        "envelope", description="What to take of several files at each period"
+        default="envelope", description="What to take of several files at each period"
     )
-    damping: Damping = Field(0.05, description="Damping ratio of a file with a single curve")
-    interpolation: Interpolation = Field("linear", description="How to read between the rows")
+    damping: Damping = Field(
+        default=0.05, description="Damping ratio of a file with a single curve"
+    )
+    interpolation: Interpolation = Field(
+        default="linear", description="How to read between the rows"
+    )
     beyond: Beyond = Field(
-        "refuse", description="What happens past the last period: an error, the last ordinate, or "
+        default="refuse",
+        description="What happens past the last period: an error, the last ordinate, or "
         "a fall with the period or its square"
     )
 
@@ -73,20 +79,23 @@ class SpectrumSource(Described):
 class SpectrumTable(SpectrumSource):
     """The ``[spectrum]`` table: ordinates from files in place of the standard's spectrum."""
 
-    X: SpectrumSource | None = Field(None, description="Another spectrum for direction X")
-    Y: SpectrumSource | None = Field(None, description="Another spectrum for direction Y")
+    X: SpectrumSource | None = Field(default=None, description="Another spectrum for direction X")
+    Y: SpectrumSource | None = Field(default=None, description="Another spectrum for direction Y")
     vertical: SpectrumSource | None = Field(
-        None, description="Vertical spectrum; by the standard where it has one and this is left out"
+        default=None,
+        description="Vertical spectrum; by the standard where it has one and this is left out"
     )
     vertical_share: Share | None = Field(
-        None, description="Vertical spectrum as a share of the horizontal one"
+        default=None, description="Vertical spectrum as a share of the horizontal one"
     )
     site_specific: bool = Field(
-        False, description="The ordinates are those of a site-specific study: where the standard "
+        default=False,
+        description="The ordinates are those of a site-specific study: where the standard "
         "sets a floor under it, the floor holds"
     )
     adjust_damping: bool = Field(
-        False, description="Adjust the ordinates to the damping of the modes by the standard's rule"
+        default=False,
+        description="Adjust the ordinates to the damping of the modes by the standard's rule"
     )
 
     @model_validator(mode="after")
@@ -115,22 +124,27 @@ class Analysis(Described):
     """The ``[analysis]`` table: choices left to the engineer."""
 
     modal_combination: ModalCombination | None = Field(
-        None, description="Combination of modes; by the standard (CQC) where left out"
+        default=None, description="Combination of modes; by the standard (CQC) where left out"
     )
     directional_combination: DirectionalCombination | None = Field(
-        None, description="Combination of the two directions; by the standard where left out"
+        default=None,
+        description="Combination of the two directions; by the standard where left out"
     )
-    damping: Damping = Field(0.05, description="Modal damping ratio, for the combination of modes")
+    damping: Damping = Field(
+        default=0.05, description="Modal damping ratio, for the combination of modes"
+    )
     mass_target: MassTarget | None = Field(
-        None, description="Share of the mass the modes must carry; by the standard where left out"
+        default=None,
+        description="Share of the mass the modes must carry; by the standard where left out"
     )
-    modes: int | None = Field(None, ge=1, description="Use at least this many modes")
+    modes: int | None = Field(default=None, ge=1, description="Use at least this many modes")
     residual_mass: bool = Field(
-        False, description="Carry the mass the modes leave out by a static response, all modes "
+        default=False,
+        description="Carry the mass the modes leave out by a static response, all modes "
         "slower than the standard's rigid period being used"
     )
     accidental_torsion: Literal["as required", "always"] = Field(
-        "as required", description="When accidental torsion goes into forces and drift"
+        default="as required", description="When accidental torsion goes into forces and drift"
     )
 
 
@@ -145,12 +159,13 @@ class Drift(Described):
     """The ``[drift]`` table."""
 
     structure: str | None = Field(
-        None, description="Structure type in the standard's drift table; its first if left out"
+        default=None,
+        description="Structure type in the standard's drift table; its first if left out"
     )
     judged_by: Literal["both", "static", "spectrum"] = Field(
-        "both", description="Analysis whose story drift is held against the limit"
+        default="both", description="Analysis whose story drift is held against the limit"
     )
-    corners: bool = Field(True, description="Read drift at every corner of the outlines")
+    corners: bool = Field(default=True, description="Read drift at every corner of the outlines")
     points: tuple[PlumbPoint, ...] = Field(default=(), description="Further plan points")
 
 
@@ -161,16 +176,16 @@ class Irregularities(Described):
     """
 
     diaphragm_discontinuity: bool | None = Field(
-        None, description="Abrupt change of diaphragm stiffness from floor to floor; large "
+        default=None, description="Abrupt change of diaphragm stiffness from floor to floor; large "
         "openings are found by themselves"
     )
     out_of_plane_offset: bool | None = Field(
-        None, description="A lateral line continues below in another plane"
+        default=None, description="A lateral line continues below in another plane"
     )
     in_plane_offset: bool | None = Field(
-        None, description="A lateral line is offset in its own plane"
+        default=None, description="A lateral line is offset in its own plane"
     )
-    reason: str = Field("", description="What the judgement rests on, for the record")
+    reason: str = Field(default="", description="What the judgement rests on, for the record")
 
     @property
     def stated(self) -> dict[str, bool]:
@@ -185,13 +200,17 @@ class Gap(Described):
     direction: Literal["X", "Y"] = Field(description="Direction across the gap")
     distance: GapWidth = Field(description="Distance provided")
     level: str | None = Field(
-        None, description="Level of the neighbor's roof; this building's own roof if left out"
+        default=None,
+        description="Level of the neighbor's roof; this building's own roof if left out"
     )
     neighbor: Sway | None = Field(
-        None, description="Displacement of the neighbor at that level, with the same meaning as "
+        default=None,
+        description="Displacement of the neighbor at that level, with the same meaning as "
         "here; left out, the distance is to the property line"
     )
-    same_floors: bool = Field(False, description="Floors of both buildings are at the same levels")
+    same_floors: bool = Field(
+        default=False, description="Floors of both buildings are at the same levels"
+    )
 
 
 class Alternative(Described):
@@ -199,7 +218,7 @@ class Alternative(Described):
 
     site: Named[str, Any] = Field(description="The [site] table of that standard")
     system: Named[str, Any] = Field(description="The [system] tables of that standard, X and Y")
-    structure: str | None = Field(None, description="Row of that standard's drift table")
+    structure: str | None = Field(default=None, description="Row of that standard's drift table")
 
 
 class Directions(Described):
@@ -221,13 +240,13 @@ class Directions(Described):
 class SiteProject(Described):
     """A site without a building: what its spectra need."""
 
-    title: str = Field("Site", min_length=1, max_length=200, description="Name of the job")
+    title: str = Field(default="Site", min_length=1, max_length=200, description="Name of the job")
     units: Literal["kN, m", "kip, ft", "kip, in", "N, m"] = Field(
-        "kN, m", description="Unit system of plain numbers in this file and of all results"
+        default="kN, m", description="Unit system of plain numbers in this file and of all results"
     )
-    standard: str = Field(DEFAULT_STANDARD, description="Key of the standard")
+    standard: str = Field(default=DEFAULT_STANDARD, description="Key of the standard")
     site: AskedOfSite = Field(description="Site parameters the standard asks for")
-    spectrum: SpectrumTable | None = Field(None, description="Spectrum from a file")
+    spectrum: SpectrumTable | None = Field(default=None, description="Spectrum from a file")
     analysis: Analysis = Field(default=Analysis(), description="Choices of analysis")
     _folder: Path | None = PrivateAttr(default=None)
 
@@ -262,10 +281,10 @@ class Project(SiteProject):
     """One job. ``site`` and ``system`` hold what the standard asks for."""
 
     title: str = Field(min_length=1, max_length=200, description="Name of the job")
-    description: str = Field("", description="A few words on the building, for the record")
-    prepared_by: str = Field("", description="Who made the calculation, for the record")
+    description: str = Field(default="", description="A few words on the building, for the record")
+    prepared_by: str = Field(default="", description="Who made the calculation, for the record")
     occupancy: Occupancy = Field(
-        "other", description="Use of the building, for the plausible range of its weight"
+        default="other", description="Use of the building, for the plausible range of its weight"
     )
     system: Directions = Field(description="Lateral system in X and in Y")
     building: ConceptBuilding = Field(description="Levels and lateral lines")
@@ -276,7 +295,7 @@ class Project(SiteProject):
         default=(), description="Distances to neighbors and property lines")
     drift: Drift = Field(default=Drift(), description="Where and against what drift is judged")
     alternatives: Named[str, Alternative] = Field(
-        default=FixedDict(), description="Other standards by key, for a comparison side by side"
+        default_factory=FixedDict, description="Other standards by key, for a comparison side by side"
     )
 
     def model_copy(self, *, update: Mapping[str, Any] | None = None, deep: bool = False) -> Self:
@@ -377,12 +396,14 @@ def _site_project_class(site_input: type[AskedOfSite]) -> type[SiteProject]:
 def project_model(key: str, folder: Path | None = None) -> type[Project]:
     """The project as one standard wants it: with its own ``[site]`` and ``[system]`` tables."""
     standard = standards.get(key, folder)
-    return _project_class(standard.site_input, standard.system_input)
+    site, system = cast(Any, standard.site_input), cast(Any, standard.system_input)
+    return _project_class(site, system)
 
 
 def site_project_model(key: str, folder: Path | None = None) -> type[SiteProject]:
     """A site without a building, with the ``[site]`` table of one standard."""
-    return _site_project_class(standards.get(key, folder).site_input)
+    site: Any = standards.get(key, folder).site_input
+    return _site_project_class(site)
 
 
 def json_schema(key: str = DEFAULT_STANDARD) -> dict[str, Any]:

@@ -418,7 +418,8 @@ def choose_drift_sets(
     states: tuple[LimitState, ...],
 ) -> Mapping[str, tuple[ResponseSet, ...]]:
     """The sets whose drift is judged, by limit state; never those for strength."""
-    return {s.key: tuple(one for one in (*sets, *spectrum_sets) if one.state == s)
+    every: list[ResponseSet] = [*sets, *spectrum_sets]
+    return {s.key: tuple(one for one in every if one.state == s)
             for s in states if s.role == "drift"}
 
 

@@ -16,7 +16,7 @@ from dataclasses import fields, is_dataclass
 from enum import Enum
 from importlib import import_module
 from pathlib import Path
-from typing import Any
+from typing import Any, cast
 
 import numpy as np
 from scipy import sparse
@@ -50,6 +50,7 @@ def write(results: Results, path: str | Path) -> str:
     text = json.dumps(_plain(results, arrays, "results"), ensure_ascii=False, allow_nan=False,
                       separators=(",", ":"))
     named = own_axes(results.arrays())
+    file: Any
     with netcdf_file(path, "w", mmap=False, version=2) as file:
         file.format_of = FORMAT
         for name, array in named.items():
@@ -77,6 +78,7 @@ def load(folder: str | Path) -> Results:
     if path.parent.is_dir():
         recover(path.parent)
     _same_run(path)
+    file: Any
     try:
         with netcdf_file(path, "r", mmap=False) as file:
             if getattr(file, "format_of", b"").decode() != FORMAT:
@@ -143,7 +145,7 @@ def own_axes(arrays: Mapping[str, Labelled]) -> dict[str, Labelled]:
     return found
 
 
-def _write_labelled(file: netcdf_file, name: str, array: Labelled) -> None:
+def _write_labelled(file: Any, name: str, array: Labelled) -> None:
     for one in array.axes:
         dimension = one.name.replace(" ", "_")
         if dimension in file.dimensions:
@@ -168,7 +170,7 @@ def _write_labelled(file: netcdf_file, name: str, array: Labelled) -> None:
         variable.coordinates = " ".join(coordinates)
 
 
-def _write_array(file: netcdf_file, name: str, values: Any) -> None:
+def _write_array(file: Any, name: str, values: Any) -> None:
     """An array of a record: dimensions are named by their size."""
     kinds = {"f": "d", "i": "i", "u": "i", "b": "b"}
     for size in values.shape:
@@ -180,7 +182,7 @@ def _write_array(file: netcdf_file, name: str, values: Any) -> None:
         variable[...] = values
 
 
-def _write_text(file: netcdf_file, name: str, raw: bytes) -> None:
+def _write_text(file: Any, name: str, raw: bytes) -> None:
     file.createDimension(f"{name}_length", len(raw))
     variable = file.createVariable(name, "c", (f"{name}_length",))
     variable[:] = np.frombuffer(raw, dtype="S1")
@@ -204,7 +206,7 @@ def _plain(value: Any, arrays: dict[str, Any], at: str) -> Any:
         arrays[name] = value
         return {"array": name, "kind": value.dtype.kind, "shape": list(value.shape)}
     if sparse.issparse(value):
-        whole = sparse.csr_array(value)
+        whole = sparse.csr_array(cast(Any, value))
         return {"sparse": [_plain(np.asarray(part), arrays, at) for part in
                            (whole.data, whole.indices, whole.indptr)], "shape": list(whole.shape)}
     if isinstance(value, np.generic):

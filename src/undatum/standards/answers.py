@@ -96,7 +96,8 @@ class Replacement(Described):
     )
     reason: str = Field(min_length=3, description="Why; the record shows both values and this")
     section: str = Field(
-        "", description='Where it holds, such as "base shear" or "base shear, X, strength"; in '
+        default="",
+        description='Where it holds, such as "base shear" or "base shear, X, strength"; in '
         "every section of this table where the symbol is worked out if left out"
     )
     _units: UnitSystem = PrivateAttr(default=SI)
@@ -126,11 +127,12 @@ class AskedOfSite(Asked):
     """Base of the ``[site]`` tables."""
 
     location: Location | None = Field(
-        None, description="Where the building stands and who knows the hazard there, in place of "
+        default=None,
+        description="Where the building stands and who knows the hazard there, in place of "
         "typed values"
     )
     looked_up: LookedUp | None = Field(
-        None, description="What was found for the location; written by undatum look-up"
+        default=None, description="What was found for the location; written by undatum look-up"
     )
 
 

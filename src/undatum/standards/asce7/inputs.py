@@ -23,7 +23,7 @@ LongPeriod = Annotated[float, Measure("time", above=0.0, most=40.0, plausible=(4
 class SiteInput(AskedOfSite):
     """The ``[site]`` table for ASCE 7-05, 7-10 and 7-16."""
 
-    name: str = Field("", description="Address or description of the site, for the record")
+    name: str = Field(default="", description="Address or description of the site, for the record")
     ss: InG = Field(description="Mapped risk-targeted acceleration at short periods, S_S, in g")
     s1: InG = Field(description="Mapped risk-targeted acceleration at 1 s, S_1, in g")
     long_period: LongPeriod = Field(description="Long-period transition period T_L, in s")
@@ -32,14 +32,16 @@ class SiteInput(AskedOfSite):
     )
     risk_category: Literal["I", "II", "III", "IV"] = Field(description="Risk category, 1.5.1")
     velocity_measured: bool = Field(
-        True, description="For class B: shear wave velocity was measured at the site (11.4.3)"
+        default=True,
+        description="For class B: shear wave velocity was measured at the site (11.4.3)"
     )
     category_by_short_period: bool = Field(
-        False, description="Take the design category from S_DS alone; the conditions of 11.6 are "
+        default=False,
+        description="Take the design category from S_DS alone; the conditions of 11.6 are "
         "checked once the periods are known"
     )
     study: StudyValues | None = Field(
-        None, description="S_DS and S_D1 from a site-specific study, with the reason"
+        default=None, description="S_DS and S_D1 from a site-specific study, with the reason"
     )
 
 
@@ -75,15 +77,16 @@ class MultiPeriod(Described):
 class SiteInput22(AskedOfSite):
     """The ``[site]`` table for ASCE 7-22: parameters come from the mapped data for the class."""
 
-    name: str = Field("", description="Address or description of the site, for the record")
+    name: str = Field(default="", description="Address or description of the site, for the record")
     ss: InG = Field(description="Mapped acceleration at short periods for class BC, S_S, in g")
     s1: InG = Field(description="Mapped acceleration at 1 s for class BC, S_1, in g")
     sms: InG | None = Field(
-        None, description="S_MS of the mapped data for the site class, in g; from multi_period by "
+        default=None,
+        description="S_MS of the mapped data for the site class, in g; from multi_period by "
         "21.4 where left out"
     )
     sm1: InG | None = Field(
-        None, description="S_M1 of the mapped data for the site class, in g; likewise"
+        default=None, description="S_M1 of the mapped data for the site class, in g; likewise"
     )
     long_period: LongPeriod = Field(description="Long-period transition period T_L, in s")
     site_class: Literal["A", "B", "BC", "C", "CD", "D", "DE", "E", "F", "default"] = Field(
@@ -91,14 +94,16 @@ class SiteInput22(AskedOfSite):
     )
     risk_category: Literal["I", "II", "III", "IV"] = Field(description="Risk category, 1.5.1")
     multi_period: MultiPeriod | None = Field(
-        None, description="Multi-period MCE_R spectrum of the mapped data, in place of two periods"
+        default=None,
+        description="Multi-period MCE_R spectrum of the mapped data, in place of two periods"
     )
     category_by_short_period: bool = Field(
-        False, description="Take the design category from S_DS alone; the conditions of 11.6 are "
+        default=False,
+        description="Take the design category from S_DS alone; the conditions of 11.6 are "
         "checked once the periods are known"
     )
     study: StudyValues | None = Field(
-        None, description="S_DS and S_D1 from a site-specific study, with the reason"
+        default=None, description="S_DS and S_D1 from a site-specific study, with the reason"
     )
 
 

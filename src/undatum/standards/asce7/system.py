@@ -35,30 +35,34 @@ class SystemInput(Asked):
 
     row: str = Field(description='Row of Table 12.2-1, such as "C.1" (steel special moment frame)')
     period_row: PeriodRow | None = Field(
-        None, description="Row of Table 12.8-2 where it does not follow from the system"
+        default=None, description="Row of Table 12.8-2 where it does not follow from the system"
     )
     with_rows: tuple[str, ...] = Field(
         default=(), description="Rows of the other systems that resist along this direction, "
         "beside or above this one (12.2.3)"
     )
     computed_period: bool = Field(
-        True, description="Use the computed period up to its cap; otherwise the approximate one"
+        default=True,
+        description="Use the computed period up to its cap; otherwise the approximate one"
     )
     period_basis: Literal["height", "stories", "walls"] = Field(
-        "height", description="Approximate period by system and height, by the number of stories "
+        default="height",
+        description="Approximate period by system and height, by the number of stories "
         "(moment frames), or by the walls of the lowest story (12.8.2.1)"
     )
     cap_on_sds: bool = Field(
-        False, description="Use the cap on the short-period acceleration of short regular "
+        default=False, description="Use the cap on the short-period acceleration of short regular "
         "buildings (12.8.1.3); its conditions are checked"
     )
     redundancy: float | None = Field(
-        None, ge=1.0, le=1.3,
+        default=None, ge=1.0, le=1.3,
         description="Redundancy factor, 12.3.4; by design category where left out",
     )
-    redundancy_reason: str = Field("", description="Why the redundancy factor is 1.0 (12.3.4.2)")
+    redundancy_reason: str = Field(
+        default="", description="Why the redundancy factor is 1.0 (12.3.4.2)"
+    )
     beta: float = Field(
-        1.0, gt=0, le=1, description="Ratio of story shear demand to capacity, 12.8.7"
+        default=1.0, gt=0, le=1, description="Ratio of story shear demand to capacity, 12.8.7"
     )
 
     @model_validator(mode="after")

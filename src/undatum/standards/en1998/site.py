@@ -32,27 +32,31 @@ class National(Described):
     """Nationally determined parameters in place of the recommended ones; each is recorded."""
 
     source: str = Field(min_length=3, description="The national annex they are taken from")
-    S: float | None = Field(None, gt=0, le=4, description="Soil factor")
-    TB: Corner | None = Field(None, description="Start of the plateau, s")
-    TC: Corner | None = Field(None, description="End of the plateau, s")
-    TD: Corner | None = Field(None, description="Start of constant displacement, s")
-    importance_factor: float | None = Field(None, gt=0, le=2.5, description="gamma_I")
-    beta: float | None = Field(None, ge=0, le=1, description="Least value of the design spectrum")
-    nu: float | None = Field(None, gt=0, le=1, description="Reduction to damage limitation")
-    vertical_ratio: float | None = Field(None, gt=0, le=2, description="a_vg over a_g")
-    vertical_TB: Corner | None = Field(None, description="Start of the vertical plateau, s")
-    vertical_TC: Corner | None = Field(None, description="End of the vertical plateau, s")
-    vertical_TD: Corner | None = Field(None, description="Vertical constant displacement from, s")
-    psi2_live: float | None = Field(None, ge=0, le=1, description="psi_2 of live load")
-    psi2_storage: float | None = Field(None, ge=0, le=1, description="psi_2 of storage")
-    psi2_snow: float | None = Field(None, ge=0, le=1, description="psi_2 of snow")
-    phi: float | None = Field(None, ge=0, le=1, description="phi of live load on floors")
+    S: float | None = Field(default=None, gt=0, le=4, description="Soil factor")
+    TB: Corner | None = Field(default=None, description="Start of the plateau, s")
+    TC: Corner | None = Field(default=None, description="End of the plateau, s")
+    TD: Corner | None = Field(default=None, description="Start of constant displacement, s")
+    importance_factor: float | None = Field(default=None, gt=0, le=2.5, description="gamma_I")
+    beta: float | None = Field(
+        default=None, ge=0, le=1, description="Least value of the design spectrum"
+    )
+    nu: float | None = Field(default=None, gt=0, le=1, description="Reduction to damage limitation")
+    vertical_ratio: float | None = Field(default=None, gt=0, le=2, description="a_vg over a_g")
+    vertical_TB: Corner | None = Field(default=None, description="Start of the vertical plateau, s")
+    vertical_TC: Corner | None = Field(default=None, description="End of the vertical plateau, s")
+    vertical_TD: Corner | None = Field(
+        default=None, description="Vertical constant displacement from, s"
+    )
+    psi2_live: float | None = Field(default=None, ge=0, le=1, description="psi_2 of live load")
+    psi2_storage: float | None = Field(default=None, ge=0, le=1, description="psi_2 of storage")
+    psi2_snow: float | None = Field(default=None, ge=0, le=1, description="psi_2 of snow")
+    phi: float | None = Field(default=None, ge=0, le=1, description="phi of live load on floors")
 
 
 class SiteInput(AskedOfSite):
     """The ``[site]`` table for EN 1998-1:2004."""
 
-    name: str = Field("", description="Address or description of the site, for the record")
+    name: str = Field(default="", description="Address or description of the site, for the record")
     reference_acceleration: GroundAcceleration = Field(
         description="Reference peak ground acceleration on type A ground, a_gR, in g"
     )
@@ -60,20 +64,24 @@ class SiteInput(AskedOfSite):
         description="Ground type, Table 3.1; S1 and S2 need a special study"
     )
     spectrum_type: Literal[1, 2] = Field(
-        1, description="1, or 2 where the hazard comes from surface-wave magnitudes up to 5.5"
+        default=1,
+        description="1, or 2 where the hazard comes from surface-wave magnitudes up to 5.5"
     )
     importance_class: Literal["I", "II", "III", "IV"] = Field(description="4.2.5, Table 4.3")
     use: Literal["A", "B", "C", "D", "E", "F", "G", "H"] = Field(
         description="Category of use of the live load (EN 1991-1-1), for psi_2 of EN 1990"
     )
     correlated_use: bool = Field(
-        True, description="Some stories are used together (phi 0.8 rather than 0.5), 4.2.4"
+        default=True, description="Some stories are used together (phi 0.8 rather than 0.5), 4.2.4"
     )
     damping: Damping = Field(
-        0.05, description="Viscous damping of the elastic spectrum; q covers it in the design one"
+        default=0.05,
+        description="Viscous damping of the elastic spectrum; q covers it in the design one"
     )
-    snow_above_1000m: bool = Field(False, description="Site above 1000 m: psi_2 of snow is 0.2")
-    national: National | None = Field(None, description="Nationally determined parameters")
+    snow_above_1000m: bool = Field(
+        default=False, description="Site above 1000 m: psi_2 of snow is 0.2"
+    )
+    national: National | None = Field(default=None, description="Nationally determined parameters")
 
 
 @dataclass(frozen=True, slots=True)

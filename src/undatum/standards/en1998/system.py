@@ -28,26 +28,32 @@ class SystemInput(Asked):
     """A ``[system.X]`` or ``[system.Y]`` table for EN 1998-1."""
 
     row: str = Field(description='Structural type, such as "concrete frame"; see undatum systems')
-    ductility: Literal["DCL", "DCM", "DCH"] = Field("DCM", description="Ductility class")
+    ductility: Literal["DCL", "DCM", "DCH"] = Field(default="DCM", description="Ductility class")
     regular_in_plan: bool = Field(description="Regular in plan, 4.2.3.2")
     regular_in_elevation: bool = Field(description="Regular in elevation, 4.2.3.3")
     overstrength_ratio: float | None = Field(
-        None, ge=1.0, le=1.6, description="alpha_u/alpha_1 from an analysis; default if left out"
+        default=None, ge=1.0, le=1.6,
+        description="alpha_u/alpha_1 from an analysis; default if left out"
     )
     wall_slenderness: float | None = Field(
-        None, gt=0, description="alpha_0, sum of wall heights over sum of wall lengths, for k_w"
+        default=None, gt=0,
+        description="alpha_0, sum of wall heights over sum of wall lengths, for k_w"
     )
-    q: float | None = Field(None, ge=1.0, le=8.0, description="Behavior factor of one's own")
-    reason: str = Field("", description="Where a behavior factor of one's own comes from")
+    q: float | None = Field(
+        default=None, ge=1.0, le=8.0, description="Behavior factor of one's own"
+    )
+    reason: str = Field(default="", description="Where a behavior factor of one's own comes from")
     computed_period: bool = Field(
-        True, description="Use the computed period for the lateral force method"
+        default=True, description="Use the computed period for the lateral force method"
     )
     period_basis: Literal["height", "walls", "sway"] = Field(
-        "height", description="Approximate period by height alone, by the walls of the lowest "
+        default="height",
+        description="Approximate period by height alone, by the walls of the lowest "
         "story (Eq. 4.7 and 4.8), or by the sway under the weights applied horizontally (Eq. 4.9)"
     )
     distribution: Literal["height", "mode shape"] = Field(
-        "height", description="Lateral forces by height or by the fundamental mode shape, 4.3.3.2.3"
+        default="height",
+        description="Lateral forces by height or by the fundamental mode shape, 4.3.3.2.3"
     )
 
     @model_validator(mode="after")

@@ -35,7 +35,7 @@ def facts() -> Mapping[str, Any]:
 class SiteInput(AskedOfSite):
     """The ``[site]`` table for IS 1893 (Part 1):2016."""
 
-    name: str = Field("", description="Address or description of the site, for the record")
+    name: str = Field(default="", description="Address or description of the site, for the record")
     zone: Literal["II", "III", "IV", "V"] = Field(description="Seismic zone")
     soil: Literal["I", "II", "III"] = Field(
         description="Soil type: I rock or hard, II medium or stiff, III soft"
@@ -48,7 +48,7 @@ class SiteInput(AskedOfSite):
 class SiteInput2002(AskedOfSite):
     """The ``[site]`` table for IS 1893 (Part 1):2002."""
 
-    name: str = Field("", description="Address or description of the site, for the record")
+    name: str = Field(default="", description="Address or description of the site, for the record")
     zone: Literal["II", "III", "IV", "V"] = Field(description="Seismic zone")
     soil: Literal["I", "II", "III"] = Field(
         description="Soil type: I rock or hard, II medium, III soft"
@@ -56,7 +56,7 @@ class SiteInput2002(AskedOfSite):
     importance_factor: Literal["1.0", "1.5"] = Field(
         description="Importance factor, Table 6, as text"
     )
-    damping: Damping = Field(0.05, description="Damping ratio, for the factors of Table 3")
+    damping: Damping = Field(default=0.05, description="Damping ratio, for the factors of Table 3")
 
 
 @dataclass(frozen=True, slots=True)

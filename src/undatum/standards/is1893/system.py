@@ -43,12 +43,13 @@ class SystemInput(Asked):
     row: str = Field(description='Lateral system of the table of R, such as "RC SMRF"')
     regular: bool = Field(description="Regular building, for the choice of procedure")
     infilled: bool = Field(
-        False, description="Moment frame with masonry infill: period by the formula of the others"
+        default=False,
+        description="Moment frame with masonry infill: period by the formula of the others"
     )
     period: Period | None = Field(
-        None, description="Approximate period of one's own, such as by the wall formula"
+        default=None, description="Approximate period of one's own, such as by the wall formula"
     )
-    reason: str = Field("", description="Where a period of one's own comes from")
+    reason: str = Field(default="", description="Where a period of one's own comes from")
 
     @model_validator(mode="after")
     def _reason(self) -> SystemInput:

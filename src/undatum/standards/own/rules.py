@@ -23,13 +23,17 @@ Seconds = Annotated[float, Measure("time", above=0.0, most=100.0)]
 class SpectrumRule(Described):
     """Either the corner values of a ramp, plateau, 1/T and 1/T2, or a table."""
 
-    short: InG | None = Field(None, description="Plateau, in g")
-    one_second: InG | None = Field(None, description="Ordinate at 1 s of the falling branch, in g")
-    long_period: Seconds = Field(100.0, description="Start of the 1/T2 branch, s")
+    short: InG | None = Field(default=None, description="Plateau, in g")
+    one_second: InG | None = Field(
+        default=None, description="Ordinate at 1 s of the falling branch, in g"
+    )
+    long_period: Seconds = Field(default=100.0, description="Start of the 1/T2 branch, s")
     periods: tuple[float, ...] = Field(default=(), description="Periods of a table, s")
     accelerations: tuple[float, ...] = Field(default=(), description="Ordinates of a table, in g")
-    interpolation: Interpolation = Field("linear", description="How to read between the rows")
-    damping: Share = Field(0.05, description="Damping ratio of the ordinates")
+    interpolation: Interpolation = Field(
+        default="linear", description="How to read between the rows"
+    )
+    damping: Share = Field(default=0.05, description="Damping ratio of the ordinates")
 
     @model_validator(mode="after")
     def _one_way(self) -> SpectrumRule:
@@ -62,18 +66,20 @@ class SystemRule(Described):
 
     divisor: float = Field(gt=0, le=20, description="Elastic forces are divided by it")
     drift_factor: float = Field(gt=0, le=20, description="Displacement is multiplied by it")
-    overstrength: float = Field(1.0, gt=0, le=10, description="Overstrength factor")
-    height_limit: Extent | None = Field(None, description="Largest height of the building")
+    overstrength: float = Field(default=1.0, gt=0, le=10, description="Overstrength factor")
+    height_limit: Extent | None = Field(default=None, description="Largest height of the building")
     period_coefficient: float = Field(gt=0, le=1, description="c of T = c h^x, h in m")
-    period_exponent: float = Field(0.75, gt=0, le=2, description="x of T = c h^x")
+    period_exponent: float = Field(default=0.75, gt=0, le=2, description="x of T = c h^x")
 
 
 class StabilityRule(Described):
     """Bands of the second-order coefficient P d / (V h), d the design drift."""
 
-    negligible: float = Field(0.10, gt=0, le=1, description="Up to here nothing is done")
-    amplifiable: float = Field(0.20, gt=0, le=1, description="Up to here 1/(1 - coefficient)")
-    limit: float = Field(0.30, gt=0, le=1, description="Not to be exceeded")
+    negligible: float = Field(default=0.10, gt=0, le=1, description="Up to here nothing is done")
+    amplifiable: float = Field(
+        default=0.20, gt=0, le=1, description="Up to here 1/(1 - coefficient)"
+    )
+    limit: float = Field(default=0.30, gt=0, le=1, description="Not to be exceeded")
 
     @model_validator(mode="after")
     def _ordered(self) -> StabilityRule:
@@ -86,11 +92,13 @@ class CombinationRule(Described):
     """One load combination with earthquake."""
 
     name: str = Field(min_length=1, description="How it is written")
-    kind: str = Field("strength", min_length=1, description="What it is for")
+    kind: str = Field(default="strength", min_length=1, description="What it is for")
     dead: float = Field(ge=0, le=5, description="Factor on dead load")
-    live: float = Field(0.0, ge=0, le=5, description="Factor on live load")
-    snow: float = Field(0.0, ge=0, le=5, description="Factor on snow")
-    earthquake: float = Field(1.0, ge=0, le=10, description="Factor on the horizontal forces")
+    live: float = Field(default=0.0, ge=0, le=5, description="Factor on live load")
+    snow: float = Field(default=0.0, ge=0, le=5, description="Factor on snow")
+    earthquake: float = Field(
+        default=1.0, ge=0, le=10, description="Factor on the horizontal forces"
+    )
 
 
 class Rules(Described):
@@ -101,38 +109,47 @@ class Rules(Described):
     spectrum: SpectrumRule = Field(description="Design spectrum before reduction")
     systems: Named[str, SystemRule] = Field(min_length=1, description="Lateral systems by name")
     importance: Named[str, float] = Field(
-        default=FixedDict({"usual": 1.0}), min_length=1, description="Importance factors by name"
+        default_factory=lambda: FixedDict({"usual": 1.0}), min_length=1, description="Importance factors by name"
     )
     period_cap: float = Field(
-        1.4, ge=1.0, le=10, description="Computed over approximate period, at most, for strength"
+        default=1.4, ge=1.0, le=10,
+        description="Computed over approximate period, at most, for strength"
     )
-    least_base_shear: Share = Field(0.0, description="Least base shear over weight, for strength")
-    height_exponent: float = Field(1.0, ge=0, le=3, description="k of the vertical distribution")
+    least_base_shear: Share = Field(
+        default=0.0, description="Least base shear over weight, for strength"
+    )
+    height_exponent: float = Field(
+        default=1.0, ge=0, le=3, description="k of the vertical distribution"
+    )
     weight: Named[str, float] = Field(
-        default=FixedDict({"storage": 0.25, "live": 0.0, "snow": 0.2}),
+        default_factory=lambda: FixedDict({"storage": 0.25, "live": 0.0, "snow": 0.2}),
         description="Share of a kind of load that is seismic weight; others count in full"
     )
-    eccentricity: Share = Field(0.05, description="Accidental, over the plan dimension across")
-    static_eccentricity_factor: float = Field(
-        1.0, ge=1.0, le=3.0, description="On the distance of mass and rigidity, static analysis"
+    eccentricity: Share = Field(
+        default=0.05, description="Accidental, over the plan dimension across"
     )
-    mass_target: Share = Field(0.90, description="Share of the mass the modes must carry")
-    modal_combination: ModalCombination = Field("CQC", description="Combination of modes")
+    static_eccentricity_factor: float = Field(
+        default=1.0, ge=1.0, le=3.0,
+        description="On the distance of mass and rigidity, static analysis"
+    )
+    mass_target: Share = Field(default=0.90, description="Share of the mass the modes must carry")
+    modal_combination: ModalCombination = Field(default="CQC", description="Combination of modes")
     directional_combination: DirectionalCombination = Field(
-        "100/30", description="Combination of directions"
+        default="100/30", description="Combination of directions"
     )
     force_share: Share = Field(
-        1.0, description="Modal forces are scaled up to this share of the static base shear"
+        default=1.0, description="Modal forces are scaled up to this share of the static base shear"
     )
-    drift_share: Share = Field(0.0, description="The same for drift; 0 does not scale")
+    drift_share: Share = Field(default=0.0, description="The same for drift; 0 does not scale")
     drift: Named[str, float] = Field(
         min_length=1, description="Allowable design drift over story height, by structure type"
     )
     vertical_share: Share = Field(
-        0.0, description="Vertical spectrum as a share of the horizontal one; 0 gives none"
+        default=0.0, description="Vertical spectrum as a share of the horizontal one; 0 gives none"
     )
     separation: Literal["sum", "root of squares"] | None = Field(
-        None, description="How displacements of neighbors go together; left out, nothing is said"
+        default=None,
+        description="How displacements of neighbors go together; left out, nothing is said"
     )
     combinations: tuple[CombinationRule, ...] = Field(
         default=(), description="Load combinations with earthquake"
@@ -160,9 +177,9 @@ class Rules(Described):
 class SiteInput(AskedOfSite):
     """The ``[site]`` table for criteria of one's own."""
 
-    name: str = Field("", description="Address or description of the site, for the record")
+    name: str = Field(default="", description="Address or description of the site, for the record")
     importance: str | None = Field(
-        None, description="Name of an importance factor; the first if left out"
+        default=None, description="Name of an importance factor; the first if left out"
     )
 
 
@@ -170,7 +187,7 @@ class SystemInput(Asked):
     """A ``[system.X]`` or ``[system.Y]`` table for criteria of one's own."""
 
     row: str = Field(description="Name of a system in the criteria")
-    computed_period: bool = Field(True, description="Use the computed period up to its cap")
+    computed_period: bool = Field(default=True, description="Use the computed period up to its cap")
 
 
 def read_rules(path: str | Path) -> Rules:

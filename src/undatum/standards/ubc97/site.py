@@ -21,7 +21,7 @@ Distance = Annotated[float, Measure("length", least=0.0, most=1e6)]
 class SiteInput(AskedOfSite):
     """The ``[site]`` table for UBC 1997."""
 
-    name: str = Field("", description="Address or description of the site, for the record")
+    name: str = Field(default="", description="Address or description of the site, for the record")
     zone: Literal["1", "2A", "2B", "3", "4"] = Field(description="Seismic zone")
     soil: Literal["SA", "SB", "SC", "SD", "SE"] = Field(
         description="Soil profile type; SF needs a site-specific study"
@@ -30,13 +30,13 @@ class SiteInput(AskedOfSite):
         "essential", "hazardous", "special occupancy", "standard", "miscellaneous"
     ] = Field(description="Occupancy category, Table 16-K")
     source_type: Literal["A", "B", "C"] | None = Field(
-        None, description="Seismic source type, zone 4"
+        default=None, description="Seismic source type, zone 4"
     )
     source_distance: Distance | None = Field(
-        None, description='Closest distance to the source, zone 4, such as "7 km"'
+        default=None, description='Closest distance to the source, zone 4, such as "7 km"'
     )
     near_source_cap: bool = Field(
-        False, description="Na need not exceed 1.1: every condition of 1629.4.2 is met"
+        default=False, description="Na need not exceed 1.1: every condition of 1629.4.2 is met"
     )
 
     @model_validator(mode="after")

@@ -27,12 +27,14 @@ class SystemInput(Asked):
     row: str = Field(description='Row of Table 16-N, such as "3.1a" (steel special moment frame)')
     regular: bool = Field(description="Structure is regular (1629.5), for the dynamic base shear")
     r_max: float | None = Field(
-        None, gt=0, le=1, description="Largest element-story shear ratio in the lower two thirds "
+        default=None, gt=0, le=1,
+        description="Largest element-story shear ratio in the lower two thirds "
         "of the height, for the redundancy factor (1630.1.1)"
     )
-    computed_period: bool = Field(True, description="Use the computed period up to its cap")
+    computed_period: bool = Field(default=True, description="Use the computed period up to its cap")
     period_basis: Literal["height", "walls"] = Field(
-        "height", description="Method A by the table, or with C_t of the walls in the first story"
+        default="height",
+        description="Method A by the table, or with C_t of the walls in the first story"
     )
 
     @model_validator(mode="after")
