@@ -295,7 +295,8 @@ class Project(SiteProject):
         default=(), description="Distances to neighbors and property lines")
     drift: Drift = Field(default=Drift(), description="Where and against what drift is judged")
     alternatives: Named[str, Alternative] = Field(
-        default_factory=FixedDict, description="Other standards by key, for a comparison side by side"
+        default_factory=FixedDict,
+        description="Other standards by key, for a comparison side by side",
     )
 
     def model_copy(self, *, update: Mapping[str, Any] | None = None, deep: bool = False) -> Self:

@@ -6,6 +6,7 @@ import ast
 from collections.abc import Mapping
 from html import escape
 
+from undatum.expression import expression
 from undatum.table import number_text
 from undatum.units import UnitSystem
 from undatum.working import Step, Value, in_units
@@ -32,7 +33,7 @@ def math(inner: str) -> str:
 
 def formula(text: str, numbers: Mapping[str, str] | None = None) -> str:
     """The formula in symbols, or with ``numbers`` put in for the names they are given for."""
-    return _node(ast.parse(text, mode="eval").body, numbers or {}, 0)
+    return _node(expression(text).tree, numbers or {}, 0)
 
 
 def numbers_of(step: Step, units: UnitSystem, digits: int = 4) -> dict[str, str]:

@@ -107,7 +107,8 @@ class Structure(WholeStructure):
 
     def separation(self, gap: GapFacts) -> SeparationAnswer:
         """delta_M, and the root of the squares to a neighbor (12.12.3)."""
-        w, clause = common.separation_working(gap), "12.12.3"
+        w, clause = common.separation_working(
+            gap, self.job.site.working, self.job.systems[gap.direction].working), "12.12.3"
         w.given("delta_M1", gap.own, "displacement", clause=clause,
                 meaning="inelastic displacement of this building")
         if gap.neighbor is not None:

@@ -51,7 +51,7 @@ class ModalAnalysis(Dynamics):
         self, shear: BaseShearAnswer, modal_base_shear: float, irregular: Sequence[str]
     ) -> ScaleAnswer:
         """The standard does not scale a modal analysis to a static base shear."""
-        w = common.scale_working(shear)
+        w = common.scale_working(shear, shear.working)
         return common.not_scaled(w, shear.state, "4.3.3.3", "the standard does not scale")
 
     def findings(self, modes: ModalFacts) -> tuple[Finding, ...]:

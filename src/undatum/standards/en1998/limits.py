@@ -96,7 +96,8 @@ class Structure(WholeStructure):
 
     def separation(self, gap: GapFacts) -> SeparationAnswer:
         """Largest displacement to the property line; root of squares to a neighbor (4.4.2.7)."""
-        w, clause = common.separation_working(gap), "4.4.2.7"
+        w, clause = common.separation_working(
+            gap, self.job.site.working, self.job.systems[gap.direction].working), "4.4.2.7"
         w.given("d_s1", gap.own, "displacement", meaning="displacement of this building",
                 clause=clause)
         if gap.neighbor is not None:

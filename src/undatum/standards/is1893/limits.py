@@ -158,7 +158,7 @@ class Structure(WholeStructure):
         self, how: DirectionalCombination, irregular: Sequence[str]
     ) -> CombinationAnswer:
         """Limit state combinations with earthquake (6.3.1); 2002 also those of plastic design."""
-        w = Working(SectionKey("combinations"), "Load combinations")
+        w = Working(SectionKey("combinations"), "Load combinations", self.job.site.working)
         clause = "6.3.1"
         groups = [("limit state", LIMIT_STATE)]
         steel = any(system_rows(self.edition)[s.row].material == "steel"

@@ -239,7 +239,8 @@ class Structure(WholeStructure):
         how, clause = self.rules.separation, "separation"
         if how is None:
             return None
-        w = common.separation_working(gap)
+        w = common.separation_working(
+            gap, self.job.site.working, self.job.systems[gap.direction].working)
         w.given("d_1", gap.own, "displacement", meaning="displacement of this building",
                 clause=clause)
         if gap.neighbor is not None:
@@ -258,7 +259,7 @@ class Structure(WholeStructure):
         own = self.rules.combinations
         if not own:
             return None
-        w = Working(SectionKey("combinations"), "Load combinations")
+        w = Working(SectionKey("combinations"), "Load combinations", self.job.site.working)
         w.given("gamma_E", max(c.earthquake for c in own), clause="combinations",
                 meaning="largest factor on the earthquake", replaceable=False)
         rows = tuple(

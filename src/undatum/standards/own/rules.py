@@ -109,7 +109,8 @@ class Rules(Described):
     spectrum: SpectrumRule = Field(description="Design spectrum before reduction")
     systems: Named[str, SystemRule] = Field(min_length=1, description="Lateral systems by name")
     importance: Named[str, float] = Field(
-        default_factory=lambda: FixedDict({"usual": 1.0}), min_length=1, description="Importance factors by name"
+        default_factory=lambda: FixedDict({"usual": 1.0}), min_length=1,
+        description="Importance factors by name",
     )
     period_cap: float = Field(
         default=1.4, ge=1.0, le=10,

@@ -145,7 +145,8 @@ class Structure(WholeStructure):
 
     def separation(self, gap: GapFacts) -> SeparationAnswer:
         """Delta_M to the property line, root of the squares to a neighbor (1633.2.11)."""
-        w, clause = common.separation_working(gap), "1633.2.11"
+        w, clause = common.separation_working(
+            gap, self.job.site.working, self.job.systems[gap.direction].working), "1633.2.11"
         w.given("Delta_M1", gap.own, "displacement", meaning="maximum inelastic displacement",
                 clause=clause)
         if gap.neighbor is not None:

@@ -74,7 +74,7 @@ def answer(given: SiteInput) -> SiteAnswer:
     w = Working(SectionKey("site"), "Site parameters and design spectrum",
                 replaced=given.replaced("site"))
     z = w.given("Z", table["zone"][given.zone], meaning="zone factor",
-                clause="1629.4.1, Table 16-I", branch=f"zone {given.zone}")
+                clause="1629.4.1, Table 16-I", branch=f"zone {given.zone}", replaceable=False)
     importance = w.given("I", table["importance"][given.occupancy_category], clause="Table 16-K",
                          meaning="importance factor", branch=given.occupancy_category)
     column = list(table["zone"]).index(given.zone)
