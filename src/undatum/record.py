@@ -44,32 +44,71 @@ class FixedDict(dict[K, V]):
         return self
 
 
+#: Annotations of fields that hold nothing to freeze.
+_PLAIN = frozenset({"str", "float", "int", "bool", "str | None", "float | None"})
+#: Types that hold nothing to freeze, told at a glance; those met on the way are added.
+_LEAVES: set[type] = {str, float, int, bool, type(None), np.float64, np.bool_, FixedDict}
+
+
 def frozen(value: Any) -> Any:
     """``value`` so that nobody can change it: arrays read-only, lists tuples, mappings fixed.
 
     An array that was writable is left alone and a read-only view of it is returned.
     """
+    kind = type(value)
+    if kind in _LEAVES:
+        return value
+    if kind is tuple or kind is list:
+        return tuple(value) if _LEAVES.issuperset(map(type, value)) else tuple(map(frozen, value))
     if isinstance(value, np.ndarray):
         if value.flags.writeable:
             value = value.view()
             value.flags.writeable = False
         return value
-    if isinstance(value, list | tuple):
-        if type(value) not in (list, tuple):
-            return value  # a named tuple
-        return tuple(frozen(v) for v in value) if any(map(_can_change, value)) else tuple(value)
     if isinstance(value, Mapping):
-        return value if isinstance(value, FixedDict) else \
-            FixedDict({k: frozen(v) for k, v in value.items()})
+        return FixedDict({k: frozen(v) for k, v in value.items()})
     if sparse.issparse(value):
         for part in ("data", "indices", "indptr"):
             if hasattr(value, part):
                 getattr(value, part).flags.writeable = False
+        return value
+    _LEAVES.add(kind)
     return value
 
 
-def _can_change(value: Any) -> bool:
-    return isinstance(value, np.ndarray | list | tuple | Mapping) or sparse.issparse(value)
+class Memo:
+    """What has been worked out from a record, kept beside it; no part of its value.
+
+    A record holds one in a field of its own. Keys may hold the ``id`` of objects that the kept
+    value refers to, which therefore live as long.
+    """
+
+    __slots__ = ("_kept",)
+
+    def __init__(self) -> None:
+        self._kept: dict[Any, Any] = {}
+
+    def get(self, key: Any, make: Callable[[], T]) -> T:
+        """What is kept under ``key``, made and frozen the first time."""
+        try:
+            found: T = self._kept[key]
+        except KeyError:
+            found = self._kept[key] = frozen(make())
+        return found
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, Memo)
+
+    __hash__ = None  # type: ignore[assignment]
+
+    def __reduce__(self) -> tuple[Any, ...]:
+        return Memo, ()
+
+    def __copy__(self) -> Memo:
+        return Memo()
+
+    def __deepcopy__(self, _: Any) -> Memo:
+        return Memo()
 
 
 def fixed(function: Callable[P, R]) -> Callable[P, R]:
@@ -91,14 +130,17 @@ def record(cls: type[T]) -> type[T]:
     def __post_init__(self: Any) -> None:
         for name in names:
             value = getattr(self, name)
-            if _can_change(value):
-                object.__setattr__(self, name, frozen(value))
+            kind = type(value)
+            if kind in _LEAVES or (kind is tuple and _LEAVES.issuperset(map(type, value))):
+                continue
+            object.__setattr__(self, name, frozen(value))
         if own is not None:
             own(self)
 
     cls.__post_init__ = __post_init__  # type: ignore[attr-defined]
     made: Any = dataclass(frozen=True, slots=True, eq=False, repr=False)(cls)
-    names = tuple(made.__dataclass_fields__)
+    names = tuple(name for name, f in made.__dataclass_fields__.items()
+                  if f.type not in _PLAIN)
     for method in (_same, _short, _remake):
         if _NAMES[method] not in cls.__dict__:
             setattr(made, _NAMES[method], method)

@@ -377,12 +377,16 @@ class Working:
                 result, steps = self._value_of(formula)
         except (FloatingPointError, ZeroDivisionError, OverflowError):
             raise self._unworkable(symbol, formula) from None
-        if np.iscomplexobj(result) or not np.all(np.isfinite(result)):
+        value: float | tuple[float, ...]
+        if isinstance(result, float):
+            value, sound = float(result), math.isfinite(result)
+        elif isinstance(result, np.ndarray) and result.ndim:
+            value, sound = tuple(result.tolist()), bool(np.isfinite(result).all())
+        else:
+            sound = not isinstance(result, complex) and math.isfinite(result)
+            value = float(result) if sound else math.nan
+        if not sound:
             raise self._unworkable(symbol, formula)
-        value = (
-            tuple(float(v) for v in result) if isinstance(result, np.ndarray) and result.ndim
-            else float(result)
-        )
         if not empirical:
             check_dimension(symbol, formula, unit,
                             tuple((name, step.unit) for name, step in steps.items()))

@@ -63,7 +63,7 @@ def torsion(part: LateralForces, solver: Solver, static: StaticForces) -> Torsio
     loads = np.column_stack(
         [model.loads(direction, static.forces, sign * torque) for sign in (1, -1)])
     displacement = solver.solve(loads)
-    ends = _ends(solver, direction)
+    ends = model.memo.get(("ends", direction), lambda: _ends(solver, direction))
     shape = (2, model.n, 2)  # end, floor, sign
     drifts, moves = (
         quantity(model, ends, (direction,)).of(displacement, loads).reshape(shape)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from functools import cached_property
+from functools import cached_property, lru_cache
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
@@ -20,6 +20,14 @@ from undatum.units import Length
 
 Floats = NDArray[np.float64]
 Point = tuple[Length, Length]
+
+
+@lru_cache(maxsize=256)
+def _polygon(
+    points: tuple[tuple[float, float], ...], holes: tuple[tuple[tuple[float, float], ...], ...]
+) -> Polygon:
+    """Floors of the same outline share one polygon."""
+    return shapely.geometry.polygon.orient(Polygon(points, holes))
 
 
 class Outline(Described):
@@ -79,19 +87,19 @@ class Outline(Described):
     @cached_property
     def polygon(self) -> Polygon:
         """The outline as a Shapely polygon, outer edge counter-clockwise."""
-        return shapely.geometry.polygon.orient(Polygon(self.points, self.holes))
+        return _polygon(self.points, self.holes)
 
-    @property
+    @cached_property
     def area(self) -> float:
         """m2, holes taken off."""
         return float(self.polygon.area)
 
-    @property
+    @cached_property
     def centroid(self) -> tuple[float, float]:
         """m."""
         return float(self.polygon.centroid.x), float(self.polygon.centroid.y)
 
-    @property
+    @cached_property
     def bounds(self) -> tuple[float, float, float, float]:
         """(x least, y least, x most, y most) in m."""
         x0, y0, x1, y1 = self.polygon.bounds

@@ -49,8 +49,9 @@ def plan_facts(building: ConceptBuilding) -> PlanFacts:
     """Read them off a description."""
     n = len(building.levels) - 1
     outlines = [building.outline(i) for i in range(n)]
-    seen = {id(o): (opening(o), recess(o), inward_corners(o)) for o in outlines}
-    shapes = [seen[id(o)] for o in outlines]
+    distinct = {id(o.polygon): o for o in outlines}  # equal outlines share their polygon
+    seen = {key: (opening(o), recess(o), inward_corners(o)) for key, o in distinct.items()}
+    shapes = [seen[id(o.polygon)] for o in outlines]
     names = [level.name for level in building.levels]
     spans = [_span(building, line) for line in building.lines]
     return PlanFacts(

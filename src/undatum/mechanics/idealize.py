@@ -113,9 +113,10 @@ def plumb_lines(
     present = np.empty((model.n, len(at)), dtype=bool)
     for i in range(model.n):
         outline = building.outline(i)
-        if id(outline) not in held:
-            held[id(outline)] = outline.holds(at)
-        present[i] = held[id(outline)]
+        key = id(outline.polygon)  # equal outlines share their polygon
+        if key not in held:
+            held[key] = outline.holds(at)
+        present[i] = held[key]
     return tuple(
         PlumbLine(name, np.tile(point, (model.n, 1)), present[:, k])
         for k, (name, point) in enumerate(zip(names, at, strict=True))

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -64,6 +63,17 @@ def motion(
         shape=(rows.size, count))
 
 
+def blocks(parts: Sequence[Floats]) -> sparse.csr_array:
+    """Square matrices along a diagonal, what is zero in them left out."""
+    starts = np.cumsum([0, *(len(part) for part in parts)])
+    places = [np.nonzero(part) for part in parts]
+    return sparse.csr_array(
+        (np.concatenate([part[at] for part, at in zip(parts, places, strict=True)]),
+         (np.concatenate([at[0] + k for at, k in zip(places, starts, strict=False)]),
+          np.concatenate([at[1] + k for at, k in zip(places, starts, strict=False)]))),
+        shape=(int(starts[-1]), int(starts[-1])))
+
+
 def assemble(
     lines: Sequence[LateralLine], motions: Sequence[sparse.csr_array], count: int
 ) -> sparse.csr_array:
@@ -71,6 +81,5 @@ def assemble(
     if not lines:
         return sparse.csr_array((count, count))
     rows = sparse.vstack(motions, format="csr")
-    blocks: Any = sparse.block_diag([line.stiffness for line in lines], format="csr")
-    found = rows.T @ blocks @ rows
+    found = rows.T @ (blocks([line.stiffness for line in lines]) @ rows)
     return sparse.csr_array(0.5 * (found + found.T))

@@ -16,7 +16,7 @@ from scipy import sparse
 
 from undatum.mechanics.lines import LateralLine
 from undatum.mechanics.quantities import Quantity
-from undatum.record import FixedDict, fixed, record
+from undatum.record import FixedDict, Memo, fixed, record
 
 Floats = NDArray[np.float64]
 GROUND = -1  # in place of a diaphragm
@@ -64,21 +64,21 @@ class Diaphragms:
     mass: Floats
     inertia: Floats
     freedoms: NDArray[np.intp]
+    memo: Memo = field(default_factory=Memo, init=False)
 
     def __len__(self) -> int:
         return len(self.levels)
 
     @property
-    @fixed
     def carried(self) -> NDArray[np.bool_]:
         """(n, n) whether diaphragm j (column) stands on story i (row), its own story included."""
-        n = len(self)
-        found = np.eye(n, dtype=bool)
-        for j in range(n):
-            i = int(self.below[j])
-            while i != GROUND:
-                found[i, j] = True
-                i = int(self.below[i])
+        return self.memo.get("carried", self._carried)
+
+    def _carried(self) -> NDArray[np.bool_]:
+        found = np.eye(len(self), dtype=bool)
+        for j in reversed(range(len(self))):  # top down: what j stands on comes after it
+            if self.below[j] != GROUND:
+                found[:, j] |= found[:, self.below[j]]
         return found
 
     @fixed
@@ -107,6 +107,7 @@ class Model:
     lines: tuple[LateralLine, ...] = ()
     geometric: sparse.csr_array | None = None
     quantities: Mapping[str, Quantity] = field(default_factory=FixedDict)
+    memo: Memo = field(default_factory=Memo, init=False)
 
     @property
     def levels(self) -> tuple[str, ...]:

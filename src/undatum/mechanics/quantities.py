@@ -7,14 +7,16 @@ mode, the rows are the same; a new quantity is new rows, not new code.
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import field
 from typing import TYPE_CHECKING, Literal
 
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 from scipy import sparse
 
-from undatum.record import fixed, record
+from undatum.mechanics.lines import blocks
+from undatum.record import Memo, fixed, record
 
 if TYPE_CHECKING:
     from undatum.mechanics.lines import LateralLine
@@ -36,12 +38,16 @@ class Quantity:
     rows: sparse.csr_array
     labels: Mapping[str, tuple[str, ...]]
     acts_on: Literal["displacements", "forces"] = "displacements"
+    memo: Memo = field(default_factory=Memo, init=False)
 
     def __len__(self) -> int:
         return int(self.rows.shape[0])
 
     def where(self, **labels: str) -> Quantity:
         """The values with the labels given. Raises KeyError where there is none."""
+        return self.memo.get(tuple(labels.items()), lambda: self._where(labels))
+
+    def _where(self, labels: Mapping[str, str]) -> Quantity:
         keep = np.ones(len(self), dtype=bool)
         for name, value in labels.items():
             keep &= np.array([v == value for v in self.labels[name]])
@@ -52,6 +58,10 @@ class Quantity:
     def at(self, index: ArrayLike) -> Quantity:
         """The values at ``index``."""
         i = np.atleast_1d(np.asarray(index, dtype=np.intp))
+        if i.size and np.array_equal(i, np.arange(i[0], i[0] + i.size)):  # rows side by side
+            side = slice(int(i[0]), int(i[-1]) + 1)
+            return Quantity(self.kind, self.dimension, self.rows[side],
+                            {k: v[side] for k, v in self.labels.items()}, self.acts_on)
         return Quantity(
             self.kind, self.dimension, sparse.csr_array(self.rows[i]),
             {k: tuple(v[j] for j in i) for k, v in self.labels.items()}, self.acts_on)
@@ -77,16 +87,21 @@ class PlumbLine:
 
 def center_line(model: Model) -> PlumbLine:
     """The plumb line through the center of mass of each story's upper floor."""
-    return PlumbLine("center of mass", model.diaphragms.centers, np.ones(model.n, dtype=bool))
+    return model.memo.get("center line", lambda: PlumbLine(
+        "center of mass", model.diaphragms.centers, np.ones(model.n, dtype=bool)))
 
 
 def plumb_displacement(
     model: Model, lines: Sequence[PlumbLine], components: Sequence[str] = ("X", "Y")
 ) -> Quantity:
     """Displacement of every floor on plumb lines: by component, then by line, then by level."""
-    rows = [_floor_motion(model, np.tile(np.arange(model.n), len(lines)),
-                          np.concatenate([line.points for line in lines]), c) for c in components]
-    return _on_lines(model, lines, components, "displacement", "level", rows)
+    def make() -> Quantity:
+        points = np.concatenate([line.points for line in lines])
+        top = np.tile(np.arange(model.n), len(lines))
+        return _on_lines(model, lines, components, "displacement", "level",
+                         _floor_motion(model, points, components, (top, 1.0)))
+
+    return _kept(model, "displacement", lines, components, make)
 
 
 def plumb_drift(
@@ -97,20 +112,31 @@ def plumb_drift(
     Both ends of a story are read at the same plan point, that of the story's plumb line; below,
     the floor carries the point along as a rigid body (ASCE 7-16, 12.8.6).
     """
-    points = np.concatenate([line.points for line in lines])
-    top = np.tile(np.arange(model.n), len(lines))
-    below = np.tile(model.diaphragms.below, len(lines))
-    rows = [sparse.csr_array(_floor_motion(model, top, points, c)
-                             - _floor_motion(model, below, points, c)) for c in components]
-    return _on_lines(model, lines, components, "story drift", "story", rows)
+    def make() -> Quantity:
+        points = np.concatenate([line.points for line in lines])
+        top = np.tile(np.arange(model.n), len(lines))
+        below = np.tile(model.diaphragms.below, len(lines))
+        return _on_lines(model, lines, components, "story drift", "story",
+                         _floor_motion(model, points, components, (top, 1.0), (below, -1.0)))
+
+    return _kept(model, "drift", lines, components, make)
+
+
+def _kept(
+    model: Model, kind: str, lines: Sequence[PlumbLine], components: Sequence[str],
+    make: Callable[[], Quantity],
+) -> Quantity:
+    """Rows made once for the same lines on the same model."""
+    key = (kind, tuple(components), tuple(map(id, lines)))
+    return model.memo.get(key, lambda: (make(), tuple(lines)))[0]
 
 
 def _on_lines(
     model: Model, lines: Sequence[PlumbLine], components: Sequence[str], kind: str, where: str,
-    rows: list[sparse.csr_array],
+    rows: sparse.csr_array,
 ) -> Quantity:
     count = len(components)
-    return Quantity(kind, "displacement", sparse.vstack(rows, format="csr"), {
+    return Quantity(kind, "displacement", rows, {
         "component": tuple(c for c in components for _ in range(len(lines) * model.n)),
         "point": tuple(line.name for line in lines for _ in range(model.n)) * count,
         where: model.levels * (len(lines) * count),
@@ -118,23 +144,31 @@ def _on_lines(
 
 
 def _floor_motion(
-    model: Model, floors: NDArray[np.intp], points: Floats, component: str
+    model: Model, points: Floats, components: Sequence[str],
+    *parts: tuple[NDArray[np.intp], float],
 ) -> sparse.csr_array:
-    """Rows giving the motion of plan ``points`` (k, 2) carried by ``floors`` (k,); -1 is still."""
-    d = model.diaphragms
-    r = np.flatnonzero(floors >= 0)
-    at = floors[r]
-    turn = d.freedoms[at, 2]
-    if component == "rotation":
-        data, rows, columns = np.ones(r.size), r, turn
-    else:
-        arm = points[r] - d.centers[at]
-        along = 0 if component == "X" else 1
-        lever = -arm[:, 1] if component == "X" else arm[:, 0]
-        data = np.concatenate([np.ones(r.size), lever])
-        rows = np.concatenate([r, r])
-        columns = np.concatenate([d.freedoms[at, along], turn])
-    return sparse.csr_array((data, (rows, columns)), shape=(floors.size, model.freedoms.count))
+    """Rows giving the motion of plan ``points`` (k, 2), by component, then by point.
+
+    Every part is the floors (k,) that carry the points, -1 being the still ground, and a sign.
+    """
+    d, k = model.diaphragms, len(points)
+    data, rows, columns = [], [], []
+    for floors, sign in parts:
+        r = np.flatnonzero(floors >= 0)
+        at = floors[r]
+        arm, one = points[r] - d.centers[at], np.full(r.size, sign)
+        for c, component in enumerate(components):
+            data.append(one if component == "rotation" else
+                        -sign * arm[:, 1] if component == "X" else sign * arm[:, 0])
+            columns.append(d.freedoms[at, 2])
+            rows.append(r + c * k)
+            if component != "rotation":
+                data.append(one)
+                columns.append(d.freedoms[at, "XY".index(component)])
+                rows.append(r + c * k)
+    return sparse.csr_array(
+        (np.concatenate(data), (np.concatenate(rows), np.concatenate(columns))),
+        shape=(k * len(components), model.freedoms.count))
 
 
 def story_quantities(freedoms: Freedoms, diaphragms: Diaphragms) -> dict[str, Quantity]:
@@ -175,7 +209,7 @@ def line_shear(
     lines: Sequence[LateralLine], motions: Sequence[sparse.csr_array], levels: tuple[str, ...]
 ) -> Quantity:
     """Shear of every lateral line in each of its stories, top down."""
-    rows = sparse.block_diag([line.shear for line in lines], format="csr") @ \
+    rows = blocks([line.shear for line in lines]) @ \
         sparse.vstack(motions, format="csr")
     return Quantity("line shear", "force", sparse.csr_array(rows), {
         "line": tuple(line.name for line in lines for _ in line.levels),

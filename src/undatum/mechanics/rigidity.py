@@ -36,8 +36,9 @@ def rigidity(model: Model, forces_x: Floats, forces_y: Floats) -> Rigidity:
     n, free = model.n, ~model.freedoms.of("rotation")
     loads = np.column_stack([model.loads("X", forces_x), model.loads("Y", forces_y)])
     shift = np.zeros_like(loads)
-    shift[free] = linalg.solve(model.stiffness[free][:, free].toarray(), loads[free],
-                               assume_a="pos")
+    held = model.memo.get("rotations held", lambda: linalg.cho_factor(
+        model.stiffness[free][:, free].toarray(), lower=True, check_finite=False))
+    shift[free] = linalg.cho_solve(held, loads[free], check_finite=False)
     every = model.quantities["line shear"].of(shift, shift)
     shears = np.split(every, np.cumsum([line.levels.size for line in model.lines])[:-1])
     shear, moment = np.zeros((n, 2, 2)), np.zeros((n, 2))  # story, component, set; story, set

@@ -52,7 +52,7 @@ def _all(model: Model, heavy: NDArray[np.bool_]) -> tuple[Floats, Floats]:
     if np.count_nonzero(inner - np.diag(diagonal)) == 0:
         root = 1.0 / np.sqrt(diagonal)
         matrix = root[:, None] * condensed * root
-        squared, vectors = linalg.eigh(0.5 * (matrix + matrix.T), check_finite=False,
+        squared, vectors = linalg.eigh(0.5 * (matrix + matrix.T), driver="evd", check_finite=False,
                                        overwrite_a=True)
         vectors = root[:, None] * vectors
     else:

@@ -87,19 +87,20 @@ class Calculation:
 
     def __getitem__(self, name: str) -> Any:
         """The result of that name, worked out if need be. Raises KeyError with the nearest."""
-        if name in self._values:
-            return self._values[name]
-        if name not in stages():
-            near = nearest(name, list(self.names))
-            raise KeyError(f"there is no {name!r}"
-                           + (f"; did you mean {near!r}?" if near else ""))
-        with few_threads(len(self.project.building.levels)):
-            return self._get(name)
+        if name not in self._values:
+            self.up_to(name)
+        return self._values[name]
 
     def up_to(self, *names: str) -> Calculation:
         """Work out these results and return the calculation."""
         for name in names:
-            self[name]
+            if name not in self._values and name not in stages():
+                near = nearest(name, list(self.names))
+                raise KeyError(f"there is no {name!r}"
+                               + (f"; did you mean {near!r}?" if near else ""))
+        with few_threads(len(self.project.building.levels)):
+            for name in names:
+                self._get(name)
         return self
 
     def varied(self, changes: Mapping[str, object]) -> Calculation:

@@ -24,12 +24,21 @@ def questions(model: BaseModel, units: UnitSystem, at: tuple[int | str, ...] = (
 
 @cache
 def _measures(model: type[BaseModel]) -> list[tuple[str, list[Measure]]]:
-    """The fields of a model with the measures of the numbers in them."""
-    return [
-        (name, [m for m in field.metadata if isinstance(m, Measure)]
-         + _inner_measures(field.annotation))
+    """The fields of a model that can be asked about, with the measures of the numbers in them."""
+    found = [
+        (name, [m for m in (*field.metadata, *_inner_measures(field.annotation))
+                if isinstance(m, Measure) and m.plausible], field.annotation)
         for name, field in model.model_fields.items()
     ]
+    return [(name, measures) for name, measures, annotation in found
+            if measures or _holds_models(annotation)]
+
+
+def _holds_models(annotation: Any) -> bool:
+    """Whether descriptions stand within an annotation."""
+    parts = getattr(annotation, "__args__", ())
+    return any(map(_holds_models, parts)) if parts else isinstance(annotation, type) \
+        and issubclass(annotation, BaseModel)
 
 
 def _inner_measures(annotation: Any) -> list[Measure]:
@@ -43,6 +52,8 @@ def _inner_measures(annotation: Any) -> list[Measure]:
 def _look(
     value: Any, measures: list[Measure], units: UnitSystem, at: tuple[int | str, ...]
 ) -> list[Finding]:
+    if value is None:
+        return []
     if isinstance(value, BaseModel):
         return questions(value, units, at)
     if isinstance(value, list | tuple):

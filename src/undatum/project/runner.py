@@ -75,9 +75,17 @@ def run(project: Project, folder: str | Path | None = None) -> Results:
     return results_of(calculate(project, folder))
 
 
+_NEEDED = (
+    "stiff", "standard", "states", "site", "laterals", "shaking", "reduced", "weights", "model",
+    "modes", "used_rules", "statics", "twist", "factors_table", "shape", "diaphragms", "sets",
+    "spectrum_sets", "dynamic", "scaling", "shears", "plumb", "displacements", "gap_checks",
+    "combinations", "drifts", "stability", "plausibility", "findings", "working",
+)
+
+
 def results_of(calculation: Calculation) -> Results:
     """The results of a calculation, whatever is still missing worked out."""
-    of = calculation
+    of = calculation.up_to(*_NEEDED)
     stiff = of["stiff"]
     return Results(
         project=of.project,

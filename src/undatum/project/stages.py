@@ -72,7 +72,13 @@ from undatum.standards.answers import (
     StructureFacts,
     SystemAnswer,
 )
-from undatum.standards.contract import Dynamics, Ground, LateralForces, WholeStructure
+from undatum.standards.contract import (
+    Dynamics,
+    Ground,
+    LateralForces,
+    WeightRule,
+    WholeStructure,
+)
 from undatum.table import Table
 
 Floats = NDArray[np.float64]
@@ -133,14 +139,17 @@ def find_shaking(
     return shaking(spectrum, damping, standard.title, ground, site, folder)
 
 
+@stage("weight_rule", settles=True)
+def find_weight_rule(standard: standards.AnyStandard, given: AskedOfSite) -> WeightRule:
+    """Which loads count, and how much."""
+    return standard.weight(given)
+
+
 @stage("weights", settles=True)
-def weigh_building(
-    standard: standards.AnyStandard, given: AskedOfSite, building: ConceptBuilding
-) -> Weights:
+def weigh_building(weight_rule: WeightRule, building: ConceptBuilding) -> Weights:
     """Seismic weight by level."""
-    rule = standard.weight(given)
-    return weigh(building, lambda *load: rule.share(LoadFacts(*load)),
-                 lambda *load: rule.gravity(LoadFacts(*load)))
+    return weigh(building, lambda *load: weight_rule.share(LoadFacts(*load)),
+                 lambda *load: weight_rule.gravity(LoadFacts(*load)))
 
 
 @stage("solver")

@@ -99,7 +99,15 @@ class Ground(ABC):
 
 
 class WeightRule(ABC):
-    """Which loads count, and how much. Bound to the ``[site]`` table."""
+    """Which loads count, and how much. Bound to the ``[site]`` table.
+
+    Rules are equal where they are bound to the same values.
+    """
+
+    def __eq__(self, other: object) -> bool:
+        return type(self) is type(other) and vars(self) == vars(other)
+
+    __hash__ = None  # type: ignore[assignment]
 
     @abstractmethod
     def share(self, load: LoadFacts) -> WeightShare:
