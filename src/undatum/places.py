@@ -7,6 +7,7 @@ files that ``tomllib`` has accepted, so it need not judge them.
 from __future__ import annotations
 
 import re
+from bisect import bisect_left
 
 Path = tuple[str | int, ...]
 
@@ -17,6 +18,7 @@ class Places:
     def __init__(self, text: str) -> None:
         self._text = text
         self._at = 0
+        self._ends = [i for i, c in enumerate(text) if c == "\n"]
         self._lines: dict[Path, int] = {}
         self._counts: dict[Path, int] = {}
         self._scan()
@@ -46,7 +48,7 @@ class Places:
                 self._pair(prefix)
 
     def _note(self, path: Path) -> None:
-        line = self._text.count("\n", 0, self._at) + 1
+        line = bisect_left(self._ends, self._at) + 1
         for length in range(1, len(path) + 1):
             self._lines.setdefault(path[:length], line)
 

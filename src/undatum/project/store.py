@@ -20,7 +20,6 @@ from typing import Any, cast
 
 import numpy as np
 from scipy import sparse
-from scipy.io import netcdf_file
 
 from undatum.errors import Fault, InputError
 from undatum.labelled import Axis, Labelled
@@ -46,6 +45,8 @@ def save(results: Results, folder: str | Path) -> Path:
 
 def write(results: Results, path: str | Path) -> str:
     """Write the file; returns the digest of its contents."""
+    from scipy.io import netcdf_file  # on the first file only, off the start path
+
     arrays: dict[str, Any] = {}
     text = json.dumps(_plain(results, arrays, "results"), ensure_ascii=False, allow_nan=False,
                       separators=(",", ":"))
@@ -73,6 +74,8 @@ def load(folder: str | Path) -> Results:
     An unfinished run is completed or undone first. Raises InputError when there are no results, or
     the files in the folder are not those of one run.
     """
+    from scipy.io import netcdf_file
+
     place = Path(folder)
     path = place if place.suffix == ".nc" else place / FILE
     if path.parent.is_dir():
