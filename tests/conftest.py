@@ -121,7 +121,8 @@ def shear_building(
 def solver_of(building: ud.ConceptBuilding) -> Solver:
     rule = standards.get("asce7-16").weight(None)
     return factorize(idealize(building, weigh(
-        building, lambda *x: rule.share(LoadFacts(*x)), lambda *x: rule.gravity(LoadFacts(*x)))))
+        building, lambda *x: rule.share(LoadFacts(*x)),
+        lambda *x: rule.gravity(LoadFacts(*x))).masses))
 
 
 USUAL = StructureFacts(14.0, 4, (3.5,) * 4, 1e7, (20.0, 12.0), 240.0)

@@ -35,13 +35,18 @@ class FixedDict(dict[K, V]):
     __ior__ = _refuse
 
     def __reduce__(self) -> tuple[Any, ...]:
-        return FixedDict, (dict(self),)
+        return _fixed_dict, (dict(self),)
 
     def __copy__(self) -> FixedDict[K, V]:
         return self
 
     def __deepcopy__(self, memo: dict[int, Any]) -> FixedDict[K, V]:
         return self
+
+
+def _fixed_dict(items: dict[K, V]) -> FixedDict[K, V]:
+    """A mapping made anew, its arrays read-only again."""
+    return FixedDict({k: frozen(v) for k, v in items.items()})
 
 
 #: Annotations of fields that hold nothing to freeze.

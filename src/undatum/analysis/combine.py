@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any, get_args
+
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
@@ -9,6 +11,11 @@ from undatum.record import fixed, record
 from undatum.standards.answers import DirectionalCombination, ModalCombination
 
 Floats = NDArray[np.float64]
+
+
+def _known(how: str, choices: Any) -> None:
+    if how not in get_args(choices):
+        raise ValueError(f"{how!r} is no combination; choose from {', '.join(get_args(choices))}")
 
 
 @fixed
@@ -82,6 +89,7 @@ def combiner(how: ModalCombination, omega: ArrayLike, damping: ArrayLike = 0.05)
     close modes absolute, modes within 10 % of the lowest frequency of their group are added
     without sign and the groups by SRSS (IS 1893, 7.8.4.4 of 2002).
     """
+    _known(how, ModalCombination)
     w = np.asarray(omega, dtype=float)
     factor = None
     if how == "CQC":
@@ -118,6 +126,7 @@ def combine_directions(x: Floats, y: Floats, how: DirectionalCombination) -> Flo
     SRSS, 100 % of one with 30 or 40 % of the other (the larger of both ways), or the larger of
     the two taken alone.
     """
+    _known(how, DirectionalCombination)
     if how == "SRSS":
         return np.hypot(x, y)
     if how == "independent":

@@ -58,6 +58,17 @@ class WeightLine:
 
 
 @record
+class FloorMasses:
+    """Mass of every level but the lowest, top down: ``mass`` (n,) kg, ``centers`` (n, 2) m,
+    ``inertia`` (n,) kg m2 about the vertical axis through the center."""
+
+    levels: tuple[str, ...]
+    mass: Floats
+    centers: Floats
+    inertia: Floats
+
+
+@record
 class Weights:
     """Seismic weight by level, top down, for every level but the lowest.
 
@@ -74,6 +85,11 @@ class Weights:
     inertia: Floats
     gravity: Floats
     areas: Floats
+
+    @property
+    def masses(self) -> FloorMasses:
+        """What a model needs of them."""
+        return FloorMasses(self.levels, self.mass, self.centers, self.inertia)
 
     @property
     def total(self) -> float:

@@ -11,7 +11,7 @@ from scipy import sparse
 
 from undatum.building.concept import ConceptBuilding
 from undatum.building.lines import Cantilever, Line
-from undatum.building.weight import Weights
+from undatum.building.weight import FloorMasses
 from undatum.mechanics.cantilever import shear_flexure_line, shear_line
 from undatum.mechanics.lines import LateralLine, assemble, motion
 from undatum.mechanics.model import COMPONENTS, GROUND, Diaphragms, Freedoms, Model
@@ -27,32 +27,32 @@ from undatum.mechanics.quantities import (
 Floats = NDArray[np.float64]
 
 
-def idealize(building: ConceptBuilding, weights: Weights) -> Model:
+def idealize(building: ConceptBuilding, masses: FloorMasses) -> Model:
     """Stiffness, mass and quantities of a concept building: one rigid diaphragm a level."""
     n = len(building.levels) - 1
     elevations = np.asarray(building.elevations)
     index = np.arange(3 * n).reshape(3, n).T  # by component, then by level
     diaphragms = Diaphragms(
-        levels=weights.levels,
+        levels=masses.levels,
         below=np.append(np.arange(1, n), GROUND),
         elevations=elevations[:n],
         story_heights=np.asarray(building.story_heights),
-        centers=weights.centers,
+        centers=masses.centers,
         bounds=np.array([building.outline(i).bounds for i in range(n)]),
-        mass=weights.mass,
-        inertia=weights.inertia,
+        mass=masses.mass,
+        inertia=masses.inertia,
         freedoms=index,
     )
     freedoms = Freedoms(
-        tuple(c for c in COMPONENTS for _ in range(n)), weights.levels * 3,
-        np.tile(np.column_stack([weights.centers, elevations[:n]]), (3, 1)))
+        tuple(c for c in COMPONENTS for _ in range(n)), masses.levels * 3,
+        np.tile(np.column_stack([masses.centers, elevations[:n]]), (3, 1)))
     lines = tuple(_line(building, line) for line in building.lines)
-    motions = [motion(line, weights.centers, index, 3 * n) for line in lines]
+    motions = [motion(line, masses.centers, index, 3 * n) for line in lines]
     model = Model(
         freedoms=freedoms,
         stiffness=assemble(lines, motions, 3 * n),
         mass=sparse.csr_array(sparse.diags_array(
-            np.concatenate([weights.mass, weights.mass, weights.inertia]))),
+            np.concatenate([masses.mass, masses.mass, masses.inertia]))),
         diaphragms=diaphragms,
         spread=sparse.csr_array(sparse.eye_array(3 * n)),
         base_elevation=float(elevations[building.base_index]),
@@ -61,7 +61,7 @@ def idealize(building: ConceptBuilding, weights: Weights) -> Model:
     at_center = [center_line(model)]
     return replace(model, quantities={
         **story_quantities(freedoms, diaphragms),
-        "line shear": line_shear(lines, motions, weights.levels),
+        "line shear": line_shear(lines, motions, masses.levels),
         "displacement": plumb_displacement(model, at_center, COMPONENTS),
         "story drift": plumb_drift(model, at_center, COMPONENTS),
     })

@@ -116,7 +116,7 @@ def validate(
     if project is None:
         said = {f.place for f in faults}
         return None, [*faults, *(f for f in _name_faults(data) if f.place not in said)]
-    project._folder = folder
+    project._folder = None if folder is None else folder.absolute()
     faults += project.faults()
     for key in project.alternatives:
         faults += alternative_project(project, key)[1]
@@ -129,7 +129,7 @@ def validate_site(
     """As :func:`validate` for a site without a building."""
     project, _, faults = _validate(data, folder, site_project_model)
     if project is not None:
-        project._folder = folder
+        project._folder = None if folder is None else folder.absolute()
     return (None if faults else project), faults
 
 

@@ -258,7 +258,7 @@ class SiteProject(Described):
     def placed(self, folder: str | Path | None) -> Self:
         """The same project with files looked for in ``folder``."""
         made = self.model_copy()
-        made._folder = None if folder is None else Path(folder)
+        made._folder = None if folder is None else Path(folder).absolute()
         return made
 
     def __eq__(self, other: object) -> bool:

@@ -35,7 +35,7 @@ from undatum.analysis.shears import StoryResponse, story_response
 from undatum.analysis.torsion import TorsionResult, torsion
 from undatum.building.concept import ConceptBuilding
 from undatum.building.plan import PlanFacts, plan_facts
-from undatum.building.weight import Weights, weigh
+from undatum.building.weight import FloorMasses, Weights, weigh
 from undatum.checks.drift import DriftCheck, check_drift
 from undatum.checks.plausibility import Plausibility, check_plausibility
 from undatum.checks.separation import SeparationCheck, check_separation
@@ -152,10 +152,16 @@ def weigh_building(weight_rule: WeightRule, building: ConceptBuilding) -> Weight
                  lambda *load: weight_rule.gravity(LoadFacts(*load)))
 
 
+@stage("masses", settles=True)
+def take_masses(weights: Weights) -> FloorMasses:
+    """The masses alone: another rule that counts the same moves nothing."""
+    return weights.masses
+
+
 @stage("solver")
-def build_model(building: ConceptBuilding, weights: Weights) -> Solver:
+def build_model(building: ConceptBuilding, masses: FloorMasses) -> Solver:
     """The model of the building, its stiffness factored. Raises AnalysisError for a mechanism."""
-    return factorize(idealize(building, weights))
+    return factorize(idealize(building, masses))
 
 
 @stage("facts", settles=True)
@@ -221,11 +227,21 @@ def modal_rules(dynamics_part: Dynamics) -> ModalRules:
     return dynamics_part.rules()
 
 
+@stage("mode_choice", settles=True)
+def choose_modes(
+    rules: ModalRules, analysis: Analysis
+) -> tuple[float, int | None, float | None]:
+    """Mass target, least number of modes, and the period below which mass is left to the rest."""
+    return (analysis.mass_target or rules.mass_target, analysis.modes,
+            rules.rigid_period if analysis.residual_mass else None)
+
+
 @stage("modes")
-def find_all_modes(solver: Solver, rules: ModalRules, analysis: Analysis) -> Modes:
+def find_all_modes(
+    solver: Solver, mode_choice: tuple[float, int | None, float | None]
+) -> Modes:
     """Periods and shapes, and how many are used."""
-    return find_modes(solver, analysis.mass_target or rules.mass_target, analysis.modes,
-                      rules.rigid_period if analysis.residual_mass else None)
+    return find_modes(solver, *mode_choice)
 
 
 @stage("computed")

@@ -14,6 +14,7 @@ import math
 from collections.abc import Mapping
 from dataclasses import fields, is_dataclass
 from enum import Enum
+from functools import cache
 from importlib import import_module
 from pathlib import Path
 from typing import Any, cast
@@ -279,6 +280,7 @@ def _name_of(cls: type) -> str:
     return f"{cls.__module__}:{cls.__qualname__}"
 
 
+@cache
 def _class(name: str) -> Any:
     """A record class by its name, of this package or of one that registers a standard."""
     module, _, cls = name.partition(":")

@@ -1,0 +1,190 @@
+"""The model: freedoms, named quantities, partial vibration, large systems."""
+
+from __future__ import annotations
+
+import dataclasses
+from importlib import import_module
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from scipy import linalg
+
+import undatum as ud
+from conftest import shear_building, solver_of
+from undatum.analysis.combine import combiner
+from undatum.analysis.modes import find_modes
+from undatum.mechanics import Solver, factorize
+from undatum.mechanics.quantities import PlumbLine, center_line, plumb_drift
+from undatum.mechanics.vibration import vibration
+from undatum.project.results import Results
+
+solver_module = import_module("undatum.mechanics.solver")
+vibration_module = import_module("undatum.mechanics.vibration")
+
+
+def tall(n: int) -> Solver:
+    return solver_of(shear_building([9e7 - 1e5 * i for i in range(n)], [2e5 + 1e3 * i for i in
+                                                                        range(n)],
+                                    lines_x=[(0.0, 0.6), (6.0, 0.4)]))
+
+
+def test_quantities_carry_kind_labels_and_dimension(archive: Results) -> None:
+    q = archive.model.quantities
+    assert q["story shear"].dimension == "force"
+    assert q["overturning moment"].dimension == "moment"
+    assert q["story drift"].dimension == "displacement"
+    for one in q.values():
+        assert all(len(v) == len(one) for v in one.labels.values())
+    lines = q["line shear"]
+    assert set(lines.labels) == {"line", "story"}
+    first = archive.model.lines[0]
+    assert lines.where(line=first.name).labels["story"] == tuple(
+        archive.model.levels[i] for i in first.levels)
+    with pytest.raises(KeyError, match="no value of"):
+        lines.where(line="nobody")
+
+
+def test_story_shear_and_overturning_are_cuts(archive: Results) -> None:
+    """Forces above, and their moments about the story's foot, added up one at a time."""
+    model, one = archive.model, archive.static_sets[0]
+    c, d = "XY".index(one.direction), model.diaphragms
+    shear = one.of(model.quantities["story shear"].where(component=one.direction))
+    moment = one.of(model.quantities["overturning moment"].where(component=one.direction))
+    nodal = one.nodal[d.freedoms[:, c]]
+    for i in range(model.n):
+        above = [j for j in range(model.n) if d.elevations[j] >= d.elevations[i]]
+        foot = d.elevations[i] - d.story_heights[i]
+        assert shear[i] == pytest.approx(sum(nodal[j] for j in above), rel=1e-9, abs=1e-3)
+        assert moment[i] == pytest.approx(
+            sum(nodal[j] * (d.elevations[j] - foot) for j in above), rel=1e-9, abs=1e-1)
+
+
+def test_line_shears_add_up_to_the_story_shear(archive: Results) -> None:
+    model, one = archive.model, archive.static_sets[0]
+    lines = model.quantities["line shear"]
+    values = one.of(lines)
+    axis = {line.name: line.axis for line in model.lines}
+    for story in model.levels:
+        for c, component in enumerate("XY"):
+            total = sum(v * axis[name][c] for v, name, s in zip(
+                values, lines.labels["line"], lines.labels["story"], strict=True) if s == story)
+            cut = one.of(model.quantities["story shear"].where(component=component, story=story))
+            assert total == pytest.approx(float(cut[0]), rel=1e-7, abs=1.0)
+
+
+def test_torsion_of_a_story_is_that_of_its_line_shears(archive: Results) -> None:
+    model, one = archive.model, archive.static_sets[0]
+    lines = model.quantities["line shear"]
+    values = one.of(lines)
+    of = {line.name: line for line in model.lines}
+    for i, story in enumerate(model.levels):
+        x, y = model.diaphragms.centers[i]
+        total = 0.0
+        for v, name, s in zip(values, lines.labels["line"], lines.labels["story"], strict=True):
+            if s == story:
+                (px, py), (ax, ay) = of[name].point, of[name].axis
+                total += v * ((px - x) * ay - (py - y) * ax)
+        cut = float(one.of(model.quantities["story torsion"].where(story=story))[0])
+        assert total == pytest.approx(cut, rel=1e-6, abs=100.0)
+
+
+def test_the_lowest_modes_alone_are_those_of_the_whole(monkeypatch: pytest.MonkeyPatch) -> None:
+    """Lanczos on the sparse factors against the dense solution."""
+    s = tall(60)
+    omega, shapes = vibration(s)
+    few, fewer = vibration(s, 6)
+    assert few == pytest.approx(omega[:6], rel=1e-9)
+    mass = s.model.mass.toarray()
+    assert np.abs(np.diag(fewer.T @ mass @ shapes[:, :6])) == pytest.approx(1.0, rel=1e-6)
+    assert fewer.T @ mass @ fewer == pytest.approx(np.eye(6), abs=1e-9)
+
+
+def test_a_partial_solution_says_what_mass_is_left() -> None:
+    s = tall(40)
+    every = find_modes(s, 0.9, None, None)
+    assert every.mass_ratios.sum(axis=0)[:2] == pytest.approx([1.0, 1.0])
+    kept = every.mass_ratios[: every.kept].sum(axis=0)
+    assert min(kept[:2]) >= 0.9
+    assert min(every.mass_ratios[: every.kept - 1].sum(axis=0)[:2]) < 0.9
+
+
+def test_large_models_are_factored_sparsely(monkeypatch: pytest.MonkeyPatch) -> None:
+    """The same loads by the sparse and by the dense factors, and with both mass matrices."""
+    dense = tall(30)
+    monkeypatch.setattr(solver_module, "DENSE", 10)
+    monkeypatch.setattr(vibration_module, "DENSE", 10)
+    large = factorize(dense.model)
+    loads = np.column_stack([dense.model.loads("X", np.arange(30.0)), dense.model.loads("Y", 5.0)])
+    assert large.solve(loads) == pytest.approx(dense.solve(loads), rel=1e-9, abs=1e-15)
+    assert large.solve(loads[:, 0]) == pytest.approx(dense.solve(loads)[:, 0], abs=1e-15)
+    assert vibration(large, 5)[0] == pytest.approx(
+        np.sqrt(linalg.eigh(dense.model.stiffness.toarray(), dense.model.mass.toarray(),
+                            eigvals_only=True)[:5]), rel=1e-8)
+
+
+def test_a_large_mechanism_is_named_too(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(solver_module, "DENSE", 2)
+    b = shear_building([6e7] * 3, [2e5] * 3)
+    with pytest.raises(ud.AnalysisError, match="can move in Y"):
+        solver_of(b.model_copy(update={"lines": [x for x in b.lines if x.name.startswith("X")]}))
+
+
+@settings(max_examples=40, deadline=None)
+@given(st.lists(st.floats(0.05, 3.0), min_size=1, max_size=8),
+       st.floats(0.01, 0.2), st.integers(0, 1000))
+def test_one_factor_of_the_correlation_is_the_double_sum(
+    periods: list[float], damping: float, seed: int
+) -> None:
+    """The combiner's factor against the double sum written out, equal periods included."""
+    t = np.sort(np.array([*periods, periods[0]]))[::-1]
+    z = np.full(t.size, damping)
+    values = np.random.default_rng(seed).normal(size=(5, t.size))
+    found = combiner("CQC", 2 * np.pi / t, z).peaks(values)
+    for row, peak in zip(values, found, strict=True):
+        total = 0.0
+        for i in range(t.size):
+            for j in range(t.size):
+                r = t[i] / t[j]
+                rho = 8 * damping**2 * (1 + r) * r**1.5 / (
+                    (1 - r**2) ** 2 + 4 * damping**2 * r * (1 + r) ** 2)
+                total += rho * row[i] * row[j]
+        assert peak**2 == pytest.approx(total, rel=1e-7, abs=1e-7 * float(row @ row))
+    srss = combiner("SRSS", 2 * np.pi / t, z).peaks(values)
+    assert srss == pytest.approx(np.sqrt((values**2).sum(axis=1)))
+    absolute = combiner("absolute sum", 2 * np.pi / t, z).peaks(values)
+    assert absolute == pytest.approx(np.abs(values).sum(axis=1))
+    with pytest.raises(ValueError, match="no combination"):
+        combiner("absolute", 2 * np.pi / t, z)  # type: ignore[arg-type]
+
+
+def test_drift_is_top_less_bottom_of_the_same_point(archive: Results) -> None:
+    """A rigid turn and shift of two floors, by hand."""
+    model = archive.model
+    line = PlumbLine("p", np.tile([10.0, 4.0], (model.n, 1)), np.ones(model.n, dtype=bool))
+    u = np.zeros(model.freedoms.count)
+    f = model.diaphragms.freedoms
+    u[f[0]], u[f[1]] = [0.02, -0.01, 1e-3], [0.015, 0.0, -5e-4]
+    (x0, y0), (x1, y1) = model.diaphragms.centers[:2]
+    for c, hand in (("X", (0.02 - 1e-3 * (4.0 - y0)) - (0.015 + 5e-4 * (4.0 - y1))),
+                    ("Y", (-0.01 + 1e-3 * (10.0 - x0)) - (0.0 - 5e-4 * (10.0 - x1)))):
+        found = plumb_drift(model, [line], (c,)).of(u, u)
+        assert found[0] == pytest.approx(hand)
+    assert plumb_drift(model, [line], ("X",)) is plumb_drift(model, [line], ("X",))
+    assert center_line(model) is center_line(model)
+
+
+def test_rows_kept_beside_a_model_are_no_part_of_it(archive: Results) -> None:
+    model = archive.model
+    again = dataclasses.replace(model)
+    assert again == model
+    assert center_line(again) is not center_line(model)
+
+
+def test_spread_and_loads_reach_the_centers(archive: Results) -> None:
+    model = archive.model
+    load = model.loads("Y", np.arange(model.n, dtype=float), 7.0)
+    assert load[model.freedoms.of("Y")] == pytest.approx(np.arange(model.n))
+    assert load[model.freedoms.of("rotation")] == pytest.approx(np.full(model.n, 7.0))
+    assert load[model.freedoms.of("X")] == pytest.approx(0.0)

@@ -1,0 +1,135 @@
+"""The job as stages: stop after any, change one thing, and only what follows is done again."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+
+import undatum as ud
+from conftest import SITE, SYSTEMS, shear_building
+from undatum.analysis.combine import combiner
+from undatum.analysis.response import nodal_forces, peaks_by_spectrum
+from undatum.project.calculation import inputs_of, stages
+from undatum.project.results import Results
+
+TWISTED = shear_building([6e7] * 4, [2e5] * 4, lines_x=[(0.0, 0.7), (6.0, 0.3)])
+
+
+def project(**more: object) -> ud.Project:
+    given: dict[str, object] = {"title": "t", "standard": "asce7-16", "site": SITE,
+                                "system": SYSTEMS, "building": TWISTED, **more}
+    return ud.project_of(**given)  # type: ignore[arg-type]
+
+
+def test_every_stage_takes_only_what_is_there_before_it() -> None:
+    """No stage waits for one that comes after it, and no two give a result of one name."""
+    known = set(inputs_of(project()))
+    given: list[str] = []
+    for one in dict.fromkeys(stages().values()):
+        given += one.outputs
+    assert len(given) == len(set(given))
+    order = list(dict.fromkeys(stages().values()))
+    while order:
+        ready = [s for s in order if known.issuperset(s.inputs)]
+        assert ready, [(s.name, set(s.inputs) - known) for s in order]
+        for s in ready:
+            known.update(s.outputs)
+        order = [s for s in order if s not in ready]
+
+
+def test_a_caller_stops_where_it_likes() -> None:
+    c = ud.calculate(project())
+    assert c["site"].parameters["S_DS"] == pytest.approx(2 / 3 * 1.2)
+    assert not {"weights", "solver", "modes"} & set(c.done)
+    assert c["weights"].total == pytest.approx(4 * 2e5 * 9.80665)
+    assert "modes" not in c.done
+    c.up_to("modes")
+    assert not {"statics", "drift", "findings"} & set(c.done)
+    with pytest.raises(KeyError, match="did you mean 'modes'"):
+        c["mode"]
+
+
+def test_a_variant_of_the_site_keeps_model_and_modes() -> None:
+    c = ud.calculate(project()).up_to("findings")
+    v = c.varied({"site.ss": 0.5, "site.s1": 0.15})
+    whole = ud.run(project(site={**SITE, "ss": 0.5, "s1": 0.15}))
+    for name in ("weights", "solver", "facts", "modes", "computed", "plan"):
+        assert v[name] is c[name], name
+    assert v["statics"] is not c["statics"]
+    assert v["statics"] == whole.statics
+    assert v["drift"] == whole.drift
+    assert v["findings"] == whole.findings
+
+
+def test_a_variant_of_the_system_changes_what_hangs_on_it() -> None:
+    c = ud.calculate(project()).up_to("findings")
+    v = c.varied({"system.X.row": "C.4"})
+    assert v["site"] is c["site"]
+    assert v["modes"] is c["modes"]
+    whole = ud.run(project(system={"X": {"row": "C.4"}, "Y": {"row": "C.1"}}))
+    assert v["statics"] == whole.statics
+
+
+def test_a_variant_of_the_building_is_solved_anew() -> None:
+    c = ud.calculate(project()).up_to("findings")
+    v = c.varied({"building.lines[direction=X].stiffness": lambda k: 2 * k})
+    assert v["site"] is c["site"]
+    assert v["weights"] is c["weights"]  # equal weights are the same weights
+    assert v["modes"] is not c["modes"]
+    assert min(v["modes"].periods) < min(c["modes"].periods)
+
+
+def test_another_standard_on_the_same_modes() -> None:
+    """Dead load alone counts alike in both, so that weight, model and modes stay."""
+    c = ud.calculate(project()).up_to("findings")
+    site = {"zone": "3", "soil": "SD", "occupancy_category": "standard"}
+    other = project(standard="ubc97", site=site, system={"X": {"row": "3.1a", "regular": True},
+                                                         "Y": {"row": "3.1a", "regular": True}})
+    v = c.of(other)
+    assert v["findings"] == ud.run(other).findings
+    assert v["solver"] is c["solver"]
+    assert v["modes"] is c["modes"]
+
+
+def test_a_chain_of_variants_holds_one_step_back() -> None:
+    c = ud.calculate(project()).up_to("drift")
+    modes = c["modes"]
+    for k in range(5):
+        c = c.varied({"site.ss": 0.5 + 0.1 * k}).up_to("drift")
+    assert c["modes"] is modes
+    assert c._before is None or c._before._before is None
+
+
+def test_unused_results_of_a_variant_are_not_worked_out() -> None:
+    c = ud.calculate(project()).up_to("drift")
+    v = c.varied({"site.ss": 0.9})
+    v.up_to("drift")
+    assert "combinations" not in v.done
+    assert "plausibility" not in v.done
+
+
+def test_many_spectra_on_one_set_of_modes_against_one_at_a_time(archive: Results) -> None:
+    """The spectrum axis against the set that a run makes, spectrum by spectrum."""
+    model, modes = archive.model, archive.modes
+    quantity = model.quantities["story shear"]
+    periods = modes.periods[: modes.kept]
+    ordinates = np.array([(0.4 + 0.2 * k) * archive.reduced["X", "strength"](periods)
+                          for k in range(3)])
+    how = combiner("CQC", 2 * np.pi / periods, np.full(modes.kept, 0.05))
+    found = peaks_by_spectrum(modes, "X", quantity, model, ordinates, how)
+    for row, sa in zip(found, ordinates, strict=True):
+        modal = modes.shapes[:, : modes.kept] * (
+            modes.participation[: modes.kept, 0] * sa / modes.omega[: modes.kept] ** 2)
+        each = quantity.of(modal, nodal_forces(model, modal))
+        rho = how.matrix if hasattr(how, "matrix") else None
+        slow = [np.sqrt(v @ correlation(periods) @ v) for v in each]
+        assert row == pytest.approx(slow, rel=1e-9)
+        assert rho is None or rho.shape == (modes.kept, modes.kept)
+
+
+def correlation(periods: np.ndarray) -> np.ndarray:  # type: ignore[type-arg]
+    """Der Kiureghian's coefficients at 5 % in every mode, written out anew."""
+    z = 0.05
+    r = periods[:, None] / periods[None, :]
+    top = 8 * z**2 * (1 + r) * r**1.5
+    return np.asarray(top / ((1 - r**2) ** 2 + 4 * z**2 * r * (1 + r) ** 2))
