@@ -15,6 +15,7 @@ from undatum import standards
 from undatum.finding import Finding, Severity
 from undatum.project.results import Results
 from undatum.standards.answers import (
+    DRIFT,
     LoadFacts,
     SecondOrderFacts,
     SiteAnswer,
@@ -241,7 +242,7 @@ def test_stability_bands() -> None:
     h, v = np.full(4, 3.0), np.full(4, 1e6)
     theta = np.array([0.05, 0.15, 0.25, 0.35])
     found = Room("en1998", SITE, FRAME).whole.stability(SecondOrderFacts(
-        "X", "static", theta * v * h / 0.01, np.full(4, 0.01), v, h))
+        "X", "static", DRIFT, theta * v * h / 0.01, np.full(4, 0.01), v, h))
     assert found.coefficient == pytest.approx(theta)
     assert found.amplification == pytest.approx([1.0, 1 / 0.85, 1 / 0.75, 1 / 0.65])
     assert (found.negligible, found.amplifiable, found.limit) == (0.1, 0.2, 0.3)

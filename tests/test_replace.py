@@ -4,10 +4,12 @@ from __future__ import annotations
 
 from typing import Any
 
+import numpy as np
 import pytest
 
 import undatum as ud
 from conftest import SITE, analyze, shear_building
+from undatum.project.reader import validate
 from undatum.project.results import Results
 
 B = shear_building([6e7] * 4, [2e5] * 4)
@@ -84,3 +86,134 @@ def test_unknown_symbol_is_an_error_with_the_nearest() -> None:
     with pytest.raises(ud.InputError, match="reason"):
         analyze(B, system={"X": {"row": "C.1"},
                            "Y": {"row": "C.1", "replace": [{"symbol": "R", "value": 5.0}]}})
+
+
+# -- units, ranges and scope -----------------------------------------------------------------------
+
+
+def shear(r: Results, d: str = "X", state: str = "strength") -> float:
+    return r.statics[d, state].shear.base_shear  # type: ignore[index]
+
+
+def put(symbol: str, value: object, **more: object) -> dict[str, Any]:
+    return {"row": "C.1", "replace": [
+        {"symbol": symbol, "value": value, "reason": "agreed", **more}]}
+
+
+@pytest.mark.parametrize(("units", "plain", "si"), [
+    ("N, m", 2.5e5, 2.5e5), ("kN, m", 250.0, 2.5e5), ("kip, ft", 60.0, 60 * 4448.2216152605),
+    ("kip, in", 60.0, 60 * 4448.2216152605)])
+def test_a_replaced_force_is_in_the_unit_of_its_file(
+    units: str, plain: float, si: float
+) -> None:
+    """A plain number in a file is in the file's system; in Python it is SI; text says its own."""
+    project, faults = validate({**bare(units), "system": {
+        "X": put("V", plain), "Y": {"row": "C.1"}}})
+    assert project is not None, faults
+    assert shear(ud.run(project)) == pytest.approx(si)
+    said, faults = validate({**bare(units), "system": {
+        "X": put("V", "123 kN"), "Y": {"row": "C.1"}}})
+    assert said is not None, faults
+    assert shear(ud.run(said)) == pytest.approx(123e3)
+    python = analyze(B, units=units, system={"X": put("V", 2.5e5), "Y": {"row": "C.1"}})
+    assert shear(python) == pytest.approx(2.5e5)
+
+
+def bare(units: str) -> dict[str, Any]:
+    """A project as a file would hold it, with every unit written."""
+    plan = [["0 m", "0 m"], ["10 m", "0 m"], ["10 m", "6 m"], ["0 m", "6 m"]]
+    return {
+        "title": "t", "standard": "asce7-16", "units": units,
+        "site": {**SITE},
+        "building": {
+            "outlines": {"p": plan},
+            "levels": [{"name": "R", "height": "3 m", "outline": "p", "loads": [
+                {"name": "a", "kind": "dead", "total": "2000 kN"}]},
+                {"name": "G", "outline": "p"}],
+            "lines": [{"name": f"{d}{i}", "at": at, "direction": d, "bottom": "G", "top": "R",
+                       "stiffness": "60 kN/mm"}
+                      for d, places in (("X", [["5 m", "0 m"], ["5 m", "6 m"]]),
+                                        ("Y", [["0 m", "3 m"], ["10 m", "3 m"]]))
+                      for i, at in enumerate(places)]}}
+
+
+@pytest.mark.parametrize(("symbol", "value", "where"), [
+    ("S_DS", -0.5, "site"), ("S_DS", "3 kN", "site"), ("T_L", 0.0, "site"), ("rho", -1.0, "X"),
+    ("R", 0.0, "X"), ("R", "8 m", "X"), ("V", -1.0, "X"), ("V", "3 m", "X"), ("I_e", -1.0, "site"),
+    ("R", float("nan"), "X"), ("R", float("inf"), "X")])
+def test_a_value_out_of_range_is_refused_with_its_place(
+    symbol: str, value: object, where: str
+) -> None:
+    one = {"symbol": symbol, "value": value, "reason": "agreed"}
+    frame, site = {"row": "C.1"}, {**SITE, "replace": [one]}
+    given = {"site": site} if where == "site" else {
+        "system": {"X": {**frame, "replace": [one]}, "Y": frame}}
+    with pytest.raises(ud.InputError, match=r"replace\[0\]"):
+        analyze(B, **given)
+
+
+def test_a_replaced_base_shear_moves_forces_and_not_the_weight() -> None:
+    """Six times the base shear: six times forces and static drift, once; the weight stays."""
+    plain = analyze(B)
+    six = analyze(B, system={"X": put("V", 6 * shear(plain), section="base shear, X, strength"),
+                             "Y": {"row": "C.1"}})
+    assert shear(six) == pytest.approx(6 * shear(plain))
+    assert shear(six, state="drift") == pytest.approx(shear(plain, state="drift"))
+    assert shear(six, "Y") == pytest.approx(shear(plain, "Y"))
+    assert six.weights.total == plain.weights.total
+    assert six.drift.drift.values == pytest.approx(plain.drift.drift.values, nan_ok=True)
+    assert six.statics["X", "strength"].shear.weight == pytest.approx(plain.weights.total)
+
+
+def test_a_value_holds_in_its_direction_and_section_alone() -> None:
+    plain = analyze(B)
+    one = analyze(B, system={"X": put("C_d", 3.0), "Y": {"row": "C.1"}})
+    assert one.laterals["X"].drift_factor == 3.0
+    assert one.laterals["Y"].drift_factor == plain.laterals["Y"].drift_factor
+    with pytest.raises(ud.InputError, match="is no section"):
+        analyze(B, system={"X": put("C_d", 3.0, section="base sheer"), "Y": {"row": "C.1"}})
+    with pytest.raises(ud.InputError, match="C_d"):
+        analyze(B, system={"X": put("C_d", 3.0, section="base shear"), "Y": {"row": "C.1"}})
+    other = analyze(B, system={"X": {"row": "C.1"}, "Y": put("V", 5e5, section="base shear")})
+    assert shear(other, "Y") == shear(other, "Y", "drift") == pytest.approx(5e5)
+    assert shear(other) == pytest.approx(shear(plain))
+
+
+def test_a_replaced_chain_by_hand() -> None:
+    """S_DS, R, I_e and T replaced together against the chain of 12.8 written out."""
+    site = {**SITE, "replace": [own("S_DS", 0.9), own("S_D1", 0.5), own("I_e", 1.25)]}
+    frame = {"row": "C.1", "replace": [own("R", 6.0), own("C_d", 5.0)]}
+    r = analyze(B, site=site, system={"X": frame, "Y": frame})
+    weight = 4 * 2e5 * 9.80665
+    computed = 2 * np.pi / min(
+        w for w, kind in zip(r.modes.omega, r.modes.kinds, strict=True) if kind == "X")
+    t_a = 0.0724 * 12.0**0.8  # steel moment frame, SI
+    upper = 1.4 * t_a  # S_D1 of 0.4 and more
+    t = min(computed, upper)
+    cs = min(0.9 / (6.0 / 1.25), 0.5 / (t * 6.0 / 1.25))
+    cs = max(cs, 0.044 * 0.9 * 1.25, 0.01)
+    assert shear(r) == pytest.approx(cs * weight, rel=2e-3)  # 0.0724 is 0.028 rounded to SI
+    base = r.statics["X", "strength"].shear
+    assert base.period == pytest.approx(t, rel=2e-3)
+    assert r.drift.factors[0] == pytest.approx(5.0 / 1.25)  # C_d over I_e
+
+
+def test_two_gaps_of_one_name_keep_both_workings() -> None:
+    gaps = [{"name": "joint", "direction": d, "distance": 0.3, "neighbor": n}
+            for d, n in (("X", 0.02), ("X", 0.05), ("Y", 0.02))]
+    r = analyze(B, gaps=gaps)
+    found = [w for w in r.working if w.key.kind == "separation"]
+    assert len(found) == 3
+    assert {w["delta_M2"].value for w in found} == {0.02, 0.05}
+    assert len({str(w.key) for w in found}) == 3
+    assert len([g for g in r.gaps if g.direction == "X"]) == 2
+    assert r.gaps[0].answer.required < r.gaps[1].answer.required
+
+
+def test_a_replaced_separation_reaches_the_gap_of_its_number() -> None:
+    gaps = [{"name": "joint", "direction": "X", "distance": 0.3, "neighbor": n}
+            for n in (0.02, 0.05)]
+    r = analyze(B, gaps=gaps, system={
+        "X": put("delta_MT", "250 mm", section="separation, X, 2"), "Y": {"row": "C.1"}})
+    assert r.gaps[1].answer.required == pytest.approx(0.25)
+    assert r.gaps[0].answer.required != pytest.approx(0.25)

@@ -52,12 +52,16 @@ class StaticForces:
         """(n,) N m, about the bottom of each story."""
         return np.cumsum(self.story_shears * self.story_heights)
 
+    @property
+    def table_name(self) -> str:
+        """Name of the table of :meth:`table`."""
+        return f"static_{self.shear.direction.lower()}_{self.shear.state.slug}"
+
     def table(self) -> Table:
         """Force, shear and overturning by level."""
-        d, key = self.shear.direction, self.shear.state.key
         return Table(
-            f"static_{d.lower()}_{key}",
-            f"Equivalent lateral forces, {d}, for {key}",
+            self.table_name,
+            f"Equivalent lateral forces, {self.shear.direction}, for {self.shear.state.key}",
             (
                 column("level", "", self.levels),
                 column("height above base", "length", self.heights),

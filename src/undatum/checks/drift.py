@@ -110,12 +110,12 @@ class DriftCheck:
 
     def table_name(self, component: int) -> str:
         """Name of the table of :meth:`envelope`."""
-        return f"drift_{COMPONENTS[component].lower()}" + self._suffix("_")
+        return f"drift_{COMPONENTS[component].lower()}" + self.state.beside("_")
 
     @property
     def full_name(self) -> str:
         """Name of the table of :meth:`full_table`."""
-        return "drift_all" + self._suffix("_")
+        return "drift_all" + self.state.beside("_")
 
     def envelope(self, component: int) -> Table:
         """By story: the governing set and point, elastic and amplified drift, limit and use."""
@@ -131,7 +131,7 @@ class DriftCheck:
         use = [float(self.use[s, p, i, component]) for s, p, i in at]
         return Table(
             self.table_name(component),
-            f"Story drift, {name}" + self._suffix(", "),
+            f"Story drift, {name}" + self.state.beside(", "),
             (
                 column("story", "", [self.levels[i] for i in rows]),
                 column("story height", "length", [self.heights[i] for i in rows]),
@@ -165,7 +165,7 @@ class DriftCheck:
         design, use = self.design, self.use
         return Table(
             self.full_name,
-            "Story drift of every set on every plumb line" + self._suffix(", "),
+            "Story drift of every set on every plumb line" + self.state.beside(", "),
             (
                 column("set", "", [self.sets[s] for s, _, _ in index]),
                 column("point", "", [self.points[p] for _, p, _ in index]),
@@ -197,17 +197,13 @@ class DriftCheck:
         s, p, i = self.governing(2)
         over = self.use[s, p, i, 2] > 1
         found.append(Finding(
-            "story drift, resultant" + self._suffix(", "), self._where(s, p, i),
+            "story drift, resultant" + self.state.beside(", "), self._where(s, p, i),
             Severity.NOTE if over else Severity.OK,
             "Largest drift in any plan direction, against the smaller of the two limits"
             + ("; the standard limits X and Y, not the resultant." if over else "."),
             "", "", float(self.ratios[s, p, i, 2]), float(self.limits[2]),
         ))
         return tuple(found)
-
-    def _suffix(self, mark: str) -> str:
-        """Added to names where a standard has more than its usual limit state for drift."""
-        return "" if self.state.key == "drift" else f"{mark}{self.state.key}"
 
     def _where(self, s: int, p: int, i: int) -> str:
         return f"story {self.levels[i]}, {self.points[p]}, set {self.sets[s]}"
@@ -223,8 +219,8 @@ class DriftCheck:
             severity = Severity.NOTE
             text += f" The project judges drift by the {self.judged_by} analysis."
         return Finding(
-            f"story drift {COMPONENTS[c]}, {method}" + self._suffix(", "), self._where(s, p, i),
-            severity, text, self.clauses[c],
+            f"story drift {COMPONENTS[c]}, {method}" + self.state.beside(", "),
+            self._where(s, p, i), severity, text, self.clauses[c],
             f"About {use:.2f} times the stiffness along {COMPONENTS[c]} where the forces stay as "
             f"they are, {use**2:.2f} times where they rise with it on the falling branch; or less "
             "twist."

@@ -39,15 +39,18 @@ class StabilityCheck:
 
     @property
     def table_name(self) -> str:
-        more = "" if self.state.key == "drift" else f"_{self.state.key}"
-        return f"stability_{self.direction.lower()}_{self.method}{more}"
+        return f"stability_{self.direction.lower()}_{self.method}" + self.state.beside("_")
+
+    @property
+    def _said(self) -> str:
+        return f"P-Delta {self.direction}, {self.method}" + self.state.beside(", ")
 
     def table(self) -> Table:
         """Gravity load, drift, shear, coefficient and amplification by story."""
         a = self.answer
         return Table(
             self.table_name,
-            f"P-Delta, {self.direction}, {self.method}",
+            f"P-Delta, {self.direction}, {self.method}" + self.state.beside(", "),
             (
                 column("story", "", self.levels),
                 column("gravity load", "force", self.gravity),
@@ -68,11 +71,11 @@ class StabilityCheck:
         i = int(np.argmax(a.coefficient))
         value = float(a.coefficient[i])
         if a.exempt:
-            return Finding(f"P-Delta {self.direction}, {self.method}", f"story {self.levels[i]}",
+            return Finding(self._said, f"story {self.levels[i]}",
                            Severity.OK, f"Stability coefficient {value:.4f}; it need not be "
                            f"considered: {a.exempt}.", a.clause, "", value)
         if a.negligible is None or a.amplifiable is None:
-            return Finding(f"P-Delta {self.direction}, {self.method}", f"story {self.levels[i]}",
+            return Finding(self._said, f"story {self.levels[i]}",
                            Severity.OK, f"Stability coefficient {value:.4f}, for information: the "
                            "standard sets no limit.", "", "", value)
         if a.limit is not None and value > a.limit:
@@ -89,7 +92,7 @@ class StabilityCheck:
         else:
             severity, text, advice = Severity.OK, "is low enough to leave P-Delta out", ""
         return Finding(
-            f"P-Delta {self.direction}, {self.method}", f"story {self.levels[i]}", severity,
+            self._said, f"story {self.levels[i]}", severity,
             f"Stability coefficient {value:.4f} {text}.", a.clause, advice, value,
             a.negligible if a.limit is None else a.limit,
         )
@@ -112,7 +115,7 @@ def check_stability(
     load = (model.diaphragms.carried @ gravity)[above]
     drift = drift * factor
     answer = part.stability(SecondOrderFacts(
-        d, one.method, load, drift, np.maximum(shear, 1e-9 * shear.max()), heights))
+        d, one.method, one.state, load, drift, np.maximum(shear, 1e-9 * shear.max()), heights))
     amplification = np.ones(model.n)
     amplification[above] = answer.amplification
     levels = tuple(name for name, keep in zip(model.levels, above, strict=True) if keep)

@@ -180,7 +180,7 @@ class Results:
             "modes": self.modes.table,
             "mode_shapes": self.shape_table,
         }
-        made |= {f"static_{d.lower()}_{key}": s.table for (d, key), s in self.statics.items()}
+        made |= {s.table_name: s.table for s in self.statics.values()}
         made |= {f"torsion_{d.lower()}": self.torsion[d].table for d in DIRECTIONS}
         if self.torsion_factors is not None:
             factors = self.torsion_factors

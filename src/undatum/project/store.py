@@ -175,13 +175,15 @@ def _write_labelled(file: Any, name: str, array: Labelled) -> None:
 
 
 def _write_array(file: Any, name: str, values: Any) -> None:
-    """An array of a record: dimensions are named by their size."""
+    """An array of a record: dimensions are named by their size, none twice in an array."""
     kinds = {"f": "d", "i": "i", "u": "i", "b": "b"}
+    names: list[str] = []
     for size in values.shape:
-        if f"n{size}" not in file.dimensions:
-            file.createDimension(f"n{size}", size)
-    variable = file.createVariable(name, kinds[values.dtype.kind],
-                                   tuple(f"n{size}" for size in values.shape))
+        again = sum(values.shape[i] == size for i in range(len(names)))
+        names.append(f"n{size}" if not again else f"n{size}_{again + 1}")
+        if names[-1] not in file.dimensions:
+            file.createDimension(names[-1], size)
+    variable = file.createVariable(name, kinds[values.dtype.kind], tuple(names))
     if values.size:
         variable[...] = values
 

@@ -43,6 +43,17 @@ class LimitState:
     key: str
     role: Literal["forces", "drift"]
 
+    @property
+    def slug(self) -> str:
+        """The key as it stands in names of tables and files."""
+        return "_".join(self.key.split())
+
+    def beside(self, mark: str) -> str:
+        """What names the state in a heading or a table, after ``mark``; nothing for ``drift``."""
+        if self.key == "drift":
+            return ""
+        return mark + (self.slug if mark == "_" else self.key)
+
     def __hash__(self) -> int:
         return hash((self.key, self.role))
 
@@ -278,6 +289,7 @@ class SecondOrderFacts:
 
     direction: Direction
     method: Method
+    state: LimitState
     gravity: Floats
     drift: Floats
     shear: Floats

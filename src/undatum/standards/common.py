@@ -71,8 +71,9 @@ def second_order(
     meanings: Mapping[str, str] | None = None, *parents: Section,
 ) -> Working:
     """Working that holds gravity load, story drift, story shear and story height of every story."""
-    w = Working(SectionKey("stability", facts.direction, item=facts.method),
-                f"P-Delta in {facts.direction}, {facts.method}", *parents)
+    w = Working(SectionKey("stability", facts.direction, facts.state.key, facts.method),
+                f"P-Delta in {facts.direction}, {facts.method}" + facts.state.beside(", "),
+                *parents)
     usual = ("gravity load at and above the story", "design story drift", "story shear",
              "story height")
     values = (facts.gravity, facts.drift, facts.shear, facts.heights)

@@ -1,0 +1,289 @@
+"""Results kept and read back whole, and files put in place as one whatever happens."""
+
+from __future__ import annotations
+
+import json
+import os
+import signal
+import subprocess
+import sys
+import time
+from contextlib import suppress
+from pathlib import Path
+
+import pytest
+
+import undatum as ud
+from conftest import SITE, SYSTEMS, shear_building
+from undatum.project import placing as placing_module
+from undatum.project.placing import placing
+from undatum.project.results import Results
+from undatum.report.files import write_all
+
+EXAMPLES = Path(__file__).parents[1] / "examples"
+
+
+# -- the store -------------------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize("name", ["starter", "archive", "clinic"])
+def test_everything_comes_back(results: dict[str, Results], name: str, tmp_path: Path) -> None:
+    one = results[name]
+    one.save(tmp_path / "kept")
+    back = ud.load(tmp_path / "kept")
+    assert back == one
+    assert back.table_names == one.table_names
+    for table in one.table_names:
+        assert back.to_frame(table).equals(one.to_frame(table)), table
+    assert str(back) == str(one)
+    assert ud.run(back.project) == one
+
+
+@pytest.mark.parametrize("file", ["study/hall.toml", "owner/control_building.toml"])
+def test_a_project_with_files_comes_back(file: str, tmp_path: Path) -> None:
+    one = ud.run(ud.read(EXAMPLES / file))
+    one.save(tmp_path)
+    assert ud.load(tmp_path) == one
+
+
+def test_any_reader_of_netcdf_finds_labelled_arrays(archive: Results, tmp_path: Path) -> None:
+    xr = pytest.importorskip("xarray")
+    archive.save(tmp_path)
+    data = xr.load_dataset(tmp_path / "results.nc", engine="scipy")
+    name = next(k for k in archive.arrays() if "shear" in k)
+    kept, own = data[name.replace(" ", "_")], archive.array(name)
+    assert kept.values == pytest.approx(own.values, nan_ok=True)
+    assert kept.attrs["units"] == "N"
+    assert kept.dims[0] == "set"
+    assert [s.decode() if isinstance(s, bytes) else str(s) for s in kept["set"].values] == \
+        list(own.axes[0].labels["set"])
+    memory = archive.to_xarray()
+    assert len(memory.data_vars) == len(archive.arrays())
+
+
+def test_no_two_sets_share_a_name_and_arrays_are_read_by_label(archive: Results) -> None:
+    names = [s.name for s in (*archive.static_sets, *archive.spectrum_sets)]
+    assert len(set(names)) == len(names)
+    array = archive.array("story shear")
+    picked = array.sel(set=archive.static_sets[0].name, component=archive.static_sets[0].direction)
+    row = archive.model.quantities["story shear"].where(
+        component=archive.static_sets[0].direction)
+    own = next(s for s in archive.static_sets if s.state == archive.strength)
+    assert array.sel(set=own.name, component=own.direction).values == pytest.approx(
+        own.of(archive.model.quantities["story shear"].where(component=own.direction)))
+    assert picked.values.shape == (len(row),)
+    with pytest.raises(KeyError):
+        array.sel(set="nobody")
+    frame = array.to_frame()
+    assert len(frame) == array.values.size
+
+
+def test_files_of_two_runs_are_refused(archive: Results, tmp_path: Path) -> None:
+    write_all(archive, tmp_path / "a")
+    other = ud.run(archive.project.varied({"site.ss": 0.7}))
+    write_all(other, tmp_path / "b")
+    (tmp_path / "a" / "results.nc").write_bytes((tmp_path / "b" / "results.nc").read_bytes())
+    with pytest.raises(ud.InputError, match="two runs"):
+        ud.load(tmp_path / "a")
+    assert ud.load(tmp_path / "b") == other
+
+
+@pytest.mark.parametrize("text", [b"", b"CDF\x02 and no more", b"{}"])
+def test_what_is_no_file_of_results_is_said_to_be_none(text: bytes, tmp_path: Path) -> None:
+    (tmp_path / "results.nc").write_bytes(text)
+    with pytest.raises(ud.InputError, match=r"results\.nc"):
+        ud.load(tmp_path)
+    with pytest.raises(ud.InputError, match="no such file"):
+        ud.load(tmp_path / "nowhere")
+
+
+def test_a_record_of_an_unknown_package_is_not_imported(archive: Results, tmp_path: Path) -> None:
+    archive.save(tmp_path)
+    raw = (tmp_path / "results.nc").read_bytes()
+    fake = raw.replace(b"undatum.working:SectionKey", b"colorsys.xxxxxx:SectionKey")
+    assert fake != raw
+    (tmp_path / "results.nc").write_bytes(fake)
+    with pytest.raises(ud.InputError, match="not known here"):
+        ud.load(tmp_path)
+
+
+# -- placing ---------------------------------------------------------------------------------------
+
+
+def fill(target: Path, text: str, names: tuple[str, ...] = ("a.txt", "in/b.txt", "c.txt")) -> None:
+    with placing(target) as work:
+        for name in names:
+            (work / name).parent.mkdir(parents=True, exist_ok=True)
+            (work / name).write_text(text, encoding="utf-8")
+
+
+def texts(target: Path) -> dict[str, str]:
+    return {str(p.relative_to(target)): p.read_text() for p in target.rglob("*")
+            if p.is_file() and ".undatum" not in p.parts}
+
+
+@pytest.mark.parametrize("step", range(12))
+def test_a_kill_at_any_step_leaves_one_run(
+    step: int, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """Cut off before the n-th move, removal or write; the next command puts things in order."""
+    target = tmp_path / "out"
+    fill(target, "old", ("a.txt", "in/b.txt", "c.txt", "gone.txt"))
+    old = texts(target)
+    left = step
+
+    class Killed(BaseException):
+        pass
+
+    def dying(real: object) -> object:
+        def call(*args: object, **kwargs: object) -> object:
+            nonlocal left
+            if left == 0:
+                raise Killed
+            left -= 1
+            return real(*args, **kwargs)  # type: ignore[operator]
+        return call
+
+    with monkeypatch.context() as m:
+        m.setattr(placing_module, "_move", dying(placing_module._move))
+        m.setattr(placing_module, "_write", dying(placing_module._write))
+        m.setattr(Path, "unlink", dying(Path.unlink))
+        m.setattr(placing_module.shutil, "rmtree", lambda *_, **__: None)
+        with suppress(Killed):
+            fill(target, "new")
+    new = {"a.txt": "new", "in/b.txt": "new", "c.txt": "new"}
+    placing_module.recover(target)
+    assert texts(target) in (old, new)
+    fill(target, "third")
+    assert texts(target) == dict.fromkeys(new, "third")
+    assert not list((target / ".undatum").glob("new-*"))
+
+
+def test_what_no_run_wrote_is_never_touched(tmp_path: Path) -> None:
+    target = tmp_path / "out"
+    target.mkdir()
+    (target / "notes.txt").write_text("mine")
+    (target / "a.txt").write_text("mine too")
+    with pytest.raises(ud.InputError, match="no run wrote it"):
+        fill(target, "new")
+    assert texts(target) == {"notes.txt": "mine", "a.txt": "mine too"}
+    (target / "a.txt").unlink()
+    fill(target, "new")
+    (target / "c.txt").write_text("changed by hand")
+    with pytest.raises(ud.InputError, match="was changed since"):
+        fill(target, "newer")
+    assert texts(target)["c.txt"] == "changed by hand"
+    (target / "c.txt").unlink()
+    fill(target, "newest", ("a.txt",))
+    assert texts(target) == {"notes.txt": "mine", "a.txt": "newest"}
+
+
+def test_a_link_inside_is_not_followed(tmp_path: Path) -> None:
+    target, elsewhere = tmp_path / "out", tmp_path / "elsewhere.txt"
+    target.mkdir()
+    elsewhere.write_text("precious")
+    (target / "a.txt").symlink_to(elsewhere)
+    with pytest.raises(ud.InputError, match=r"a\.txt"):
+        fill(target, "new")
+    assert elsewhere.read_text() == "precious"
+
+
+def test_two_runs_at_once_do_not_mix(tmp_path: Path) -> None:
+    target = tmp_path / "out"
+    with placing(target) as work:
+        (work / "a.txt").write_text("first")
+        with pytest.raises(ud.InputError, match="another run"):
+            fill(target, "second")
+    assert texts(target) == {"a.txt": "first"}
+
+
+def test_an_unusable_place_is_named(tmp_path: Path) -> None:
+    (tmp_path / "file").write_text("x")
+    for place in (tmp_path / "file", tmp_path / "file" / "below", ""):
+        with pytest.raises(ud.InputError):
+            fill(place, "new")  # type: ignore[arg-type]
+
+    def stopped() -> None:
+        with placing(tmp_path / "fresh") as work:
+            (work / "a.txt").write_text("x")
+            raise ValueError("stop")
+
+    with pytest.raises(ValueError, match="stop"):
+        stopped()
+    assert not (tmp_path / "fresh").exists()
+
+
+@pytest.mark.skipif(not hasattr(signal, "SIGKILL"), reason="no such signal")
+def test_a_real_kill_between_two_runs(tmp_path: Path) -> None:
+    """SIGKILL at some moment of writing, then the results load or are said to be missing."""
+    target = tmp_path / "out"
+    project = ud.project_of(title="t", standard="asce7-16", site=SITE, system=SYSTEMS,
+                            building=shear_building([6e7] * 3, [2e5] * 3))
+    first = ud.run(project)
+    first.save(target)
+    code = ("import sys, pickle, pathlib; import undatum as ud\n"
+            "r = pickle.loads(pathlib.Path(sys.argv[1]).read_bytes())\n"
+            "print('ready', flush=True)\n"
+            "while True: r.save(sys.argv[2])\n")
+    import pickle
+
+    second = ud.run(project.varied({"site.ss": 0.8}))
+    (tmp_path / "r.pkl").write_bytes(pickle.dumps(second))
+    for wait in (0.01, 0.03):
+        with subprocess.Popen(
+                [sys.executable, "-c", code, str(tmp_path / "r.pkl"), str(target)],
+                stdout=subprocess.PIPE, text=True) as child:
+            assert child.stdout is not None
+            child.stdout.readline()
+            time.sleep(wait)
+            os.kill(child.pid, signal.SIGKILL)
+        assert ud.load(target) in (first, second)
+
+
+# -- the command line ------------------------------------------------------------------------------
+
+
+def tool(*args: str, cwd: Path, **env: str) -> subprocess.CompletedProcess[str]:
+    return subprocess.run([sys.executable, "-m", "undatum", *args], cwd=cwd, text=True,
+                          capture_output=True, check=False, env={**os.environ, **env})
+
+
+def test_results_are_kept_when_the_pipe_is_closed(tmp_path: Path) -> None:
+    (tmp_path / "p.toml").write_text(
+        (Path(ud.__file__).parent / "project" / "starters" / "archive.toml").read_text())
+    done = subprocess.run(
+        ["bash", "-c", f"{sys.executable} -m undatum run p.toml --out out | head -c 10; "
+         "echo ${PIPESTATUS[0]}"], cwd=tmp_path, capture_output=True, text=True, check=True)
+    assert done.stdout.strip().endswith("1")  # a check of the archive is exceeded, and that alone
+    assert ud.load(tmp_path / "out").severity.value == "exceeded"
+
+
+def test_a_screen_without_signs_still_gets_everything(tmp_path: Path) -> None:
+    (tmp_path / "p.toml").write_text(
+        (Path(ud.__file__).parent / "project" / "starters" / "starter.toml").read_text())
+    done = tool("run", "p.toml", "--out", "out", cwd=tmp_path, PYTHONIOENCODING="ascii",
+                PYTHONUTF8="0", LC_ALL="C")
+    assert done.returncode in (0, 1), done.stderr
+    assert "Traceback" not in done.stderr
+    assert done.stdout.isascii()
+    assert (tmp_path / "out" / "record.html").is_file()
+
+
+def test_a_crash_is_not_an_exceeded_check(tmp_path: Path) -> None:
+    code = ("import undatum.cli as c, sys\n"
+            "import undatum.project.runner as r\n"
+            "sys.argv = ['undatum', 'check', 'p.toml']\n"
+            "import undatum.project.reader as reader\n"
+            "reader.text_of = lambda path: 1 / 0\n"
+            "c.main()\n")
+    (tmp_path / "p.toml").write_text("title = 'x'")
+    done = subprocess.run([sys.executable, "-c", code], cwd=tmp_path, text=True,
+                          capture_output=True, check=False)
+    assert done.returncode == 4, (done.returncode, done.stdout, done.stderr)
+
+
+def test_the_summary_names_its_store(archive: Results, tmp_path: Path) -> None:
+    write_all(archive, tmp_path / "o")
+    said = json.loads((tmp_path / "o" / "results.json").read_text(encoding="utf-8"))
+    assert len(said["store"]["digest"]) == 64
+    assert (tmp_path / "o" / "results.json").stat().st_size < 200_000
