@@ -8,7 +8,7 @@ READY := $(VENV)/.ready
 DEMO := demo-results
 DEMO_PROJECT := src/undatum/project/starters/archive.toml
 
-.PHONY: demo test lint docs verification bench clean setup
+.PHONY: demo test lint lower-bounds docs verification bench clean setup
 
 setup: $(READY)
 
@@ -37,10 +37,17 @@ verification: $(READY)
 docs: $(READY)
 	$(BIN)/python tools/make_docs.py
 
+# The tests with the oldest dependencies that pyproject.toml promises.
+lower-bounds:
+	$(PYTHON) -m venv $(VENV)-lower
+	$(PYTHON) tools/lower_bounds.py > $(VENV)-lower/bounds.txt
+	$(VENV)-lower/bin/python -m pip install --quiet --disable-pip-version-check -c $(VENV)-lower/bounds.txt -e ".[dev]"
+	$(VENV)-lower/bin/python -m pytest
+
 bench: $(READY)
 	$(BIN)/python benchmarks/whole_job.py
 	$(BIN)/python benchmarks/start_up.py
 	$(BIN)/python benchmarks/record_spectra.py
 
 clean:
-	rm -rf $(VENV) $(DEMO) build dist .mypy_cache .ruff_cache .pytest_cache .hypothesis
+	rm -rf $(VENV) $(VENV)-lower $(DEMO) build dist .mypy_cache .ruff_cache .pytest_cache .hypothesis

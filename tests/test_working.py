@@ -4,15 +4,19 @@ from __future__ import annotations
 
 import math
 import re
+from typing import Any
 
 import numpy as np
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 
+import undatum as ud
 from undatum.expression import FormulaError, expression
 from undatum.project.results import Results
 from undatum.report.formula import formula, symbol
 from undatum.units import SYSTEMS, UnitSystem
-from undatum.working import SectionKey, Working
+from undatum.working import Candidate, SectionKey, Working, first, largest, smallest
 
 T = SectionKey("test")
 
@@ -105,3 +109,91 @@ def test_formula_as_mathml_keeps_precedence() -> None:
     assert "&lt;" in symbol("<b>")
     with pytest.raises(FormulaError, match="holds"):
         formula("[1]")
+
+
+# -- one call for competing candidates, a grammar, dimensions --------------------------------------
+
+
+def fresh(**values: object) -> Working:
+    w = Working(SectionKey("trial"), "Trial")
+    for name, value in values.items():
+        w.given(name, value, meaning=name, clause="1")  # type: ignore[arg-type]
+    return w
+
+
+def two(pick: Any, a: float, b: float) -> Any:
+    return fresh(a=a, b=b).pick("c", pick(
+        Candidate("one", "2 * a", "said of one", "1.1"), Candidate("other", "b", "of the other",
+                                                                   "1.2")), meaning="m")
+
+
+@given(st.floats(0.1, 1e3), st.floats(0.1, 1e3))
+def test_value_branch_and_clause_come_together(a: float, b: float) -> None:
+    for pick, best in ((smallest, min), (largest, max)):
+        found = two(pick, a, b)
+        assert found.value == best(2 * a, b)
+        if 2 * a != b:
+            first_one = (2 * a < b) == (best is min)
+            assert (found.key, found.clause) == (("one", "1.1") if first_one else
+                                                 ("other", "1.2"))
+            assert found.words == ("said of one" if first_one else "of the other")
+
+
+def test_of_equal_candidates_the_first_governs() -> None:
+    for pick in (smallest, largest):
+        assert two(pick, 1.0, 2.0).key == "one"
+
+
+def test_the_first_that_applies() -> None:
+    w = fresh(a=1.0)
+    found = w.pick("c", first(Candidate("no", "1", applies=False), Candidate("yes", "3 * a"),
+                              Candidate("late", "4")), meaning="m", clause="9")
+    assert (found.value, found.key, found.clause) == (3.0, "yes", "9")
+    assert w.close()["c"].key == "yes"
+
+
+@pytest.mark.parametrize("text", [
+    "a.b", "a[0]", "lambda: 1", "__import__('os')", "a if b else c", "a and b", "a < b", "[a]",
+    "'text'", "eval(a)", "a @ b", "min(a, key=b)", "a := 1", "", "True", "{a}", "+a", "a // b"])
+def test_a_formula_beyond_the_grammar_is_refused(text: str) -> None:
+    with pytest.raises(FormulaError):
+        fresh(a=1.0, b=2.0, c=3.0).compute("d", text, meaning="m")
+
+
+def test_a_misspelt_symbol_names_itself_and_the_nearest() -> None:
+    with pytest.raises(FormulaError, match=r"'S_D2'.*did you mean 'S_D1'"):
+        fresh(S_D1=0.4).compute("C", "S_D2 / 2", meaning="m")
+
+
+@pytest.mark.parametrize(("formula", "unit", "fine"), [
+    ("F / A", "force", False), ("F * L", "moment", True), ("F + L", "force", False),
+    ("sqrt(L ** 2 + L ** 2)", "length", True), ("max(F, L)", "force", False),
+    ("clip(F, 0, 2 * F)", "force", True), ("L / L", "", True), ("L / L", "length", False),
+    ("F / L", "stiffness", True), ("abs(F) - F", "force", True)])
+def test_the_dimension_of_a_result_is_checked(formula: str, unit: str, fine: bool) -> None:
+    def go() -> float:
+        w = Working(SectionKey("trial"), "Trial")
+        for name, value, of in (("F", 3.0, "force"), ("L", 2.0, "length"), ("A", 4.0, "area")):
+            w.given(name, value, of, meaning="m")
+        return w.compute("r", formula, unit, meaning="m")
+
+    if fine:
+        assert np.isfinite(go())
+    else:
+        with pytest.raises(FormulaError):
+            go()
+
+
+def test_arrays_work_in_min_and_max() -> None:
+    w = fresh(a=(1.0, 5.0, 3.0), b=2.0)
+    assert w.compute_all("c", "min(a, b, 4)", meaning="m") == pytest.approx([1, 2, 2])
+    assert w.compute_all("d", "max(a, 2 * b)", meaning="m") == pytest.approx([4, 5, 4])
+
+
+@pytest.mark.parametrize(("formula", "a"), [("1 / a", 0.0), ("sqrt(a)", -1.0), ("a ** 0.5", -1.0),
+                                            ("10 ** a", 400.0), ("sqrt(a) / a", 0.0)])
+def test_a_formula_without_a_value_says_so(formula: str, a: float) -> None:
+    w = Working(SectionKey("trial"), "Trial")
+    w.given("a", a, meaning="m")
+    with pytest.raises(ud.InputError, match="has no value with a"):
+        w.compute("b", formula, meaning="m")
