@@ -46,6 +46,8 @@ lower-bounds:
 
 bench: $(READY)
 	$(BIN)/python benchmarks/whole_job.py
+	$(BIN)/python benchmarks/variants.py
+	$(BIN)/python benchmarks/quantities.py
 	$(BIN)/python benchmarks/start_up.py
 	$(BIN)/python benchmarks/record_spectra.py
 

@@ -108,6 +108,10 @@ class DriftCheck:
         where = np.unravel_index(int(np.nanargmax(use)), use.shape)
         return int(where[0]), int(where[1]), int(where[2])
 
+    def largest_use(self, component: str, method: str | None = None) -> float:
+        """Largest design drift over its limit along ``X`` or ``Y``, or of the ``resultant``."""
+        return float(np.nanmax(self.judged(COMPONENTS.index(component), method)))
+
     def table_name(self, component: int) -> str:
         """Name of the table of :meth:`envelope`."""
         return f"drift_{COMPONENTS[component].lower()}" + self.state.beside("_")
