@@ -42,7 +42,7 @@ def correlation(omega: ArrayLike, damping: ArrayLike) -> Floats:
 class ModalCombiner:
     """A way of combining modal values, made once for a set of modes.
 
-    ``factor`` (m, r) is a factor of the correlation matrix, ``rho = factor factor'``, where the
+    ``factor`` (m, q) is one factor of the correlation matrix, ``rho = factor factor'``, where the
     modes are correlated; ``starts`` where each group of close modes begins, where groups are added
     without sign.
     """
