@@ -330,3 +330,28 @@ def test_projects_of_all_kinds_have_the_texts_they_ship(tmp_path: Path) -> None:
         path.write_text(starter_text(name), encoding="utf-8")
         assert ud.read(path) == ud.shipped_project(name)
     assert SYSTEMS["X"]["row"] == FRAME["X"]["row"]
+
+
+def test_directions_go_together_as_the_category_asks() -> None:
+    """ASCE 7-16, 12.5.3: in category C without a nonparallel system each direction alone."""
+    b = shear_building([6e7] * 3, [2e5] * 3)
+    found = {}
+    for ss, s1 in ((0.45, 0.13), (1.0, 0.4)):
+        r = analyze(b, site={**SITE, "ss": ss, "s1": s1})
+        found[r.site.category] = r
+        both = next(s for s in r.shears.sets if " and " in s)
+        assert r.rules.directional_combination in both
+        sets = {s: r.shears.shear.sel(set=s).values for s in r.shears.sets}
+        x, y = sets["spectrum X, strength"], sets["spectrum Y, strength"]
+        hand = np.maximum(x, y) if r.site.category == "C" else np.maximum(
+            x + 0.3 * y, 0.3 * x + y)
+        assert sets[both] == pytest.approx(hand)
+    assert set(found) == {"C", "D"}
+    assert found["C"].rules.directional_combination == "independent"
+    assert (found["C"].rules.directional_clause, found["D"].rules.directional_clause) == \
+        ("12.5.3", "12.5.4")
+    chosen = analyze(b, analysis={"directional_combination": "100/40"})
+    both = next(s for s in chosen.shears.sets if " and " in s)
+    x, y = (chosen.shears.shear.sel(set=f"spectrum {d}, strength").values for d in "XY")
+    assert chosen.shears.shear.sel(set=both).values == pytest.approx(
+        np.maximum(x + 0.4 * y, 0.4 * x + y))
