@@ -29,6 +29,8 @@ test: $(READY) lint
 lint: $(READY)
 	$(BIN)/ruff check src tests examples benchmarks tools
 	$(BIN)/mypy
+	mkdir -p build && $(BIN)/python tools/readme_code.py > build/readme_code.py
+	$(BIN)/mypy --strict build/readme_code.py
 	$(BIN)/lint-imports
 
 verification: $(READY)

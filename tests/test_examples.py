@@ -45,6 +45,16 @@ def test_readme_shows_the_example_as_it_is() -> None:
     assert body.strip() in readme
 
 
+def test_the_code_of_the_readme_runs(tmp_path: Path) -> None:
+    written = subprocess.run([sys.executable, "tools/readme_code.py"], cwd=ROOT, check=True,
+                             capture_output=True, text=True).stdout
+    done = subprocess.run([sys.executable, "-c", written], cwd=tmp_path, capture_output=True,
+                          text=True, check=False)
+    assert (done.returncode, done.stderr) == (0, "")
+    assert "as it is: drift in X is 134% of its limit" in done.stdout  # as the record above shows
+    assert (tmp_path / "kept" / "results.nc").is_file()
+
+
 def test_generated_docs_are_current() -> None:
     done = subprocess.run([sys.executable, "tools/make_docs.py", "--check"], cwd=ROOT,
                           capture_output=True, text=True, check=False)
