@@ -9,7 +9,7 @@ import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from scipy import linalg
+from scipy import linalg, sparse
 
 import undatum as ud
 from conftest import shear_building, solver_of
@@ -188,3 +188,23 @@ def test_spread_and_loads_reach_the_centers(archive: Results) -> None:
     assert load[model.freedoms.of("Y")] == pytest.approx(np.arange(model.n))
     assert load[model.freedoms.of("rotation")] == pytest.approx(np.full(model.n, 7.0))
     assert load[model.freedoms.of("X")] == pytest.approx(0.0)
+
+
+def test_a_mass_that_couples_freedoms_is_taken_whole() -> None:
+    """A consistent mass matrix against the generalized eigenvalue problem as it stands."""
+    model = tall(8).model
+    plain = model.mass.toarray()
+    n = model.n
+    for c in range(3):
+        for i in range(n - 1):
+            a, b = c * n + i, c * n + i + 1
+            plain[a, b] = plain[b, a] = 0.2 * np.sqrt(plain[a, a] * plain[b, b])
+    coupled = dataclasses.replace(model, mass=sparse.csr_array(plain))
+    omega, shapes = vibration(factorize(coupled))
+    squared = linalg.eigh(model.stiffness.toarray(), plain, eigvals_only=True)
+    assert omega == pytest.approx(np.sqrt(squared), rel=1e-9)
+    assert shapes.T @ plain @ shapes == pytest.approx(np.eye(3 * n), abs=1e-8)
+    few, _ = vibration(factorize(coupled), 2)
+    assert few == pytest.approx(omega[:2], rel=1e-8)
+    modes = find_modes(factorize(coupled), 0.9, None, None)
+    assert modes.effective_mass.sum(axis=0) == pytest.approx(modes.total_mass)

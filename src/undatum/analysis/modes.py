@@ -74,10 +74,9 @@ class Modes:
     @property
     def kinds(self) -> tuple[str, ...]:
         """What moves in each mode: ``X``, ``Y``, ``torsion`` or ``mixed``."""
-        return tuple(
-            KINDS[int(np.argmax(share))] if share.max() >= NAMED_SHARE else "mixed"
-            for share in self.shares
-        )
+        lead, most = self.shares.argmax(axis=1).tolist(), self.shares.max(axis=1).tolist()
+        return tuple(KINDS[k] if share >= NAMED_SHARE else "mixed"
+                     for k, share in zip(lead, most, strict=True))
 
     def governing(self, axis: int) -> int:
         """The mode with the largest effective mass in X (0), Y (1) or rotation (2)."""

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from dataclasses import field
 
 import numpy as np
 from numpy.typing import NDArray
@@ -12,7 +13,7 @@ from undatum.finding import Finding, Severity
 from undatum.labelled import Labelled, axis, labelled
 from undatum.mechanics.model import Model
 from undatum.mechanics.quantities import PlumbLine, center_line, plumb_drift
-from undatum.record import fixed, record
+from undatum.record import Memo, fixed, record
 from undatum.standards.answers import DIRECTIONS, Direction, DriftLimit, LimitState, Method
 from undatum.table import Table, column
 
@@ -44,6 +45,7 @@ class DriftCheck:
     at_edges: tuple[bool, bool]
     judged_by: str
     above_base: NDArray[np.bool_]
+    memo: Memo = field(default_factory=Memo, init=False)
 
     @property
     def elastic(self) -> Floats:
@@ -64,23 +66,21 @@ class DriftCheck:
         return self.drift.axes[2].labels["story"]
 
     @property
-    @fixed
     def design(self) -> Floats:
         """(sets, plumb lines, stories, 3) amplified drift, m."""
-        amplified = self.elastic * self.factors[:, None, None, None]
-        return np.asarray(amplified * self.second_order.T[None, None])
+        return self.memo.get("design", lambda: np.asarray(
+            self.elastic * self.factors[:, None, None, None] * self.second_order.T[None, None]))
 
     @property
-    @fixed
     def ratios(self) -> Floats:
         """(sets, plumb lines, stories, 3) amplified drift over story height."""
-        return np.asarray(self.design / self.heights[None, None, :, None])
+        return self.memo.get("ratios", lambda: np.asarray(
+            self.design / self.heights[None, None, :, None]))
 
     @property
-    @fixed
     def use(self) -> Floats:
         """(sets, plumb lines, stories, 3) amplified drift over allowable drift."""
-        return np.asarray(self.ratios / self.limits)
+        return self.memo.get("use", lambda: np.asarray(self.ratios / self.limits))
 
     @fixed
     def judged(self, component: int, method: str | None = None) -> Floats:

@@ -184,23 +184,22 @@ def story_quantities(freedoms: Freedoms, diaphragms: Diaphragms) -> dict[str, Qu
     arm = d.elevations[floor] - bottom[story]
     lever = d.centers[floor] - d.centers[story]
 
-    def cut(*parts: tuple[NDArray[np.intp], Floats]) -> sparse.csr_array:
-        return sparse.csr_array(
-            (np.concatenate([v for _, v in parts]),
-             (np.tile(story, len(parts)), np.concatenate([c for c, _ in parts]))),
-            shape=(len(d), count))
+    ends = np.concatenate([[0], np.cumsum(d.carried.sum(axis=1))])  # the pairs run by story
+
+    def cut(columns: NDArray[np.intp], values: Floats) -> sparse.csr_array:
+        return sparse.csr_array((values, columns, ends), shape=(len(d), count))
 
     one = np.ones(story.size)
     x, y, turn = (d.freedoms[floor, k] for k in range(3))
-    shear = sparse.vstack([cut((x, one)), cut((y, one))], format="csr")
-    moment = sparse.vstack([cut((x, arm)), cut((y, arm))], format="csr")
+    shear = sparse.vstack([cut(x, one), cut(y, one)], format="csr")
+    moment = sparse.vstack([cut(x, arm), cut(y, arm)], format="csr")
     labels = {"component": ("X",) * len(d) + ("Y",) * len(d), "story": d.levels * 2}
     return {
         "story shear": Quantity("story shear", "force", shear, labels, "forces"),
         "overturning moment": Quantity("overturning moment", "moment", moment, labels, "forces"),
         "story torsion": Quantity(
             "story torsion", "moment",
-            cut((turn, one), (y, lever[:, 0].copy()), (x, -lever[:, 1])),
+            cut(turn, one) + cut(y, lever[:, 0]) - cut(x, lever[:, 1]),
             {"story": d.levels}, "forces"),
     }
 
