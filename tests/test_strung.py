@@ -359,3 +359,15 @@ def test_directions_go_together_as_the_category_asks() -> None:
     x, y = (chosen.shears.shear.sel(set=f"spectrum {d}, strength").values for d in "XY")
     assert chosen.shears.shear.sel(set=both).values == pytest.approx(
         np.maximum(x + 0.4 * y, 0.4 * x + y))
+
+
+@pytest.mark.parametrize(("period", "limit"), [(0.7, 0.020), (0.6999, 0.025)])
+def test_the_limit_of_long_periods_holds_from_seven_tenths_on(period: float, limit: float) -> None:
+    """UBC 1997, 1630.10.2: 0.025 for periods less than 0.7 s, 0.020 for 0.7 s and more."""
+    site = {"zone": "3", "soil": "SB", "occupancy_category": "standard"}
+    own = [{"symbol": "T", "value": period, "reason": "boundary",
+            "section": "drift limit, X, drift"}]
+    system = {"row": "3.1a", "regular": True}
+    r = analyze(shear_building([6e7] * 3, [2e5] * 3), standard="ubc97", site=site,
+                system={"X": {**system, "replace": own}, "Y": system})
+    assert r.drift.limits[0] == pytest.approx(limit)
