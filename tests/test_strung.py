@@ -371,3 +371,16 @@ def test_the_limit_of_long_periods_holds_from_seven_tenths_on(period: float, lim
     r = analyze(shear_building([6e7] * 3, [2e5] * 3), standard="ubc97", site=site,
                 system={"X": {**system, "replace": own}, "Y": system})
     assert r.drift.limits[0] == pytest.approx(limit)
+
+
+@pytest.mark.parametrize(("shares", "share"), [((0.5, 0.5), 0.9), ((0.95, 0.05), 1.0)])
+def test_an_irregularity_that_is_found_outweighs_what_is_stated(
+    shares: tuple[float, float], share: float
+) -> None:
+    """UBC 1997, 1631.5.4: 90 % for regular structures, all of it where torsion is irregular."""
+    site = {"zone": "3", "soil": "SB", "occupancy_category": "standard"}
+    system = {"row": "3.1a", "regular": True}
+    lines = [(0.0, shares[0]), (6.0, shares[1])]
+    r = analyze(shear_building([6e7] * 3, [2e5] * 3, lines_x=lines, plan=(10.0, 6.0)),
+                standard="ubc97", site=site, system={"X": system, "Y": system})
+    assert r.section("scaling", "X", "strength")["c_V"].value == share
