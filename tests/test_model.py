@@ -208,3 +208,29 @@ def test_a_mass_that_couples_freedoms_is_taken_whole() -> None:
     assert few == pytest.approx(omega[:2], rel=1e-8)
     modes = find_modes(factorize(coupled), 0.9, None, None)
     assert modes.effective_mass.sum(axis=0) == pytest.approx(modes.total_mass)
+
+
+def test_equal_modes_are_turned_whatever_the_solver_returns(
+    monkeypatch: pytest.MonkeyPatch,
+) -> None:
+    """A pair of equal frequencies mixed by 30 degrees comes back as X first, then Y."""
+    s = solver_of(shear_building([6e7] * 2, [2e5] * 2, plan=(8.0, 8.0)))
+    real = linalg.eigh
+    cos, sin = np.cos(np.pi / 6), np.sin(np.pi / 6)
+
+    def mixed(*args: object, **kwargs: object) -> tuple[np.ndarray, np.ndarray]:  # type: ignore[type-arg]
+        values, vectors = real(*args, **kwargs)  # type: ignore[call-overload]
+        for i in range(len(values) - 1):
+            if abs(values[i + 1] - values[i]) < 1e-6 * values[i]:
+                vectors[:, [i, i + 1]] = vectors[:, [i, i + 1]] @ [[cos, -sin], [sin, cos]]
+        return values, vectors
+
+    monkeypatch.setattr(vibration_module.linalg, "eigh", mixed)
+    modes = find_modes(s, 0.9, None, None)
+    pairs = [i for i in range(modes.count - 1)
+             if abs(modes.omega[i + 1] - modes.omega[i]) < 1e-6 * modes.omega[i]]
+    assert len(pairs) == 2
+    for i in pairs:
+        assert modes.mass_ratios[i, 1] == pytest.approx(0.0, abs=1e-9)
+        assert modes.mass_ratios[i + 1, 0] == pytest.approx(0.0, abs=1e-9)
+        assert modes.mass_ratios[i, 0] == pytest.approx(modes.mass_ratios[i + 1, 1])
