@@ -257,3 +257,11 @@ def test_every_path_argument_takes_text(tmp_path: Path, archive: Results) -> Non
     assert float(ud.read_spectrum(text)(1.0)) == pytest.approx(9.80665)
     ud.figures.save(ud.figures.drift(archive), os.path.join(str(tmp_path), "d.png"))
     assert (tmp_path / "d.png").read_bytes()[:4] == b"\x89PNG"
+
+
+@pytest.mark.parametrize("name", ["center of mass", "corner 3"])
+def test_a_drift_point_may_not_take_the_name_of_another_line(name: str) -> None:
+    b = shear_building([6e7] * 2, [2e5] * 2)
+    with pytest.raises(ud.InputError, match=r"drift\.points\[0\]\.name"):
+        analyze(b, drift={"points": [{"name": name, "at": [2.0, 2.0]}]})
+    assert analyze(b, drift={"points": [{"name": "desk", "at": [2.0, 2.0]}]}) is not None

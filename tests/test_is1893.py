@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 import undatum as ud
 from conftest import Room, analyze, share_of, shear_building, site_of, twisted
 from undatum import standards
-from undatum.analysis.combine import combine_modes
+from undatum.analysis.combine import combiner
 from undatum.finding import Severity
 from undatum.project.results import Results
 from undatum.standards.answers import LoadFacts, StructureFacts
@@ -239,10 +239,10 @@ def test_close_modes_are_added_without_sign(verify: Verify) -> None:
     """Groups within 10 % of their lowest frequency: {1.0, 1.1}, {1.2}, {2.0, 2.2}."""
     values = np.array([3.0, -4.0, 2.0, 1.0, 5.0])
     omega = np.array([1.0, 1.1, 1.2, 2.0, 2.2])
-    found = combine_modes(values, "SRSS, close modes absolute", omega)
+    found = combiner("SRSS, close modes absolute", omega).peaks(values)
     verify("is1893", "close modes absolute, then SRSS", "3, -4 | 2 | 1, 5 in three groups",
            float(found), np.sqrt(7.0**2 + 2.0**2 + 6.0**2))
-    apart = combine_modes(values, "SRSS, close modes absolute", omega**8)
+    apart = combiner("SRSS, close modes absolute", omega**8).peaks(values)
     assert float(apart) == pytest.approx(np.sqrt((values**2).sum()))
 
 

@@ -90,7 +90,7 @@ def test_torsion_of_a_story_is_that_of_its_line_shears(archive: Results) -> None
         assert total == pytest.approx(cut, rel=1e-6, abs=100.0)
 
 
-def test_the_lowest_modes_alone_are_those_of_the_whole(monkeypatch: pytest.MonkeyPatch) -> None:
+def test_the_lowest_modes_alone_are_those_of_the_whole() -> None:
     """Lanczos on the sparse factors against the dense solution."""
     s = tall(60)
     omega, shapes = vibration(s)

@@ -211,3 +211,20 @@ def test_figures_can_be_had_one_by_one(archive: Results) -> None:
 )
 def test_numbers_as_people_read_them(value: Any, text: str) -> None:
     assert number_text(value) == text
+
+
+def test_a_sheet_that_is_full_says_so_and_where_the_rest_stands(
+    archive: Results, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    from undatum.report import workbook
+
+    monkeypatch.setattr(workbook, "ROWS", 20)
+    table = archive.table("drift_all")
+    assert len(table) > 17
+    workbook.write(archive, [table, archive.table("modes")], tmp_path / "w.xlsx")
+    book = openpyxl.load_workbook(tmp_path / "w.xlsx")
+    sheet = book[book.sheetnames[0]]
+    assert sheet.max_row == 20
+    assert str(sheet["A2"].value).startswith(
+        f"Only the first 17 of {len(table)} rows fit on a sheet; all of them stand in "
+        "tables/drift_all.csv.")

@@ -14,10 +14,8 @@ import undatum as ud
 from conftest import SITE, analyze, shear_building, solver_of
 from undatum.analysis.combine import (
     combine_directions,
-    combine_modes,
     combiner,
     correlation,
-    largest_in_plan,
 )
 from undatum.analysis.modes import find_modes
 from undatum.analysis.response import SpectrumSet, modal_damping, modal_peaks, nodal_forces
@@ -83,11 +81,11 @@ def test_cqc_limits(values: list[float]) -> None:
     v = np.array(values)
     apart = 1e4 ** np.arange(v.size, dtype=float)
     srss = float(np.sqrt(np.sum(v**2)))
-    assert combine_modes(v, "CQC", apart) == pytest.approx(srss, rel=1e-3, abs=1e-9)
+    assert combiner("CQC", apart).peaks(v) == pytest.approx(srss, rel=1e-3, abs=1e-9)
     equal = np.ones(v.size)
-    assert combine_modes(np.abs(v), "CQC", equal) == pytest.approx(np.abs(v).sum())
-    assert combine_modes(v, "absolute sum", apart) == pytest.approx(np.abs(v).sum())
-    assert combine_modes(v, "SRSS", apart) == pytest.approx(srss)
+    assert combiner("CQC", equal).peaks(np.abs(v)) == pytest.approx(np.abs(v).sum())
+    assert combiner("absolute sum", apart).peaks(v) == pytest.approx(np.abs(v).sum())
+    assert combiner("SRSS", apart).peaks(v) == pytest.approx(srss)
 
 
 @given(st.floats(-100, 100), st.floats(-100, 100))
@@ -106,9 +104,9 @@ def test_largest_in_plan_by_sweeping() -> None:
     x, y = rng.normal(size=(2, 5, 4))
     angles = np.linspace(0, np.pi, 20001)
     sweep = np.array([
-        combine_modes(np.cos(a) * x + np.sin(a) * y, "CQC", omega) for a in angles]).max(axis=0)
-    assert largest_in_plan(x, y, "CQC", omega) == pytest.approx(sweep, rel=1e-7)
-    upper = largest_in_plan(x, y, "absolute sum", omega)
+        combiner("CQC", omega).peaks(np.cos(a) * x + np.sin(a) * y) for a in angles]).max(axis=0)
+    assert combiner("CQC", omega).in_plan(x, y) == pytest.approx(sweep, rel=1e-7)
+    upper = combiner("absolute sum", omega).in_plan(x, y)
     assert np.all(upper >= sweep)
 
 

@@ -287,3 +287,14 @@ def test_the_summary_names_its_store(archive: Results, tmp_path: Path) -> None:
     said = json.loads((tmp_path / "o" / "results.json").read_text(encoding="utf-8"))
     assert len(said["store"]["digest"]) == 64
     assert (tmp_path / "o" / "results.json").stat().st_size < 200_000
+
+
+def test_the_service_without_its_extra_says_what_to_install(tmp_path: Path) -> None:
+    code = ("import sys; sys.modules['uvicorn'] = None\n"
+            "sys.argv = ['undatum', 'serve-hazard', 'h.csv']\n"
+            "from undatum.cli import main; main()\n")
+    (tmp_path / "h.csv").write_text("x")
+    done = subprocess.run([sys.executable, "-c", code], cwd=tmp_path, text=True,
+                          capture_output=True, check=False)
+    assert done.returncode == 2, done.stderr
+    assert 'pip install "undatum[service]"' in " ".join((done.stdout + done.stderr).split())

@@ -103,23 +103,6 @@ def combiner(how: ModalCombination, omega: ArrayLike, damping: ArrayLike = 0.05)
 
 
 @fixed
-def combine_modes(
-    values: ArrayLike, how: ModalCombination, omega: ArrayLike, damping: ArrayLike = 0.05
-) -> Floats:
-    """Peak (...,) of quantities from their modal values (..., m): see :func:`combiner`."""
-    return combiner(how, omega, damping).peaks(np.asarray(values, dtype=float))
-
-
-@fixed
-def largest_in_plan(
-    x: ArrayLike, y: ArrayLike, how: ModalCombination, omega: ArrayLike, damping: ArrayLike = 0.05
-) -> Floats:
-    """Largest combined value of a plan vector: see :meth:`ModalCombiner.in_plan`."""
-    return combiner(how, omega, damping).in_plan(
-        np.asarray(x, dtype=float), np.asarray(y, dtype=float))
-
-
-@fixed
 def combine_directions(x: Floats, y: Floats, how: DirectionalCombination) -> Floats:
     """Peak under both directions of ground motion from the peaks under each.
 

@@ -8,8 +8,8 @@ from pathlib import Path
 from typing import Any
 
 from undatum.errors import nearest
+from undatum.project.registry import STAGES, Stage
 from undatum.project.schema import Project
-from undatum.project.stages import STAGES, Stage
 from undatum.project.threads import few_threads
 from undatum.record import alike, frozen
 from undatum.working import OwnValue
@@ -18,7 +18,8 @@ from undatum.working import OwnValue
 @cache
 def stages() -> Mapping[str, Stage]:
     """Every stage by the name of what it gives."""
-    import undatum.project.closing  # noqa: F401  (registers the last stages)
+    import undatum.project.closing
+    import undatum.project.stages  # noqa: F401  (both register theirs)
 
     found: dict[str, Stage] = {}
     for one in STAGES:

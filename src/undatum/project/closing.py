@@ -16,9 +16,10 @@ from undatum.finding import Finding, Severity
 from undatum.project.located import hazard_finding, hazard_working
 from undatum.project.outcomes import Scaling
 from undatum.project.questions import questions
+from undatum.project.registry import stage
 from undatum.project.schema import Analysis, Irregularities, Project
 from undatum.project.shaking import Shaking
-from undatum.project.stages import Statics, stage
+from undatum.project.stages import Statics
 from undatum.standards.answers import (
     DIRECTIONS,
     BaseShearAnswer,
@@ -26,6 +27,7 @@ from undatum.standards.answers import (
     Direction,
     Distribution,
     DriftLimit,
+    LimitState,
     ModalFacts,
     ModalRules,
     PeriodAnswer,
@@ -110,7 +112,9 @@ def collect_findings(
 
 
 @stage("strength_shears")
-def shears_for_strength(statics: Statics, strength: object) -> Mapping[Direction, BaseShearAnswer]:
+def shears_for_strength(
+    statics: Statics, strength: LimitState
+) -> Mapping[Direction, BaseShearAnswer]:
     """The static base shears for strength by direction."""
     return {d: s.shear for (d, _), s in statics.items() if s.shear.state == strength}
 

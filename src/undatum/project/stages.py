@@ -7,11 +7,9 @@ Calculation` strings them together and knows which need not be done again.
 
 from __future__ import annotations
 
-import inspect
-from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, replace
+from collections.abc import Mapping, Sequence
+from dataclasses import replace
 from pathlib import Path
-from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -50,6 +48,7 @@ from undatum.mechanics.rigidity import Rigidity, rigidity
 from undatum.mechanics.solver import Solver, factorize
 from undatum.project.facts import structure_facts
 from undatum.project.outcomes import Scaling, SpectrumResult
+from undatum.project.registry import stage
 from undatum.project.schema import Analysis, Drift, Gap, Irregularities, SpectrumTable
 from undatum.project.shaking import Shaking, shaking
 from undatum.project.shape import shape_facts
@@ -83,35 +82,6 @@ from undatum.table import Table
 
 Floats = NDArray[np.float64]
 Statics = Mapping[tuple[Direction, str], StaticForces]
-
-
-@dataclass(frozen=True, slots=True)
-class Stage:
-    """One stage: what it needs and what it gives, by name.
-
-    ``settles`` says that an equal result is taken for the same: what comes after is not done again.
-    """
-
-    name: str
-    make: Callable[..., Any]
-    inputs: tuple[str, ...]
-    outputs: tuple[str, ...]
-    settles: bool
-
-
-STAGES: list[Stage] = []
-
-
-def stage(*outputs: str, settles: bool = False) -> Callable[[Callable[..., Any]], Any]:
-    """Register a function as a stage. With several outputs it returns a tuple."""
-
-    def add(make: Callable[..., Any]) -> Callable[..., Any]:
-        inputs = tuple(inspect.signature(make).parameters)
-        name = make.__name__.strip("_")
-        STAGES.append(Stage(name, make, inputs, outputs or (name,), settles))
-        return make
-
-    return add
 
 
 # -- site, weight, structure -----------------------------------------------------------------------

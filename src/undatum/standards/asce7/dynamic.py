@@ -47,7 +47,7 @@ class ModalAnalysis(Dynamics):
         those are is not in a concept building, so it is taken for all.
         """
         category = self.job.site.category
-        if category in "AB":
+        if category in ("A", "B"):
             return "independent", "12.5.2"
         if category == "C" and "H5" not in irregular:
             return "independent", "12.5.3"
