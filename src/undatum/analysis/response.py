@@ -6,6 +6,8 @@ values of the quantity itself, so its values have none.
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from dataclasses import field
 from typing import Protocol
 
 import numpy as np
@@ -17,7 +19,7 @@ from undatum.ground.spectrum import Spectrum
 from undatum.mechanics.model import Model
 from undatum.mechanics.quantities import Quantity
 from undatum.mechanics.solver import Solver
-from undatum.record import fixed, record
+from undatum.record import Memo, fixed, record
 from undatum.standards.answers import (
     DIRECTIONS,
     Direction,
@@ -51,6 +53,11 @@ class ResponseSet(Protocol):
         """The largest value in any plan direction of vectors with components ``x`` and ``y``."""
 
 
+def _kept(memo: Memo, quantity: Quantity, make: Callable[[], Floats]) -> Floats:
+    """The values of a quantity, worked out once for each set."""
+    return memo.get(id(quantity), lambda: (quantity, make()))[1]
+
+
 @record
 class StaticSet:
     """Static forces of one direction, limit state and sign of the accidental eccentricity.
@@ -69,10 +76,11 @@ class StaticSet:
     displacement: Floats
     nodal: Floats
     method: Method = "static"
+    memo: Memo = field(default_factory=Memo, init=False)
 
-    @fixed
     def of(self, quantity: Quantity) -> Floats:
-        return quantity.of(self.displacement, self.nodal)
+        return _kept(self.memo, quantity,
+                     lambda: quantity.of(self.displacement, self.nodal))
 
     @fixed
     def in_plan(self, x: Quantity, y: Quantity) -> Floats:
@@ -99,14 +107,17 @@ class SpectrumSet:
     torsion: Floats | None = None
     method: Method = "spectrum"
     sign: int = 0
+    memo: Memo = field(default_factory=Memo, init=False)
 
     @fixed
     def modal_values(self, quantity: Quantity) -> Floats:
         """The quantity in each mode (k, m), with its sign, before combination and scaling."""
         return quantity.of(self.modal, self.nodal)
 
-    @fixed
     def of(self, quantity: Quantity) -> Floats:
+        return _kept(self.memo, quantity, lambda: self._combined(quantity))
+
+    def _combined(self, quantity: Quantity) -> Floats:
         combined = self.scale * self.combine.peaks(self.modal_values(quantity))
         return combined if self.torsion is None else combined + np.abs(self._twist(quantity))
 
@@ -139,15 +150,17 @@ class BothDirections:
 
 
 @fixed
-def modal_peaks(modes: Modes, direction: Direction, spectrum: Spectrum) -> Floats:
-    """Peak displacement (N, kept) in each kept mode: shape, participation, Sa / omega^2, m."""
-    axis = DIRECTIONS.index(direction)
-    omega = modes.omega[: modes.kept]
-    ordinates = spectrum(2 * np.pi / omega)
+def modal_factors(modes: Modes, direction: Direction, spectrum: Spectrum) -> Floats:
+    """Factor (kept,) on the shape of each kept mode at its peak: participation, Sa / omega^2."""
+    axis, omega = DIRECTIONS.index(direction), modes.omega[: modes.kept]
     return np.asarray(
-        modes.shapes[:, : modes.kept]
-        * (modes.participation[: modes.kept, axis] * ordinates / omega**2)
-    )
+        modes.participation[: modes.kept, axis] * spectrum(2 * np.pi / omega) / omega**2)
+
+
+@fixed
+def modal_peaks(modes: Modes, direction: Direction, spectrum: Spectrum) -> Floats:
+    """Peak displacement (N, kept) in each kept mode, m."""
+    return np.asarray(modes.shapes[:, : modes.kept] * modal_factors(modes, direction, spectrum))
 
 
 @fixed

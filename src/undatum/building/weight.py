@@ -158,35 +158,39 @@ def weigh(
     Raises InputError where a level above the base ends up without any weight.
     """
     n = len(building.levels) - 1
-    lines: list[WeightLine] = []
-    mass, inertia, gravity = np.zeros(n), np.zeros(n), np.zeros(n)
-    centers = np.array([building.outline(i).centroid for i in range(n)])
-    faults = []
+    counts = [i in building.above_base and building.levels[i].seismic_mass for i in range(n)]
+    lines, at, carried = [], [], []
     for i in range(n):
-        level = building.levels[i]
-        counts = i in building.above_base and level.seismic_mass
-        own = [_line(building, i, load, rule, counts) for load in building.loads(i)]
-        lines += own
-        gravity[i] = sum(
-            x.amount * gravity_share(x.kind, x.intensity, i == 0, load.use)[0]
-            for x, load in zip(own, building.loads(i), strict=True))
-        counted = np.array([x.counted for x in own])
-        if counted.sum() > 0:
-            c = np.array([x.center for x in own])
-            centers[i] = counted @ c / counted.sum()
-            arms = np.sum((c - centers[i]) ** 2, axis=1) + np.array([x.polar for x in own])
-            mass[i] = counted.sum() / STANDARD_GRAVITY
-            inertia[i] = counted @ arms / STANDARD_GRAVITY
-        elif counts:
-            faults.append(Fault(
-                f"building.levels[{i}]", f"level {level.name!r} has no seismic weight: nothing on "
-                "it counts by the weight rule",
-                "give it its dead load, or set seismic_mass = false"))
+        for load in building.loads(i):
+            one = _line(building, i, load, rule, counts[i])
+            lines.append(one)
+            at.append(i)
+            carried.append(
+                one.amount * gravity_share(one.kind, one.intensity, i == 0, load.use)[0])
+
+    def by_level(values: Floats) -> Floats:
+        return np.asarray(np.bincount(np.asarray(at, dtype=int), values, n), dtype=float)
+
+    counted = np.array([x.counted for x in lines])
+    weight = by_level(counted)
+    heavy = weight > 0
+    faults = [Fault(
+        f"building.levels[{i}]", f"level {building.levels[i].name!r} has no seismic weight: "
+        "nothing on it counts by the weight rule",
+        "give it its dead load, or set seismic_mass = false")
+        for i in range(n) if counts[i] and not heavy[i]]
     if faults:
         raise InputError(faults)
+    place = np.array([x.center for x in lines]).reshape(-1, 2)
+    centers = np.array([building.outline(i).centroid for i in range(n)])
+    for axis in (0, 1):
+        centers[heavy, axis] = by_level(counted * place[:, axis])[heavy] / weight[heavy]
+    arms = np.sum((place - centers[at]) ** 2, axis=1) + np.array([x.polar for x in lines])
+    mass, inertia = (np.where(heavy, by_level(values), 0.0) / STANDARD_GRAVITY
+                     for values in (counted, counted * arms))
     return Weights(
         tuple(level.name for level in building.levels[:n]), tuple(lines),
-        mass * STANDARD_GRAVITY, mass, centers, inertia, gravity,
+        mass * STANDARD_GRAVITY, mass, centers, inertia, by_level(np.array(carried)),
         np.array([building.outline(i).area for i in range(n)]),
     )
 

@@ -46,12 +46,8 @@ def shear_flexure_line(
     arm_top = np.where(below, z_top[:, None] - z_top[None, :], 0.0)
     # Product of two linear diagrams over a story: h/6 (2ab + a b' + a' b + 2 a'b').
     w = h / (6.0 * ei)
-    flexibility = (
-        2.0 * (arm_bottom * w) @ arm_bottom.T
-        + (arm_bottom * w) @ arm_top.T
-        + (arm_top * w) @ arm_bottom.T
-        + 2.0 * (arm_top * w) @ arm_top.T
-    )
+    flexibility = (arm_bottom * w) @ (2.0 * arm_bottom + arm_top).T \
+        + (arm_top * w) @ (2.0 * arm_top + arm_bottom).T
     flexibility += (below * (h / ga)) @ below.T
     inverse = np.linalg.inv(flexibility)
     stiffness = 0.5 * (inverse + inverse.T)

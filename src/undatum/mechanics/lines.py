@@ -81,5 +81,4 @@ def assemble(
     if not lines:
         return sparse.csr_array((count, count))
     rows = sparse.vstack(motions, format="csr")
-    found = rows.T @ (blocks([line.stiffness for line in lines]) @ rows)
-    return sparse.csr_array(0.5 * (found + found.T))
+    return sparse.csr_array(rows.T @ (blocks([line.stiffness for line in lines]) @ rows))

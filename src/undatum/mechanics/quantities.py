@@ -137,8 +137,8 @@ def _on_lines(
 ) -> Quantity:
     count = len(components)
     return Quantity(kind, "displacement", rows, {
-        "component": tuple(c for c in components for _ in range(len(lines) * model.n)),
-        "point": tuple(line.name for line in lines for _ in range(model.n)) * count,
+        "component": sum(((c,) * (len(lines) * model.n) for c in components), ()),
+        "point": sum(((line.name,) * model.n for line in lines), ()) * count,
         where: model.levels * (len(lines) * count),
     })
 
@@ -152,23 +152,23 @@ def _floor_motion(
     Every part is the floors (k,) that carry the points, -1 being the still ground, and a sign.
     """
     d, k = model.diaphragms, len(points)
-    data, rows, columns = [], [], []
-    for floors, sign in parts:
-        r = np.flatnonzero(floors >= 0)
-        at = floors[r]
-        arm, one = points[r] - d.centers[at], np.full(r.size, sign)
+    shape = (len(components), k, 2 * len(parts))  # along the component and by rotation, each part
+    data, columns = np.zeros(shape), np.zeros(shape, dtype=int)
+    moves = np.zeros(shape, dtype=bool)
+    for p, (floors, sign) in enumerate(parts):
+        arm = points - d.centers[floors]
         for c, component in enumerate(components):
-            data.append(one if component == "rotation" else
-                        -sign * arm[:, 1] if component == "X" else sign * arm[:, 0])
-            columns.append(d.freedoms[at, 2])
-            rows.append(r + c * k)
+            data[c, :, 2 * p] = sign if component == "rotation" else \
+                -sign * arm[:, 1] if component == "X" else sign * arm[:, 0]
+            columns[c, :, 2 * p] = d.freedoms[floors, 2]
+            moves[c, :, 2 * p] = floors >= 0
             if component != "rotation":
-                data.append(one)
-                columns.append(d.freedoms[at, "XY".index(component)])
-                rows.append(r + c * k)
-    return sparse.csr_array(
-        (np.concatenate(data), (np.concatenate(rows), np.concatenate(columns))),
-        shape=(k * len(components), model.freedoms.count))
+                data[c, :, 2 * p + 1] = sign
+                columns[c, :, 2 * p + 1] = d.freedoms[floors, "XY".index(component)]
+                moves[c, :, 2 * p + 1] = floors >= 0
+    ends = np.concatenate([[0], np.cumsum(moves.sum(axis=2).ravel())])
+    return sparse.csr_array((data[moves], columns[moves], ends),
+                            shape=(k * len(components), model.freedoms.count))
 
 
 def story_quantities(freedoms: Freedoms, diaphragms: Diaphragms) -> dict[str, Quantity]:

@@ -32,35 +32,33 @@ def vibration(solver: Solver, count: int | None = None) -> tuple[Floats, Floats]
         omega, shapes = _lowest(solver, count)
     else:
         omega, shapes = _all(model, heavy)
-        omega, shapes = omega[:count], np.ascontiguousarray(shapes[:, :count])
+        omega, shapes = omega[:count], shapes[:, :count]
     _align_equal(omega, shapes, np.asarray(model.mass @ model.influence(COMPONENTS)))
     return omega, shapes
 
 
 def _all(model: Model, heavy: NDArray[np.bool_]) -> tuple[Floats, Floats]:
     """Every mode, by dense matrices."""
-    k, m = model.stiffness.toarray(), model.mass.toarray()
-    if heavy.all():
-        condensed, follow = k, np.zeros((0, int(heavy.sum())))
-    else:
+    k, follow = model.stiffness.toarray(), None
+    if not heavy.all():
         light = ~heavy
         factor = linalg.cho_factor(k[np.ix_(light, light)], lower=True)
         follow = -linalg.cho_solve(factor, k[np.ix_(light, heavy)])
-        condensed = k[np.ix_(heavy, heavy)] + k[np.ix_(heavy, light)] @ follow
-    inner = m[np.ix_(heavy, heavy)]
-    diagonal = np.diag(inner)
-    if np.count_nonzero(inner - np.diag(diagonal)) == 0:
-        root = 1.0 / np.sqrt(diagonal)
-        matrix = root[:, None] * condensed * root
-        squared, vectors = linalg.eigh(0.5 * (matrix + matrix.T), driver="evd", check_finite=False,
+        k = k[np.ix_(heavy, heavy)] + k[np.ix_(heavy, light)] @ follow
+    if np.all(model.mass.tocoo().row == model.mass.tocoo().col):
+        root = 1.0 / np.sqrt(model.mass.diagonal()[heavy])
+        k *= root[:, None] * root
+        squared, vectors = linalg.eigh(0.5 * (k + k.T), driver="evd", check_finite=False,
                                        overwrite_a=True)
-        vectors = root[:, None] * vectors
+        vectors *= root[:, None]
     else:
-        squared, vectors = linalg.eigh(condensed, inner, check_finite=False)
-    shapes = np.zeros((heavy.size, squared.size))
-    shapes[heavy] = vectors
-    shapes[~heavy] = follow @ vectors
-    return np.sqrt(np.maximum(squared, 0.0)), shapes
+        squared, vectors = linalg.eigh(
+            k, model.mass.toarray()[np.ix_(heavy, heavy)], check_finite=False)
+    if follow is not None:
+        shapes = np.zeros((heavy.size, squared.size))
+        shapes[heavy], shapes[~heavy] = vectors, follow @ vectors
+        vectors = shapes
+    return np.sqrt(np.maximum(squared, 0.0)), vectors
 
 
 def _lowest(solver: Solver, count: int) -> tuple[Floats, Floats]:

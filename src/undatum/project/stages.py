@@ -25,7 +25,7 @@ from undatum.analysis.response import (
     SpectrumSet,
     StaticSet,
     modal_damping,
-    modal_peaks,
+    modal_factors,
     nodal_forces,
     residual_shape,
 )
@@ -324,9 +324,25 @@ def prepare_combination(
     return combiner(how, 2 * np.pi / used, damping), damping, used
 
 
+@stage("modal_shapes")
+def shapes_and_forces(
+    solver: Solver, modes: Modes, analysis: Analysis
+) -> Mapping[Direction, tuple[Floats, Floats]]:
+    """Kept shapes (N, m) by direction, with the rest of the mass where asked, and their forces."""
+    kept = modes.shapes[:, : modes.kept]
+    forces = nodal_forces(solver.model, kept)
+    if not analysis.residual_mass:
+        return dict.fromkeys(DIRECTIONS, (kept, forces))
+    rest = {d: residual_shape(solver, modes, d) for d in DIRECTIONS}
+    return {d: (np.column_stack([kept, rest[d]]),
+                np.column_stack([forces, nodal_forces(solver.model, rest[d])]))
+            for d in DIRECTIONS}
+
+
 @stage("spectrum_sets", "scaling", "dynamic")
 def analyze_spectra(
-    dynamics_part: Dynamics, solver: Solver, modes: Modes, combination: ModalCombiner,
+    dynamics_part: Dynamics, solver: Solver, modes: Modes,
+    modal_shapes: Mapping[Direction, tuple[Floats, Floats]], combination: ModalCombiner,
     damping_ratios: Floats, used_periods: Floats, analysis: Analysis, rules: ModalRules,
     reduced: Mapping[tuple[Direction, str], Spectrum], statics: Statics,
     sets: tuple[StaticSet, ...], states: tuple[LimitState, ...], strength: LimitState,
@@ -335,16 +351,15 @@ def analyze_spectra(
     """Spectrum sets of every limit state, scaled, with the accidental torsion added."""
     model = solver.model
     base = model.levels[model.base_story]
-    rest = {d: residual_shape(solver, modes, d) for d in DIRECTIONS} \
-        if analysis.residual_mass else {}
 
     def plain(d: Direction, state: LimitState) -> SpectrumSet:
         spectrum = reduced[d, state.key]
-        modal = modal_peaks(modes, d, spectrum)
-        if rest:
-            modal = np.column_stack([modal, rest[d] * float(spectrum(rules.rigid_period))])
-        return SpectrumSet(set_name("spectrum", d, state), d, state, modal,
-                           nodal_forces(model, modal), combination)
+        factors = modal_factors(modes, d, spectrum)
+        if analysis.residual_mass:
+            factors = np.append(factors, float(spectrum(rules.rigid_period)))
+        shapes, forces = modal_shapes[d]
+        return SpectrumSet(set_name("spectrum", d, state), d, state, shapes * factors,
+                           forces * factors, combination)
 
     found: list[SpectrumSet] = []
     scaling: list[Scaling] = []
