@@ -191,6 +191,25 @@ def section(r: Results, title: str) -> Any:
 SITE = {"ss": 1.0, "s1": 0.4, "long_period": 8.0, "site_class": "C", "risk_category": "II"}
 SYSTEMS = {"X": {"row": "C.1"}, "Y": {"row": "C.1"}}
 
+OWN = Path(__file__).parent.parent / "examples" / "owner"
+#: By key: the site, the system, and site values from the least to the greatest importance.
+ROOMS: dict[str, tuple[dict[str, Any], dict[str, Any], str, tuple[str, ...]]] = {
+    **{f"asce7-{e}": ({**SITE, **({"sms": 1.2, "sm1": 0.6} if e == "22" else {})}, {"row": "C.1"},
+                      "risk_category", ("I", "II", "III", "IV")) for e in ("05", "10", "16", "22")},
+    "en1998": ({"reference_acceleration": 0.25, "ground_type": "C", "importance_class": "II",
+                "use": "B"},
+               {"row": "concrete frame", "regular_in_plan": True, "regular_in_elevation": True},
+               "importance_class", ("I", "II", "III", "IV")),
+    **{f"is1893-{e}": ({"zone": "IV", "soil": "II", "importance_factor": "1.0"},
+                       {"row": "RC SMRF", "regular": True}, "importance_factor", grades)
+       for e, grades in (("2002", ("1.0", "1.5")), ("2016", ("1.0", "1.2", "1.5")))},
+    "ubc97": ({"zone": "4", "soil": "SC", "occupancy_category": "standard", "source_type": "B",
+               "source_distance": 6e3}, {"row": "3.1a", "regular": True}, "occupancy_category",
+              ("standard", "essential")),
+    "criteria.toml": ({"importance": "ordinary"}, {"row": "steel frame"}, "importance",
+                      ("ordinary", "process")),
+}
+
 
 def analyze(building: ud.ConceptBuilding, **more: Any) -> Results:
     given: dict[str, Any] = {

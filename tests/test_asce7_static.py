@@ -160,12 +160,20 @@ def test_torsion_amplification_by_hand() -> None:
     assert worst > 1.4
     assert t.answer.kind == "1b"
     assert t.factors[0] == pytest.approx(min(max((worst / 1.2) ** 2, 1), 3), rel=1e-9)
-    assert r.torsion["X"].answer.kind == ""
+    # 12.8.4.2: one irregular direction makes the structure irregular, with A_x by direction.
+    x = r.torsion["X"]
+    assert x.answer.kind == ""
+    assert x.answer.include_accidental
+    assert x.answer.drift_at_edges
+    assert x.factors[0] == pytest.approx(1.0)
     assert [s.name for s in r.static_sets if s.state.key == "strength"] == [
-        "static X, strength", "static Y, +e, strength", "static Y, −e, strength"]
+        f"static {d}, {sign}e, strength" for d in "XY" for sign in "+−"]
     for s in r.static_sets:
-        if s.direction == "Y" and s.state.key == "strength":
-            assert s.torques[0] == pytest.approx(s.sign * 0.05 * a * force * t.factors[0])
+        if s.state.key == "strength":
+            own, across, sense = (t, a, 1) if s.direction == "Y" else (x, b, -1)
+            force = r.statics[s.direction, "strength"].forces[0]
+            assert s.torques[0] == pytest.approx(
+                sense * s.sign * 0.05 * across * force * own.factors[0])
 
 
 def test_corners_left_out_of_an_irregular_building_is_questioned() -> None:
@@ -277,9 +285,18 @@ def test_p_delta_amplifies_and_is_exceeded_in_a_soft_story() -> None:
     check = next(c for c in soft.stability if c.direction == "X")
     theta = check.answer.coefficient
     assert theta.max() > 0.1
-    assert check.answer.amplification == pytest.approx(np.where(theta > 0.1, 1 / (1 - theta), 1))
+    limit = 0.5 / 5.5  # below 0.10, so that no factor is ever applied with beta of 1.0
+    assert np.isnan(check.answer.amplification[theta > limit]).all()
     assert check.finding().severity is Severity.EXCEEDED
-    assert soft.drift.second_order.max() > 1.1
+    assert "unstable" in check.finding().text
+    assert soft.drift.second_order.max() == 1.0
+    strong = {d: {"row": "C.1", "beta": 0.4} for d in "XY"}
+    stiffer = analyze(shear_building([7e6, 7e6], [1.2e5, 1.2e5]), system=strong)
+    check = next(c for c in stiffer.stability if c.direction == "X")
+    theta = check.answer.coefficient
+    assert 0.1 < theta.max() < 0.5 / (0.4 * 5.5)
+    assert check.answer.amplification == pytest.approx(np.where(theta > 0.1, 1 / (1 - theta), 1))
+    assert stiffer.drift.second_order.max() == pytest.approx(1 / (1 - theta.max()))
 
 
 @pytest.mark.parametrize(("s1", "expected"), [(0.59, 1.0), (0.7, None)])

@@ -244,7 +244,7 @@ def test_stability_bands() -> None:
     found = Room("en1998", SITE, FRAME).whole.stability(SecondOrderFacts(
         "X", "static", DRIFT, theta * v * h / 0.01, np.full(4, 0.01), v, h))
     assert found.coefficient == pytest.approx(theta)
-    assert found.amplification == pytest.approx([1.0, 1 / 0.85, 1 / 0.75, 1 / 0.65])
+    assert found.amplification == pytest.approx([1.0, 1 / 0.85, 1 / 0.75, np.nan], nan_ok=True)
     assert (found.negligible, found.amplifiable, found.limit) == (0.1, 0.2, 0.3)
     severities = []
     for k in (2e8, 2.2e7, 1.3e7, 9e6):

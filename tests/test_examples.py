@@ -10,6 +10,8 @@ from pathlib import Path
 
 import pytest
 
+from undatum.project.results import Results
+
 ROOT = Path(__file__).parent.parent
 EXAMPLES = sorted((ROOT / "examples").glob("*.py"))
 
@@ -45,13 +47,20 @@ def test_readme_shows_the_example_as_it_is() -> None:
     assert body.strip() in readme
 
 
+def test_readme_shows_the_demo_as_it_runs(archive: Results) -> None:
+    lines = (ROOT / "README.md").read_text(encoding="utf-8").splitlines()
+    for name, text in archive.story():
+        shown = next(x for x in lines if x.startswith(f"{name:<13} "))
+        assert f"{name:<13} {text}".startswith(shown.removesuffix("; ...")), name
+
+
 def test_the_code_of_the_readme_runs(tmp_path: Path) -> None:
     written = subprocess.run([sys.executable, "tools/readme_code.py"], cwd=ROOT, check=True,
                              capture_output=True, text=True).stdout
     done = subprocess.run([sys.executable, "-c", written], cwd=tmp_path, capture_output=True,
                           text=True, check=False)
     assert (done.returncode, done.stderr) == (0, "")
-    assert "as it is: drift in X is 134% of its limit" in done.stdout  # as the record above shows
+    assert "as it is: drift in X is 144% of its limit" in done.stdout  # as the record above shows
     assert (tmp_path / "kept" / "results.nc").is_file()
 
 

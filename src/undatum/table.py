@@ -13,6 +13,7 @@ if TYPE_CHECKING:
     import pandas as pd
 
 Cell = float | int | str | bool | None
+ROUNDING = 1e-14  # share of the largest number of a column below which another is round-off
 
 
 @dataclass(frozen=True, slots=True)
@@ -118,6 +119,13 @@ class Table:
 
 
 def column(name: str, dimension: str, cells: Iterable[Any], digits: int = 4) -> Column:
-    """A column from any sequence; NumPy scalars become plain numbers."""
-    plain = tuple(cell.item() if hasattr(cell, "item") else cell for cell in cells)
-    return Column(name, dimension, plain, digits)
+    """A column from any sequence; NumPy scalars become plain numbers.
+
+    What is not a number or infinite becomes an empty cell, what is round-off of the others zero.
+    """
+    plain = [cell.item() if hasattr(cell, "item") else cell for cell in cells]
+    sizes = [abs(c) for c in plain if type(c) is float and math.isfinite(c)]
+    least = ROUNDING * max(sizes, default=0.0)
+    return Column(name, dimension, tuple(
+        c if type(c) is not float else
+        None if not math.isfinite(c) else 0.0 if abs(c) <= least else c for c in plain), digits)

@@ -43,12 +43,13 @@ class ModalCombiner:
     """A way of combining modal values, made once for a set of modes.
 
     ``factor`` (m, q) is one factor of the correlation matrix, ``rho = factor factor'``, where the
-    modes are correlated; ``starts`` where each group of close modes begins, where groups are added
-    without sign.
+    modes are correlated; ``order`` puts the modes by rising frequency and ``starts`` is where each
+    group of close modes begins in that order, where groups are added without sign.
     """
 
     how: ModalCombination
     factor: Floats | None
+    order: tuple[int, ...]
     starts: tuple[int, ...]
 
     @fixed
@@ -57,7 +58,8 @@ class ModalCombiner:
         if self.how == "absolute sum":
             return np.asarray(np.abs(values).sum(axis=-1))
         if self.how == "SRSS, close modes absolute":
-            sums = np.add.reduceat(np.abs(values), self.starts, axis=-1)
+            rising = np.abs(values)[..., list(self.order)]
+            sums = np.add.reduceat(rising, self.starts, axis=-1)
             return np.asarray(np.sqrt(np.sum(sums**2, axis=-1)))
         spread = self._spread(values)
         return np.asarray(np.sqrt(np.einsum("...i,...i->...", spread, spread)))
@@ -83,7 +85,7 @@ class ModalCombiner:
 
 
 def combiner(how: ModalCombination, omega: ArrayLike, damping: ArrayLike = 0.05) -> ModalCombiner:
-    """Prepare a combination for modes of frequencies ``omega`` (m,) rad/s, rising.
+    """Prepare a combination for modes of frequencies ``omega`` (m,) rad/s, in any order.
 
     SRSS: Rosenblueth (1951); CQC: see :func:`correlation`; absolute sum: the upper bound. With
     close modes absolute, modes within 10 % of the lowest frequency of their group are added
@@ -95,11 +97,12 @@ def combiner(how: ModalCombination, omega: ArrayLike, damping: ArrayLike = 0.05)
     if how == "CQC":
         values, vectors = np.linalg.eigh(correlation(w, damping))
         factor = np.ascontiguousarray(vectors * np.sqrt(np.maximum(values, 0.0)))
-    starts = [0]
+    order = np.argsort(w, kind="stable")
+    rising, starts = w[order], [0]
     for i in range(1, w.size):
-        if w[i] > 1.1 * w[starts[-1]] * (1 + 1e-12):
+        if rising[i] > 1.1 * rising[starts[-1]] * (1 + 1e-12):
             starts.append(i)
-    return ModalCombiner(how, factor, tuple(starts))
+    return ModalCombiner(how, factor, tuple(order.tolist()), tuple(starts))
 
 
 @fixed

@@ -123,8 +123,8 @@ def static_sets(
     """Every static set: each direction and limit state, with both signs of eccentricity.
 
     An ``eccentricity`` of zero means that the direction goes without. Its static factor multiplies
-    the distance from the centers of ``rigidity`` (n, 2) to those of mass for the sign that makes
-    it larger.
+    the distance from the centers of ``rigidity`` (n, 2) to the story shear, for the sign that makes
+    it larger: the torque of a floor is what its story adds to the one above.
     """
     model = solver.model
     cases: list[tuple[StaticForces, int, Floats, Floats]] = []
@@ -133,10 +133,12 @@ def static_sets(
         own = eccentricity[d]
         torque = accidental_torques(model, d, static.forces, own.share, amplification[d])
         across = 1 - DIRECTIONS.index(d)
-        inherent = np.nan_to_num(model.diaphragms.centers[:, across] - rigidity[:, across])
+        # Moment of the story shear about the center of rigidity, story by story.
+        inherent = np.cumsum(static.forces * model.diaphragms.centers[:, across]) \
+            - static.story_shears * np.nan_to_num(rigidity[:, across])
         for sign in (1, -1) if own.share else (0,):
             more = (own.static_factor - 1.0) * sign * np.maximum(sign * inherent, 0.0)
-            cases.append((static, sign, sign * torque, sense(d) * more * static.forces))
+            cases.append((static, sign, sign * torque, sense(d) * np.diff(more, prepend=0.0)))
     loads = np.column_stack([model.loads(s.shear.direction, s.forces, t + m)
                              for s, _, t, m in cases])
     found = solver.solve(loads)

@@ -7,6 +7,7 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
+from undatum.analysis.combine import correlation
 from undatum.mechanics.model import COMPONENTS, Model
 from undatum.mechanics.solver import DENSE, Solver
 from undatum.mechanics.vibration import vibration
@@ -19,6 +20,9 @@ Normalization = Literal["unit modal mass", "largest component", "roof"]
 #: A mode is named for the component that holds at least this share of its kinetic energy.
 NAMED_SHARE = 2 / 3
 KINDS = ("X", "Y", "torsion")
+#: Correlation at 5 % damping above which neighboring modes are close; their frequencies are then
+#: within about a tenth of each other.
+CLOSE = 0.5
 
 
 @record
@@ -102,7 +106,8 @@ class Modes:
                 column("used", "", [i < self.kept for i in range(self.count)]),
             ),
             note=f"The first {self.kept} modes carry at least {self.target:.0%} of the mass in X "
-            "and in Y. Shares are of the kinetic energy of the mode."
+            "and in Y; modes correlated with the last of them are used too. Shares are of the "
+            "kinetic energy of the mode."
             + ("" if self.complete else
                f" There are more modes; {self.left_out[0]:.1%} of the mass in X and "
                f"{self.left_out[1]:.1%} in Y belong to them."),
@@ -126,7 +131,8 @@ def find_modes(
 ) -> Modes:
     """The modes, and how many reach the mass ``target`` (a ratio) in X and in Y.
 
-    ``count`` keeps at least that many, ``shortest`` (s) every mode of at least that period. Every
+    ``count`` keeps at least that many, ``shortest`` (s) every mode of at least that period. The cut
+    never parts close modes: those correlated above :data:`CLOSE` with the last one follow it. Every
     mode of a small model is found; of a large one as many as these ask for.
     """
     model = solver.model
@@ -137,11 +143,20 @@ def find_modes(
     while True:
         found = _modes(model, *vibration(solver, min(ask, every)), target, count, shortest,
                        ask >= every)
-        enough = np.all(found.cumulative[-1, :2] >= target - 1e-12)
+        enough = bool(np.all(found.cumulative[-1, :2] >= target - 1e-12))
         slow = shortest is None or found.periods[-1] < shortest
-        if found.complete or (enough and slow and found.count >= (count or 0)):
+        after = found.kept < found.count  # whether the mode after the cut is close must be known
+        if found.complete or (enough and slow and after and found.count >= (count or 0)):
             return found
         ask *= 2
+
+
+def _whole_clusters(omega: Floats, kept: int) -> int:
+    """As many modes, or more: close ones are all used or all left out."""
+    while kept < omega.size and \
+            correlation(omega[kept - 1 : kept + 1], 0.05)[0, 1] > CLOSE:
+        kept += 1
+    return kept
 
 
 def _modes(
@@ -158,5 +173,5 @@ def _modes(
     enough = np.all(np.cumsum(effective[:, :2], axis=0) / total[:2] >= target - 1e-12, axis=1)
     kept = int(np.argmax(enough)) + 1 if enough.any() else omega.size
     slow = 0 if shortest is None else int(np.sum(2 * np.pi / omega >= shortest))
-    kept = min(max(kept, count or 0, slow), omega.size)
+    kept = _whole_clusters(omega, min(max(kept, count or 0, slow), omega.size))
     return Modes(omega, shapes, participation, effective, total, shares, kept, target, complete)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -55,8 +57,30 @@ class TorsionResult:
         )
 
 
-def torsion(part: LateralForces, solver: Solver, static: StaticForces) -> TorsionResult:
-    """Judge a direction with the static forces at plus and minus the standard's eccentricity."""
+def torsion(
+    part: LateralForces, solver: Solver, statics: Mapping[Direction, StaticForces]
+) -> dict[Direction, TorsionResult]:
+    """Judge each direction at plus and minus the standard's eccentricity, then the structure.
+
+    What follows from an irregularity may hold for both directions wherever it was found; the
+    amplification is that of each direction's own displacements.
+    """
+    facts = {d: _facts(part, solver, static) for d, static in statics.items()}
+    answers = part.torsion_of_structure({d: part.torsion(d, f) for d, f in facts.items()})
+    found = {}
+    for d, answer in answers.items():
+        factors, amplification = np.ones(solver.model.n), None
+        loaded = statics[d].forces != 0
+        if answer.amplify:
+            largest, average = facts[d].governing_displacements
+            amplification = part.amplification(d, largest[loaded], average[loaded])
+            factors[loaded] = amplification.factors
+        found[d] = TorsionResult(d, facts[d], answer, factors, amplification)
+    return found
+
+
+def _facts(part: LateralForces, solver: Solver, static: StaticForces) -> TorsionFacts:
+    """Drifts and displacements of the floor ends in one direction."""
     model, direction = solver.model, static.shear.direction
     share = part.eccentricity("static").share
     torque = accidental_torques(model, direction, static.forces, share)
@@ -68,15 +92,8 @@ def torsion(part: LateralForces, solver: Solver, static: StaticForces) -> Torsio
     drifts, moves = (
         quantity(model, ends, (direction,)).of(displacement, loads).reshape(shape)
         .transpose(2, 0, 1) for quantity in (plumb_drift, plumb_displacement))
-    above = model.above_base
-    facts = TorsionFacts(model.levels, drifts, moves, above)
-    answer = part.torsion(direction, facts)
-    factors, amplification = np.ones(model.n), None
-    if answer.amplify:
-        largest, average = facts.governing_displacements
-        amplification = part.amplification(direction, largest[above], average[above])
-        factors[above] = amplification.factors
-    return TorsionResult(direction, facts, answer, factors, amplification)
+    carries = model.above_base & (static.story_shears > 0)
+    return TorsionFacts(model.levels, drifts, moves, carries)
 
 
 def _ends(solver: Solver, direction: Direction) -> tuple[PlumbLine, PlumbLine]:

@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 import numpy as np
 from numpy.typing import NDArray
 
 from undatum.analysis.response import ResponseSet
 from undatum.finding import Finding, Severity
 from undatum.mechanics.model import Model
+from undatum.mechanics.quantities import PlumbLine, center_line, plumb_drift
 from undatum.record import record
 from undatum.standards.answers import (
     Direction,
@@ -17,14 +20,15 @@ from undatum.standards.answers import (
     StabilityAnswer,
 )
 from undatum.standards.contract import WholeStructure
-from undatum.table import Table, column
+from undatum.table import Table, column, number_text
 
 Floats = NDArray[np.float64]
+NO_SHEAR = 1e-9  # share of the largest story shear below which a story carries none
 
 
 @record
 class StabilityCheck:
-    """Stability coefficients of one direction and method, stories above the base, top down."""
+    """Stability coefficients of one direction and method, stories that carry shear, top down."""
 
     direction: Direction
     method: Method
@@ -35,7 +39,7 @@ class StabilityCheck:
     shear: Floats
     heights: Floats
     answer: StabilityAnswer
-    amplification: Floats  # (n,) for every level of the system, 1 below the base
+    amplification: Floats  # (n,) for every level of the system, 1 where there is none to apply
 
     @property
     def table_name(self) -> str:
@@ -68,23 +72,31 @@ class StabilityCheck:
     def finding(self) -> Finding:
         """The worst story."""
         a = self.answer
+        if not self.levels:
+            return Finding(self._said, "whole structure", Severity.NOTE,
+                           "No story carries shear, so it is not judged.", a.clause)
         i = int(np.argmax(a.coefficient))
         value = float(a.coefficient[i])
+        where, limit = f"story {self.levels[i]}", 1.0 if a.limit is None else a.limit
+        if value > limit or value >= 1.0:
+            return Finding(
+                self._said, where, Severity.EXCEEDED,
+                f"Stability coefficient {value:.4f} is above {limit:.3g}: the story is unstable. "
+                "No amplification exists for it and none is applied.", a.clause,
+                f"Stiffen this story about {number_text(value / limit, 3)} times, or reduce the "
+                "gravity load on it.", value, limit)
         if a.exempt:
-            return Finding(self._said, f"story {self.levels[i]}",
-                           Severity.OK, f"Stability coefficient {value:.4f}; it need not be "
-                           f"considered: {a.exempt}.", a.clause, "", value)
+            return Finding(self._said, where, Severity.OK,
+                           f"Stability coefficient {value:.4f}; it need not be considered: "
+                           f"{a.exempt}.", a.clause, "", value)
         if a.negligible is None or a.amplifiable is None:
-            return Finding(self._said, f"story {self.levels[i]}",
-                           Severity.OK, f"Stability coefficient {value:.4f}, for information: the "
-                           "standard sets no limit.", "", "", value)
-        if a.limit is not None and value > a.limit:
-            severity, text = Severity.EXCEEDED, "is above its limit: the structure may be unstable"
-            advice = "Stiffen this story or reduce the gravity load on it."
-        elif value > a.amplifiable:
+            return Finding(self._said, where, Severity.OK,
+                           f"Stability coefficient {value:.4f}, for information: the standard sets "
+                           "no limit.", "", "", value)
+        if value > a.amplifiable:
             severity, text = Severity.WARNING, (
                 f"is above {a.amplifiable:.2f}: a second-order analysis is called for")
-            advice = "The factor shown is no longer enough; stiffen the story or analyze further."
+            advice = "A factor is no longer enough; stiffen the story or analyze further."
         elif value > a.negligible:
             severity, text = Severity.NOTE, (
                 f"is above {a.negligible:.2f}: drift is multiplied by {a.amplification[i]:.3f}")
@@ -92,33 +104,40 @@ class StabilityCheck:
         else:
             severity, text, advice = Severity.OK, "is low enough to leave P-Delta out", ""
         return Finding(
-            self._said, f"story {self.levels[i]}", severity,
-            f"Stability coefficient {value:.4f} {text}.", a.clause, advice, value,
-            a.negligible if a.limit is None else a.limit,
+            self._said, where, severity, f"Stability coefficient {value:.4f} {text}.", a.clause,
+            advice, value, a.negligible if a.limit is None else a.limit,
         )
 
 
 def check_stability(
-    part: WholeStructure, model: Model, gravity: Floats, one: ResponseSet, direction: Direction,
-    factor: float,
+    part: WholeStructure, model: Model, gravity: Floats, sets: Sequence[ResponseSet],
+    direction: Direction, factor: float, lines: Sequence[PlumbLine] = (),
 ) -> StabilityCheck:
-    """Stability of one direction from the drift at the centers of mass and the shear of a set.
+    """Stability of one direction from the drift and the shear of the sets of one method.
 
     ``gravity`` (n,) is the gravity load of each level; it is added up from the top. ``factor``
-    turns the drift of the set into the design drift.
+    turns the drift of the sets into the design drift. Drift is read at the centers of mass and on
+    ``lines``; of several sets (the signs of the eccentricity) and lines, that counts which gives
+    the largest ratio of drift to shear. Stories without shear are not judged.
     """
-    d = direction
-    above = model.above_base
-    drift = np.abs(one.of(model.quantities["story drift"].where(component=d)))[above]
-    shear = np.abs(one.of(model.quantities["story shear"].where(component=d)))[above]
-    heights = model.diaphragms.story_heights[above]
-    load = (model.diaphragms.carried @ gravity)[above]
-    drift = drift * factor
-    answer = part.stability(SecondOrderFacts(
-        d, one.method, one.state, load, drift, np.maximum(shear, 1e-9 * shear.max()), heights))
+    d, one = direction, sets[0]
+    points = [center_line(model), *lines]
+    quantity = plumb_drift(model, points, (d,))
+    present = np.array([line.present for line in points])
+    shears = np.array([np.abs(s.of(model.quantities["story shear"].where(component=d)))
+                       for s in sets])
+    judged = model.above_base & (shears.max(axis=0) > NO_SHEAR * shears.max())
+    drifts = np.array([np.where(present, np.abs(s.of(quantity)).reshape(present.shape), 0.0)
+                       .max(axis=0) for s in sets])[:, judged]
+    shears = shears[:, judged]
+    lead = np.argmax(drifts / np.maximum(shears, NO_SHEAR * shears.max(initial=0.0)), axis=0)
+    drift, shear = (np.take_along_axis(v, lead[None], axis=0)[0] for v in (drifts * factor, shears))
+    heights = model.diaphragms.story_heights[judged]
+    load = (model.diaphragms.carried @ gravity)[judged]
+    answer = part.stability(SecondOrderFacts(d, one.method, one.state, load, drift, shear, heights))
     amplification = np.ones(model.n)
-    amplification[above] = answer.amplification
-    levels = tuple(name for name, keep in zip(model.levels, above, strict=True) if keep)
+    amplification[judged] = np.where(np.isfinite(answer.amplification), answer.amplification, 1.0)
+    levels = tuple(name for name, keep in zip(model.levels, judged, strict=True) if keep)
     return StabilityCheck(
         d, one.method, one.state, levels, load, drift, shear, heights, answer, amplification
     )

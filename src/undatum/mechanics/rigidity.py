@@ -64,7 +64,8 @@ def _radii(model: Model, centers: Floats, shift: Floats, shears: list[Floats]) -
         own = np.einsum("c,icj->ij", line.axis, drift[line.levels])
         lead = np.argmax(np.abs(own), axis=1)
         rows = np.arange(len(line.levels))
-        k = v[rows, lead] / own[rows, lead]
+        moved = own[rows, lead]
+        k = np.divide(v[rows, lead], moved, out=np.zeros_like(moved), where=moved != 0)
         arm = line.point - centers[line.levels]
         turn = arm[:, 0] * line.axis[1] - arm[:, 1] * line.axis[0]
         lateral[line.levels] += k[:, None] * line.axis**2

@@ -16,7 +16,7 @@ from undatum.record import fixed
 
 Floats = NDArray[np.float64]
 
-_SINGULAR = 1e-12  # pivot over diagonal below which a stiffness counts as lost
+_SINGULAR = 2e-14  # pivot over diagonal below which a stiffness counts as lost
 DENSE = 1500  # equations up to which dense matrices are the faster way
 _SAID = {"X": "in X", "Y": "in Y", "Z": "in Z", "rotation": "in rotation about Z"}
 

@@ -4,8 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
+import numpy as np
+
 from undatum import standards
-from undatum.analysis.modes import Modes
+from undatum.analysis.combine import combiner, correlation
+from undatum.analysis.modes import CLOSE, Modes
 from undatum.analysis.torsion import TorsionResult
 from undatum.checks.drift import DriftCheck
 from undatum.checks.plausibility import Plausibility
@@ -13,8 +16,10 @@ from undatum.checks.separation import SeparationCheck
 from undatum.checks.stability import StabilityCheck
 from undatum.errors import InputError
 from undatum.finding import Finding, Severity
+from undatum.mechanics.model import Model
+from undatum.mechanics.solver import Solver
 from undatum.project.located import hazard_finding, hazard_working
-from undatum.project.outcomes import Scaling
+from undatum.project.outcomes import Scaling, SpectrumResult
 from undatum.project.questions import questions
 from undatum.project.registry import stage
 from undatum.project.schema import Analysis, Irregularities, Project
@@ -28,6 +33,7 @@ from undatum.standards.answers import (
     Distribution,
     DriftLimit,
     LimitState,
+    ModalCombination,
     ModalFacts,
     ModalRules,
     PeriodAnswer,
@@ -84,6 +90,7 @@ def collect_findings(
     periods: Mapping[Direction, PeriodAnswer], computed: Mapping[Direction, float],
     irregular: tuple[str, ...], irregularity_findings: tuple[Finding, ...],
     twist: Mapping[Direction, TorsionResult], modes: Modes, rules: ModalRules,
+    dynamic: tuple[SpectrumResult, ...], solver: Solver,
     facts: StructureFacts, drifts: Mapping[str, DriftCheck],
     gap_checks: tuple[SeparationCheck, ...], stability: tuple[StabilityCheck, ...],
     plausibility: Plausibility,
@@ -101,6 +108,8 @@ def collect_findings(
         *irregularity_findings,
         *dynamics_part.findings(modal_facts),
         *_chosen(project.analysis, project.irregularities, modes, rules),
+        *_close_modes(modal_facts.combination, modes, dynamic),
+        *_stiffness_ratio(solver.model),
         *_unchecked(len(project.gaps) - len(gap_checks), standard.title),
         *(f for check in drifts.values() for f in check.findings()),
         *(gap.finding() for gap in gap_checks),
@@ -145,6 +154,45 @@ def _chosen(
             f"By the engineer: {said}. {stated.reason or 'No reason is given.'}",
             "irregularities", "" if stated.reason else "Give irregularities.reason."))
     return tuple(found)
+
+
+def _close_modes(
+    how: ModalCombination, modes: Modes, dynamic: tuple[SpectrumResult, ...]
+) -> tuple[Finding, ...]:
+    """Close modes under SRSS, with the base shear that CQC would give."""
+    rho = correlation(modes.omega[: modes.kept], 0.05) - np.eye(modes.kept)
+    if how != "SRSS" or not (rho > CLOSE).any():
+        return ()
+    i, j = sorted(np.unravel_index(int(rho.argmax()), rho.shape))
+    parts = [(r, float(combiner("CQC", 2 * np.pi / r.periods, r.damping).peaks(r.modal)))
+             for r in dynamic]
+    return (Finding(
+        "close modes", f"modes {i + 1} and {j + 1}", Severity.WARNING,
+        f"Their correlation is {rho[i, j]:.2f} at 5 % damping, which SRSS leaves out. With CQC the "
+        "base shear would be " + " and ".join(
+            f"{cqc / r.base_shear:.3f} times as large in {r.direction}"
+            for r, cqc in parts if r.base_shear) + ".",
+        "", "Take modal_combination = \"CQC\" unless the standard asks for SRSS."),)
+
+
+#: Ratio of the stiffest to the softest story of a line beyond which digits are lost.
+STIFF = 1e8
+
+
+def _stiffness_ratio(model: Model) -> tuple[Finding, ...]:
+    """The stiffest and the softest story where they are so far apart that digits are lost."""
+    each = [(float(k), line.name, model.levels[i]) for line in model.lines
+            for k, i in zip(np.diag(line.shear), line.levels, strict=True) if k > 0]
+    if not each:
+        return ()
+    (low, soft, at), (high, stiff, there) = min(each), max(each)
+    if high < STIFF * low:
+        return ()
+    return (Finding(
+        "stiffness ratio", f"line {stiff}, level {there}", Severity.WARNING,
+        f"Its stiffness is {high / low:.1e} times that of line {soft} at level {at}: about "
+        f"{np.log10(high / low):.0f} of 16 digits are lost.", "",
+        "A stiffness of a thousand times its neighbors is as good as rigid."),)
 
 
 def _unchecked(left: int, title: str) -> tuple[Finding, ...]:

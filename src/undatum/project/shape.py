@@ -98,7 +98,7 @@ def shape_table(shape: ShapeFacts) -> Table:
             column("openings", "ratio", shape.openings, 3),
             column("largest recess", "ratio", shape.recessed, 3),
             column("weight over level above", "ratio",
-                   [float(w[i] / w[i - 1]) if i else None for i in range(n)]),
+                   [float(w[i] / w[i - 1]) if i and w[i - 1] else None for i in range(n)]),
         ),
         note="Stiffness is story shear over drift at the center of mass under the static forces, "
         "without accidental torsion.",

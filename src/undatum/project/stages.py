@@ -7,7 +7,7 @@ Calculation` strings them together and knows which need not be done again.
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
 from dataclasses import replace
 from pathlib import Path
 
@@ -54,6 +54,7 @@ from undatum.project.shaking import Shaking, shaking
 from undatum.project.shape import shape_facts
 from undatum.standards.answers import (
     DIRECTIONS,
+    METHODS,
     Asked,
     AskedOfSite,
     CombinationAnswer,
@@ -255,7 +256,7 @@ def judge_torsion(
     forces_part: LateralForces, solver: Solver, strength_statics: Mapping[Direction, StaticForces]
 ) -> Mapping[Direction, TorsionResult]:
     """Torsional behavior in each direction."""
-    return {d: torsion(forces_part, solver, strength_statics[d]) for d in DIRECTIONS}
+    return torsion(forces_part, solver, strength_statics)
 
 
 @stage("stiff")
@@ -446,23 +447,19 @@ def displacement_factors(
 def check_second_order(
     whole_part: WholeStructure, solver: Solver, weights: Weights,
     amplifiers: Mapping[tuple[Direction, str], float],
-    drift_sets: Mapping[str, tuple[ResponseSet, ...]],
+    drift_sets: Mapping[str, tuple[ResponseSet, ...]], plumb: tuple[PlumbLine, ...],
+    twist: Mapping[Direction, TorsionResult],
 ) -> tuple[StabilityCheck, ...]:
-    """Second-order effects of each direction and method, for every limit state with drift."""
+    """Second-order effects of each direction and method, for every limit state with drift.
+
+    Drift is read where it is judged: at the center of mass, or at the edges too.
+    """
     return tuple(
-        check_stability(whole_part, solver.model, weights.gravity, one, d,
-                        amplifiers[d, one.state.key])
-        for own in drift_sets.values() for d in DIRECTIONS for one in _one_each(own, d)
+        check_stability(whole_part, solver.model, weights.gravity, own, d, amplifiers[d, key],
+                        plumb if twist[d].answer.drift_at_edges else ())
+        for key, sets in drift_sets.items() for d in DIRECTIONS for method in METHODS
+        if (own := [s for s in sets if s.direction == d and s.method == method])
     )
-
-
-def _one_each(sets: Sequence[ResponseSet], direction: Direction) -> list[ResponseSet]:
-    """The first set of each method along a direction."""
-    found: dict[str, ResponseSet] = {}
-    for one in sets:
-        if one.direction == direction:
-            found.setdefault(one.method, one)
-    return list(found.values())
 
 
 @stage("second_order")

@@ -270,14 +270,18 @@ class TorsionFacts:
         moves = self.displacements
         sign = np.argmax(largest_over_average(moves), axis=0)
         index = np.arange(moves.shape[2])
-        return (np.abs(moves).max(axis=1)[sign, index],
-                np.abs(moves.mean(axis=1))[sign, index])
+        largest = np.abs(moves).max(axis=1)[sign, index]
+        return largest, np.maximum(np.abs(moves.mean(axis=1))[sign, index], largest / OPPOSITE)
+
+
+OPPOSITE = 1e3  # the ratio written where the ends move against each other by as much
 
 
 def largest_over_average(ends: Floats) -> Floats:
     """(signs, n) largest over average of the two ends, from (signs, 2, n)."""
     largest, average = np.abs(ends).max(axis=1), np.abs(ends.mean(axis=1))
-    return np.asarray(largest / np.maximum(average, 1e-300))
+    least = np.maximum(average, largest / OPPOSITE)
+    return np.asarray(np.divide(largest, least, out=np.ones_like(largest), where=least > 0))
 
 
 @record
@@ -467,9 +471,9 @@ class StabilityAnswer:
     """Second-order effects by story, top down: coefficient, its limits and the amplification.
 
     Up to ``negligible`` second-order effects need not be considered; up to ``amplifiable`` the
-    factor is enough; beyond ``limit`` the structure is not acceptable. ``None`` where the standard
-    sets no such line. ``exempt`` says why nothing need be done, where the standard lets the
-    structure off.
+    factor is enough; beyond ``limit`` the structure is not acceptable and the amplification is not
+    a number. ``None`` where the standard sets no such line. ``exempt`` says why nothing need be
+    done, where the standard lets the structure off.
     """
 
     coefficient: Floats

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from dataclasses import replace
 
 import numpy as np
 
@@ -21,6 +22,7 @@ from undatum.standards.answers import (
     SiteAnswer,
     StaticLevels,
     StructureFacts,
+    TorsionAnswer,
     Wall,
 )
 from undatum.working import Candidate, Section, SectionKey, Working, largest
@@ -40,6 +42,29 @@ def torsion_amplification(
     factors = w.compute_all("A_x", "clip((delta_max / (1.2 * delta_avg)) ** 2, 1, 3)",
                             meaning="torsional amplification factor", clause=equation)
     return Amplification(factors, w.close())
+
+
+def torsion_everywhere(
+    answers: Mapping[Direction, TorsionAnswer], clause: str
+) -> dict[Direction, TorsionAnswer]:
+    """Torsional irregularity as a property of the structure: what follows holds both ways."""
+    include, amplify, edges = (any(flags) for flags in zip(*(
+        (a.include_accidental, a.amplify, a.drift_at_edges) for a in answers.values()),
+        strict=True))
+    found = {}
+    for d, a in answers.items():
+        more = [text for text, own, all_ in (
+            ("accidental torsion is in forces and drift", a.include_accidental, include),
+            ("it is amplified", a.amplify, amplify),
+            ("drift is read at the edges", a.drift_at_edges, edges)) if all_ and not own]
+        finding = a.finding
+        if more:
+            other = next(o for o in answers if o != d)
+            finding = replace(finding, text=f"{finding.text} The structure is irregular by "
+                              f"direction {other}, so here too {', '.join(more)} ({clause}).")
+        found[d] = replace(a, include_accidental=include, amplify=amplify, drift_at_edges=edges,
+                           finding=finding)
+    return found
 
 
 def diaphragm_forces(
@@ -83,6 +108,15 @@ def second_order(
         w.given(symbol, tuple(map(float, array)), unit, clause=clause,
                 meaning=(meanings or {}).get(symbol, meaning))
     return w
+
+
+def second_order_factor(theta: Floats, negligible: float, last: float) -> Floats:
+    """1 / (1 - theta) above ``negligible``; not a number above ``last``, where no factor helps."""
+    found = np.ones_like(theta)
+    grown = (theta > negligible) & (theta <= last) & (theta < 1.0)
+    found[grown] = 1.0 / (1.0 - theta[grown])
+    found[(theta > last) | (theta >= 1.0)] = np.nan
+    return found
 
 
 def level_lines(

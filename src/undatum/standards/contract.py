@@ -149,6 +149,12 @@ class LateralForces(ABC):
     def torsion(self, direction: Direction, facts: TorsionFacts) -> TorsionAnswer:
         """Torsional irregularity, and what follows from it."""
 
+    def torsion_of_structure(
+        self, answers: Mapping[Direction, TorsionAnswer]
+    ) -> Mapping[Direction, TorsionAnswer]:
+        """What follows for each direction once both are judged; as judged apart by default."""
+        return answers
+
     def amplification(self, direction: Direction, largest: Floats, average: Floats
                       ) -> Amplification:
         """Amplification of the accidental torsion by level from displacements in m.

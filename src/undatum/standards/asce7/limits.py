@@ -4,8 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 
-import numpy as np
-
 from undatum.errors import Fault, InputError
 from undatum.finding import Finding
 from undatum.standards import common
@@ -102,7 +100,7 @@ class Structure(WholeStructure):
         limit = w.compute("theta_max", "min(0.5 / (beta * C_d), 0.25)",
                           meaning="limit on the coefficient", within=(0.0, 1.0),
                           clause=edition.equation("12.8.7", "12.8-17"))
-        amplification = np.where(theta > 0.10, 1.0 / np.maximum(1.0 - theta, 1e-9), 1.0)
+        amplification = common.second_order_factor(theta, 0.10, limit)
         return StabilityAnswer(theta, limit, 0.10, limit, amplification, "12.8.7", w.close())
 
     def separation(self, gap: GapFacts) -> SeparationAnswer:

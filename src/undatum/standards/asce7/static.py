@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+
 import numpy as np
 
 from undatum.errors import Fault, InputError
@@ -248,6 +250,12 @@ class Forces(LateralForces):
 
     def torsion(self, direction: Direction, facts: TorsionFacts) -> TorsionAnswer:
         return torsion.judge(direction, facts, self.job.site, self.edition)
+
+    def torsion_of_structure(
+        self, answers: Mapping[Direction, TorsionAnswer]
+    ) -> dict[Direction, TorsionAnswer]:
+        """An irregularity in one direction is one of the structure (12.8.4.2, 12.12.1)."""
+        return common.torsion_everywhere(answers, "12.8.4.2, 12.12.1")
 
     def amplification(self, direction: Direction, largest: Floats, average: Floats
                       ) -> Amplification:

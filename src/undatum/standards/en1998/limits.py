@@ -4,8 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 
-import numpy as np
-
 from undatum.finding import Finding, Severity
 from undatum.standards import common
 from undatum.standards.answers import (
@@ -91,7 +89,7 @@ class Structure(WholeStructure):
         theta = w.compute_all("theta", "P_tot * d_r / (V_tot * h)",
                               meaning="interstory drift sensitivity coefficient",
                               clause="4.4.2.2(2), Eq. 4.28")
-        factor = np.where(theta > 0.1, 1.0 / np.maximum(1.0 - theta, 1e-9), 1.0)
+        factor = common.second_order_factor(theta, 0.1, 0.3)
         return StabilityAnswer(theta, 0.3, 0.1, 0.2, factor, "4.4.2.2", w.close())
 
     def separation(self, gap: GapFacts) -> SeparationAnswer:

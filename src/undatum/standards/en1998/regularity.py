@@ -71,7 +71,7 @@ def _plan(shape: ShapeFacts) -> list[Finding]:
                             "4.2.3.2(3)"))
     for axis, d in enumerate(DIRECTIONS):
         e, r = shape.eccentricities[axis], shape.radii[axis]
-        known = np.isfinite(e) & np.isfinite(r)
+        known = np.isfinite(e) & np.isfinite(r) & np.isfinite(shape.gyration)
         if not known.any():
             found.append(Finding(
                 "regularity in plan", f"direction {d}", Severity.NOTE,

@@ -4,8 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 
-import numpy as np
-
 from undatum.errors import Fault, InputError
 from undatum.finding import Finding, Severity
 from undatum.ground.spectrum import ScaledSpectrum, Spectrum
@@ -231,7 +229,7 @@ class Structure(WholeStructure):
         w = common.second_order(facts, ("P", "d", "V", "h_s"), "stability")
         theta = w.compute_all("theta", "P * d / (V * h_s)", meaning="stability coefficient",
                               clause="stability")
-        factor = np.where(theta > r.negligible, 1.0 / np.maximum(1.0 - theta, 1e-9), 1.0)
+        factor = common.second_order_factor(theta, r.negligible, r.limit)
         return StabilityAnswer(theta, r.limit, r.negligible, r.amplifiable, factor, "stability",
                                w.close())
 

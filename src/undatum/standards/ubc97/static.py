@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+
 from undatum.finding import Finding, Severity
 from undatum.standards import common
 from undatum.standards.answers import (
@@ -170,6 +172,12 @@ class Forces(LateralForces):
             "Move stiffness towards the side that drifts most." if irregular else "", ratio, 1.2)
         return TorsionAnswer("1" if irregular else "", "torsional irregularity", True, irregular,
                              True, found)
+
+    def torsion_of_structure(
+        self, answers: Mapping[Direction, TorsionAnswer]
+    ) -> dict[Direction, TorsionAnswer]:
+        """An irregularity in one direction is one of the structure (1630.7)."""
+        return common.torsion_everywhere(answers, "1630.7")
 
     def amplification(self, direction: Direction, largest: Floats, average: Floats
                       ) -> Amplification:
