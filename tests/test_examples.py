@@ -51,7 +51,7 @@ def test_readme_shows_the_demo_as_it_runs(archive: Results) -> None:
     lines = (ROOT / "README.md").read_text(encoding="utf-8").splitlines()
     for name, text in archive.story():
         shown = next(x for x in lines if x.startswith(f"{name:<13} "))
-        assert f"{name:<13} {text}".startswith(shown.removesuffix("; ...")), name
+        assert f"{name:<13} {text}".replace("\u202f", " ").startswith(shown.removesuffix("; ...")), name
 
 
 def test_the_code_of_the_readme_runs(tmp_path: Path) -> None:

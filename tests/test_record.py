@@ -14,7 +14,7 @@ from scipy.integrate import solve_ivp
 import undatum as ud
 from conftest import starter_text
 from test_bad_input import call
-from undatum.ground import GroundMotion, response_spectra, rotated_spectra
+from undatum.ground import GroundMotion, response_spectra, rotated_spectra, usual_periods
 
 G = 9.80665
 DATA = Path(__file__).parent.parent / "examples" / "data"
@@ -79,7 +79,8 @@ def test_laws_of_the_spectrum(size: float, seed: int) -> None:
 
 
 def test_stiff_oscillator_feels_the_ground_and_a_soft_one_stays_put() -> None:
-    motion = half_sine(0.8, 0.002, 0.4)
+    t = np.arange(0, 0.8 + 1e-9, 0.002)
+    motion = GroundMotion("sine", 0.002, np.sin(2 * np.pi * t / 0.8))  # ends without velocity
     stiff = response_spectra(motion, 0.004, 0.05).pseudo_acceleration[0, 0]
     assert stiff == pytest.approx(motion.peak, rel=1e-3)
     t = motion.step * np.arange(motion.acceleration.size)
@@ -94,7 +95,7 @@ def test_stiff_oscillator_feels_the_ground_and_a_soft_one_stays_put() -> None:
 def test_finer_sampling_changes_nothing() -> None:
     """Straight lines between samples: the same motion at a third of the step."""
     rng = np.random.default_rng(9)
-    a = np.concatenate([[0.0], rng.normal(size=100)])
+    a = np.concatenate([[0.0], rng.normal(size=99), [0.0]])
     fine = np.interp(np.arange(301) / 3, np.arange(101), a)
     periods = np.array([0.4, 1.0, 2.5])
     first = response_spectra(GroundMotion("a", 0.03, a), periods, 0.05).displacement
@@ -174,3 +175,40 @@ def test_command(tmp_path: Path, monkeypatch: pytest.MonkeyPatch,
     assert call(["record-spectrum", str(DATA / "none.csv")], monkeypatch) == 2
     assert call(["record-spectrum", str(DATA / "harbor_east.csv"), "--damping", "5 kN"],
                 monkeypatch) == 2
+
+
+@pytest.mark.parametrize("pulse", [0.1, 0.2, 0.35])
+@pytest.mark.parametrize("period", [0.4, 1.0, 3.0])
+def test_the_free_vibration_after_the_record_counts(pulse: float, period: float) -> None:
+    """Half a sine shorter than half the period: the peak comes after it, in closed form.
+
+    Undamped: u w^2 / a_0 = 2 b cos(pi / (2 b)) / (b^2 - 1) with b = T / (2 t_d).
+    """
+    if pulse >= period / 2:
+        pytest.skip("the peak falls within the pulse")
+    step = 0.0005
+    t = np.arange(0.0, pulse + step / 2, step)
+    motion = GroundMotion("pulse", step, 2.0 * np.sin(np.pi * t / pulse))
+    b = period / (2 * pulse)
+    hand = 2.0 * 2 * b * np.cos(np.pi / (2 * b)) / (b**2 - 1)
+    found = response_spectra(motion, [period], 0.0).pseudo_acceleration[0, 0]
+    assert found == pytest.approx(hand, rel=2e-3)
+
+
+def test_a_record_that_stops_in_mid_air_comes_back_to_rest() -> None:
+    """A step of 0.2 s: u w^2 / a_0 = 2 sin(pi t_d / T), undamped, for t_d below T / 2."""
+    motion = GroundMotion("step", 0.0005, np.full(400, 1.5))
+    for period in (0.6, 1.0, 2.0):
+        hand = 1.5 * 2 * np.sin(np.pi * 0.2 / period)
+        found = response_spectra(motion, [period], 0.0).pseudo_acceleration[0, 0]
+        assert found == pytest.approx(hand, rel=5e-3)
+
+
+def test_a_pair_of_which_one_does_not_start_at_rest(tmp_path: Path) -> None:
+    t = np.arange(0.0, 4.0, 0.01)
+    one = GroundMotion("one", 0.01, np.sin(7 * t))
+    other = GroundMotion("other", 0.01, np.cos(7 * t))
+    found = rotated_spectra(one, other, [0.5, 0.9], 0.05)
+    alone = response_spectra(other, [0.5, 0.9], 0.05).pseudo_acceleration[:, 0]
+    assert np.all(found["RotD100"] >= alone * (1 - 1e-9))
+    assert usual_periods().size >= 200

@@ -117,7 +117,7 @@ class RecordSpectra:
 
 
 @fixed
-def usual_periods(count: int = 100, shortest: float = 0.02, longest: float = 10.0) -> Floats:
+def usual_periods(count: int = 240, shortest: float = 0.02, longest: float = 10.0) -> Floats:
     """Periods in equal steps of their logarithm, s."""
     return np.geomspace(shortest, longest, count)
 
@@ -127,8 +127,9 @@ def response_spectra(
 ) -> RecordSpectra:
     """Spectral displacement of a record for oscillators at rest before it starts.
 
-    ``periods`` (n,) in s, all above zero; ``dampings`` ratios below one. A record that does not
-    start at zero is led up to its first sample over one step.
+    ``periods`` (n,) in s, all above zero; ``dampings`` ratios below one. Before its first and after
+    its last sample the ground is at rest, with one step between; the free vibration after the end
+    counts, whose first peak comes within half a period.
     """
     t, z = _oscillators(periods, dampings)
     found = np.empty((t.size, z.size))
@@ -194,16 +195,23 @@ def _histories(
     from scipy.signal import lfilter  # takes seconds to load, and only records need it
 
     finer = np.maximum(np.ceil(SAMPLES_A_PERIOD * motion.step / t), 1).astype(int)
-    sampled = {int(k): _resample(motion.acceleration, int(k)) for k in np.unique(finer)}
+    # Of a period, until the first peak after the end; with much damping it comes sooner.
+    slow = min(0.5 / float(np.sqrt(1.0 - z.max() ** 2)), 2.0)
+    after = {int(k): int(np.ceil(slow * t[finer == k].max() / motion.step)) + 1
+             for k in np.unique(finer)}
+    sampled = {k: _resample(motion.acceleration, k, rest) for k, rest in after.items()}
     for j, damping in enumerate(z):
         numerator, denominator = _filters(t, damping, motion.step / finer)
         for i in range(t.size):
             yield i, j, lfilter(numerator[i], denominator[i], -sampled[int(finer[i])])
 
 
-def _resample(a: Floats, times: int) -> Floats:
-    """The same straight lines with ``times`` as many samples, led up from zero if need be."""
-    a = np.concatenate([[0.0], a]) if a[0] != 0 else a
+def _resample(a: Floats, times: int, rest: int) -> Floats:
+    """The same straight lines with ``times`` as many samples, from zero and back to it.
+
+    ``rest`` samples of the ground at rest follow.
+    """
+    a = np.concatenate([[0.0], a, np.zeros(rest)])
     if times == 1:
         return np.asarray(a)
     at = np.arange((a.size - 1) * times + 1) / times
