@@ -217,7 +217,7 @@ def test_every_single_value_is_replaced_where_it_is_used_or_refused(key: str) ->
             changed: set[str] = set()
             for own in (x for x in values if step.within[0] <= x <= step.within[1]):
                 note = {"replace": [{"symbol": step.symbol, "value": own, "reason": "law",
-                                     "section": str(section.key)}]}
+                                     "section": str(section.key), "beyond_cap": True}]}
                 given = ({**site, **note}, system) if not where else (site, {**system, **note})
                 if not step.replaceable:
                     with pytest.raises(ud.InputError, match="can't be replaced"):

@@ -160,12 +160,18 @@ def check(project: ProjectFile) -> None:
     from rich.text import Text
 
     from undatum import standards
-    from undatum.project.questions import questions
+    from undatum.project import reader, site_only
     from undatum.report import terminal
-    from undatum.units import UnitSystem
 
-    job = undatum.read(project)
     console = _console()
+    if not reader.has_building(project):
+        one = site_only.run_site(reader.read_site(project))
+        console.print(Text(f"{project.name}: valid", style="bold green"))
+        console.print(Text("  a site without a building; would run: site parameters and design "
+                           f"spectrum by {one.standard_title}"))
+        return
+    job = undatum.read(project)
+    done = undatum.calculate(job).up_to("working", "questions")  # refuses what a run would
     console.print(Text(f"{project.name}: valid", style="bold green"))
     b = job.building
     above = len(b.above_base)
@@ -191,9 +197,8 @@ def check(project: ProjectFile) -> None:
     for name, text in rows:
         grid.add_row(name, Text(text))
     console.print(grid)
-    asked = tuple(questions(job, UnitSystem(job.units)))
-    if asked:
-        terminal.findings(console, asked)
+    if done["questions"]:
+        terminal.findings(console, done["questions"])
 
 
 @app.command()

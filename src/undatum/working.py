@@ -56,7 +56,7 @@ class OwnValue:
     ``value`` is a number (in the coherent unit of ``units`` where the line has a dimension, in the
     line's own unit otherwise) or a text with its unit. It holds in the sections of ``direction``
     (empty: of the site and the whole structure), or in the one named ``section`` alone. ``place``
-    is where it stands in the project.
+    is where it stands in the project. A period is held to its cap unless ``beyond_cap``.
     """
 
     symbol: str
@@ -66,6 +66,7 @@ class OwnValue:
     direction: str = ""
     section: str = ""
     place: str = ""
+    beyond_cap: bool = False
 
     def holds_in(self, key: SectionKey) -> bool:
         """Whether a section is within its scope."""
@@ -313,15 +314,15 @@ class Working:
     def compute(
         self, symbol: str, formula: str, unit: str = "", *, meaning: str, clause: str = "",
         branch: str = "", key: str = "", empirical: bool = False,
-        within: tuple[float, float] = (0.0, math.inf), replaceable: bool = True,
+        within: tuple[float, float] = (0.0, math.inf), replaceable: bool = True, cap: str = "",
     ) -> float:
         """Evaluate ``formula`` from the symbols above, write the line and return its value.
 
         The dimension of the result is checked against ``unit``, but for an ``empirical`` formula,
-        whose numbers carry units that are not written.
+        whose numbers carry units that are not written. ``cap``: see :meth:`pick`.
         """
         return float(self._work(symbol, formula, unit, meaning, clause, branch, key, empirical,
-                                within, replaceable))
+                                within, replaceable, cap))
 
     @fixed
     def compute_all(
@@ -336,11 +337,13 @@ class Working:
     def pick(
         self, symbol: str, candidates: Pick, unit: str = "", *, meaning: str, clause: str = "",
         note: str = "", empirical: bool = False, within: tuple[float, float] = (0.0, math.inf),
+        cap: str = "",
     ) -> Choice:
         """Write the line of competing candidates; value, branch and clause come together.
 
         The clause is that of the line, or of the candidate that governed where the line has none.
-        ``note`` is added to the branch in the record.
+        ``note`` is added to the branch in the record. ``cap`` is a symbol above: a value of one's
+        own in place of this line is held to it.
         """
         def evaluate(formula: str) -> Any:
             return self._value_of(formula)[0]
@@ -350,7 +353,8 @@ class Working:
         at = clause or lead.clause
         if expression(candidates.formula).symbols:
             value = self.compute(symbol, candidates.formula, unit, meaning=meaning, clause=at,
-                                 branch=said_so, key=lead.key, empirical=empirical, within=within)
+                                 branch=said_so, key=lead.key, empirical=empirical, within=within,
+                                 cap=cap)
         else:  # a number of the standard's own
             value = self.given(symbol, evaluate(candidates.formula), unit, meaning=meaning,
                                clause=at, branch=said_so, key=lead.key, within=within)
@@ -370,7 +374,7 @@ class Working:
 
     def _work(
         self, symbol: str, formula: str, unit: str, meaning: str, clause: str, branch: str,
-        key: str, empirical: bool, within: tuple[float, float], replaceable: bool,
+        key: str, empirical: bool, within: tuple[float, float], replaceable: bool, cap: str = "",
     ) -> Any:
         try:
             with np.errstate(divide="raise", over="raise", invalid="raise"):
@@ -392,7 +396,7 @@ class Working:
                             tuple((name, step.unit) for name, step in steps.items()))
         inputs = {name: (step.value, step.unit) for name, step in steps.items()}
         found = self._add(Step(symbol, value, unit, meaning, clause, formula, FixedDict(inputs),
-                               branch, (), key, within, replaceable=replaceable))
+                               branch, (), key, within, replaceable=replaceable), cap)
         return result if found is value else found
 
     def _unworkable(self, symbol: str, formula: str) -> InputError:
@@ -406,8 +410,25 @@ class Working:
             f"{numbers}", "look at the values of your own" if own else
             "look at the values it is worked out from")])
 
-    def _add(self, step: Step) -> Value:
-        """Write a step, or in its place the engineer's own value with both recorded."""
+    def by_standard(self, symbol: str) -> str:
+        """The symbol of what the standard gives, where a larger value of one's own is in its place.
+
+        For a cap that goes with it: the cap does not rise with the value, unless that is waived.
+        """
+        step = self._known[symbol]
+        if step.own is None or step.own.beyond_cap or step.usual is None \
+                or float(step.usual) >= self.value(symbol):
+            return symbol
+        self.given(f"{symbol}s", step.usual, step.unit, replaceable=False, clause=step.clause,
+                   meaning=f"{step.meaning}, by the standard; the cap goes with it")
+        return f"{symbol}s"
+
+    def _add(self, step: Step, cap: str = "") -> Value:
+        """Write a step, or in its place the engineer's own value with both recorded.
+
+        ``cap`` is the symbol above to which such a value is held; that of the step itself means
+        the standard's value.
+        """
         own = next((o for o in self._replaced
                     if o.symbol == step.symbol and o.holds_in(self.key)), None)
         if own is not None:
@@ -418,10 +439,15 @@ class Working:
                     f"{own.place}.symbol", f"{own.symbol!r} in {self.title!r} is {what} and can't "
                     "be replaced", "replace a single value that it is worked out from")])
             by = f" = {step.formula}" if step.formula else ""
+            value, held = own.in_place_of(step), ""
+            most = math.inf if not cap or own.beyond_cap else \
+                step.value if cap == step.symbol else self.value(cap)
+            if value > most:
+                value, held = most, f"{value:.6g} is held to the cap; "
             step = replace(
-                step, value=own.in_place_of(step), formula="", inputs=NO_INPUTS, key=OWN, own=own,
-                usual=step.value, branch=f"replaced in the project: {own.reason}; by the standard "
-                f"{step.symbol}{by} = {step.value:.6g}")
+                step, value=value, formula="", inputs=NO_INPUTS, key=OWN, own=own,
+                usual=step.value, branch=f"replaced in the project: {own.reason}; {held}by the "
+                f"standard {step.symbol}{by} = {step.value:.6g}")
         self._steps.append(step)
         self._known[step.symbol] = step
         return step.value

@@ -146,6 +146,11 @@ class Outline(Described):
         shapely.prepare(grown)
         return grown
 
+    def off(self, at: tuple[float, float]) -> float:
+        """How far a plan point lies outside the outer edge, m; holes count as floor."""
+        edge = Polygon(self.polygon.exterior)
+        return float(edge.distance(shapely.geometry.Point(at)))
+
     @fixed
     def holds(self, points: ArrayLike) -> NDArray[np.bool_]:
         """Which of ``points`` (n, 2) lie inside the outer edge or on it (holes count as floor)."""

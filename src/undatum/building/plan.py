@@ -45,6 +45,55 @@ class PlanFacts:
     standing: tuple[str, ...]
 
 
+@record
+class Astray:
+    """What lies off the floor it belongs to: its key path, what it is, the level and how far, m."""
+
+    place: str
+    what: str
+    level: str
+    distance: float
+
+
+def off_the_floor(building: ConceptBuilding) -> tuple[Astray, ...]:
+    """Lines, point loads and patches of load that don't lie on their floors, the farthest of each.
+
+    A line may stand up to a meter or 5 % of the floor's size outside the edge, as facades do, and
+    in a hole, as cores do; a load may not.
+    """
+    order = [level.name for level in building.levels]
+    found = []
+    for i, line in enumerate(building.lines):
+        far, level = max(
+            ((_beyond(building.outline(k), line.at), order[k])
+             for k in range(order.index(line.top), order.index(line.bottom))),
+            default=(0.0, ""))
+        if far > 0:
+            found.append(Astray(f"building.lines[{i}].at", f"line {line.name}", level, far))
+    for i, level_of in enumerate(building.levels):
+        floor = building.outline(i).polygon
+        for load in building.loads(i):
+            point = None if load.at is None else Point(load.at)
+            far = 0.0 if point is None else float(floor.distance(point))
+            if load.on is not None:
+                rest = load.on.polygon.difference(floor)
+                if rest.area > 1e-6 * load.on.area:
+                    far = max(float(floor.distance(Point(p))) for p in rest.exterior.coords) \
+                        if rest.geom_type == "Polygon" else float(floor.hausdorff_distance(rest))
+                    far = max(far, float(floor.distance(rest.representative_point())))
+            if far > 1e-6:
+                found.append(Astray(f"building.levels[{i}]", f"load {load.name}", level_of.name,
+                                    far))
+    return tuple(found)
+
+
+def _beyond(outline: Outline, at: tuple[float, float]) -> float:
+    """How far a plan point lies outside the edge; nothing up to where facades stand."""
+    x0, y0, x1, y1 = outline.bounds
+    far = outline.off(at)
+    return far if far > max(1.0, 0.05 * max(x1 - x0, y1 - y0)) else 0.0
+
+
 def plan_facts(building: ConceptBuilding) -> PlanFacts:
     """Read them off a description."""
     n = len(building.levels) - 1

@@ -165,8 +165,8 @@ def weigh(
             one = _line(building, i, load, rule, counts[i])
             lines.append(one)
             at.append(i)
-            carried.append(
-                one.amount * gravity_share(one.kind, one.intensity, i == 0, load.use)[0])
+            pressure = _pressure(load, building.outline(i), one.amount)
+            carried.append(one.amount * gravity_share(one.kind, pressure, i == 0, load.use)[0])
 
     def by_level(values: Floats) -> Floats:
         return np.asarray(np.bincount(np.asarray(at, dtype=int), values, n), dtype=float)
@@ -200,7 +200,7 @@ def _line(
 ) -> WeightLine:
     outline = building.outline(i)
     basis, intensity, extent, amount, center, polar = _spread(load, outline)
-    answer = rule(load.kind, intensity if basis == "area" else None, i == 0, load.use)
+    answer = rule(load.kind, _pressure(load, outline, amount), i == 0, load.use)
     share, clause, reason = answer.share, answer.clause, answer.reason
     counted = amount * share
     if load.share is not None:
@@ -217,6 +217,16 @@ def _line(
         building.levels[i].name, load.name, load.kind, basis, intensity, extent, amount, share,
         counted, clause, reason, center, polar,
     )
+
+
+def _pressure(load: Load, outline: Outline, amount: float) -> float | None:
+    """Intensity by which a load is judged, N/m2; ``None`` for one that acts at a point.
+
+    A total and a load along the edge count as spread over the floor.
+    """
+    if load.at is not None:
+        return None
+    return load.per_area if load.per_area is not None else amount / outline.area
 
 
 def _spread(

@@ -12,6 +12,7 @@ from undatum.project.registry import STAGES, Stage
 from undatum.project.schema import Project
 from undatum.project.threads import few_threads
 from undatum.record import alike, frozen
+from undatum.units import UnitSystem
 from undatum.working import OwnValue
 
 
@@ -19,6 +20,7 @@ from undatum.working import OwnValue
 def stages() -> Mapping[str, Stage]:
     """Every stage by the name of what it gives."""
     import undatum.project.closing
+    import undatum.project.own_values
     import undatum.project.stages  # noqa: F401  (both register theirs)
 
     found: dict[str, Stage] = {}
@@ -44,6 +46,7 @@ def inputs_of(project: Project) -> dict[str, Any]:
         "drift_choices": project.drift,
         "gaps": project.gaps,
         "occupancy": project.occupancy,
+        "units": UnitSystem(project.units),
         "own_values": _own_values(project),
     }
 

@@ -20,7 +20,7 @@ from undatum.mechanics.model import Model
 from undatum.mechanics.solver import Solver
 from undatum.project.located import hazard_finding, hazard_working
 from undatum.project.outcomes import Scaling, SpectrumResult
-from undatum.project.questions import questions
+from undatum.project.questions import astray, implausible
 from undatum.project.registry import stage
 from undatum.project.schema import Analysis, Irregularities, Project
 from undatum.project.shaking import Shaking
@@ -82,6 +82,12 @@ def collect_working(
     return found
 
 
+@stage("questions")
+def ask_questions(project: Project, units: UnitSystem) -> tuple[Finding, ...]:
+    """Values that are possible but not plausible, and what lies off its floor."""
+    return (*implausible(project, units), *astray(project.building, units))
+
+
 @stage("findings")
 def collect_findings(
     project: Project, standard: standards.AnyStandard, site: SiteAnswer, shaking: Shaking,
@@ -89,17 +95,19 @@ def collect_findings(
     dynamics_part: Dynamics, strength_shears: Mapping[Direction, BaseShearAnswer],
     periods: Mapping[Direction, PeriodAnswer], computed: Mapping[Direction, float],
     irregular: tuple[str, ...], irregularity_findings: tuple[Finding, ...],
-    twist: Mapping[Direction, TorsionResult], modes: Modes, rules: ModalRules,
+    twist: Mapping[Direction, TorsionResult], modes: Modes, rules: ModalRules, units: UnitSystem,
     dynamic: tuple[SpectrumResult, ...], solver: Solver,
     facts: StructureFacts, drifts: Mapping[str, DriftCheck],
     gap_checks: tuple[SeparationCheck, ...], stability: tuple[StabilityCheck, ...],
-    plausibility: Plausibility,
+    plausibility: Plausibility, own_findings: tuple[Finding, ...],
+    questions: tuple[Finding, ...],
 ) -> tuple[Finding, ...]:
     """Every judgement, in the order of the job."""
     modal_facts = ModalFacts(
         modes.periods, modes.kinds, modes.mass_ratios, modes.kept,
         project.analysis.modal_combination or rules.modal_combination, facts.stories)
     return (
+        *own_findings,
         *hazard_finding(project.site),
         *site.findings,
         *(f for d in DIRECTIONS for f in laterals[d].findings),
@@ -115,7 +123,7 @@ def collect_findings(
         *(gap.finding() for gap in gap_checks),
         *(s.finding() for s in stability),
         *plausibility.findings(),
-        *questions(project, UnitSystem(project.units)),
+        *questions,
         *shaking.findings,
     )
 

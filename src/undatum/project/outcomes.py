@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+
 import numpy as np
 from numpy.typing import NDArray
 
 from undatum.record import record
 from undatum.standards.answers import Direction, LimitState, ScaleAnswer
+from undatum.working import OwnValue
 
 Floats = NDArray[np.float64]
 
@@ -19,6 +22,17 @@ class Scaling:
     state: LimitState
     modal_base_shear: float
     answer: ScaleAnswer
+
+
+@record
+class OwnEffect:
+    """A value of the engineer's, and the base shears for strength by direction without it, N.
+
+    There are none where the job can't be done without it.
+    """
+
+    own: OwnValue
+    shears: Mapping[Direction, float]
 
 
 @record

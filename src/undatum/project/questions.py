@@ -7,14 +7,27 @@ from typing import Any
 
 from pydantic import BaseModel
 
+from undatum.building.concept import ConceptBuilding
+from undatum.building.plan import off_the_floor
 from undatum.described import place_of
 from undatum.finding import Finding, Severity
 from undatum.table import number_text
 from undatum.units import Measure, UnitSystem
 
 
-def questions(model: BaseModel, units: UnitSystem, at: tuple[int | str, ...] = ()
-              ) -> list[Finding]:
+def astray(building: ConceptBuilding, units: UnitSystem) -> list[Finding]:
+    """A warning for every line and load that lies off its floor, with its distance."""
+    return [Finding(
+        "place in plan", one.place, Severity.WARNING,
+        f"{one.what[:1].upper()}{one.what[1:]} lies "
+        f"{number_text(units.show(one.distance, 'length'))} {units.label('length')} off the "
+        f"floor of level {one.level}.", "",
+        "Is the coordinate right, and its unit? A value may carry its own, such as \"12 ft\".",
+    ) for one in off_the_floor(building)]
+
+
+def implausible(model: BaseModel, units: UnitSystem, at: tuple[int | str, ...] = ()
+                ) -> list[Finding]:
     """A warning for every value outside the plausible range its field declares."""
     found: list[Finding] = []
     for name, measures in _measures(type(model)):
@@ -55,7 +68,7 @@ def _look(
     if value is None:
         return []
     if isinstance(value, BaseModel):
-        return questions(value, units, at)
+        return implausible(value, units, at)
     if isinstance(value, list | tuple):
         return [f for i, item in enumerate(value) for f in _look(item, measures, units, (*at, i))]
     if isinstance(value, dict):

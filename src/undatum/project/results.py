@@ -27,6 +27,7 @@ from undatum.labelled import Labelled, axis, labelled
 from undatum.mechanics.model import COMPONENTS, Model
 from undatum.mechanics.quantities import PlumbLine
 from undatum.project.outcomes import Scaling, SpectrumResult
+from undatum.project.own_values import replaced_lines
 from undatum.project.schema import Project
 from undatum.project.shaking import Shaking, site_table, spectrum_table
 from undatum.project.shape import shape_table
@@ -413,6 +414,12 @@ class Results:
                 f"({use:.0%}): story {self.drift.levels[i]}, {self.drift.points[point]}, "
                 f"{self.drift.sets[s]}",
             ))
+        own = dict.fromkeys(
+            f"{step.symbol} in {section.key.direction}" if section.key.direction else step.symbol
+            for section, step in replaced_lines(self.working))
+        if own:
+            lines.append(("Own values", f"{', '.join(own)} in place of the standard's, see the "
+                          "findings"))
         counts = {s: sum(f.severity is s for f in self.findings) for s in Severity}
         lines.append(("Findings", ", ".join(f"{n} {s.value}" for s, n in counts.items() if n)))
         return lines

@@ -349,8 +349,10 @@ class Project(SiteProject):
                                    "point that is read anyway", "give it another name"))
             names.append(point.name)
             if outlines and not any(o.holds(point.at)[0] for o in outlines):
-                found.append(Fault(f"drift.points[{i}].at", "lies on no floor",
-                                   "give a plan point inside an outline"))
+                far = min(o.off(point.at) for o in outlines)
+                found.append(Fault(f"drift.points[{i}].at", f"{point.name!r} lies on no floor, "
+                                   f"{far:.4g} m off the nearest one",
+                                   "give a plan point inside an outline; is its unit right?"))
         return found
 
 

@@ -9,6 +9,7 @@ from undatum import standards
 from undatum.errors import InputError
 from undatum.finding import Finding
 from undatum.project.located import hazard_finding, hazard_working
+from undatum.project.own_values import own_of_site
 from undatum.project.reader import validate_site
 from undatum.project.schema import DEFAULT_STANDARD, SiteProject
 from undatum.project.shaking import Shaking, shaking, site_table, spectrum_table
@@ -55,11 +56,13 @@ def run_site(project: SiteProject, folder: str | Path | None = None) -> SiteSpec
     site = part.site()
     ground = shaking(project.spectrum, project.analysis.damping, standard.title, part, site, place)
     working = (*hazard_working(project.site), site.working, *ground.working)
-    if faults := unused(project.site.replaced("site"), working):
+    own = project.site.replaced("site")
+    if faults := unused(own, working):
         raise InputError(faults)
     return SiteSpectra(
         project, standard.title, site, ground,
-        (*hazard_finding(project.site), *site.findings, *ground.findings), working)
+        (*own_of_site(own, working, UnitSystem(project.units)), *hazard_finding(project.site),
+         *site.findings, *ground.findings), working)
 
 
 def site_spectra(

@@ -111,6 +111,10 @@ class Replacement(Described):
         description='Where it holds, such as "base shear" or "base shear, X, strength"; in '
         "every section of this table where the symbol is worked out if left out"
     )
+    beyond_cap: bool = Field(
+        default=False,
+        description="The cap on the period does not hold for this value; the reason says why"
+    )
     _units: UnitSystem = PrivateAttr(default=SI)
 
     @model_validator(mode="after")
@@ -130,7 +134,7 @@ class Asked(Described):
         """The values of one's own, for the sections of a direction or of the site (empty)."""
         return tuple(
             OwnValue(r.symbol, r.value, r.reason, r._units, direction, r.section,
-                     f"{place}.replace[{i}]")
+                     f"{place}.replace[{i}]", r.beyond_cap)
             for i, r in enumerate(self.replace))
 
 

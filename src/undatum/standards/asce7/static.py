@@ -67,8 +67,8 @@ class Forces(LateralForces):
         cap = edition.table("period_cap")
         w.interpolate("C_u", "S_D1", cap["points"], cap["Cu"],
                       meaning="coefficient for the upper limit", clause="12.8.2, Table 12.8-1")
-        most = w.compute("T_max", "C_u * T_a", "s", meaning="upper limit on the computed period",
-                         clause="12.8.2")
+        most = w.compute("T_max", f"C_u * {w.by_standard('T_a')}", "s", clause="12.8.2",
+                         meaning="upper limit on the computed period", cap="T_max")
         return PeriodAnswer(approximate, most, w.close())
 
     def _by_stories(self, w: Working, direction: Direction) -> float:
@@ -147,8 +147,11 @@ class Forces(LateralForces):
         self, w: Working, direction: Direction, state: LimitState, computed: float | None
     ) -> float:
         if computed is None or not self.job.asked[direction].computed_period:
-            return w.compute("T", "T_a", "s", meaning="period used", clause="12.8.2",
-                             branch="approximate period", key="approximate")
+            return w.pick(
+                "T", smallest(Candidate("approximate", "T_a", "approximate period"),
+                              Candidate("capped", "T_max", "capped at C_u T_a",
+                                        applies=w.value("T_a") > w.value("T_max"))),
+                "s", meaning="period used", clause="12.8.2", cap="T_max").value
         w.given("T_c", computed, "s", meaning="computed period", clause="12.8.2",
                 branch="mode with the largest effective mass in this direction")
         if state.role == "drift":
@@ -158,7 +161,7 @@ class Forces(LateralForces):
         return w.pick(
             "T", smallest(Candidate("computed", "T_c", "computed period, below its cap"),
                           Candidate("capped", "T_max", "capped at C_u T_a")),
-            "s", meaning="period used", clause="12.8.2").value
+            "s", meaning="period used", clause="12.8.2", cap="T_max").value
 
     def _coefficient(
         self, w: Working, direction: Direction, state: LimitState, t: float

@@ -112,8 +112,8 @@ class Forces(LateralForces):
                                 clause=clause, empirical=True)
         w.given("C_u", self.rules.period_cap, meaning="limit on the computed period",
                 clause="period_cap")
-        cap = w.compute("T_max", "C_u * T_a", "s", meaning="upper limit on the computed period",
-                        clause="period_cap")
+        cap = w.compute("T_max", f"C_u * {w.by_standard('T_a')}", "s", clause="period_cap",
+                        meaning="upper limit on the computed period", cap="T_max")
         return PeriodAnswer(approximate, cap, w.close())
 
     def base_shear(
@@ -123,8 +123,10 @@ class Forces(LateralForces):
         w = common.shear_working(direction, state, job.site.working,
                                  job.systems[direction].working, period.working)
         if computed is None or not job.asked[direction].computed_period:
-            t = w.compute("T", "T_a", "s", meaning="period used", clause="period_cap",
-                          key="approximate")
+            t = w.pick("T", smallest(
+                Candidate("approximate", "T_a", "approximate period"),
+                Candidate("capped", "T_max", "capped", applies=w.value("T_a") > w.value("T_max"))),
+                "s", meaning="period used", clause="period_cap", cap="T_max").value
         else:
             w.given("T_c", computed, "s", meaning="computed period", clause="period_cap")
             candidates = [Candidate("computed", "T_c",
@@ -132,7 +134,7 @@ class Forces(LateralForces):
             if forces:
                 candidates.append(Candidate("capped", "T_max", "capped"))
             t = w.pick("T", smallest(*candidates), "s", meaning="period used",
-                       clause="period_cap").value
+                       clause="period_cap", cap="T_max" if forces else "").value
         w.given("S_a", float(job.spectra[direction](t)) / STANDARD_GRAVITY, "g", clause="spectrum",
                 meaning="design spectrum at T")
         w.given("W", job.facts.weight, "force", meaning="seismic weight", clause="weight")

@@ -88,8 +88,8 @@ class Forces(LateralForces):
                                 clause="1630.2.2, Eq. 30-8", empirical=True)
         w.given("c", 1.3 if job.site.category == "4" else 1.4, clause="1630.2.2",
                 meaning="limit on method B over method A", branch=f"zone {job.site.category}")
-        cap = w.compute("T_max", "c * T_A", "s", meaning="upper limit on the computed period",
-                        clause="1630.2.2")
+        cap = w.compute("T_max", f"c * {w.by_standard('T_A')}", "s", clause="1630.2.2",
+                        meaning="upper limit on the computed period", cap="T_max")
         return PeriodAnswer(approximate, cap, w.close())
 
     def base_shear(
@@ -128,8 +128,10 @@ class Forces(LateralForces):
         self, w: Working, direction: Direction, drift: bool, computed: float | None
     ) -> float:
         if computed is None or not self.job.asked[direction].computed_period:
-            return w.compute("T", "T_A", "s", meaning="period used", clause="1630.2.2",
-                             branch="method A", key="approximate")
+            return w.pick("T", smallest(
+                Candidate("approximate", "T_A", "method A"),
+                Candidate("capped", "T_max", "capped", applies=w.value("T_A") > w.value("T_max"))),
+                "s", meaning="period used", clause="1630.2.2", cap="T_max").value
         w.given("T_B", computed, "s", meaning="computed period, method B", clause="1630.2.2",
                 branch="mode with the largest effective mass in this direction")
         if drift:
@@ -137,7 +139,7 @@ class Forces(LateralForces):
                              branch="computed period without the cap", key="computed")
         return w.pick("T", smallest(Candidate("computed", "T_B", "below its cap"),
                                     Candidate("capped", "T_max", "capped")), "s",
-                      meaning="period used", clause="1630.2.2").value
+                      meaning="period used", clause="1630.2.2", cap="T_max").value
 
     def distribution(self, shear: BaseShearAnswer, levels: StaticLevels) -> Distribution:
         """Top force and the rest by weight times height (1630.5)."""
