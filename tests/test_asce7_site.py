@@ -39,7 +39,7 @@ S1 = (0.1, 0.2, 0.3, 0.4, 0.5, 0.6)
 
 
 def site(**given: Any) -> SiteAnswer:
-    return site_of(STANDARD, **{**SITE, **given})
+    return site_of(STANDARD, **{**SITE, "velocity_measured": True, **given})
 
 
 @pytest.mark.parametrize("name", FA)
@@ -84,7 +84,7 @@ def test_site_by_hand() -> None:
 def test_default_class_and_unmeasured_rock() -> None:
     assert site(ss=1.5, s1=0.1, site_class="default").parameters["F_a"] == 1.2
     assert site(ss=0.5, s1=0.1, site_class="default").parameters["F_a"] == 1.4
-    rock = site(site_class="B", velocity_measured=False).parameters
+    rock = site_of(STANDARD, **{**SITE, "site_class": "B"}).parameters  # the safe side
     assert (rock["F_a"], rock["F_v"]) == (1.0, 1.0)
     assert site(site_class="B").parameters["F_a"] == 0.9
 

@@ -195,7 +195,7 @@ def test_what_the_standards_say_when_there_is_nothing_to_say() -> None:
     assert late.ground.damping(0.02) is None
     shape = run("en1998").shape
     unknown = replace(shape, radii=np.full_like(shape.radii, np.nan))
-    told = [f.text for f in regularity.judge(unknown)[1]]
+    told = [f.text for f in regularity.judge(unknown).findings]
     assert told.count("No torsional radius can be given for these lines.") == 2
     rows = {str(row[0]): row for row in room("en1998").systems_table().rows()}
     assert rows["timber nailed panels"][3:5] == ("–", "5")

@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from undatum.analysis.lateral import StaticForces, accidental_torques
+from undatum.mechanics.model import Model
 from undatum.mechanics.quantities import PlumbLine, plumb_displacement, plumb_drift
 from undatum.mechanics.solver import Solver
 from undatum.record import record
@@ -93,7 +94,25 @@ def _facts(part: LateralForces, solver: Solver, static: StaticForces) -> Torsion
         quantity(model, ends, (direction,)).of(displacement, loads).reshape(shape)
         .transpose(2, 0, 1) for quantity in (plumb_drift, plumb_displacement))
     carries = model.above_base & (static.story_shears > 0)
-    return TorsionFacts(model.levels, drifts, moves, carries)
+    return TorsionFacts(model.levels, drifts, moves, carries, _one_side(model, direction))
+
+
+def _one_side(model: Model, direction: Direction) -> Floats:
+    """(n,) share of the story strength at or on one side of the center of mass."""
+    axis = DIRECTIONS.index(direction)
+    sides = np.zeros((2, model.n))
+    whole = np.zeros(model.n)
+    for line in model.lines:
+        part = abs(float(line.axis[axis]))
+        if part < 1e-9:
+            continue
+        own = line.strength * part
+        away = line.point[1 - axis] - model.diaphragms.centers[line.levels, 1 - axis]
+        whole[line.levels] += own
+        for side, sign in enumerate((1, -1)):
+            sides[side, line.levels] += np.where(sign * away >= -1e-6, own, 0.0)
+    return np.asarray(
+        np.divide(sides.max(axis=0), whole, out=np.full(model.n, np.nan), where=whole > 0))
 
 
 def _ends(solver: Solver, direction: Direction) -> tuple[PlumbLine, PlumbLine]:

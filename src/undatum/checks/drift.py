@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import field
+from typing import cast
 
 import numpy as np
 from numpy.typing import NDArray
@@ -14,8 +15,15 @@ from undatum.labelled import Labelled, axis, labelled
 from undatum.mechanics.model import Model
 from undatum.mechanics.quantities import PlumbLine, center_line, plumb_drift
 from undatum.record import Memo, fixed, record
-from undatum.standards.answers import DIRECTIONS, Direction, DriftLimit, LimitState, Method
-from undatum.table import Table, column
+from undatum.standards.answers import (
+    DIRECTIONS,
+    Direction,
+    DriftLimit,
+    LimitState,
+    Method,
+    TorsionAnswer,
+)
+from undatum.table import Table, column, number_text
 
 Floats = NDArray[np.float64]
 COMPONENTS = ("X", "Y", "resultant")
@@ -29,7 +37,10 @@ class DriftCheck:
     and the largest in any plan direction, m; not a number where the point is not on the floor.
     ``design`` is ``elastic`` times the amplification of the set's direction and the P-Delta
     amplification ``second_order`` (3, stories). ``limits`` (3,) allowable drift ratio.
-    ``at_edges`` (2,) whether X and Y are judged at the corners rather than the center of mass.
+    ``at_edges`` (2,) whether X and Y are judged at the corners rather than the center of mass, and
+    ``places`` (2,) the standard's words for it; a limit is infinite where there is none, for the
+    ``reasons`` (2,). ``judged_by`` is the choice of the project, ``barred`` (2,) says in which
+    directions the static procedure is not permitted.
     """
 
     state: LimitState
@@ -43,7 +54,10 @@ class DriftCheck:
     limits: Floats
     clauses: tuple[str, str]
     at_edges: tuple[bool, bool]
+    places: tuple[str, str]
+    reasons: tuple[str, str]
     judged_by: str
+    barred: tuple[bool, bool]
     above_base: NDArray[np.bool_]
     memo: Memo = field(default_factory=Memo, init=False)
 
@@ -82,12 +96,18 @@ class DriftCheck:
         """(sets, plumb lines, stories, 3) amplified drift over allowable drift."""
         return self.memo.get("use", lambda: np.asarray(self.ratios / self.limits))
 
+    def deciding(self, component: int) -> Method | None:
+        """The method that decides, or ``None`` for both: the permitted one, else as chosen."""
+        barred = all(self.barred) if component == 2 else self.barred[component]
+        if barred and "spectrum" in self.methods:
+            return None if self.judged_by == "static" else "spectrum"
+        return None if self.judged_by == "both" else cast(Method, self.judged_by)
+
     @fixed
     def judged(self, component: int, method: str | None = None) -> Floats:
         """(sets, plumb lines, stories) use where this component is judged, else not a number."""
         use = np.array(self.use[..., component])
-        if method is None and self.judged_by != "both":
-            method = self.judged_by
+        method = method or self.deciding(component)
         edges = any(self.at_edges) if component == 2 else self.at_edges[component]
         if not edges:
             use[:, 1:] = np.nan
@@ -153,11 +173,23 @@ class DriftCheck:
                 column("average of corners", "displacement", average),
                 column("largest of corners", "displacement", largest),
             ),
-            note="Judged at the corners (torsionally irregular)."
-            if component < 2 and self.at_edges[component] else
-            "" if component == 2 else "Judged at the center of mass.",
+            note=self._note(component),
             marks=tuple(i for i, u in enumerate(use) if u > 1 and component < 2),
         )
+
+    def _note(self, component: int) -> str:
+        """Where drift is judged, why, and by which analysis."""
+        if component == 2:
+            return "The largest in any plan direction, against the smaller of the two limits, " \
+                "for information."
+        place = "on every line read" if self.at_edges[component] else "at the center of mass"
+        said = f"Judged {place}" + (f": {self.places[component]}." if self.places[component]
+                                    else ".")
+        if self.reasons[component]:
+            said += f" No limit: {self.reasons[component]}."
+        if self.barred[component] and self.deciding(component) == "spectrum":
+            said += " The static procedure is not permitted here; the spectrum analysis decides."
+        return said
 
     def full_table(self) -> Table:
         """Every set, plumb line and story: elastic and amplified drift and use."""
@@ -193,19 +225,21 @@ class DriftCheck:
                 s, p, i = self.governing(c, method=method)
                 found.append(self._finding(c, s, p, i, method))
         if any(self.at_edges) and len(self.points) == 1:
+            why = next(w for w, edges in zip(self.places, self.at_edges, strict=True) if edges)
             found.append(Finding(
                 "story drift, where it is read", "whole structure", Severity.WARNING,
-                "The structure is torsionally irregular, so drift is to be judged at the edges, "
-                "but no point besides the center of mass is read.", "",
+                f"Drift is to be judged away from the center of mass too ({why}), but no other "
+                "point is read.", "",
                 "Leave drift.corners true, or name points at the edges in drift.points."))
         s, p, i = self.governing(2)
         over = self.use[s, p, i, 2] > 1
+        limit = float(self.limits[2])
         found.append(Finding(
             "story drift, resultant" + self.state.beside(", "), self._where(s, p, i),
             Severity.NOTE if over else Severity.OK,
             "Largest drift in any plan direction, against the smaller of the two limits"
             + ("; the standard limits X and Y, not the resultant." if over else "."),
-            "", "", float(self.ratios[s, p, i, 2]), float(self.limits[2]),
+            "", "", float(self.ratios[s, p, i, 2]), limit if np.isfinite(limit) else None,
         ))
         return tuple(found)
 
@@ -214,21 +248,29 @@ class DriftCheck:
 
     def _finding(self, c: int, s: int, p: int, i: int, method: str) -> Finding:
         ratio, use = float(self.ratios[s, p, i, c]), float(self.use[s, p, i, c])
+        check = f"story drift {COMPONENTS[c]}, {method}" + self.state.beside(", ")
+        if not np.isfinite(self.limits[c]):
+            return Finding(check, self._where(s, p, i), Severity.OK,
+                           f"Design story drift ratio {ratio:.4f}; no limit: {self.reasons[c]}.",
+                           self.clauses[c], "", ratio)
         over = use > 1
         count = int(np.sum(np.nanmax(np.nan_to_num(self.judged(c, method)), axis=(0, 1)) > 1))
         text = f"Design story drift ratio {ratio:.4f} against {self.limits[c]:.4f}"
         text += f"; {count} {'story' if count == 1 else 'stories'} over the limit." if over else "."
         severity = Severity.EXCEEDED if over else Severity.OK
-        if over and self.judged_by not in ("both", method):
-            severity = Severity.NOTE
-            text += f" The project judges drift by the {self.judged_by} analysis."
+        deciding = self.deciding(c)
+        if deciding not in (None, method):
+            severity = Severity.NOTE if over else Severity.OK
+            text += " For information: " + (
+                "the standard does not permit the static procedure here, the spectrum analysis "
+                "decides." if method == "static" and self.barred[c] else
+                f"the project judges drift by the {deciding} analysis.")
         return Finding(
-            f"story drift {COMPONENTS[c]}, {method}" + self.state.beside(", "),
-            self._where(s, p, i), severity, text, self.clauses[c],
-            f"About {use:.2f} times the stiffness along {COMPONENTS[c]} where the forces stay as "
-            f"they are, {use**2:.2f} times where they rise with it on the falling branch; or less "
-            "twist."
-            if over else "",
+            check, self._where(s, p, i), severity, text, self.clauses[c],
+            f"About {number_text(use, 3)} times the stiffness along {COMPONENTS[c]} where the "
+            f"forces stay as they are, {number_text(use**2, 3)} times where they rise with it on "
+            "the falling branch; or less twist."
+            if severity is Severity.EXCEEDED else "",
             ratio, float(self.limits[c]),
         )
 
@@ -236,14 +278,15 @@ class DriftCheck:
 def check_drift(
     model: Model, state: LimitState, sets: Sequence[ResponseSet], plumb: Sequence[PlumbLine],
     factors: Mapping[Direction, float], limits: Mapping[Direction, DriftLimit],
-    at_edges: Mapping[Direction, bool], second_order: Mapping[Direction, Floats],
-    judged_by: str = "both",
+    torsion: Mapping[Direction, TorsionAnswer], second_order: Mapping[Direction, Floats],
+    judged_by: str = "both", barred: Sequence[bool] = (False, False),
 ) -> DriftCheck:
     """Drift of all ``sets`` of a limit state on the center of mass and on ``plumb`` lines.
 
-    ``factors`` amplify the displacement by the direction of the set; ``second_order`` (n,) holds
-    the P-Delta amplification by the direction of the drift. ``judged_by`` names the method whose
-    exceedance counts (``static``, ``spectrum`` or ``both``).
+    ``factors`` amplify the displacement by the direction of the set; ``torsion`` says where drift
+    is read and ``second_order`` (n,) holds the P-Delta amplification, by the direction of the
+    drift. ``judged_by`` names the method whose exceedance counts (``static``, ``spectrum`` or
+    ``both``) and ``barred`` the directions in which the static procedure is not permitted.
     """
     lines = [center_line(model), *plumb]
     x, y = (plumb_drift(model, lines, (d,)) for d in DIRECTIONS)
@@ -252,7 +295,7 @@ def check_drift(
         np.stack([np.abs(one.of(x)), np.abs(one.of(y)), one.in_plan(x, y)], axis=-1)
         .reshape(*shape, 3) for one in sets])
     elastic[:, ~np.array([line.present for line in lines])] = np.nan
-    ratios = [limits[d].ratio for d in DIRECTIONS]
+    ratios = [np.inf if (ratio := limits[d].ratio) is None else ratio for d in DIRECTIONS]
     second = np.stack([second_order[d] for d in DIRECTIONS])
     return DriftCheck(
         state=state,
@@ -267,7 +310,10 @@ def check_drift(
         second_order=np.vstack([second, second.max(axis=0)]),
         limits=np.array([*ratios, min(ratios)]),
         clauses=(limits["X"].clause, limits["Y"].clause),
-        at_edges=(at_edges["X"], at_edges["Y"]),
+        at_edges=(torsion["X"].drift_at_edges, torsion["Y"].drift_at_edges),
+        places=(torsion["X"].drift_where, torsion["Y"].drift_where),
+        reasons=(limits["X"].reason, limits["Y"].reason),
         judged_by=judged_by,
+        barred=(barred[0], barred[1]),
         above_base=model.above_base,
     )

@@ -226,3 +226,33 @@ class CombinedSpectrum(Spectrum):
     @property
     def last_period(self) -> float:
         return min(part.last_period for part in self.parts)
+
+
+@dataclass(frozen=True, slots=True)
+class LiftedSpectrum(Spectrum):
+    """A spectrum multiplied, where ``same`` lies below ``floor``, by what lifts that to it.
+
+    ``same`` is the curve of the same ground for the damping of the floor.
+    """
+
+    name: str
+    base: Spectrum
+    same: Spectrum
+    floor: Spectrum
+
+    @property
+    def damping(self) -> float:  # type: ignore[override]
+        return self.base.damping
+
+    @fixed
+    def __call__(self, period: ArrayLike) -> Floats:
+        low = np.maximum(self.same(period), 1e-12 * STANDARD_GRAVITY)
+        return np.asarray(self.base(period) * np.maximum(self.floor(period) / low, 1.0))
+
+    @property
+    def corners(self) -> Mapping[str, float]:
+        return self.base.corners
+
+    @property
+    def last_period(self) -> float:
+        return min(self.base.last_period, self.same.last_period, self.floor.last_period)

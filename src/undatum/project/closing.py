@@ -37,11 +37,13 @@ from undatum.standards.answers import (
     ModalFacts,
     ModalRules,
     PeriodAnswer,
+    ProcedureAnswer,
+    RegularityAnswer,
     SiteAnswer,
     StructureFacts,
     SystemAnswer,
 )
-from undatum.standards.contract import Dynamics, WholeStructure
+from undatum.standards.contract import Dynamics
 from undatum.units import UnitSystem
 from undatum.working import OwnValue, Section, unused
 
@@ -91,10 +93,8 @@ def ask_questions(project: Project, units: UnitSystem) -> tuple[Finding, ...]:
 @stage("findings")
 def collect_findings(
     project: Project, standard: standards.AnyStandard, site: SiteAnswer, shaking: Shaking,
-    laterals: Mapping[Direction, SystemAnswer], whole_part: WholeStructure,
-    dynamics_part: Dynamics, strength_shears: Mapping[Direction, BaseShearAnswer],
-    periods: Mapping[Direction, PeriodAnswer], computed: Mapping[Direction, float],
-    irregular: tuple[str, ...], irregularity_findings: tuple[Finding, ...],
+    laterals: Mapping[Direction, SystemAnswer], dynamics_part: Dynamics,
+    procedure: ProcedureAnswer, regularity: RegularityAnswer,
     twist: Mapping[Direction, TorsionResult], modes: Modes, rules: ModalRules, units: UnitSystem,
     dynamic: tuple[SpectrumResult, ...], solver: Solver,
     facts: StructureFacts, drifts: Mapping[str, DriftCheck],
@@ -111,9 +111,10 @@ def collect_findings(
         *hazard_finding(project.site),
         *site.findings,
         *(f for d in DIRECTIONS for f in laterals[d].findings),
-        *whole_part.procedures(strength_shears, periods, computed, irregular),
+        *procedure.findings,
+        *_not_open(project.drift.judged_by, procedure),
         *(twist[d].answer.finding for d in DIRECTIONS),
-        *irregularity_findings,
+        *regularity.findings,
         *dynamics_part.findings(modal_facts),
         *_chosen(project.analysis, project.irregularities, modes, rules),
         *_close_modes(modal_facts.combination, modes, dynamic),
@@ -162,6 +163,17 @@ def _chosen(
             f"By the engineer: {said}. {stated.reason or 'No reason is given.'}",
             "irregularities", "" if stated.reason else "Give irregularities.reason."))
     return tuple(found)
+
+
+def _not_open(judged_by: str, procedure: ProcedureAnswer) -> tuple[Finding, ...]:
+    """A choice of the static drift where the static procedure is not permitted."""
+    barred = [d for d, open_ in procedure.static.items() if not open_]
+    if judged_by != "static" or not barred:
+        return ()
+    return (Finding(
+        "drift judged by the static analysis", f"direction {', '.join(barred)}", Severity.WARNING,
+        "The static procedure is not permitted here, so drift is judged by both analyses.",
+        "", "Take drift.judged_by out."),)
 
 
 def _close_modes(

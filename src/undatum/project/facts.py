@@ -8,6 +8,7 @@ from numpy.typing import NDArray
 from undatum.building.concept import ConceptBuilding
 from undatum.building.lines import Cantilever
 from undatum.building.weight import Weights
+from undatum.mechanics.model import Model
 from undatum.mechanics.solver import Solver
 from undatum.standards.answers import DIRECTIONS, Direction, StructureFacts, Wall
 
@@ -32,7 +33,24 @@ def structure_facts(
         walls=_walls(building),
         stiffness_shares=_stiffness_shares(building),
         gravity_sway=_gravity_sway(solver, weights.weight),
+        perimeter=_perimeter(solver.model),
     )
+
+
+def _perimeter(model: Model) -> dict[Direction, int]:
+    """The least number of lines near either edge, over the stories above the base."""
+    found: dict[Direction, int] = {}
+    for axis, d in enumerate(DIRECTIONS):
+        low, high = model.diaphragms.bounds[:, 1 - axis], model.diaphragms.bounds[:, 3 - axis]
+        counts = np.zeros((2, model.n), dtype=int)
+        for line in model.lines:
+            if abs(line.axis[axis]) > 1 - 1e-6:
+                at, rows = line.point[1 - axis], line.levels
+                reach = 0.1 * (high - low)[rows]
+                counts[0, rows] += np.abs(at - low[rows]) <= reach
+                counts[1, rows] += np.abs(at - high[rows]) <= reach
+        found[d] = int(counts[:, model.above_base].min())
+    return found
 
 
 def _walls(building: ConceptBuilding) -> dict[Direction, tuple[Wall, ...]]:

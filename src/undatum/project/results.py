@@ -408,11 +408,14 @@ class Results:
         for c, d in enumerate(DIRECTIONS):
             s, point, i = self.drift.governing(c)
             use = float(self.drift.use[s, point, i, c])
+            limit = float(self.drift.limits[c])
+            held = f"against {limit:.4f} ({use:.0%})" if np.isfinite(limit) else "without a limit"
+            barred = self.drift.barred[c] and self.drift.deciding(c) == "spectrum"
             lines.append((
                 f"Drift {d}",
-                f"{self.drift.ratios[s, point, i, c]:.4f} against {self.drift.limits[c]:.4f} "
-                f"({use:.0%}): story {self.drift.levels[i]}, {self.drift.points[point]}, "
-                f"{self.drift.sets[s]}",
+                f"{self.drift.ratios[s, point, i, c]:.4f} {held}: story {self.drift.levels[i]}, "
+                f"{self.drift.points[point]}, {self.drift.sets[s]}"
+                + ("; the static procedure is not permitted" if barred else ""),
             ))
         own = dict.fromkeys(
             f"{step.symbol} in {section.key.direction}" if section.key.direction else step.symbol

@@ -12,6 +12,7 @@ from undatum.finding import Finding, Severity
 from undatum.ground.curves import read_curves
 from undatum.ground.spectrum import (
     CombinedSpectrum,
+    LiftedSpectrum,
     PeriodScaledSpectrum,
     ScaledSpectrum,
     Spectrum,
@@ -51,8 +52,19 @@ def shaking(
         d: site.spectrum if source is None or not source.names else _read(source, modal, folder)
         for d, source in sources.items()
     }
+    own = {d: source for d, source in sources.items() if source is not None and source.names}
+    compared: dict[Direction, Spectrum] = {}  # at the damping of the general spectrum
+    if own:
+        usual = site.spectrum.damping
+        compared = {d: one for d, source in own.items()
+                    if (one := _read(source, usual, folder)).damping == usual}
     if table is not None and table.site_specific:
-        horizontal = _on_the_floor(horizontal, title, part, site, working, findings)
+        horizontal = _on_the_floor(horizontal, compared, title, part, site, working, findings)
+        floor = part.floor(site)
+        compared = compared if floor is None else {
+            d: CombinedSpectrum(one.name, (one, floor.spectrum), "envelope")
+            for d, one in compared.items()}
+    findings += part.study(site, compared)
     for d in DIRECTIONS:
         if horizontal[d].damping != modal and table is not None and table.adjust_damping:
             horizontal[d] = _adjusted(horizontal[d], modal, title, part, working)
@@ -90,10 +102,14 @@ def _read(source: SpectrumSource, damping: float, folder: Path | None) -> Spectr
 
 
 def _on_the_floor(
-    given: dict[Direction, Spectrum], title: str, part: Ground, site: SiteAnswer,
-    working: list[Section], findings: list[Finding],
+    given: dict[Direction, Spectrum], compared: Mapping[Direction, Spectrum], title: str,
+    part: Ground, site: SiteAnswer, working: list[Section], findings: list[Finding],
 ) -> dict[Direction, Spectrum]:
-    """The given spectra lifted to what the standard asks for at least."""
+    """The given spectra lifted to what the standard asks for at least.
+
+    The floor is for its own damping, usually 5 %: the curve ``compared`` for that damping is held
+    against it, and the ordinates of another are lifted by the same ratio.
+    """
     floor = part.floor(site)
     if floor is None:
         findings.append(Finding(
@@ -104,11 +120,22 @@ def _on_the_floor(
     working.append(floor.working)
     lifted: dict[Direction, Spectrum] = {}
     for d, one in given.items():
+        if d not in compared and one.damping != floor.spectrum.damping:
+            lifted[d] = one
+            findings.append(Finding(
+                "site-specific spectrum", f"spectrum, direction {d}", Severity.WARNING,
+                f"The floor is for {floor.spectrum.damping:.3g} damping, the curve given for "
+                f"{one.damping:.3g}: they were not compared, and nothing was lifted.",
+                floor.clause, "Give curves for several damping ratios."))
+            continue
+        same = compared.get(d, one)
         t = np.linspace(0.0, min(one.last_period, 5.0), 501)
-        below = one(t) < floor.spectrum(t) * (1 - 1e-9)
-        least = float(np.min(one(t) / floor.spectrum(t)))
-        lifted[d] = CombinedSpectrum(f"{one.name}, not below the floor", (one, floor.spectrum),
-                                     "envelope")
+        below = same(t) < floor.spectrum(t) * (1 - 1e-9)
+        least = float(np.min(same(t) / floor.spectrum(t)))
+        name = f"{one.name}, not below the floor"
+        lifted[d] = CombinedSpectrum(name, (one, floor.spectrum), "envelope") \
+            if one.damping == floor.spectrum.damping else \
+            LiftedSpectrum(name, one, same, floor.spectrum)
         findings.append(Finding(
             "site-specific spectrum", f"spectrum, direction {d}",
             Severity.NOTE if below.any() else Severity.OK,

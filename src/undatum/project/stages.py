@@ -39,7 +39,6 @@ from undatum.checks.plausibility import Plausibility, check_plausibility
 from undatum.checks.separation import SeparationCheck, check_separation
 from undatum.checks.stability import StabilityCheck, check_stability
 from undatum.checks.torsion_factors import torsion_factors
-from undatum.finding import Finding
 from undatum.ground.spectrum import Spectrum
 from undatum.mechanics.idealize import corner_lines, idealize, plumb_lines
 from undatum.mechanics.model import Model
@@ -67,6 +66,8 @@ from undatum.standards.answers import (
     LoadFacts,
     ModalRules,
     PeriodAnswer,
+    ProcedureAnswer,
+    RegularityAnswer,
     ShapeFacts,
     SiteAnswer,
     StructureFacts,
@@ -276,12 +277,29 @@ def describe_shape(
     return shape_facts(solver, plan, strength_statics, stiff, irregularities.stated)
 
 
-@stage("irregular", "irregularity_findings")
+@stage("regularity")
 def judge_regularity(
     whole_part: WholeStructure, shape: ShapeFacts, twist: Mapping[Direction, TorsionResult]
-) -> tuple[tuple[str, ...], tuple[Finding, ...]]:
-    """Types of irregularity found."""
+) -> RegularityAnswer:
+    """Types of irregularity found, and those that could not be judged."""
     return whole_part.irregularities(shape, {d: t.answer for d, t in twist.items()})
+
+
+@stage("irregular")
+def found_irregularities(regularity: RegularityAnswer) -> tuple[str, ...]:
+    """Types of irregularity found."""
+    return regularity.found
+
+
+@stage("procedure")
+def permitted_procedures(
+    whole_part: WholeStructure, strength_statics: Mapping[Direction, StaticForces],
+    periods: Mapping[Direction, PeriodAnswer], computed: Mapping[Direction, float],
+    regularity: RegularityAnswer,
+) -> ProcedureAnswer:
+    """Which procedures the standard permits."""
+    return whole_part.procedures({d: s.shear for d, s in strength_statics.items()}, periods,
+                                 computed, regularity)
 
 
 @stage("eccentricities")
@@ -476,13 +494,13 @@ def amplify_second_order(
 
 @stage("limits")
 def drift_limits(
-    standard: standards.AnyStandard, whole_part: WholeStructure, statics: Statics,
-    states: tuple[LimitState, ...], drift_choices: Drift,
+    whole_part: WholeStructure, statics: Statics, states: tuple[LimitState, ...],
+    drift_choices: Drift,
 ) -> Mapping[tuple[Direction, str], DriftLimit]:
     """Allowable drift by direction and limit state, with the period of that state."""
-    structure = drift_choices.structure or standard.drift_structures()[0]
     return {
-        (d, s.key): whole_part.drift_limit(d, s, structure, statics[d, s.key].shear.period)
+        (d, s.key): whole_part.drift_limit(
+            d, s, drift_choices.structure, statics[d, s.key].shear.period)
         for d in DIRECTIONS for s in states if s.role == "drift"
     }
 
@@ -494,16 +512,20 @@ def check_all_drift(
     limits: Mapping[tuple[Direction, str], DriftLimit],
     twist: Mapping[Direction, TorsionResult],
     second_order: Mapping[tuple[Direction, str], Floats], states: tuple[LimitState, ...],
-    drift_choices: Drift,
+    drift_choices: Drift, procedure: ProcedureAnswer,
 ) -> Mapping[str, DriftCheck]:
-    """Story drift held against its limit, by limit state."""
+    """Story drift held against its limit, by limit state.
+
+    Where the standard does not permit the static procedure, the spectrum analysis decides.
+    """
+    barred = tuple(procedure.static.get(d) is False for d in DIRECTIONS)
     return {
         s.key: check_drift(
             solver.model, s, drift_sets[s.key], plumb,
             {d: amplifiers[d, s.key] for d in DIRECTIONS},
             {d: limits[d, s.key] for d in DIRECTIONS},
-            {d: twist[d].answer.drift_at_edges for d in DIRECTIONS},
-            {d: second_order[d, s.key] for d in DIRECTIONS}, drift_choices.judged_by)
+            {d: twist[d].answer for d in DIRECTIONS},
+            {d: second_order[d, s.key] for d in DIRECTIONS}, drift_choices.judged_by, barred)
         for s in states if s.role == "drift"
     }
 

@@ -295,10 +295,11 @@ def drift(results: Results) -> Figure:
                     linewidth=2 if main else 1, linestyle="--" if spectral else
                     (":" if check.signs[s] < 0 else "-"), label=name if main else None,
                     zorder=3 if main else 1)
-        limit = check.limits[c] * 100
-        ax.axvline(limit, color=LIMIT, linewidth=1.6)
-        ax.annotate(f"limit {limit:.2f} %", (limit, 0), color=LIMIT, fontsize=9, rotation=90,
-                    xytext=(-4, 6), textcoords="offset points", ha="right", va="bottom")
+        limit = float(check.limits[c]) * 100
+        if np.isfinite(limit):
+            ax.axvline(limit, color=LIMIT, linewidth=1.6)
+            ax.annotate(f"limit {limit:.2f} %", (limit, 0), color=LIMIT, fontsize=9, rotation=90,
+                        xytext=(-4, 6), textcoords="offset points", ha="right", va="bottom")
         s, p, i = check.governing(c)
         worst = float(check.ratios[s, p, i, c]) * 100
         middle = float(results.model.heights[i] - check.heights[i] / 2) \
@@ -307,7 +308,7 @@ def drift(results: Results) -> Figure:
         ax.plot(worst, middle, "o", color=LIMIT if over else INK, markersize=6, zorder=5)
         ax.annotate(f"{worst:.2f} %", (worst, middle), fontsize=9, color=LIMIT if over else INK,
                     xytext=(6, 0), textcoords="offset points", va="center")
-        ax.set_xlim(0, 1.18 * max(limit, worst))
+        ax.set_xlim(0, 1.18 * max(limit if np.isfinite(limit) else 0.0, worst))
         _plain(ax, "design drift over story height (%)", "", f"{d}, {where}")
         handles, labels = ax.get_legend_handles_labels()
         if any(other != d for other in check.directions):

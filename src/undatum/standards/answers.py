@@ -83,7 +83,9 @@ class StructureFacts:
     dimensions of the floor at the base along X and Y and ``base_area`` its area; ``walls`` are
     those of the lowest story above the base, by the direction they resist; ``stiffness_shares``
     are the shares of the gross stiffness that cantilevers keep for bending; ``gravity_sway`` is
-    the displacement of the top under the seismic weights applied along a direction.
+    the displacement of the top under the seismic weights applied along a direction; ``perimeter``
+    is the least number, over the stories and both edges, of lines along a direction that stand
+    within a tenth of the plan from the edge.
     """
 
     height: float
@@ -95,6 +97,7 @@ class StructureFacts:
     walls: Mapping[Direction, tuple[Wall, ...]] = field(default_factory=dict)
     stiffness_shares: Mapping[Direction, tuple[float, ...]] = field(default_factory=dict)
     gravity_sway: Mapping[Direction, float] = field(default_factory=dict)
+    perimeter: Mapping[Direction, int] = field(default_factory=dict)
 
 
 class Replacement(Described):
@@ -244,13 +247,16 @@ class TorsionFacts:
 
     ``drifts`` (2, 2, n) and ``displacements`` (2, 2, n) in m by sign (plus, minus), by end of the
     floor across the forces and by story or level, top down; ``judged`` (n,) says which stories
-    lie above the base and carry shear.
+    lie above the base and carry shear. ``one_side`` (n,) is the largest share of the story's
+    strength along the forces at or on one side of the center of mass, not a number where the
+    strengths are not given.
     """
 
     levels: tuple[str, ...]
     drifts: Floats
     displacements: Floats
     judged: NDArray[np.bool_]
+    one_side: Floats = field(default_factory=lambda: np.array([]))
 
     @property
     @fixed
@@ -423,7 +429,11 @@ class Eccentricity:
 
 @record
 class TorsionAnswer:
-    """How irregular a direction is in torsion, and what follows from it."""
+    """How irregular a direction is in torsion, and what follows from it.
+
+    ``drift_where`` says in the standard's words where drift is read, and by which clause;
+    ``extreme`` marks the degree that some standards bar or judge apart.
+    """
 
     kind: str  # empty when regular, otherwise the standard's own number for the irregularity
     name: str
@@ -431,6 +441,25 @@ class TorsionAnswer:
     amplify: bool
     drift_at_edges: bool
     finding: Finding
+    drift_where: str = ""
+    extreme: bool = False
+
+
+@record
+class RegularityAnswer:
+    """Types of irregularity found, types that nothing could be judged of, and the findings."""
+
+    found: tuple[str, ...]
+    unjudged: tuple[str, ...]
+    findings: tuple[Finding, ...]
+
+
+@record
+class ProcedureAnswer:
+    """Whether the static procedure may be used, by direction; one left out is not judged."""
+
+    static: Mapping[Direction, bool]
+    findings: tuple[Finding, ...]
 
 
 @record
@@ -463,11 +492,15 @@ class ScaleAnswer:
 
 @record
 class DriftLimit:
-    """Allowable story drift as a ratio of the story height."""
+    """Allowable story drift as a ratio of the story height; ``None`` where there is no limit.
 
-    ratio: float
+    ``reason`` says why there is none.
+    """
+
+    ratio: float | None
     clause: str
     working: Section
+    reason: str = ""
 
 
 @record

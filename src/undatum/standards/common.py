@@ -62,8 +62,9 @@ def torsion_everywhere(
             other = next(o for o in answers if o != d)
             finding = replace(finding, text=f"{finding.text} The structure is irregular by "
                               f"direction {other}, so here too {', '.join(more)} ({clause}).")
+        where = max(o.drift_where for o in answers.values()) if edges else a.drift_where
         found[d] = replace(a, include_accidental=include, amplify=amplify, drift_at_edges=edges,
-                           finding=finding)
+                           finding=finding, drift_where=where)
     return found
 
 

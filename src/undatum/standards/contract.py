@@ -41,6 +41,8 @@ from undatum.standards.answers import (
     ModalFacts,
     ModalRules,
     PeriodAnswer,
+    ProcedureAnswer,
+    RegularityAnswer,
     ScaleAnswer,
     SecondOrderFacts,
     SeparationAnswer,
@@ -92,6 +94,15 @@ class Ground(ABC):
     def floor(self, site: SiteAnswer) -> FloorAnswer | None:
         """What a site-specific spectrum may not fall below; ``None`` where nothing is said."""
         return None
+
+    def study(
+        self, site: SiteAnswer, spectra: Mapping[Direction, Spectrum]
+    ) -> tuple[Finding, ...]:
+        """Whether site values from a study agree with its ``spectra`` (empty where not given).
+
+        The spectra are at the damping of the general ones, before any reduction.
+        """
+        return ()
 
     def damping(self, ratio: float) -> DampingAnswer | None:
         """Factors from 5 % to another damping ratio, by period; ``None`` without a rule."""
@@ -219,28 +230,29 @@ class WholeStructure(ABC):
     @abstractmethod
     def irregularities(
         self, shape: ShapeFacts, torsion: Mapping[Direction, TorsionAnswer]
-    ) -> tuple[tuple[str, ...], tuple[Finding, ...]]:
-        """Types of structural irregularity found, and the findings on those judged."""
+    ) -> RegularityAnswer:
+        """Types of structural irregularity found, those not judged, and the findings."""
 
     @abstractmethod
     def procedures(
         self, shears: Mapping[Direction, BaseShearAnswer],
         periods: Mapping[Direction, PeriodAnswer], computed: Mapping[Direction, float],
-        irregular: Sequence[str],
-    ) -> tuple[Finding, ...]:
+        regularity: RegularityAnswer,
+    ) -> ProcedureAnswer:
         """Which procedures the standard permits here, judged with the base shears for strength.
 
-        ``computed`` are the periods of the modes that govern X and Y, s; ``irregular`` the types
-        that :meth:`irregularities` found.
+        ``computed`` are the periods of the modes that govern X and Y, s; ``regularity`` is what
+        :meth:`irregularities` found.
         """
 
     @abstractmethod
     def drift_limit(
-        self, direction: Direction, state: LimitState, structure: str, period: float
+        self, direction: Direction, state: LimitState, structure: str | None, period: float
     ) -> DriftLimit:
         """Allowable story drift for a ``structure`` named as in :meth:`Standard.drift_structures`.
 
-        ``period`` is that of the static forces for the same limit state, s.
+        ``None`` leaves it to the lateral system. ``period`` is that of the static forces for the
+        same limit state, s.
         """
 
     @abstractmethod
@@ -318,9 +330,9 @@ class Standard(ABC, Generic[SiteIn, SystemIn]):
         return Job(given, site, FixedDict(asked), systems, facts, FixedDict(spectra))
 
 
-def torsion_only(title: str) -> tuple[tuple[str, ...], tuple[Finding, ...]]:
+def torsion_only(title: str) -> RegularityAnswer:
     """The irregularities of a standard whose other types are not judged here."""
-    return (), (Finding(
+    return RegularityAnswer((), (), (Finding(
         "irregularities", "whole structure", Severity.NOTE,
         f"Of the irregularities of {title} only torsion is judged.", "",
-        "Judge the others by hand."),)
+        "Judge the others by hand."),))

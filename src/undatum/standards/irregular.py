@@ -56,8 +56,8 @@ class Limits:
 
 def judge(
     shape: ShapeFacts, limits: Limits, exempt: str = "", barred: Mapping[str, str] | None = None
-) -> tuple[set[str], list[Finding]]:
-    """Every type the description or the engineer can tell, and what is left open.
+) -> tuple[set[str], set[str], list[Finding]]:
+    """Every type the description or the engineer can tell, those left open, and the findings.
 
     ``exempt`` says why stiffness and weight need not be looked at, where they need not; ``barred``
     says of types that are not permitted why not.
@@ -88,7 +88,7 @@ def judge(
             "description does not hold what they need.", limits.plan,
             "Give the strengths and lengths of the lines, state the others in [irregularities], or "
             "judge them by hand."))
-    return kinds, findings
+    return kinds, set(left), findings
 
 
 def drift_exempt(shape: ShapeFacts) -> str:

@@ -51,7 +51,7 @@ class ModalAnalysis(Dynamics):
             return "independent", "12.5.2"
         if category == "C" and "H5" not in irregular:
             return "independent", "12.5.3"
-        return "100/30", "12.5.3.1" if category == "C" else "12.5.4"
+        return "100/30", self.edition.clause("orthogonal") if category == "C" else "12.5.4"
 
     def scale(
         self, shear: BaseShearAnswer, modal_base_shear: float, irregular: Sequence[str]
@@ -65,6 +65,8 @@ class ModalAnalysis(Dynamics):
         share = self.edition.rule("force_share")
         target, said = ("V", "V") if share == 1 else (f"{share:g} * V", f"{share:g} V")
         w = common.scale_working(shear, shear.working)
+        if self.job.site.category == "A":
+            return common.not_scaled(w, shear.state, "11.7", "category A asks for no such analysis")
         w.given("V_t", modal_base_shear, "force", meaning="combined modal base shear",
                 clause=self.edition.clause("modal_combination"))
         return common.scaled_up(
@@ -76,12 +78,14 @@ class ModalAnalysis(Dynamics):
         edition = self.edition
         clause, share = edition.clause("drift_scale"), edition.rule("drift_scale_share")
         w = common.scale_working(shear, shear.working)
+        if self.job.site.category == "A":
+            return common.not_scaled(w, shear.state, "11.7", "category A asks for no such analysis")
         if not share:
             return common.not_scaled(w, shear.state, clause, "this edition does not scale drift")
         if self.job.site.parameters["S_1"] < 0.6:
             return common.not_scaled(
                 w, shear.state, clause,
-                "S_1 < 0.6: Eq. 12.8-6 does not apply, drift is not scaled")
+                "S_1 < 0.6: the least value near faults does not apply, drift is not scaled")
         w.given("V_t", modal_base_shear, "force", meaning="combined modal base shear",
                 clause=edition.clause("modal_combination"))
         target, said = ("C_s4 * W", "C_s W") if share == 1 else (

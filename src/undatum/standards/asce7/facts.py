@@ -28,6 +28,7 @@ class SystemRow:
     Cd: float
     limits: Mapping[str, str]
     period: str  # row of the period formula
+    kind: str  # "masonry wall" or "light frame" where a rule asks for it
 
 
 @dataclass(frozen=True)
@@ -78,6 +79,7 @@ def system_rows(key: str) -> Mapping[str, SystemRow]:
             row["row"], row["group"], row["system"], float(row["R"]),
             float(row["overstrength"]), float(row["Cd"]),
             FixedDict({c: row[c] for c in "BCDEF"}), row["period"],
+            row["kind"],
         )
         for row in csv.DictReader(lines)
     })

@@ -32,8 +32,9 @@ class SiteInput(AskedOfSite):
     )
     risk_category: Literal["I", "II", "III", "IV"] = Field(description="Risk category, 1.5.1")
     velocity_measured: bool = Field(
-        default=True,
-        description="For class B: shear wave velocity was measured at the site (11.4.3)"
+        default=False,
+        description="For class B: shear wave velocity was measured at the site; otherwise its "
+        "coefficients are 1.0 (7-16)"
     )
     category_by_short_period: bool = Field(
         default=False,

@@ -6,7 +6,13 @@ from collections.abc import Mapping
 
 from undatum.finding import Finding, Severity
 from undatum.standards import irregular
-from undatum.standards.answers import Direction, ShapeFacts, SiteAnswer, TorsionAnswer
+from undatum.standards.answers import (
+    Direction,
+    RegularityAnswer,
+    ShapeFacts,
+    SiteAnswer,
+    TorsionAnswer,
+)
 from undatum.standards.asce7.facts import Edition
 from undatum.units import factor
 
@@ -17,30 +23,37 @@ LIMITS = irregular.Limits(
 )
 
 
+#: Marks a torsion ratio above 1.4 where the edition has one type of torsional irregularity.
+EXTREME = "H1, ratio above 1.4"
+
+
 def judge(
     site: SiteAnswer, shape: ShapeFacts, torsion: Mapping[Direction, TorsionAnswer],
     edition: Edition,
-) -> tuple[tuple[str, ...], tuple[Finding, ...]]:
+) -> RegularityAnswer:
     """Types found (H1a ... H5, V1a ... V5b) and a finding for each type that is judged.
 
     What neither the description nor the engineer says is named in a finding of its own.
     """
     kinds = {f"H{a.kind}" for a in torsion.values() if a.kind}
+    if edition.rule("one_torsion_type") and any(a.extreme for a in torsion.values()):
+        kinds.add(EXTREME)
     if not edition.rule("irregularities_known"):
-        return tuple(sorted(kinds)), (Finding(
+        return RegularityAnswer(tuple(sorted(kinds)), (), (Finding(
             "irregularities", "whole structure", Severity.NOTE,
             "Of the irregularities of the 2022 edition only the torsional one is judged: its "
             "tables were recast and their numbers are not certain.",
-            "12.3.2", "Judge the others by hand."),)
+            "12.3.2", "Judge the others by hand."),))
     exempt = irregular.drift_exempt(shape)
     if len(shape.levels) == 2 and site.category in "BCD":
         exempt = "two-story building"
     c = site.category
     barred = {kind: f"Not permitted in category {c} (12.3.3.1)."
               for kind, where in (("V1b", "EF"), ("V5a", "EF"), ("V5b", "DEF")) if c in where}
-    more, findings = irregular.judge(shape, LIMITS, exempt, barred)
+    more, unjudged, findings = irregular.judge(shape, LIMITS, exempt, barred)
     kinds |= more
-    return tuple(sorted(kinds)), (*findings, *_consequences(kinds, shape, site))
+    return RegularityAnswer(tuple(sorted(kinds)), tuple(sorted(unjudged)),
+                            (*findings, *_consequences(kinds, shape, site)))
 
 
 def _consequences(kinds: set[str], shape: ShapeFacts, site: SiteAnswer) -> tuple[Finding, ...]:

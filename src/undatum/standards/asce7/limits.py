@@ -4,10 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 
+import numpy as np
+
 from undatum.errors import Fault, InputError
-from undatum.finding import Finding
 from undatum.standards import common
 from undatum.standards.answers import (
+    DIRECTIONS,
     BaseShearAnswer,
     CombinationAnswer,
     Direction,
@@ -16,6 +18,8 @@ from undatum.standards.answers import (
     GapFacts,
     LimitState,
     PeriodAnswer,
+    ProcedureAnswer,
+    RegularityAnswer,
     SecondOrderFacts,
     SeparationAnswer,
     ShapeFacts,
@@ -23,10 +27,14 @@ from undatum.standards.answers import (
     TorsionAnswer,
 )
 from undatum.standards.asce7 import combinations, irregularity, procedures
-from undatum.standards.asce7.facts import Edition
+from undatum.standards.asce7.facts import Edition, system_rows
 from undatum.standards.asce7.job import AsceJob
 from undatum.standards.contract import WholeStructure
 from undatum.working import Candidate, SectionKey, Working, first
+
+#: Rows of Table 12.12-1 as they are keyed in the data.
+TOLERANT = "low-rise with drift-tolerant finishes"
+MASONRY = ("masonry cantilever wall", "other masonry wall")
 
 
 class Structure(WholeStructure):
@@ -37,20 +45,21 @@ class Structure(WholeStructure):
 
     def irregularities(
         self, shape: ShapeFacts, torsion: Mapping[Direction, TorsionAnswer]
-    ) -> tuple[tuple[str, ...], tuple[Finding, ...]]:
+    ) -> RegularityAnswer:
         return irregularity.judge(self.job.site, shape, torsion, self.edition)
 
     def procedures(
         self, shears: Mapping[Direction, BaseShearAnswer],
         periods: Mapping[Direction, PeriodAnswer], computed: Mapping[Direction, float],
-        irregular: Sequence[str],
-    ) -> tuple[Finding, ...]:
-        return (
+        regularity: RegularityAnswer,
+    ) -> ProcedureAnswer:
+        allowed, findings = procedures.permitted(self.job, shears, regularity, self.edition)
+        return ProcedureAnswer({} if allowed is None else dict.fromkeys(DIRECTIONS, allowed), (
             *procedures.short_period_conditions(self.job, periods, shears, computed),
             *procedures.exception_3(self.job.site, shears),
-            *procedures.conditions(self.job, shears, irregular, self.edition),
-            *procedures.permitted(self.job, shears, irregular, self.edition),
-        )
+            *procedures.conditions(self.job, shears, regularity.found, self.edition),
+            *findings,
+        ))
 
     def combinations(
         self, how: DirectionalCombination, irregular: Sequence[str]
@@ -58,21 +67,29 @@ class Structure(WholeStructure):
         return combinations.load_combinations(self.job, how, self.edition)
 
     def drift_limit(
-        self, direction: Direction, state: LimitState, structure: str, period: float
+        self, direction: Direction, state: LimitState, structure: str | None, period: float
     ) -> DriftLimit:
-        """Allowable drift ratio (Table 12.12-1), over rho for moment frames in D, E, F."""
+        """Allowable drift ratio (Table 12.12-1), over rho for moment frames in D, E, F.
+
+        The row follows from the lateral system: masonry shear walls never take that of other
+        structures. None is asked for in category A, nor of one story whose finishes tolerate drift.
+        """
         edition, site, system = self.edition, self.job.site, self.job.systems[direction]
-        most, stories = edition.table("drift_stories").get(structure), self.job.facts.stories
-        if most is not None and stories > most:
-            raise InputError([Fault(
-                "drift.structure", f"{structure!r} is for buildings of at most {most} stories "
-                f"above the base; this has {stories}", "take 'other'")])
+        structure = self._drift_row(direction, structure)
+        if site.category == "A" or (structure == TOLERANT and self.job.facts.stories == 1):
+            w = Working(SectionKey("drift limit", direction, state.key),
+                        f"Drift limit in {direction}", system.working)
+            clause, reason = ("11.7", "category A asks for none") if site.category == "A" else (
+                "12.12.1, Table 12.12-1", "one story whose finishes tolerate the drift")
+            w.given("a", "none", meaning="allowable story drift over story height", clause=clause,
+                    branch=reason)
+            return DriftLimit(None, clause, w.close(), reason)
         column = {"I": 0, "II": 0, "III": 1, "IV": 2}[site.risk]
         w = Working(SectionKey("drift limit", direction, state.key), f"Drift limit in {direction}",
                     system.working)
         w.given("a", edition.table("drift")[structure][column], clause="12.12.1, Table 12.12-1",
                 meaning="allowable story drift over story height",
-                branch=f"{structure}, risk category {site.risk}", within=(0.0, 0.1))
+                branch=f"{structure}, {edition.clause('risk')} {site.risk}", within=(0.0, 0.1))
         choice = w.pick("a_rho", first(
             Candidate("moment frames", "a / rho", clause="12.12.1.1",
                       applies=system.group == "moment frame" and site.category in "DEF"),
@@ -80,6 +97,33 @@ class Structure(WholeStructure):
             meaning="allowable story drift over story height, over rho for moment frames in D, E, "
             "F")
         return DriftLimit(choice.value, choice.clause, w.close())
+
+    def _drift_row(self, direction: Direction, structure: str | None) -> str:
+        """The row of Table 12.12-1 for a direction. Raises InputError where the one asked is not.
+
+        Coupling of masonry walls is not in the description, so that cantilevers must be stated.
+        """
+        rows, asked = system_rows(self.edition.key), self.job.asked
+        masonry = {d: any(rows[name].kind == "masonry wall"
+                          for name in (given.row, *given.with_rows)) for d, given in asked.items()}
+        stories, wrong = self.job.facts.stories, ""
+        if structure == TOLERANT:
+            most = self.edition.table("drift_stories")[TOLERANT]
+            if stories > most:
+                wrong = f"is for buildings of at most {most} stories above the base; this has " \
+                        f"{stories}"
+            elif any(masonry.values()):
+                wrong = "is for structures other than masonry shear walls"
+        elif structure == "other" and masonry[direction]:
+            wrong = f"does not hold for the masonry shear walls in {direction}"
+        elif structure in MASONRY and not any(masonry.values()):
+            wrong = "is for masonry shear walls, and no row of the lateral systems is one"
+        if wrong:
+            raise InputError([Fault("drift.structure", f"{structure!r} {wrong}",
+                                    "leave it out: the row then follows from the system")])
+        if structure is None or (structure in MASONRY and not masonry[direction]):
+            return "other masonry wall" if masonry[direction] else "other"
+        return structure
 
     def stability(self, facts: SecondOrderFacts) -> StabilityAnswer:
         """Coefficient by story (Eq. 12.8-16), its limit (12.8-17) and the amplification."""
@@ -100,6 +144,9 @@ class Structure(WholeStructure):
         limit = w.compute("theta_max", "min(0.5 / (beta * C_d), 0.25)",
                           meaning="limit on the coefficient", within=(0.0, 1.0),
                           clause=edition.equation("12.8.7", "12.8-17"))
+        if self.job.site.category == "A":
+            return StabilityAnswer(theta, None, None, None, np.ones_like(theta), "11.7", w.close(),
+                                   "category A asks for no such check")
         amplification = common.second_order_factor(theta, 0.10, limit)
         return StabilityAnswer(theta, limit, 0.10, limit, amplification, "12.8.7", w.close())
 
@@ -108,7 +155,8 @@ class Structure(WholeStructure):
         w, clause = common.separation_working(
             gap, self.job.site.working, self.job.systems[gap.direction].working), "12.12.3"
         w.given("delta_M1", gap.own, "displacement", clause=clause,
-                meaning="inelastic displacement of this building")
+                meaning="inelastic displacement of this building",
+                branch="under the forces for drift, whose period has no cap")
         if gap.neighbor is not None:
             w.given("delta_M2", gap.neighbor, "displacement", meaning="that of the neighbor",
                     clause=clause)

@@ -5,8 +5,15 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 
 from undatum.finding import Finding, Severity
-from undatum.standards.answers import BaseShearAnswer, Direction, PeriodAnswer, SiteAnswer
-from undatum.standards.asce7.facts import Edition
+from undatum.standards.answers import (
+    BaseShearAnswer,
+    Direction,
+    PeriodAnswer,
+    RegularityAnswer,
+    SiteAnswer,
+)
+from undatum.standards.asce7 import irregularity
+from undatum.standards.asce7.facts import Edition, system_rows
 from undatum.standards.asce7.job import AsceJob
 from undatum.standards.asce7.site import BY_SHORT_PERIOD
 from undatum.table import number_text
@@ -59,35 +66,65 @@ def exception_3(
 
 
 def permitted(
-    job: AsceJob, shears: Mapping[Direction, BaseShearAnswer], kinds: Sequence[str],
+    job: AsceJob, shears: Mapping[Direction, BaseShearAnswer], regularity: RegularityAnswer,
     edition: Edition,
-) -> tuple[Finding, ...]:
-    """Whether the equivalent lateral force procedure is permitted (Table 12.6-1)."""
-    clause, site, structure = "12.6, Table 12.6-1", job.site, job.facts
-    if not edition.rule("irregularities_known"):
-        return (Finding("permitted procedure", "whole structure", Severity.NOTE,
-                        "Which procedures the 2022 edition permits is not judged.", "12.6"),)
+) -> tuple[bool | None, tuple[Finding, ...]]:
+    """Whether the equivalent lateral force procedure is permitted (Table 12.6-1).
+
+    ``None`` where an irregularity that could bar it is not judged.
+    """
+    clause, site, kinds = "12.6, Table 12.6-1", job.site, regularity.found
+    if edition.rule("static_open_to_all"):
+        return None, (Finding(
+            "permitted procedure", "whole structure", Severity.NOTE,
+            "The 2022 edition is taken to permit every procedure; the print was not at hand.",
+            "12.6", "Check 12.6 of the print."),)
     if site.category in "ABC":
-        return (Finding("permitted procedure", "whole structure", Severity.OK,
-                        f"Category {site.category}: every procedure is permitted.", clause),)
+        return True, (Finding("permitted procedure", "whole structure", Severity.OK,
+                              f"Category {site.category}: every procedure is permitted.", clause),)
+    allowed, rule = _static_open(job, shears, set(kinds), edition)
+    open_ = {LEAST.get(kind, kind) for kind in regularity.unjudged}
+    barring = sorted(kind for kind in open_
+                     if not _static_open(job, shears, {*kinds, kind}, edition)[0])
+    found = f"irregularities found: {', '.join(kinds)}" if kinds else "no irregularity found"
+    said = f"Category {site.category}, {rule}, {found}: the equivalent lateral force procedure is "
+    if not allowed:
+        return False, (Finding(
+            "permitted procedure", "whole structure", Severity.NOTE,
+            f"{said}not permitted as the only analysis; the modal analysis decides.", clause),)
+    if barring:
+        names = ", ".join(irregularity.LIMITS.name(kind) for kind in barring)
+        return None, (Finding(
+            "permitted procedure", "whole structure", Severity.NOTE,
+            f"{said}open only if there is none of what is not judged and would bar it: {names}.",
+            clause, "Give what those checks need, or judge them by hand."),)
+    return True, (Finding("permitted procedure", "whole structure", Severity.OK,
+                          f"{said}permitted.", clause),)
+
+
+#: The mildest type of those that one check tells apart.
+LEAST = {"V5": "V5a"}
+
+
+def _static_open(
+    job: AsceJob, shears: Mapping[Direction, BaseShearAnswer], kinds: set[str], edition: Edition
+) -> tuple[bool, str]:
+    """Table 12.6-1 for categories D to F with these irregularities, and what it was judged by."""
+    site, structure = job.site, job.facts
+    rows = system_rows(edition.key)
+    if all(rows[name].kind == "light frame" for given in job.asked.values()
+           for name in (given.row, *given.with_rows)):
+        return True, "light-frame construction"
     feet = structure.height / _FOOT
     limit = 3.5 * site.parameters["T_S"]
     short = all(s.period < limit for s in shears.values())
-    mild = not set(kinds) - {"H2", "H3", "H4", "H5", "V4", "V5a", "V5b"}
+    mild = not kinds - {"H2", "H3", "H4", "H5", "V4", "V5a", "V5b"}
     low = site.risk in ("I", "II") and structure.stories <= 2
+    period = f"T {'<' if short else 'not <'} 3.5 T_S = {limit:.2f} s"
     if edition.rule("static_by_period_alone"):
-        allowed = low or (short and mild)
-        rule = f"T {'<' if short else 'not <'} 3.5 T_S = {limit:.2f} s"
-    else:
-        allowed = low or (not kinds and (feet <= 160 or short)) or (mild and feet <= 160)
-        rule = f"height {number_text(feet)} ft against 160 ft, T {'<' if short else 'not <'} " \
-               f"3.5 T_S = {limit:.2f} s"
-    found = f"irregularities found: {', '.join(kinds)}" if kinds else "no irregularity found"
-    return (Finding(
-        "permitted procedure", "whole structure", Severity.OK if allowed else Severity.NOTE,
-        f"Category {site.category}, {rule}, {found}: the equivalent lateral force procedure is "
-        + ("permitted." if allowed else "not permitted as the only analysis; the modal analysis "
-           "governs (set drift.judged_by = \"spectrum\")."), clause),)
+        return low or (short and mild), period
+    return (low or (not kinds and (feet <= 160 or short)) or (mild and feet <= 160),
+            f"height {number_text(feet)} ft against 160 ft, {period}")
 
 
 def conditions(
@@ -106,7 +143,7 @@ def conditions(
                 (f"T = {shear.period:.3f} s is above 0.5 s", shear.period <= 0.5 + 1e-12),
                 ("the redundancy factor is not 1.0", not late or system.redundancy == 1.0),
                 (f"site class {site.site_class}", not late or site.site_class not in "EF"),
-                (f"risk category {site.risk}", not late or site.risk in ("I", "II")),
+                (f"{edition.clause('risk')} {site.risk}", not late or site.risk in ("I", "II")),
             ) if not holds]
             found.append(Finding(
                 "cap on the short-period acceleration", where,
@@ -114,10 +151,34 @@ def conditions(
                 f"Not open: {'; '.join(failed)}." if failed else
                 "Every condition is met, with the irregularities that were judged.",
                 "12.8.1.3", "Take cap_on_sds out." if failed else ""))
-        if system.redundancy == 1.0 and site.category == "D" and "H1b" in kinds \
-                and edition.rule("extreme_torsion_keeps_rho"):
-            found.append(Finding(
-                "redundancy", where, Severity.EXCEEDED,
-                "With extreme torsional irregularity in category D the factor is 1.3.",
-                "12.3.4.2", "Take redundancy out."))
+        if system.redundancy == 1.0 and site.category in "DEF":
+            found.append(_redundancy(job, d, kinds, edition))
     return tuple(found)
+
+
+def _redundancy(
+    job: AsceJob, direction: Direction, kinds: Sequence[str], edition: Edition
+) -> Finding:
+    """Whether a redundancy factor of 1.0 can stand, as far as torsion and the lines tell."""
+    where, clause = f"direction {direction}", "12.3.4.2"
+    said = job.asked[direction].redundancy_reason
+    if {"H1b", irregularity.EXTREME} & set(kinds) and edition.rule("extreme_torsion_keeps_rho"):
+        return Finding("redundancy", where, Severity.EXCEEDED,
+                       "With a torsion ratio above 1.4 the factor is 1.3.", clause,
+                       "Take redundancy out.")
+    failed = [text for text, fails in (
+        ("irregular in plan: " + ", ".join(k for k in kinds if k.startswith("H")),
+         any(k.startswith("H") for k in kinds)),
+        ("a story without a lateral line near an edge",
+         any(n < 1 for n in job.facts.perimeter.values()))) if fails]
+    if failed:
+        return Finding(
+            "redundancy", where, Severity.WARNING,
+            f"The factor is stated as 1.0 ({said}). Condition (b) is not met: {'; '.join(failed)}. "
+            "Condition (a), the removal of elements, is not judged here.", clause,
+            "Show condition (a), or take redundancy out.")
+    return Finding(
+        "redundancy", where, Severity.NOTE,
+        f"The factor is stated as 1.0 ({said}). Regular in plan as far as judged, with lines near "
+        "every edge; the number of bays of condition (b) is not in the description.", clause,
+        "Check two bays on each side, or condition (a).")

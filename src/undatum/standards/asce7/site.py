@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+
 from undatum.errors import Fault, InputError
 from undatum.finding import Finding, Severity
 from undatum.ground.spectrum import Spectrum, TwoPeriodSpectrum
-from undatum.standards.answers import FloorAnswer, SiteAnswer, VerticalAnswer
-from undatum.standards.asce7 import spectra
+from undatum.standards.answers import Direction, FloorAnswer, SiteAnswer, VerticalAnswer
+from undatum.standards.asce7 import spectra, study
 from undatum.standards.asce7.facts import Edition, StudyValues
 from undatum.standards.asce7.inputs import IN_G, SiteInput, SiteInput22
 from undatum.standards.contract import Ground
@@ -29,6 +31,11 @@ class AsceGround(Ground):
     def floor(self, site: SiteAnswer) -> FloorAnswer:
         return spectra.least_spectrum(self.given, site, self.edition)
 
+    def study(
+        self, site: SiteAnswer, spectra: Mapping[Direction, Spectrum]
+    ) -> tuple[Finding, ...]:
+        return study.judge(self.given, site, spectra, self.edition)
+
 
 def answer(given: SiteInput | SiteInput22, edition: Edition) -> SiteAnswer:
     """Site parameters with their working; raises InputError for a class F site without a study."""
@@ -43,7 +50,8 @@ def answer(given: SiteInput | SiteInput22, edition: Edition) -> SiteAnswer:
                    clause=spectrum_clause)
     importance = w.given(
         "I_e", edition.table("importance")[given.risk_category], meaning="importance factor",
-        clause="11.5.1, Table 1.5-2", branch=f"risk category {given.risk_category}",
+        clause=edition.clause("importance"),
+        branch=f"{edition.clause('risk')} {given.risk_category}",
         within=(0.5, 3.0),
     )
     exception = 0
@@ -77,9 +85,9 @@ def answer(given: SiteInput | SiteInput22, edition: Edition) -> SiteAnswer:
     if category == "A":
         findings.append(Finding(
             "category A", "site", Severity.NOTE,
-            "Seismic design category A asks only for the lateral force of 1.4.3 "
-            "(1 % of the weight at each level).", "11.7",
-            "The procedure below is run all the same; it is not required.",
+            "Seismic design category A asks only for a lateral force of 1 % of the weight at each "
+            f"level ({edition.clause('lateral_force_a')}): those are the static forces. Drift, "
+            "P-Delta and the spectrum analysis are for information.", "11.7",
         ))
     names = ("S_S", "S_1", "T_L", "S_DS", "S_D1", "T_0", "T_S", "I_e")
     parameters = {name: w.value(name) for name in names}
@@ -90,7 +98,7 @@ def answer(given: SiteInput | SiteInput22, edition: Edition) -> SiteAnswer:
     parameters["exception"] = float(exception)
     return SiteAnswer(
         parameters, given.site_class, given.risk_category, category, importance, shape,
-        f"class {given.site_class}, risk category {given.risk_category}, "
+        f"class {given.site_class}, {edition.clause('risk')} {given.risk_category}, "
         f"S_DS {parameters['S_DS']:.3f} g, S_D1 {parameters['S_D1']:.3f} g, "
         f"design category {category}",
         w.close(), tuple(findings),

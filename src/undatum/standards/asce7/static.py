@@ -24,11 +24,21 @@ from undatum.standards.answers import (
 )
 from undatum.standards.asce7 import torsion
 from undatum.standards.asce7.facts import Edition
+from undatum.standards.asce7.inputs import SiteInput22
 from undatum.standards.asce7.job import AsceJob
 from undatum.standards.asce7.system import period_row
 from undatum.standards.contract import LateralForces
-from undatum.units import factor
-from undatum.working import Candidate, Choice, SectionKey, Working, first, largest, smallest
+from undatum.units import STANDARD_GRAVITY, factor
+from undatum.working import (
+    Candidate,
+    Choice,
+    Pick,
+    SectionKey,
+    Working,
+    first,
+    largest,
+    smallest,
+)
 
 _FOOT = factor("ft", "length")
 
@@ -135,13 +145,21 @@ class Forces(LateralForces):
         w = common.shear_working(direction, state, job.site.working,
                                  job.systems[direction].working, period.working)
         t = self._period_used(w, direction, state, computed)
-        cs = self._coefficient(w, direction, state, t)
+        cs = self._category_a(w) if job.site.category == "A" else \
+            self._coefficient(w, direction, state, t)
         w.given("W", job.facts.weight, "force", meaning="effective seismic weight",
                 clause="12.7.2")
         v = w.compute("V", "C_s * W", "force", meaning="base shear",
                       clause=edition.equation("12.8.1", "12.8-1"))
         return BaseShearAnswer(direction, state, t, cs.value, v, w.value("W"), cs.key, cs.words,
                                cs.clause, w.close())
+
+    def _category_a(self, w: Working) -> Choice:
+        """1 % of the weight at every level is all that category A asks for (11.7)."""
+        return w.pick("C_s", first(Candidate(
+            "category A", "0.01", "1 % of the weight at each level, category A",
+            self.edition.clause("lateral_force_a"))),
+            meaning="lateral force over weight, category A")
 
     def _period_used(
         self, w: Working, direction: Direction, state: LimitState, computed: float | None
@@ -186,6 +204,16 @@ class Forces(LateralForces):
             "falling", "C_s2", ("falling branch" if t <= p["T_L"] else
                                 "falling branch beyond T_L") + eq(falling), at("12.8.1.1", falling)
         )] if falling else []
+        if self.edition.rule("ordinate_method") and self._multi_period():
+            w.given("S_aT", float(self.job.site.spectrum(t)) / STANDARD_GRAVITY, "g",
+                    meaning="ordinate of the multi-period design spectrum at T", clause="12.8.1.1")
+            w.compute("C_sT", "S_aT / (R / I_e)", meaning="from the ordinate at T",
+                      clause="12.8.1.1")
+            usual: Candidate | Pick = largest(
+                Candidate("ordinate", "C_sT", "ordinate of the multi-period spectrum at T",
+                          "12.8.1.1"), smallest(above, *more))
+        else:
+            usual = smallest(above, *more)
         limits = []
         dropped = state.role == "drift" and edition.rule("drift_drops_minimum")
         if not dropped:
@@ -199,10 +227,17 @@ class Forces(LateralForces):
             limits.append(Candidate("least near faults", "C_s4",
                                     "least value near faults" + eq("12.8-6"),
                                     at("12.8.1.1", "12.8-6")))
+        both = "the larger of the methods by ordinate and by S_DS and S_D1, as the print was not " \
+            "at hand" if isinstance(usual, Pick) and usual.how == "largest" else ""
         note = "the least value 0.044 S_DS I_e need not be considered for drift " \
                f"({edition.clause('minimum_drift')})" if dropped else ""
-        return w.pick("C_s", largest(smallest(above, *more), *limits), clause="12.8.1.1",
-                      meaning="seismic response coefficient", note=note)
+        return w.pick("C_s", largest(usual, *limits), clause="12.8.1.1",
+                      meaning="seismic response coefficient",
+                      note="; ".join(x for x in (both, note) if x))
+
+    def _multi_period(self) -> bool:
+        given = self.job.given
+        return isinstance(given, SiteInput22) and given.multi_period is not None
 
     def _short_period(self, w: Working, direction: Direction) -> str:
         """The symbol of the short-period acceleration for C_s, capped where asked (12.8.1.3)."""
@@ -234,6 +269,13 @@ class Forces(LateralForces):
     def distribution(self, shear: BaseShearAnswer, levels: StaticLevels) -> Distribution:
         """Vertical distribution (Eq. 12.8-11 and 12.8-12), top down."""
         w, clause, at = common.forces_working(shear), "12.8.3", self.edition.equation
+        if self.job.site.category == "A":
+            w.given("w_x", tuple(map(float, levels.weights)), "force", clause="12.7.2",
+                    meaning="weight of the level")
+            forces = w.compute_all("F_x", "w_x / sum(w_x) * V", "force",
+                                   meaning="force at the level",
+                                   clause=self.edition.clause("lateral_force_a"))
+            return Distribution(forces, w.close())
         w.pick("k", first(
             Candidate("short", "1", "T ≤ 0.5 s", applies=shear.period <= 0.5),
             Candidate("long", "2", "T ≥ 2.5 s", applies=shear.period >= 2.5),

@@ -15,7 +15,7 @@ from undatum.standards.answers import Asked, Direction, SiteAnswer, StructureFac
 from undatum.standards.asce7.facts import Edition, SystemRow, system_rows
 from undatum.table import Table, column, number_text
 from undatum.units import factor
-from undatum.working import SectionKey, Working
+from undatum.working import Candidate, SectionKey, Working, largest
 
 FACTOR = (1.0, 20.0)  # what a factor of a lateral system lies in
 
@@ -137,7 +137,7 @@ def _answer(
     branch = f"row {row.row}, {row.group}: {row.system}"
     others = [system_rows(edition.key)[name] for name in given.with_rows]
     if others:
-        overstrength = _combined(w, [row, *others], table)
+        overstrength = _combined(w, [row, *others], table, edition)
     else:
         w.given("R", row.R, meaning="response modification coefficient", clause=table,
                 branch=branch, within=FACTOR)
@@ -154,7 +154,8 @@ def _answer(
     redundancy = w.given(
         "rho", given.redundancy or (1.3 if severe else 1.0), meaning="redundancy factor",
         clause="12.3.4", branch=given.redundancy_reason or (
-            "12.3.4.2: category D, E or F" if severe else "12.3.4.1: category B or C"),
+            "12.3.4.2: category D, E or F" if severe else
+            "12.3.4.1: category A, B or C"),
         within=(1.0, 1.3))
     w.given("beta", given.beta, meaning="story shear demand over capacity", clause="12.8.7",
             within=(0.0, 1.0))
@@ -165,8 +166,11 @@ def _answer(
     )
 
 
-def _combined(w: Working, rows: list[SystemRow], table: str) -> float:
-    """Several systems in one direction: least R, largest C_d and overstrength (12.2.3)."""
+def _combined(w: Working, rows: list[SystemRow], table: str, edition: Edition) -> float:
+    """Several systems in one direction (12.2.3): least R, with its own C_d and overstrength.
+
+    The 2005 edition takes the largest C_d and overstrength.
+    """
     for i, row in enumerate(rows, 1):
         branch = f"row {row.row}, {row.group}: {row.system}"
         w.given(f"R_{i}", row.R, meaning="response modification coefficient", clause=table,
@@ -184,16 +188,34 @@ def _combined(w: Working, rows: list[SystemRow], table: str) -> float:
               clause=clause, branch="beside each other the least R; one above the other the R of "
               "the lower part may not be larger than above. The same for the whole height here",
               within=FACTOR)
-    found = w.compute("Omega_0", f"max({all_of('Omega_0')})", clause=clause,
-                      meaning="largest overstrength factor", within=FACTOR)
-    w.compute("C_d", f"max({all_of('C_d')})", meaning="largest amplification factor",
-              clause=clause, within=FACTOR)
+    if not edition.rule("combined_by_governing_r"):
+        found = w.compute("Omega_0", f"max({all_of('Omega_0')})", clause=clause,
+                          meaning="largest overstrength factor", within=FACTOR)
+        w.compute("C_d", f"max({all_of('C_d')})", meaning="largest amplification factor",
+                  clause=clause, within=FACTOR)
+        return found
+    least = min(w.value(f"R_{i}") for i in range(1, len(rows) + 1))
+    own = [i for i in range(1, len(rows) + 1) if w.value(f"R_{i}") == least]
+
+    def governing(symbol: str, prefix: str, meaning: str) -> float:
+        return w.pick(symbol, largest(*(
+            Candidate(f"row {rows[i - 1].row}", f"{prefix}{i}", f"of row {rows[i - 1].row}, whose "
+                      "R governs") for i in own)), meaning=meaning, clause="12.2.3.3",
+            within=FACTOR).value
+
+    found = governing("Omega_0", "Omega_0", "overstrength factor with the governing R")
+    governing("C_d", "C_d", "amplification factor with the governing R")
     return found
 
 
 def period_row(asked: SystemInput, edition: Edition) -> str:
-    """The row of Table 12.8-2 that belongs to a system: as given, or that of its own row."""
-    return asked.period_row or system_rows(edition.key)[asked.row].period
+    """The row of Table 12.8-2 that belongs to a system: as given, or that of its own row.
+
+    Systems of several kinds are "all other structural systems".
+    """
+    rows = system_rows(edition.key)
+    kinds = {rows[name].period for name in (asked.row, *asked.with_rows)}
+    return asked.period_row or (kinds.pop() if len(kinds) == 1 else "other")
 
 
 def _height(

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import numpy as np
+
 from undatum.finding import Finding, Severity
 from undatum.standards.answers import Direction, SiteAnswer, TorsionAnswer, TorsionFacts
 from undatum.standards.asce7.facts import Edition
@@ -12,17 +14,19 @@ def judge(
 ) -> TorsionAnswer:
     """Horizontal irregularity 1a or 1b (Table 12.3-1) and what the category makes of it."""
     ratio, level = facts.worst
+    one = edition.rule("one_torsion_type")
     severe = site.category in "CDEF"
     usual = not edition.rule("torsion_only_where_irregular")  # before 2016 always in the forces
     clause, place = "12.3.2.1, Table 12.3-1", f"direction {direction}, story {level}"
-    if ratio <= 1.2:
+    lopsided = _lopsided(facts) if one else None
+    if ratio <= 1.2 and lopsided is None:
         found = Finding("torsional irregularity", place, Severity.OK,
-                        f"Largest over average story drift is {ratio:.3f}, not above 1.2.",
-                        clause, "", ratio, 1.2)
+                        f"Largest over average story drift is {ratio:.3f}, not above 1.2."
+                        + (_strength_unknown(facts) if one else ""), clause, "", ratio, 1.2)
         return TorsionAnswer("", "regular in torsion", usual, False, False, found)
     extreme = ratio > 1.4
-    kind = "1b" if extreme else "1a"
-    name = "extreme torsional irregularity" if extreme else "torsional irregularity"
+    kind = "1" if one else "1b" if extreme else "1a"
+    name = "extreme torsional irregularity" if extreme and not one else "torsional irregularity"
     banned = extreme and site.category in "EF"
     include = usual or severe or (site.category == "B" and extreme)
     follow = []
@@ -32,13 +36,34 @@ def judge(
         follow += ["it is amplified by A_x (12.8.4.3)", "drift is read at the edges (12.12.1)"]
     if extreme and site.category == "D" and edition.rule("extreme_torsion_keeps_rho"):
         follow.append("the redundancy factor stays 1.3 (12.3.4.2)")
+    what = "" if ratio <= 1.2 else f": largest over average story drift is {ratio:.3f}"
+    if lopsided is not None:
+        share, story = lopsided
+        what += f"{';' if what else ':'} {share:.0%} of the strength of story {story} lies at or " \
+                "on one side of the center of mass (75 %)"
+    ban = "" if not banned else f"; category {site.category} does not permit " + (
+        "a ratio above 1.4 (12.3.3.1)." if one else "type 1b (12.3.3.1).")
     found = Finding(
         "torsional irregularity", place, Severity.EXCEEDED if banned else Severity.WARNING,
-        f"{name.capitalize()} (type {kind}): largest over average story drift is {ratio:.3f}"
-        + (f"; category {site.category} does not permit type 1b (12.3.3.1)." if banned else ".")
+        f"{name.capitalize()} (type {kind}){what}" + (ban or ".")
         + (f" Hence {', '.join(follow)}." if follow else ""),
         clause,
         "Move stiffness towards the side that drifts most, or stiffen the perimeter lines.",
         ratio, 1.2,
     )
-    return TorsionAnswer(kind, name, include, severe, severe, found)
+    where = "torsionally irregular, categories C to F (12.12.1)" if severe else ""
+    return TorsionAnswer(kind, name, include, severe, severe, found, where, extreme)
+
+
+def _lopsided(facts: TorsionFacts) -> tuple[float, str] | None:
+    """The largest share of strength on one side where it is above 75 %, and its story."""
+    shares = [(float(s), name) for s, name, judged in
+              zip(facts.one_side, facts.levels, facts.judged, strict=False)
+              if judged and np.isfinite(s) and s > 0.75 * (1 + 1e-9)]
+    return max(shares, default=None)
+
+
+def _strength_unknown(facts: TorsionFacts) -> str:
+    known = facts.one_side.size and np.isfinite(facts.one_side[facts.judged]).all()
+    return "" if known else " The share of strength on one side is not judged: the strengths of " \
+        "the lines are not all given."

@@ -17,6 +17,8 @@ from undatum.standards.answers import (
     LoadCombination,
     LoadFacts,
     PeriodAnswer,
+    ProcedureAnswer,
+    RegularityAnswer,
     SecondOrderFacts,
     SeparationAnswer,
     ShapeFacts,
@@ -24,9 +26,9 @@ from undatum.standards.answers import (
     TorsionAnswer,
 )
 from undatum.standards.contract import WholeStructure
-from undatum.standards.en1998 import regularity
 from undatum.standards.en1998.facts import facts
 from undatum.standards.en1998.job import EnJob
+from undatum.standards.en1998.regularity import held_against, judge
 from undatum.standards.en1998.site import national
 from undatum.standards.en1998.static import lateral_force_period
 from undatum.standards.en1998.weight import psi2
@@ -41,39 +43,44 @@ class Structure(WholeStructure):
 
     def irregularities(
         self, shape: ShapeFacts, torsion: Mapping[Direction, TorsionAnswer]
-    ) -> tuple[tuple[str, ...], tuple[Finding, ...]]:
-        return regularity.judge(shape)
+    ) -> RegularityAnswer:
+        return judge(shape)
 
     def procedures(
         self, shears: Mapping[Direction, BaseShearAnswer],
         periods: Mapping[Direction, PeriodAnswer], computed: Mapping[Direction, float],
-        irregular: Sequence[str],
-    ) -> tuple[Finding, ...]:
-        """Whether the lateral force method may be used (4.3.3.2.1)."""
+        regularity: RegularityAnswer,
+    ) -> ProcedureAnswer:
+        """Whether the lateral force method may be used (4.3.3.2.1).
+
+        Where a criterion of regularity in elevation fails it may not, whatever is stated.
+        """
         most = lateral_force_period(self.job)
-        found = list(regularity.held_against(self.job.asked, irregular))
+        found = list(held_against(self.job.asked, regularity.found))
+        permitted: dict[Direction, bool] = {}
         for d, s in shears.items():
-            regular = self.job.asked[d].regular_in_elevation
-            fine = s.period <= most and regular
+            regular = self.job.asked[d].regular_in_elevation \
+                and "elevation" not in regularity.found
+            fine = permitted[d] = s.period <= most and regular
             found.append(Finding(
                 "lateral force method", f"direction {d}",
                 Severity.OK if fine else Severity.NOTE,
                 f"T_1 = {s.period:.3f} s against {most:.3g} s"
                 + ("" if regular else "; the building is not regular in elevation")
                 + ("." if fine else ": the static forces are for comparison, the modal analysis "
-                   "governs (set drift.judged_by = \"spectrum\")."),
-                "4.3.3.2.1(2)", "", s.period, most, "time"))
-        return tuple(found)
+                   "decides."), "4.3.3.2.1(2)", "", s.period, most, "time"))
+        return ProcedureAnswer(permitted, tuple(found))
 
     def drift_limit(
-        self, direction: Direction, state: LimitState, structure: str, period: float
+        self, direction: Direction, state: LimitState, structure: str | None, period: float
     ) -> DriftLimit:
         """d_r nu <= a h (4.4.3.2), written as a limit on d_r / h."""
         given = self.job.given
         w = Working(SectionKey("drift limit", direction, state.key), f"Drift limit in {direction}",
                     self.job.site.working, self.job.systems[direction].working)
-        w.given("a", facts()["drift"][structure], clause="4.4.3.2(1)", within=(0.0, 0.1),
-                meaning="limit on d_r nu over story height", branch=structure)
+        row = structure or next(iter(facts()["drift"]))
+        w.given("a", facts()["drift"][row], clause="4.4.3.2(1)", within=(0.0, 0.1),
+                meaning="limit on d_r nu over story height", branch=row)
         national(w, "nu", given.national, "nu", facts()["nu"][given.importance_class],
                  clause="4.4.3.2(2)", meaning="reduction to the damage limitation action",
                  branch=f"importance class {given.importance_class}")

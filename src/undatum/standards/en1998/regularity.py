@@ -7,13 +7,13 @@ from collections.abc import Mapping, Sequence
 import numpy as np
 
 from undatum.finding import Finding, Severity
-from undatum.standards.answers import DIRECTIONS, Direction, ShapeFacts
+from undatum.standards.answers import DIRECTIONS, Direction, RegularityAnswer, ShapeFacts
 from undatum.standards.en1998.system import SystemInput
 
 ADVICE = "Set it to false in the project, or show why the criterion does not apply."
 
 
-def judge(shape: ShapeFacts) -> tuple[tuple[str, ...], tuple[Finding, ...]]:
+def judge(shape: ShapeFacts) -> RegularityAnswer:
     """Criteria of 4.2.3.2 and 4.2.3.3 that numbers can show; ``plan`` or ``elevation`` where one
     of them fails.
 
@@ -28,7 +28,7 @@ def judge(shape: ShapeFacts) -> tuple[tuple[str, ...], tuple[Finding, ...]]:
         "Symmetry in plan, continuity of the lateral systems, gradual change of stiffness and mass "
         "and the ratio of story strengths have no number in the standard.", "4.2.3.2, 4.2.3.3",
         "Judge them by hand.")
-    return tuple(kinds), (*plan, *elevation, rest)
+    return RegularityAnswer(tuple(kinds), (), (*plan, *elevation, rest))
 
 
 def held_against(

@@ -173,7 +173,8 @@ class Forces(LateralForces):
             Severity.NOTE if ratio > 1.2 else Severity.OK,
             f"Largest over average story drift is {ratio:.3f}. EN 1998-1 sets no limit on it; "
             "regularity in plan is as stated in the project (4.2.3.2).", "4.3.2, 4.3.3.2.4")
-        return TorsionAnswer("", "", True, False, False, found)
+        return TorsionAnswer("", "", True, False, False, found,
+                             "average displacements of the floors, 4.4.2.2(2)")
 
 
 def lateral_force_period(job: EnJob) -> float:

@@ -10,6 +10,7 @@ from undatum.finding import Finding, Severity
 from undatum.ground.spectrum import ScaledSpectrum, Spectrum
 from undatum.standards import common
 from undatum.standards.answers import (
+    DIRECTIONS,
     BaseShearAnswer,
     CombinationAnswer,
     Direction,
@@ -21,6 +22,8 @@ from undatum.standards.answers import (
     ModalFacts,
     ModalRules,
     PeriodAnswer,
+    ProcedureAnswer,
+    RegularityAnswer,
     ScaleAnswer,
     SecondOrderFacts,
     SeparationAnswer,
@@ -29,8 +32,8 @@ from undatum.standards.answers import (
     TorsionAnswer,
 )
 from undatum.standards.contract import Dynamics, WholeStructure
-from undatum.standards.is1893 import regularity
 from undatum.standards.is1893.job import IndianJob
+from undatum.standards.is1893.regularity import held_against, judge, modal_findings
 from undatum.standards.is1893.system import system_rows
 from undatum.working import Candidate, SectionKey, Working, first
 
@@ -53,7 +56,7 @@ class ModalAnalysis(Dynamics):
         return ModalRules(0.90, 0.05, "CQC", "independent", clause, "6.3.2", 1 / 33, clause)
 
     def findings(self, modes: ModalFacts) -> tuple[Finding, ...]:
-        return regularity.modal_findings(self.job.site, modes, self.edition)
+        return modal_findings(self.job.site, modes, self.edition)
 
     def directions(self, irregular: Sequence[str]) -> tuple[DirectionalCombination, str]:
         return ("100/30", "6.3.2.2") if "H5" in irregular else ("independent", "6.3.2.1")
@@ -89,17 +92,21 @@ class Structure(WholeStructure):
 
     def irregularities(
         self, shape: ShapeFacts, torsion: Mapping[Direction, TorsionAnswer]
-    ) -> tuple[tuple[str, ...], tuple[Finding, ...]]:
-        return regularity.judge(shape, torsion, self.edition)
+    ) -> RegularityAnswer:
+        return judge(shape, torsion, self.edition)
 
     def procedures(
         self, shears: Mapping[Direction, BaseShearAnswer],
         periods: Mapping[Direction, PeriodAnswer], computed: Mapping[Direction, float],
-        irregular: Sequence[str],
-    ) -> tuple[Finding, ...]:
-        """Whether a dynamic analysis is required."""
-        regular = all(given.regular for given in self.job.asked.values())
-        claim = regularity.held_against(regular, tuple(irregular), self.edition)
+        regularity: RegularityAnswer,
+    ) -> ProcedureAnswer:
+        """Whether a dynamic analysis is required.
+
+        A building in which an irregularity was found is irregular, whatever the project states.
+        """
+        stated = all(given.regular for given in self.job.asked.values())
+        claim = held_against(stated, regularity.found, self.edition)
+        regular = stated and not regularity.found
         h, zone = self.job.facts.height, self.job.site.category
         if self.edition == "2016":
             allowed, clause = regular and h < 15.0 and zone == "II", "7.7.1"
@@ -107,15 +114,15 @@ class Structure(WholeStructure):
             high = zone in ("IV", "V")
             most = (40.0 if high else 90.0) if regular else (12.0 if high else 40.0)
             allowed, clause = h <= most, "7.8.1"
-        return (Finding(
+        return ProcedureAnswer(dict.fromkeys(DIRECTIONS, allowed), (Finding(
             "static procedure", "whole structure", Severity.OK if allowed else Severity.NOTE,
             f"{'Regular' if regular else 'Irregular'} building, {h:.3g} m, zone {zone}: "
             + ("the equivalent static method may be used." if allowed else "a dynamic analysis is "
-               "required (set drift.judged_by = \"spectrum\")."), clause),
-            *([claim] if claim else []))
+               "required and decides."), clause),
+            *([claim] if claim else [])))
 
     def drift_limit(
-        self, direction: Direction, state: LimitState, structure: str, period: float
+        self, direction: Direction, state: LimitState, structure: str | None, period: float
     ) -> DriftLimit:
         """0.004 of the story height under the design forces (7.11.1)."""
         w = Working(SectionKey("drift limit", direction, state.key), f"Drift limit in {direction}",

@@ -12,6 +12,7 @@ from undatum.standards.answers import (
     DIRECTIONS,
     Direction,
     ModalFacts,
+    RegularityAnswer,
     ShapeFacts,
     SiteAnswer,
     TorsionAnswer,
@@ -37,11 +38,11 @@ LIMITS = {
 
 def judge(
     shape: ShapeFacts, torsion: Mapping[Direction, TorsionAnswer], edition: str
-) -> tuple[tuple[str, ...], tuple[Finding, ...]]:
-    """Types found and a finding for each that is judged."""
-    kinds, findings = irregular.judge(shape, LIMITS[edition])
+) -> RegularityAnswer:
+    """Types found, those not judged, and a finding for each that is judged."""
+    kinds, unjudged, findings = irregular.judge(shape, LIMITS[edition])
     kinds |= {"H1" for t in torsion.values() if t.kind}
-    return tuple(sorted(kinds)), tuple(findings)
+    return RegularityAnswer(tuple(sorted(kinds)), tuple(sorted(unjudged)), tuple(findings))
 
 
 def modal_findings(site: SiteAnswer, modes: ModalFacts, edition: str) -> tuple[Finding, ...]:

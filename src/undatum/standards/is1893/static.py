@@ -169,4 +169,5 @@ class Forces(LateralForces):
             "torsional irregularity", f"direction {direction}, story {level}", severity,
             f"{words} is {measure:.3f}{text}", clause,
             "Move stiffness towards the side that drifts most." if kind else "", measure, usual)
-        return TorsionAnswer(kind, "torsional irregularity", True, False, True, found)
+        return TorsionAnswer(kind, "torsional irregularity", True, False, True, found,
+                             "7.11.1 names no place")

@@ -23,6 +23,8 @@ from undatum.standards.answers import (
     Method,
     ModalRules,
     PeriodAnswer,
+    ProcedureAnswer,
+    RegularityAnswer,
     ScaleAnswer,
     SecondOrderFacts,
     SeparationAnswer,
@@ -168,7 +170,8 @@ class Forces(LateralForces):
         found = Finding("torsion", f"direction {direction}, story {level}", Severity.OK,
                         f"Largest over average story drift is {ratio:.3f}; the criteria set "
                         "no limit on it.", "eccentricity")
-        return TorsionAnswer("", "", self.rules.eccentricity > 0, False, True, found)
+        return TorsionAnswer("", "", self.rules.eccentricity > 0, False, True, found,
+                             "the criteria name no place")
 
 
 class ModalAnalysis(Dynamics):
@@ -207,22 +210,23 @@ class Structure(WholeStructure):
 
     def irregularities(
         self, shape: ShapeFacts, torsion: Mapping[Direction, TorsionAnswer]
-    ) -> tuple[tuple[str, ...], tuple[Finding, ...]]:
+    ) -> RegularityAnswer:
         return torsion_only(self.rules.title)
 
     def procedures(
         self, shears: Mapping[Direction, BaseShearAnswer],
         periods: Mapping[Direction, PeriodAnswer], computed: Mapping[Direction, float],
-        irregular: Sequence[str],
-    ) -> tuple[Finding, ...]:
-        return ()
+        regularity: RegularityAnswer,
+    ) -> ProcedureAnswer:
+        return ProcedureAnswer({}, ())
 
     def drift_limit(
-        self, direction: Direction, state: LimitState, structure: str, period: float
+        self, direction: Direction, state: LimitState, structure: str | None, period: float
     ) -> DriftLimit:
         w = Working(SectionKey("drift limit", direction, state.key), f"Drift limit in {direction}",
                     self.job.systems[direction].working)
-        ratio = w.given("a", self.rules.drift[structure], clause="drift", branch=structure,
+        row = structure or next(iter(self.rules.drift))
+        ratio = w.given("a", self.rules.drift[row], clause="drift", branch=row,
                         meaning="allowable design drift over story height", within=(0.0, 0.2))
         return DriftLimit(ratio, "drift", w.close())
 

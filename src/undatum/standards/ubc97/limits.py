@@ -10,6 +10,7 @@ from undatum.finding import Finding, Severity
 from undatum.ground.spectrum import ScaledSpectrum, Spectrum
 from undatum.standards import common
 from undatum.standards.answers import (
+    DIRECTIONS,
     BaseShearAnswer,
     CombinationAnswer,
     Direction,
@@ -20,6 +21,8 @@ from undatum.standards.answers import (
     LoadCombination,
     ModalRules,
     PeriodAnswer,
+    ProcedureAnswer,
+    RegularityAnswer,
     ScaleAnswer,
     SecondOrderFacts,
     SeparationAnswer,
@@ -28,8 +31,8 @@ from undatum.standards.answers import (
     TorsionAnswer,
 )
 from undatum.standards.contract import Dynamics, WholeStructure
-from undatum.standards.ubc97 import regularity
 from undatum.standards.ubc97.job import UbcJob
+from undatum.standards.ubc97.regularity import held_against, judge
 from undatum.standards.ubc97.system import HIGH
 from undatum.table import number_text
 from undatum.units import factor
@@ -82,32 +85,35 @@ class Structure(WholeStructure):
 
     def irregularities(
         self, shape: ShapeFacts, torsion: Mapping[Direction, TorsionAnswer]
-    ) -> tuple[tuple[str, ...], tuple[Finding, ...]]:
-        return regularity.judge(shape, torsion)
+    ) -> RegularityAnswer:
+        return judge(shape, torsion)
 
     def procedures(
         self, shears: Mapping[Direction, BaseShearAnswer],
         periods: Mapping[Direction, PeriodAnswer], computed: Mapping[Direction, float],
-        irregular: Sequence[str],
-    ) -> tuple[Finding, ...]:
-        """Whether the static procedure may be used (1629.8.3)."""
+        regularity: RegularityAnswer,
+    ) -> ProcedureAnswer:
+        """Whether the static procedure may be used (1629.8.3).
+
+        A structure in which an irregularity was found is irregular, whatever the project states.
+        """
         site, structure = self.job.site, self.job.facts
         feet = structure.height / _FOOT
-        regular = all(given.regular for given in self.job.asked.values())
+        regular = all(given.regular for given in self.job.asked.values()) and not regularity.found
         quiet = site.category == "1" or (
             site.category in ("2A", "2B") and site.risk in ("standard", "miscellaneous"))
         allowed = quiet or (
             feet < 240 if regular else feet <= 65 and structure.stories <= 5)
-        return (Finding(
+        return ProcedureAnswer(dict.fromkeys(DIRECTIONS, allowed), (Finding(
             "static procedure", "whole structure", Severity.OK if allowed else Severity.NOTE,
             f"{'Regular' if regular else 'Irregular'} structure, {number_text(feet)} ft, "
             f"{structure.stories} stories: the static procedure "
-            + ("may be used." if allowed else "may not be used; the dynamic analysis governs (set "
-               "drift.judged_by = \"spectrum\")."), "1629.8.3"),
-            *regularity.held_against(self.job.asked, irregular))
+            + ("may be used." if allowed else "may not be used; the dynamic analysis decides."),
+            "1629.8.3"),
+            *held_against(self.job.asked, regularity.found)))
 
     def drift_limit(
-        self, direction: Direction, state: LimitState, structure: str, period: float
+        self, direction: Direction, state: LimitState, structure: str | None, period: float
     ) -> DriftLimit:
         """0.025 below 0.7 s, else 0.020 of the story height (1630.10.2)."""
         w = Working(SectionKey("drift limit", direction, state.key), f"Drift limit in {direction}",

@@ -6,7 +6,12 @@ from collections.abc import Mapping, Sequence
 
 from undatum.finding import Finding, Severity
 from undatum.standards import irregular
-from undatum.standards.answers import Direction, ShapeFacts, TorsionAnswer
+from undatum.standards.answers import (
+    Direction,
+    RegularityAnswer,
+    ShapeFacts,
+    TorsionAnswer,
+)
 from undatum.standards.ubc97.system import SystemInput
 from undatum.units import factor
 
@@ -21,9 +26,9 @@ LIMITS = irregular.Limits(
 
 def judge(
     shape: ShapeFacts, torsion: Mapping[Direction, TorsionAnswer]
-) -> tuple[tuple[str, ...], tuple[Finding, ...]]:
+) -> RegularityAnswer:
     """Types of Tables 16-L and 16-M found, and a finding for each that is judged."""
-    kinds, findings = irregular.judge(shape, LIMITS, irregular.drift_exempt(shape))
+    kinds, unjudged, findings = irregular.judge(shape, LIMITS, irregular.drift_exempt(shape))
     kinds |= {"H1" for t in torsion.values() if t.kind}
     if "V5b" in kinds and (len(shape.levels) > 2 or shape.heights[0] > 30 * _FOOT):
         findings.append(Finding(
@@ -36,7 +41,7 @@ def judge(
             "elements under discontinuous systems", "whole structure", Severity.WARNING,
             "Columns that carry discontinuous walls or frames take the special combinations.",
             "1630.8.2", "Use the special rows of the load combinations for them."))
-    return tuple(sorted(kinds)), tuple(findings)
+    return RegularityAnswer(tuple(sorted(kinds)), tuple(sorted(unjudged)), tuple(findings))
 
 
 def held_against(

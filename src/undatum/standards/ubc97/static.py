@@ -173,7 +173,7 @@ class Forces(LateralForces):
             "1629.5.3, Table 16-M",
             "Move stiffness towards the side that drifts most." if irregular else "", ratio, 1.2)
         return TorsionAnswer("1" if irregular else "", "torsional irregularity", True, irregular,
-                             True, found)
+                             True, found, "all critical places of the structure, 1630.9.1")
 
     def torsion_of_structure(
         self, answers: Mapping[Direction, TorsionAnswer]
