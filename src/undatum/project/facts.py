@@ -81,7 +81,7 @@ def _stiffness_shares(building: ConceptBuilding) -> dict[Direction, tuple[float,
                 for d, part in zip(DIRECTIONS, (np.cos(line.direction), np.sin(line.direction)),
                                    strict=True):
                     if abs(part) > 1e-6:
-                        found[d].append(section.flexural_share)
+                        found[d] += [section.flexural_share, section.shear_share]
     return {d: tuple(shares) for d, shares in found.items()}
 
 

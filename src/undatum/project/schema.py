@@ -160,7 +160,8 @@ class Drift(Described):
 
     structure: str | None = Field(
         default=None,
-        description="Structure type in the standard's drift table; by the lateral system if left out"
+        description="Structure type in the standard's drift table; by the lateral system "
+        "if left out"
     )
     judged_by: Literal["both", "static", "spectrum"] = Field(
         default="both", description="Analysis whose story drift is held against the limit"

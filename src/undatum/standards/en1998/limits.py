@@ -26,9 +26,9 @@ from undatum.standards.answers import (
     TorsionAnswer,
 )
 from undatum.standards.contract import WholeStructure
-from undatum.standards.en1998.facts import facts
+from undatum.standards.en1998.facts import behavior_rows, facts
 from undatum.standards.en1998.job import EnJob
-from undatum.standards.en1998.regularity import held_against, judge
+from undatum.standards.en1998.regularity import FLEXIBLE, held_against, judge
 from undatum.standards.en1998.site import national
 from undatum.standards.en1998.static import lateral_force_period
 from undatum.standards.en1998.weight import psi2
@@ -56,20 +56,52 @@ class Structure(WholeStructure):
         Where a criterion of regularity in elevation fails it may not, whatever is stated.
         """
         most = lateral_force_period(self.job)
-        found = list(held_against(self.job.asked, regularity.found))
+        found = [*held_against(self.job.asked, regularity.found),
+                 *self._flexible(regularity.found)]
         permitted: dict[Direction, bool] = {}
         for d, s in shears.items():
             regular = self.job.asked[d].regular_in_elevation \
                 and "elevation" not in regularity.found
-            fine = permitted[d] = s.period <= most and regular
+            fine = permitted[d] = s.period <= most and regular and not self._tall(d)
             found.append(Finding(
                 "lateral force method", f"direction {d}",
                 Severity.OK if fine else Severity.NOTE,
                 f"T_1 = {s.period:.3f} s against {most:.3g} s"
                 + ("" if regular else "; the building is not regular in elevation")
+                + self._tall(d)
                 + ("." if fine else ": the static forces are for comparison, the modal analysis "
                    "decides."), "4.3.3.2.1(2)", "", s.period, most, "time"))
         return ProcedureAnswer(permitted, tuple(found))
+
+    def _tall(self, direction: Direction) -> str:
+        """The formulas with C_t are for heights up to 40 m."""
+        asked = self.job.asked[direction]
+        by_height = not asked.computed_period and asked.period_basis != "sway"
+        tall = self.job.facts.height > 40.0 * (1 + 1e-9)
+        return "; the period is by a formula for heights up to 40 m, this is " \
+               f"{self.job.facts.height:.3g} m" if by_height and tall else ""
+
+    def _flexible(self, kinds: Sequence[str]) -> list[Finding]:
+        """Concrete that is torsionally flexible takes the factor of that row (5.2.2.1(4))."""
+        if FLEXIBLE not in kinds:
+            return []
+        row, found = behavior_rows()["concrete torsionally flexible"], []
+        for d, given in self.job.asked.items():
+            own = behavior_rows().get(given.row)
+            if own is None or own.material != "concrete" or given.ductility not in row.basic:
+                continue
+            share = 1.0 if given.regular_in_elevation else 0.8
+            most = max(1.5, row.basic[given.ductility][0] * share)
+            q = self.job.systems[d].force_divisor
+            if q > most * (1 + 1e-9):
+                found.append(Finding(
+                    "torsionally flexible", f"system {d}", Severity.EXCEEDED,
+                    "The torsional radius is below the radius of gyration: a torsionally flexible "
+                    f"system, for which q is at most {most:.3g} in {given.ductility}; {q:.3g} is "
+                    "used.", "5.2.2.1(4), 5.2.2.2, Table 5.1",
+                    'Take the row "concrete torsionally flexible", or stiffen the perimeter.',
+                    q, most))
+        return found
 
     def drift_limit(
         self, direction: Direction, state: LimitState, structure: str | None, period: float

@@ -13,6 +13,15 @@ from undatum.standards.en1998.system import SystemInput
 ADVICE = "Set it to false in the project, or show why the criterion does not apply."
 
 
+RADIUS = "4.2.3.2(6), Eq. 4.1b"
+FLEXIBLE = "torsionally flexible"  # 5.2.2.1(4): the torsional radius is below that of gyration
+
+
+def _fails(finding: Finding) -> bool:
+    """Whether a criterion was judged and is not met; what has no number is left open."""
+    return finding.severity is not Severity.OK and finding.capacity is not None
+
+
 def judge(shape: ShapeFacts) -> RegularityAnswer:
     """Criteria of 4.2.3.2 and 4.2.3.3 that numbers can show; ``plan`` or ``elevation`` where one
     of them fails.
@@ -22,13 +31,17 @@ def judge(shape: ShapeFacts) -> RegularityAnswer:
     """
     plan, elevation = _plan(shape), _elevation(shape)
     kinds = [name for name, found in (("plan", plan), ("elevation", elevation))
-             if any(f.severity is not Severity.OK for f in found)]
+             if any(_fails(f) for f in found)]
+    if any(_fails(f) and f.clause == RADIUS for f in plan):
+        kinds.append(FLEXIBLE)
+    open_ = [name for name, found in (("plan", plan), ("elevation", elevation))
+             if any(f.severity is not Severity.OK and not _fails(f) for f in found)]
     rest = Finding(
         "regularity not judged", "whole structure", Severity.NOTE,
         "Symmetry in plan, continuity of the lateral systems, gradual change of stiffness and mass "
         "and the ratio of story strengths have no number in the standard.", "4.2.3.2, 4.2.3.3",
         "Judge them by hand.")
-    return RegularityAnswer(tuple(kinds), (), (*plan, *elevation, rest))
+    return RegularityAnswer(tuple(kinds), tuple(open_), (*plan, *elevation, rest))
 
 
 def held_against(
@@ -86,7 +99,7 @@ def _plan(shape: ShapeFacts) -> list[Finding]:
         found.append(_criterion("plan", f"story {shape.levels[i]}, radius with {d}",
                                 float(r[i] / shape.gyration[i]), 1.0,
                                 "Torsional radius over radius of gyration",
-                                "4.2.3.2(6), Eq. 4.1b", least=True))
+                                RADIUS, least=True))
     return found
 
 
@@ -116,19 +129,19 @@ def _setbacks(
         i = int(np.argmin(np.minimum(left, right)))
         return Finding(
             f"regularity in {name}", f"{where}, level {shape.levels[i]}", Severity.NOTE,
-            f"The floor reaches beyond {shape.levels[i + 1]} below; the rules are for set-backs.",
-            clause)
+            f"The floor reaches beyond {shape.levels[i + 1]} below; the standard has rules for "
+            "set-backs only, so this is not judged.", clause, "Judge the overhang by hand.")
     steps = (left + right) / size[1:]
     i = int(np.argmax(steps))
     where = f"{where}, level {shape.levels[i]}"
-    if np.allclose(left, right, atol=1e-3 * size[-1]):
-        return _criterion(name, where, float(steps[i]), 0.20,
-                          "Set-back with symmetry kept, over the dimension below", f"{clause}(a)")
     alone = np.count_nonzero(steps > 1e-6) == 1
-    if alone and shape.heights[i + 1] <= 0.15 * shape.heights[0]:
+    if alone and shape.heights[i + 1] <= 0.15 * shape.heights[0] * (1 + 1e-9):
         return _criterion(
             name, where, float(steps[i]), 0.50, "Single set-back in the lowest 15 % of the height "
             "(the part below the tower is to carry 75 % of its shear)", f"{clause}(b)")
+    if np.allclose(left, right, atol=1e-3 * size[-1]):
+        return _criterion(name, where, float(steps[i]), 0.20,
+                          "Set-back with symmetry kept, over the dimension below", f"{clause}(a)")
     whole = max(float(left.sum()), float(right.sum())) / float(size[-1])
     each = float(np.max(np.maximum(left, right) / size[1:]))
     worst = max(whole / 0.30, each / 0.10)

@@ -36,6 +36,9 @@ class National(Described):
     TB: Corner | None = Field(default=None, description="Start of the plateau, s")
     TC: Corner | None = Field(default=None, description="End of the plateau, s")
     TD: Corner | None = Field(default=None, description="Start of constant displacement, s")
+    amplification: float | None = Field(
+        default=None, ge=1, le=5, description="Plateau over peak ground acceleration at 5 % damping"
+    )
     importance_factor: float | None = Field(default=None, gt=0, le=2.5, description="gamma_I")
     beta: float | None = Field(
         default=None, ge=0, le=1, description="Least value of the design spectrum"
@@ -46,6 +49,9 @@ class National(Described):
     vertical_TC: Corner | None = Field(default=None, description="End of the vertical plateau, s")
     vertical_TD: Corner | None = Field(
         default=None, description="Vertical constant displacement from, s"
+    )
+    vertical_amplification: float | None = Field(
+        default=None, ge=1, le=6, description="The same for the vertical spectrum"
     )
     psi2_live: float | None = Field(default=None, ge=0, le=1, description="psi_2 of live load")
     psi2_storage: float | None = Field(default=None, ge=0, le=1, description="psi_2 of storage")
@@ -145,8 +151,8 @@ class DesignSpectrum(Spectrum):
     @fixed
     def __call__(self, period: ArrayLike) -> Floats:
         e, t = self.elastic, np.asarray(period, dtype=float)
-        ramp = 2.0 / 3.0 + t / e.tb * (2.5 / self.q - 2.0 / 3.0)
-        rest = e.ag * e.soil * 2.5 / self.q * _falling(t, e.tc, e.td)
+        ramp = 2.0 / 3.0 + t / e.tb * (e.amplification / self.q - 2.0 / 3.0)
+        rest = e.ag * e.soil * e.amplification / self.q * _falling(t, e.tc, e.td)
         # The least value is printed for T above TC (on the plateau it would need q above 12.5).
         rest = np.where(t > e.tc, np.maximum(rest, self.beta * e.ag), rest)
         return np.where(t < e.tb, e.ag * e.soil * ramp, rest)
@@ -206,6 +212,9 @@ def answer(given: SiteInput) -> SiteAnswer:
             w, symbol, n, key, row[i], unit, meaning=meaning, clause=clause,
             branch=f"type {given.spectrum_type}, ground {given.ground_type}",
         ))
+    amplification = national(w, "F_0", n, "amplification", table["general"]["amplification"],
+                             meaning="plateau over peak ground acceleration, 5 % damping",
+                             clause="3.2.2.2, Eq. 3.3")
     national(w, "beta_0", n, "beta", table["general"]["beta"],
              meaning="least value of the design spectrum over a_g", clause="3.2.2.5(4)")
     if given.damping != 0.05:
@@ -218,10 +227,12 @@ def answer(given: SiteInput) -> SiteAnswer:
         else (math.inf, math.inf)
     spectrum = ElasticSpectrum(
         f"EN 1998-1, type {given.spectrum_type}, ground {given.ground_type}",
-        ag * STANDARD_GRAVITY, soil, tb, tc, td, damping=given.damping, te=te, tf=tf,
+        ag * STANDARD_GRAVITY, soil, tb, tc, td, damping=given.damping,
+        amplification=amplification, te=te, tf=tf,
     )
     findings = []
-    share = table["vertical"][str(given.spectrum_type)][0]
+    own = None if n is None else n.vertical_ratio
+    share = table["vertical"][str(given.spectrum_type)][0] if own is None else own
     if share * ag > 0.25:
         findings.append(Finding(
             "vertical component", "site", Severity.NOTE,
@@ -245,7 +256,7 @@ def answer(given: SiteInput) -> SiteAnswer:
 
 
 def vertical(given: SiteInput, site: SiteAnswer) -> VerticalAnswer:
-    """Vertical elastic spectrum (3.2.2.3): no soil factor, plateau 3.0 eta a_vg."""
+    """Vertical elastic spectrum (3.2.2.3): no soil factor, plateau 3.0 eta a_vg by itself."""
     share, *corners = facts()["vertical"][str(given.spectrum_type)]
     w = Working(SectionKey("vertical spectrum"), "Vertical elastic spectrum", site.working)
     clause = "3.2.2.3, Table 3.4"
@@ -260,11 +271,15 @@ def vertical(given: SiteInput, site: SiteAnswer) -> VerticalAnswer:
             ("T_Bv", "T_Cv", "T_Dv"), corners,
             ("start of the plateau", "end of the plateau", "start of constant displacement"),
             strict=True))
+    amplification = national(
+        w, "F_0v", given.national, "vertical_amplification",
+        facts()["general"]["vertical_amplification"], clause="3.2.2.3, Eq. 3.9",
+        meaning="plateau over vertical ground acceleration, 5 % damping")
     w.given("q_v", 1.5, meaning="largest behavior factor without justification",
             clause="3.2.2.5(6)", replaceable=False)
     return VerticalAnswer(
         ElasticSpectrum(f"EN 1998-1 vertical, type {given.spectrum_type}", avg * STANDARD_GRAVITY,
-                        1.0, tb, tc, td, given.damping, 3.0), w.close())
+                        1.0, tb, tc, td, given.damping, amplification), w.close())
 
 
 def damping_factor(damping: float) -> DampingAnswer:

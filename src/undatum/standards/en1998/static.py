@@ -132,13 +132,13 @@ class Forces(LateralForces):
         least = Candidate("least", "beta_0 * a_g", "least value beta a_g (3.2.2.5)")
         if t < p["T_B"]:
             return first(Candidate(
-                "ramp", "a_g * S * (2 / 3 + T_1 / T_B * (2.5 / q - 2 / 3))", "ramp (Eq. 3.13)"))
+                "ramp", "a_g * S * (2 / 3 + T_1 / T_B * (F_0 / q - 2 / 3))", "ramp (Eq. 3.13)"))
         if t <= p["T_C"]:
-            return first(Candidate("plateau", "a_g * S * 2.5 / q", "plateau (Eq. 3.14)"))
+            return first(Candidate("plateau", "a_g * S * F_0 / q", "plateau (Eq. 3.14)"))
         if t <= p["T_D"]:
-            return largest(Candidate("falling", "a_g * S * 2.5 / q * T_C / T_1",
+            return largest(Candidate("falling", "a_g * S * F_0 / q * T_C / T_1",
                                      "falling branch (Eq. 3.15)"), least)
-        return largest(Candidate("long", "a_g * S * 2.5 / q * T_C * T_D / T_1 ** 2",
+        return largest(Candidate("long", "a_g * S * F_0 / q * T_C * T_D / T_1 ** 2",
                                  "falling branch beyond T_D (Eq. 3.16)"), least)
 
     def distribution(self, shear: BaseShearAnswer, levels: StaticLevels) -> Distribution:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping
 from typing import Literal
 
@@ -22,6 +23,12 @@ from undatum.table import Table, column
 from undatum.working import SectionKey, Working
 
 Q = (1.0, 10.0)  # what a behavior factor lies in
+
+
+#: The most that alpha_u/alpha_1 may be taken as.
+MOST_RATIO = {"concrete": 1.5, "steel": 1.6, "composite": 1.6}
+RATIO_CLAUSE = {"concrete": "5.2.2.2(8)", "steel": "6.3.2(6)", "composite": "7.3.2"}
+LOW_ACCELERATION = 0.08  # g, 3.2.1(4): low seismicity up to here, or up to 0.10 g with the soil
 
 
 class SystemInput(Asked):
@@ -67,6 +74,13 @@ class SystemInput(Asked):
                 "system_row", "{row} is not a structural type that is covered{hint}",
                 {"row": repr(self.row), "hint": (f"; did you mean {near!r}?" if near else "")
                  + " (any other takes q with its reason)"})
+        ratio = self.overstrength_ratio
+        if self.row in rows and ratio and ratio > MOST_RATIO.get(rows[self.row].material, 1.6):
+            material = rows[self.row].material
+            raise PydanticCustomError(
+                "reason", "overstrength_ratio = {ratio} is above {most}, the most for {material} "
+                "({clause})", {"ratio": ratio, "material": material, "most": MOST_RATIO[material],
+                               "clause": RATIO_CLAUSE[material]})
         if self.row in rows and self.q is None and self.ductility != "DCL" \
                 and self.ductility not in rows[self.row].basic:
             raise PydanticCustomError(
@@ -128,9 +142,8 @@ def _answer(
         assert row is not None  # the input model has seen to it
         q = _behavior(w, given, row)
     if given.ductility == "DCL":
-        findings.append(Finding(
-            "ductility class", f"system {direction}", Severity.NOTE,
-            "Class DCL is recommended for low seismicity only.", "5.2.1(2), 6.1.2"))
+        findings.append(_low_ductility(direction, site))
+    findings += _largest_q(direction, given, row, q)
     if row and not row.certain and given.q is None and given.ductility != "DCL":
         findings.append(Finding(
             "behavior factor", f"system {direction}", Severity.WARNING,
@@ -144,6 +157,47 @@ def _answer(
         direction, given.row, name, row.material if row else "", q, amplifier, 1.0, 1.0,
         w.close(), tuple(findings),
     )
+
+
+def _low_ductility(direction: Direction, site: SiteAnswer) -> Finding:
+    """Class DCL is for low seismicity: a_g up to 0.08 g, or a_g S up to 0.10 g (3.2.1(4))."""
+    ag, soil = site.parameters["a_g"], site.parameters["S"]
+    low = ag <= LOW_ACCELERATION * (1 + 1e-9) or ag * soil <= 0.10 * (1 + 1e-9)
+    return Finding(
+        "ductility class", f"system {direction}", Severity.OK if low else Severity.WARNING,
+        f"Class DCL is recommended for low seismicity only: a_g = {ag:.3f} g against "
+        f"{LOW_ACCELERATION} g, a_g S = {ag * soil:.3f} g against 0.10 g.",
+        "3.2.1(4), 5.2.1(2), 6.1.2", "" if low else "Take class DCM.", ag, LOW_ACCELERATION,
+        "acceleration in g")
+
+
+def _largest_q(
+    direction: Direction, given: SystemInput, row: BehaviorRow | None, q: float
+) -> list[Finding]:
+    """A behavior factor of one's own against the most that row, class and ratio allow."""
+    table = 0.8 if not given.regular_in_elevation else 1.0
+    most, why = math.nan, ""
+    if row is not None and given.ductility == "DCL":
+        most, why = (2.0, "class DCL, steel") if row.material == "steel" else (1.5, "class DCL")
+    elif row is not None and given.ductility in row.basic:
+        basic, multiplied = row.basic[given.ductility]
+        ratio = MOST_RATIO.get(row.material, 1.0) if multiplied else 1.0
+        most = max(1.5, basic * ratio * table)
+        why = f"{given.ductility}, {row.system.lower()}" + (
+            f", with a ratio alpha_u/alpha_1 of {ratio:g}" if multiplied else "")
+    where = f"system {direction}"
+    if math.isnan(most):
+        return [] if given.q is None else [Finding(
+            "largest behavior factor", where, Severity.WARNING,
+            f"q = {q:.3g} is of the project's own for a type that is not in the tables: it is not "
+            "judged.", "3.2.2.5(3)", "Show that the standard allows it.")]
+    if q <= most * (1 + 1e-9):
+        return []
+    return [Finding(
+        "largest behavior factor", where, Severity.EXCEEDED,
+        f"q = {q:.3g}, but at most {most:.3g} is allowed: {why}"
+        + ("; not regular in elevation, 20 % less." if table < 1 else "."),
+        _TABLES[row.material] if row else "", f"Take q of at most {most:.3g}.", q, most)]
 
 
 def _behavior(w: Working, given: SystemInput, row: BehaviorRow) -> float:

@@ -1,0 +1,165 @@
+"""EN 1998-1: national shape of the spectrum, behavior factors that are allowed, and scope."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+import pytest
+
+import undatum as ud
+from conftest import analyze, shear_building, site_of
+from undatum.finding import Finding, Severity
+from undatum.project.results import Results
+
+SITE: dict[str, Any] = {"reference_acceleration": 0.25, "ground_type": "B",
+                        "importance_class": "II", "use": "B"}
+FRAME: dict[str, Any] = {"row": "concrete frame", "ductility": "DCM", "regular_in_plan": True,
+                         "regular_in_elevation": True}
+
+
+def run(building: ud.ConceptBuilding | None = None, frame: dict[str, Any] | None = None,
+        **more: Any) -> Results:
+    frame = {**FRAME, **(frame or {})}
+    return analyze(building or shear_building([1e8] * 4, [1.5e5] * 4), standard="en1998",
+                   site={**SITE, **more.pop("site", {})}, system={"X": frame, "Y": frame}, **more)
+
+
+def of(r: Results, check: str) -> list[Finding]:
+    return [f for f in r.findings if f.check == check]
+
+
+@pytest.mark.parametrize("k", [8e8, 1e8, 2e7, 3e6])
+def test_a_national_amplification_reaches_spectra_and_static_forces(k: float) -> None:
+    """F_0 of 2.9 in place of 2.5 on ramp, plateau and falling branches, by hand."""
+    national = {"source": "made-up annex", "amplification": 2.9, "vertical_amplification": 2.7}
+    r = run(shear_building([k] * 4, [1.5e5] * 4), site={"national": national})
+    t, q = r.statics["X", "strength"].shear.period, 3.9
+    ag, soil, tb, tc, td = 0.25, 1.2, 0.15, 0.5, 2.0
+    if t < tb:
+        ordinate = ag * soil * (2 / 3 + t / tb * (2.9 / q - 2 / 3))
+    else:
+        ordinate = ag * soil * 2.9 / q * (1.0 if t <= tc else tc / t if t <= td else
+                                          tc * td / t**2)
+        ordinate = max(ordinate, 0.2 * ag) if t > tc else ordinate
+    share = 0.85 if t <= 2 * tc else 1.0
+    weight = 4 * 1.5e5 * 9.80665
+    assert r.statics["X", "strength"].shear.base_shear == pytest.approx(share * ordinate * weight)
+    assert float(r.reduced["X", "strength"](t)) == pytest.approx(ordinate * 9.80665)
+    assert float(r.spectrum(0.3)) == pytest.approx(2.9 * ag * soil * 9.80665)
+    assert r.shaking.vertical is not None
+    assert float(r.shaking.vertical(0.1)) == pytest.approx(2.7 * 0.9 * ag * 9.80665)
+    assert "made-up annex; recommended 2.5" in r.section("site")["F_0"].branch
+
+
+@pytest.mark.parametrize(("national", "asked"), [(None, False), (0.95, True), (0.9, False)])
+def test_the_vertical_component_is_asked_for_with_the_national_ratio(
+    national: float | None, asked: bool
+) -> None:
+    """a_vg above 0.25 g (4.3.3.5.2): a_g of 0.27 g with the recommended 0.9, or with 0.95."""
+    more = {} if national is None else {
+        "national": {"source": "made-up annex", "vertical_ratio": national}}
+    found = site_of("en1998", **{**SITE, "reference_acceleration": 0.27, **more})
+    assert any(f.check == "vertical component" for f in found.findings) is asked
+
+
+@pytest.mark.parametrize(("ductility", "most"), [("DCM", 2.0), ("DCH", 3.0)])
+def test_torsionally_flexible_concrete_takes_the_factor_of_its_row(
+    ductility: str, most: float
+) -> None:
+    """All lines near the middle: the torsional radius is below the radius of gyration."""
+    core = shear_building([1e8] * 4, [1.5e5] * 4, lines_x=[(2.5, 0.5), (3.5, 0.5)],
+                          lines_y=[(4.5, 0.5), (5.5, 0.5)])
+    r = run(core, {"ductility": ductility})
+    found = of(r, "torsionally flexible")
+    assert {f.severity for f in found} == {Severity.EXCEEDED}
+    assert found[0].capacity == pytest.approx(most)
+    fine = run(core, {"ductility": ductility, "row": "concrete torsionally flexible",
+                      "wall_slenderness": 4.0})
+    assert not of(fine, "torsionally flexible")
+    assert fine.laterals["X"].force_divisor == pytest.approx(most)
+    assert not of(run(frame={"ductility": ductility}), "torsionally flexible")
+    assert not of(run(core, {"row": "steel frame", "ductility": ductility}),
+                  "torsionally flexible")
+
+
+@pytest.mark.parametrize(("frame", "most"), [
+    ({"q": 4.5, "reason": "a"}, 4.5), ({"q": 4.6, "reason": "a"}, 4.5),     # 3.0 * 1.5
+    ({"q": 6.8, "reason": "a", "ductility": "DCH"}, 6.75),                  # 4.5 * 1.5
+    ({"q": 3.7, "reason": "a", "regular_in_elevation": False}, 3.6),        # 0.8 * 4.5
+    ({"q": 8.0, "reason": "a", "row": "steel frame", "ductility": "DCH"}, 8.0),
+    ({"q": 4.1, "reason": "a", "row": "steel frame"}, 4.0),
+    ({"q": 1.6, "reason": "a", "ductility": "DCL"}, 1.5),
+    ({"replace": [{"symbol": "q", "value": 5.0, "reason": "abc"}]}, 4.5)])
+def test_a_behavior_factor_above_what_is_allowed_is_exceeded(
+    frame: dict[str, Any], most: float
+) -> None:
+    frame = {**frame, **({"reason": "a test"} if "q" in frame else {})}
+    found = of(run(frame=frame), "largest behavior factor")
+    q = frame.get("q", 5.0)
+    assert bool(found) is (q > most)
+    if found:
+        assert found[0].severity is Severity.EXCEEDED
+        assert (found[0].demand, found[0].capacity) == (pytest.approx(q), pytest.approx(most))
+
+
+def test_the_ratio_of_overstrength_is_bounded_by_material() -> None:
+    with pytest.raises(ud.InputError, match=r"above 1\.5"):
+        run(frame={"overstrength_ratio": 1.55})
+    assert run(frame={"row": "steel frame", "ductility": "DCH", "overstrength_ratio": 1.55}
+               ).laterals["X"].force_divisor == pytest.approx(5.0 * 1.55)
+
+
+@pytest.mark.parametrize(("ag", "ground", "severity"), [
+    (0.08, "A", Severity.OK), (0.081, "D", Severity.WARNING), (0.09, "A", Severity.OK),
+    (0.09, "B", Severity.WARNING)])
+def test_low_ductility_is_for_low_seismicity(ag: float, ground: str, severity: Severity) -> None:
+    """a_g up to 0.08 g, or a_g S up to 0.10 g (3.2.1(4))."""
+    r = run(frame={"ductility": "DCL"}, site={"reference_acceleration": ag,
+                                             "ground_type": ground})
+    assert {f.severity for f in of(r, "ductility class")} == {severity}
+
+
+@pytest.mark.parametrize(("height", "computed", "open_"), [
+    (10.0, False, True), (10.1, False, False), (10.1, True, True)])
+def test_the_formula_for_the_period_is_for_forty_meters(
+    height: float, computed: bool, open_: bool
+) -> None:
+    b = shear_building([4e8] * 4, [1.5e5] * 4, height=height)
+    r = run(b, {"computed_period": computed})
+    found = of(r, "lateral force method")[0]
+    assert (found.severity is Severity.OK) is open_
+    assert ("up to 40 m" in found.text) is not open_
+
+
+def test_cracking_is_judged_in_shear_too() -> None:
+    def told(**wall: Any) -> set[Severity]:
+        b = shear_building([1e8] * 2, [1.5e5] * 2)
+        wall_of = ud.Cantilever(modulus=30e9, length=4.0, thickness=0.25, **wall)
+        lines = [x.model_copy(update={"stiffness": None, "cantilever": wall_of}) for x in b.lines]
+        r = run(b.model_copy(update={"lines": lines}))
+        return {f.severity for f in of(r, "cracked stiffness")}
+
+    assert told(flexural_share=0.5, shear_share=0.5) == {Severity.NOTE}
+    assert told(flexural_share=0.5, shear_share=1.0) == {Severity.WARNING}
+    assert told(flexural_share=1.0, shear_share=0.5) == {Severity.WARNING}
+
+
+def test_where_the_static_forces_are_for_comparison_the_modal_analysis_decides() -> None:
+    """By direction: soft along X alone."""
+    b = shear_building([1e8] * 4, [1.5e5] * 4)
+    lines = [x.model_copy(update={"stiffness": 1e6}) if x.name.startswith("X") else x
+             for x in b.lines]
+    r = run(b.model_copy(update={"lines": lines}))
+    assert r.drift.barred == (True, False)
+    assert (r.drift.deciding(0), r.drift.deciding(1)) == ("spectrum", None)
+
+
+def test_drift_and_shear_of_the_stability_coefficient_go_together() -> None:
+    """Stiff, where displacements are bounded by the elastic spectrum: theta = P q / (k h)."""
+    k, m, q, h = 8e9, 1.5e5, 3.9, 3.0
+    r = run(shear_building([k] * 4, [m] * 4))
+    assert r.statics["X", "strength"].shear.period < 0.15
+    gravity = np.cumsum([m * 9.80665] * 4)
+    for check in r.stability:
+        assert check.answer.coefficient[3] == pytest.approx(gravity[3] * q / (k * h), rel=0.02)
