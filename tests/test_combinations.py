@@ -85,14 +85,20 @@ def test_en1998() -> None:
 
 
 def test_is1893() -> None:
-    found = rows(run(**IS))
+    quiet = {**IS, "site": {**IS["site"], "zone": "III"}}
+    found = rows(run(**quiet))
     assert found["limit state", "1.2 (DL + IL ± EL): X"] == (1.2, 1.2, 0.0, 1.2, 0.0)
     assert found["limit state", "0.9 DL ± 1.5 EL: Y"] == (0.9, 0.0, 0.0, 0.0, 1.5)
     assert len(found) == 6
     slanted = ud.ConceptBuilding(levels=BUILDING.levels, lines=[*BUILDING.lines, ud.Line(
         name="s", at=(5, 3), direction="30 deg", bottom="Ground", top="L3", stiffness=1e7)])
-    assert rows(run(**IS, building=slanted))[
+    old = {**quiet, "standard": "is1893-2002"}
+    assert rows(run(**old, building=slanted))[
         "limit state", "1.5 (DL ± EL): X + 0.3 Y"] == pytest.approx((1.5, 0, 0, 1.5, 0.45))
+    up = {c.name: (*c.quake, c.vertical) for c in run(**IS).combinations.rows}  # zone IV
+    assert up["1.5 (DL ± EL): 0.3 X + 0.3 Y + Z"] == pytest.approx((0.45, 0.45, 1.5))
+    assert up["0.9 DL ± 1.5 EL: X + 0.3 Y + 0.3 Z"] == pytest.approx((1.5, 0.45, 0.45))
+    assert len(up) == 9
     steel = {**IS, "standard": "is1893-2002",
              "system": {d: {"row": "steel concentric braces", "regular": True} for d in "XY"}}
     assert rows(run(**steel))["plastic design of steel", "1.7 (DL ± EL): X"] == (

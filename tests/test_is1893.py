@@ -145,8 +145,8 @@ def test_whole_job(edition: str) -> None:
     for s in r.scaling:
         v = r.statics[s.direction, "strength"].shear.base_shear
         expected = max(1.0, v / s.modal_base_shear)
-        assert expected > 1.05
-        scaled = s.state.key == "strength" or edition == "2002"
+        assert expected > 1.05 or s.state.key == "drift"
+        scaled = s.state.key == "strength"  # 7.11.1: displacements are not lifted to a bound
         assert s.answer.factor == pytest.approx(expected if scaled else 1.0)
     assert all("for information" in f.text for f in r.findings if f.check.startswith("P-Delta"))
     for section in r.working:

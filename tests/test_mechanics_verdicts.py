@@ -66,7 +66,9 @@ def test_a_level_without_mass_is_not_judged(key: str, which: tuple[int, ...]) ->
         polar += other
         e = 0.05 * across
         for row, sign in ((0, 1), (1, -1)):
-            arm = across / 2 + sign * e - rigid
+            inherent = across / 2 - rigid
+            design = 1.5 if key.startswith("is1893") and sign * inherent > 0 else 1.0
+            arm = design * inherent + sign * e
             ends = [1 + arm / polar * (x - rigid) for x in (0.0, across)]
             worst = max(map(abs, ends)) / abs(sum(ends) / 2)
             judged = ratios[row][np.isfinite(ratios[row])]

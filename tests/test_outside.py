@@ -64,8 +64,8 @@ class OwnDynamics(ModalAnalysis):
 
 
 class OwnStructure(Structure):
-    def drift_limit(self, direction, state, structure, period):
-        found = super().drift_limit(direction, state, structure, period)
+    def drift_limit(self, direction, state, structure, period, irregular=()):
+        found = super().drift_limit(direction, state, structure, period, irregular)
         ratio = 0.010 if state == DAMAGE else 0.004
         return DriftLimit(ratio, "own " + state.key, found.working)
 

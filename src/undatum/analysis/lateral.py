@@ -110,6 +110,23 @@ def accidental_torques(
     return sense(direction) * share * model.diaphragms.across(direction) * amplification * forces
 
 
+@fixed
+def inherent_torques(
+    model: Model, direction: Direction, forces: Floats, factor: float, rigidity: Floats, sign: int
+) -> Floats:
+    """(n,) N m about Z that multiply the eccentricity of the story shears by ``factor``.
+
+    The moment of the shear of every story about its center of ``rigidity`` (n, 2) grows where that
+    makes the effect of the ``sign`` larger; the torque of a floor is what its story adds to the
+    one above.
+    """
+    across = 1 - DIRECTIONS.index(direction)
+    moment = np.cumsum(forces * model.diaphragms.centers[:, across]) \
+        - np.cumsum(forces) * np.nan_to_num(rigidity[:, across])
+    more = (factor - 1.0) * sign * np.maximum(sign * moment, 0.0)
+    return sense(direction) * np.diff(more, prepend=0.0)
+
+
 def sense(direction: Direction) -> float:
     """Sign of the moment about Z of a force along ``direction`` at a positive eccentricity."""
     return -1.0 if direction == "X" else 1.0
@@ -123,8 +140,8 @@ def static_sets(
     """Every static set: each direction and limit state, with both signs of eccentricity.
 
     An ``eccentricity`` of zero means that the direction goes without. Its static factor multiplies
-    the distance from the centers of ``rigidity`` (n, 2) to the story shear, for the sign that makes
-    it larger: the torque of a floor is what its story adds to the one above.
+    the distance from the centers of ``rigidity`` (n, 2) to the story shear: see
+    :func:`inherent_torques`.
     """
     model = solver.model
     cases: list[tuple[StaticForces, int, Floats, Floats]] = []
@@ -132,13 +149,9 @@ def static_sets(
         d = static.shear.direction
         own = eccentricity[d]
         torque = accidental_torques(model, d, static.forces, own.share, amplification[d])
-        across = 1 - DIRECTIONS.index(d)
-        # Moment of the story shear about the center of rigidity, story by story.
-        inherent = np.cumsum(static.forces * model.diaphragms.centers[:, across]) \
-            - static.story_shears * np.nan_to_num(rigidity[:, across])
         for sign in (1, -1) if own.share else (0,):
-            more = (own.static_factor - 1.0) * sign * np.maximum(sign * inherent, 0.0)
-            cases.append((static, sign, sign * torque, sense(d) * np.diff(more, prepend=0.0)))
+            cases.append((static, sign, sign * torque, inherent_torques(
+                model, d, static.forces, own.static_factor, rigidity, sign)))
     loads = np.column_stack([model.loads(s.shear.direction, s.forces, t + m)
                              for s, _, t, m in cases])
     found = solver.solve(loads)

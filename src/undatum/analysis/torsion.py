@@ -7,7 +7,7 @@ from collections.abc import Mapping
 import numpy as np
 from numpy.typing import NDArray
 
-from undatum.analysis.lateral import StaticForces, accidental_torques
+from undatum.analysis.lateral import StaticForces, accidental_torques, inherent_torques
 from undatum.mechanics.model import Model
 from undatum.mechanics.quantities import PlumbLine, plumb_displacement, plumb_drift
 from undatum.mechanics.solver import Solver
@@ -59,14 +59,18 @@ class TorsionResult:
 
 
 def torsion(
-    part: LateralForces, solver: Solver, statics: Mapping[Direction, StaticForces]
+    part: LateralForces, solver: Solver, statics: Mapping[Direction, StaticForces],
+    rigidity: Floats,
 ) -> dict[Direction, TorsionResult]:
     """Judge each direction at plus and minus the standard's eccentricity, then the structure.
+
+    ``rigidity`` (n, 2) are the centers of rigidity, for standards that multiply the distance to
+    them.
 
     What follows from an irregularity may hold for both directions wherever it was found; the
     amplification is that of each direction's own displacements.
     """
-    facts = {d: _facts(part, solver, static) for d, static in statics.items()}
+    facts = {d: _facts(part, solver, static, rigidity) for d, static in statics.items()}
     answers = part.torsion_of_structure({d: part.torsion(d, f) for d, f in facts.items()})
     found = {}
     for d, answer in answers.items():
@@ -80,13 +84,17 @@ def torsion(
     return found
 
 
-def _facts(part: LateralForces, solver: Solver, static: StaticForces) -> TorsionFacts:
+def _facts(
+    part: LateralForces, solver: Solver, static: StaticForces, rigidity: Floats
+) -> TorsionFacts:
     """Drifts and displacements of the floor ends in one direction."""
     model, direction = solver.model, static.shear.direction
-    share = part.eccentricity("static").share
-    torque = accidental_torques(model, direction, static.forces, share)
-    loads = np.column_stack(
-        [model.loads(direction, static.forces, sign * torque) for sign in (1, -1)])
+    own = part.eccentricity("static")
+    torque = accidental_torques(model, direction, static.forces, own.share)
+    loads = np.column_stack([model.loads(
+        direction, static.forces, sign * torque + inherent_torques(
+            model, direction, static.forces, own.static_factor, rigidity, sign))
+        for sign in (1, -1)])
     displacement = solver.solve(loads)
     ends = model.memo.get(("ends", direction), lambda: _ends(solver, direction))
     shape = (2, model.n, 2)  # end, floor, sign

@@ -254,10 +254,11 @@ def forces_for_strength(statics: Statics, strength: LimitState) -> Mapping[Direc
 
 @stage("twist")
 def judge_torsion(
-    forces_part: LateralForces, solver: Solver, strength_statics: Mapping[Direction, StaticForces]
+    forces_part: LateralForces, solver: Solver,
+    strength_statics: Mapping[Direction, StaticForces], stiff: Rigidity,
 ) -> Mapping[Direction, TorsionResult]:
     """Torsional behavior in each direction."""
-    return torsion(forces_part, solver, strength_statics)
+    return torsion(forces_part, solver, strength_statics, stiff.centers)
 
 
 @stage("stiff")
@@ -495,12 +496,12 @@ def amplify_second_order(
 @stage("limits")
 def drift_limits(
     whole_part: WholeStructure, statics: Statics, states: tuple[LimitState, ...],
-    drift_choices: Drift,
+    drift_choices: Drift, irregular: tuple[str, ...],
 ) -> Mapping[tuple[Direction, str], DriftLimit]:
     """Allowable drift by direction and limit state, with the period of that state."""
     return {
         (d, s.key): whole_part.drift_limit(
-            d, s, drift_choices.structure, statics[d, s.key].shear.period)
+            d, s, drift_choices.structure, statics[d, s.key].shear.period, irregular)
         for d in DIRECTIONS for s in states if s.role == "drift"
     }
 

@@ -274,6 +274,19 @@ class TorsionFacts:
         return float(ratios[i]), self.levels[i]
 
     @property
+    def worst_displacement(self) -> tuple[float, str]:
+        """The largest ratio of the displacements of a floor's ends, and the level."""
+        if not self.judged.any():
+            return 1.0, self.levels[0]
+        ends = self.displacements
+        lead = np.sign(ends.sum(axis=1, keepdims=True))
+        high, low = (ends * lead).max(axis=1), (ends * lead).min(axis=1)
+        ratios = high / np.maximum(low, high / 100.0 + 1e-300)  # ends that move apart: 100
+        most = np.where(self.judged, ratios.max(axis=0), -np.inf)
+        i = int(np.argmax(most))
+        return float(most[i]), self.levels[i]
+
+    @property
     @fixed
     def governing_displacements(self) -> tuple[Floats, Floats]:
         """Largest and average displacement (n,) of the ends, of the sign that twists most. m."""

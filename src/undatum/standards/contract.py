@@ -247,12 +247,13 @@ class WholeStructure(ABC):
 
     @abstractmethod
     def drift_limit(
-        self, direction: Direction, state: LimitState, structure: str | None, period: float
+        self, direction: Direction, state: LimitState, structure: str | None, period: float,
+        irregular: Sequence[str] = (),
     ) -> DriftLimit:
         """Allowable story drift for a ``structure`` named as in :meth:`Standard.drift_structures`.
 
         ``None`` leaves it to the lateral system. ``period`` is that of the static forces for the
-        same limit state, s.
+        same limit state, s; ``irregular`` the types of irregularity found.
         """
 
     @abstractmethod

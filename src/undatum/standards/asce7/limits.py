@@ -67,7 +67,8 @@ class Structure(WholeStructure):
         return combinations.load_combinations(self.job, how, self.edition)
 
     def drift_limit(
-        self, direction: Direction, state: LimitState, structure: str | None, period: float
+        self, direction: Direction, state: LimitState, structure: str | None, period: float,
+        irregular: Sequence[str] = (),
     ) -> DriftLimit:
         """Allowable drift ratio (Table 12.12-1), over rho for moment frames in D, E, F.
 

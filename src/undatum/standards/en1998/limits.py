@@ -104,7 +104,8 @@ class Structure(WholeStructure):
         return found
 
     def drift_limit(
-        self, direction: Direction, state: LimitState, structure: str | None, period: float
+        self, direction: Direction, state: LimitState, structure: str | None, period: float,
+        irregular: Sequence[str] = (),
     ) -> DriftLimit:
         """d_r nu <= a h (4.4.3.2), written as a limit on d_r / h."""
         given = self.job.given

@@ -33,7 +33,12 @@ from undatum.standards.answers import (
 )
 from undatum.standards.contract import Dynamics, WholeStructure
 from undatum.standards.is1893.job import IndianJob
-from undatum.standards.is1893.regularity import held_against, judge, modal_findings
+from undatum.standards.is1893.regularity import (
+    held_against,
+    judge,
+    modal_findings,
+    vertical_asked,
+)
 from undatum.standards.is1893.system import system_rows
 from undatum.working import Candidate, SectionKey, Working, first
 
@@ -67,9 +72,11 @@ class ModalAnalysis(Dynamics):
         """VB-bar/VB where the dynamic base shear is smaller; 2016: forces only."""
         w = common.scale_working(shear, shear.working)
         clause = "7.7.3" if self.edition == "2016" else "7.8.2"
-        if shear.state.role == "drift" and self.edition == "2016":
+        if shear.state.role == "drift":
             return common.not_scaled(w, shear.state, "7.11.1",
-                                     "displacements are not scaled for the drift check")
+                                     "displacements are not scaled for the drift check"
+                                     if self.edition == "2016" else "the lower bound of 7.8.2 need "
+                                     "not hold for displacements")
         w.given("V_t", modal_base_shear, "force", meaning="base shear of the dynamic analysis",
                 clause=clause)
         return common.scaled_up(w, shear.state, "V_B", clause, "scaled up", "not scaled")
@@ -84,6 +91,11 @@ LIMIT_STATE: Factors = (
 PLASTIC: Factors = (("1.7 (DL ± EL)", 1.7, 0.0, 1.7), ("1.3 (DL + IL ± EL)", 1.3, 1.3, 1.3))
 
 
+#: One component in full with 0.3 of the two others.
+THREE = [("X + 0.3 Y + 0.3 Z", (1.0, 0.3, 0.3)), ("0.3 X + Y + 0.3 Z", (0.3, 1.0, 0.3)),
+         ("0.3 X + 0.3 Y + Z", (0.3, 0.3, 1.0))]
+
+
 class Structure(WholeStructure):
     """What one edition says of the whole structure."""
 
@@ -93,7 +105,7 @@ class Structure(WholeStructure):
     def irregularities(
         self, shape: ShapeFacts, torsion: Mapping[Direction, TorsionAnswer]
     ) -> RegularityAnswer:
-        return judge(shape, torsion, self.edition)
+        return judge(shape, torsion, self.job.site, self.edition)
 
     def procedures(
         self, shears: Mapping[Direction, BaseShearAnswer],
@@ -122,14 +134,26 @@ class Structure(WholeStructure):
             *([claim] if claim else [])))
 
     def drift_limit(
-        self, direction: Direction, state: LimitState, structure: str | None, period: float
+        self, direction: Direction, state: LimitState, structure: str | None, period: float,
+        irregular: Sequence[str] = (),
     ) -> DriftLimit:
-        """0.004 of the story height under the design forces (7.11.1)."""
+        """0.004 of the story height under the design forces (7.11.1).
+
+        0.002 where offsets ask for it (2016: out of plane in zones III to V, in plane in zone II).
+        """
         w = Working(SectionKey("drift limit", direction, state.key), f"Drift limit in {direction}",
                     self.job.systems[direction].working)
-        ratio = w.given("a", 0.004, clause="7.11.1", within=(0.0, 0.1),
-                        meaning="allowable drift over story height, under design forces")
-        return DriftLimit(ratio, "7.11.1", w.close())
+        late, zone = self.edition == "2016", self.job.site.category
+        out = late and "H4" in irregular and zone != "II"
+        within = late and "V4" in irregular and zone == "II"
+        found = w.pick("a", first(
+            Candidate("out-of-plane offset", "0.002", "0.2 % with an out-of-plane offset in zones "
+                      "III to V; taken for every story", "Table 5", out),
+            Candidate("in-plane offset", "0.002", "0.2 % with an in-plane discontinuity in zone II;"
+                      " taken for every story", "Table 6", within),
+            Candidate("usual", "0.004", clause="7.11.1")), within=(0.0, 0.1),
+            meaning="allowable drift over story height, under design forces")
+        return DriftLimit(found.value, found.clause, w.close())
 
     def stability(self, facts: SecondOrderFacts) -> StabilityAnswer:
         """Gravity moment over story moment, for information: the standard sets no limit."""
@@ -172,14 +196,18 @@ class Structure(WholeStructure):
                     for s in self.job.systems.values())
         if self.edition == "2002" and steel:
             groups.append(("plastic design of steel", PLASTIC))
+        up = self.edition == "2016" and bool(vertical_asked(self.job.site, irregular))
+        patterns = THREE if up else [(name, (x, y, 0.0))
+                                     for name, (x, y) in common.quake_patterns(how)]
         rows = [
             LoadCombination(kind, f"{name}: {pattern}", dead, live, 0.0, (quake * x, quake * y),
-                            clause)
+                            "6.3.4.1" if up else clause, quake * z)
             for kind, members in groups for name, dead, live, quake in members
-            for pattern, (x, y) in common.quake_patterns(how)
+            for pattern, (x, y, z) in patterns
         ]
         w.given("gamma_E", max(row.quake[0] for row in rows), clause=clause,
                 meaning="largest factor on the earthquake", replaceable=False)
         return CombinationAnswer(
             tuple(rows), w.close(), "Imposed load is the share that counts as seismic weight. "
-            "Where vertical motion counts, it joins with 0.3 of the others.")
+            + ("Vertical motion is asked for here (6.3.3.1) and joins with 0.3 of the others."
+               if up else "Where vertical motion counts, it joins with 0.3 of the others."))

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 
 import numpy as np
 
@@ -37,12 +37,70 @@ LIMITS = {
 
 
 def judge(
-    shape: ShapeFacts, torsion: Mapping[Direction, TorsionAnswer], edition: str
+    shape: ShapeFacts, torsion: Mapping[Direction, TorsionAnswer], site: SiteAnswer, edition: str
 ) -> RegularityAnswer:
-    """Types found, those not judged, and a finding for each that is judged."""
+    """Types found, those not judged, and a finding for each that is judged and for what follows."""
     kinds, unjudged, findings = irregular.judge(shape, LIMITS[edition])
     kinds |= {"H1" for t in torsion.values() if t.kind}
+    findings += _open_story(shape, edition)
+    if edition == "2016":
+        if "V4" in kinds and site.category != "II":
+            findings.append(Finding(
+                "in-plane discontinuity", "whole structure", Severity.EXCEEDED,
+                f"Not permitted in zone {site.category}.", "Table 6",
+                "Check the clause and its amendments against the print."))
+        findings += _vertical(site, tuple(sorted(kinds)))
     return RegularityAnswer(tuple(sorted(kinds)), tuple(sorted(unjudged)), tuple(findings))
+
+
+def _open_story(shape: ShapeFacts, edition: str) -> list[Finding]:
+    """Open (stilt) stories, soft against the story above, and what they ask for (7.10)."""
+    found = []
+    for axis, d in enumerate(DIRECTIONS):
+        k, s = shape.stiffness[axis], shape.strengths[axis]
+        if k.size < 2:
+            continue
+        ratios = k[1:] / k[:-1]
+        i = int(np.argmin(ratios))
+        ratio, story = float(ratios[i]), shape.levels[i + 1]
+        most = 0.8 if edition == "2016" else 0.7
+        if ratio >= most * (1 - irregular.ROUNDING):
+            continue
+        known = np.isfinite(s[i : i + 2]).all()
+        strength = f" and {float(s[i + 1] / s[i]):.2f} times its strength" if known else ""
+        if edition == "2016":
+            text = (f"It has {ratio:.2f} times the stiffness{strength} of the story above: an open "
+                    "story takes walls or bracing until it has 80 % of the stiffness and 90 % of "
+                    "the strength above.")
+        else:
+            text = (f"It has {ratio:.2f} times the stiffness{strength} of the story above: its "
+                    "columns and beams are designed for 2.5 times the story shears and moments, or "
+                    "walls placed symmetrically for 1.5 times the story shear.")
+        found.append(Finding(
+            "open story", f"direction {d}, story {story}", Severity.WARNING, text, "7.10",
+            "Add walls or bracing in this story.", most, ratio))
+    return found
+
+
+def vertical_asked(site: SiteAnswer, irregular_types: Sequence[str]) -> list[str]:
+    """Why vertical motion counts (6.3.3.1 of 2016), as far as site and irregularities tell."""
+    return [why for why, holds in (
+        (f"zone {site.category}", site.category in ("IV", "V")),
+        ("an irregularity was found", bool(irregular_types)),
+        ("soft soil", site.site_class == "III")) if holds]
+
+
+def _vertical(site: SiteAnswer, kinds: Sequence[str]) -> list[Finding]:
+    why = vertical_asked(site, kinds)
+    if not why:
+        return [Finding("vertical motion", "whole structure", Severity.NOTE,
+                        "Not asked for by zone, soil or irregularity; long spans and large "
+                        "overhangs are not in the description.", "6.3.3.1")]
+    return [Finding(
+        "vertical motion", "whole structure", Severity.NOTE,
+        f"It counts here: {', '.join(why)}. It is in the load combinations with the factor of the "
+        "vertical column; its forces are not found here.", "6.3.3.1, 6.3.4.1",
+        "Find its effects from the vertical spectrum of this record.")]
 
 
 def modal_findings(site: SiteAnswer, modes: ModalFacts, edition: str) -> tuple[Finding, ...]:

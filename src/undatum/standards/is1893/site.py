@@ -7,13 +7,15 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import cache
 from importlib.resources import files
-from typing import Annotated, Any, Literal
+from typing import Annotated, Any, Literal, TypeVar
 
 import numpy as np
 from numpy.typing import ArrayLike
-from pydantic import Field
+from pydantic import Field, model_validator
+from pydantic_core import PydanticCustomError
 
 from undatum.errors import Fault, InputError
+from undatum.finding import Finding, Severity
 from undatum.ground.spectrum import Floats, ScaledSpectrum, Spectrum, TabulatedSpectrum
 from undatum.record import fixed, frozen
 from undatum.standards.answers import AskedOfSite, DampingAnswer, SiteAnswer, VerticalAnswer
@@ -40,9 +42,18 @@ class SiteInput(AskedOfSite):
     soil: Literal["I", "II", "III"] = Field(
         description="Soil type: I rock or hard, II medium or stiff, III soft"
     )
-    importance_factor: Literal["1.0", "1.2", "1.5"] = Field(
-        description="Importance factor, Table 8, as text"
+    use: Literal["important", "crowded", "other"] | None = Field(
+        default=None,
+        description="Use of the building, Table 8: important services and community buildings; "
+        "homes and commerce with more than 200 persons; others"
     )
+    importance_factor: Literal["1.0", "1.2", "1.5"] | None = Field(
+        default=None, description="Importance factor, Table 8, as text; by use where left out"
+    )
+
+    @model_validator(mode="after")
+    def _importance(self) -> SiteInput:
+        return _asked_use(self)
 
 
 class SiteInput2002(AskedOfSite):
@@ -53,10 +64,46 @@ class SiteInput2002(AskedOfSite):
     soil: Literal["I", "II", "III"] = Field(
         description="Soil type: I rock or hard, II medium, III soft"
     )
-    importance_factor: Literal["1.0", "1.5"] = Field(
-        description="Importance factor, Table 6, as text"
+    use: Literal["important", "other"] | None = Field(
+        default=None,
+        description="Use of the building, Table 6: important services and community buildings; "
+        "others"
+    )
+    importance_factor: Literal["1.0", "1.5"] | None = Field(
+        default=None, description="Importance factor, Table 6, as text; by use where left out"
     )
     damping: Damping = Field(default=0.05, description="Damping ratio, for the factors of Table 3")
+
+    @model_validator(mode="after")
+    def _importance(self) -> SiteInput2002:
+        return _asked_use(self)
+
+
+#: Importance factors by use, Table 8 (2016) and Table 6 (2002).
+BY_USE = {"important": 1.5, "crowded": 1.2, "other": 1.0}
+
+
+T = TypeVar("T", "SiteInput", "SiteInput2002")
+
+
+def _asked_use(site: T) -> T:
+    """One of use and importance factor has to be given, and the factor is not below the use's."""
+    if site.use is None and site.importance_factor is None:
+        raise PydanticCustomError(
+            "advice", "give the use of the building, or its importance_factor")
+    if site.use is not None and site.importance_factor is not None \
+            and float(site.importance_factor) < BY_USE[site.use]:
+        raise PydanticCustomError(
+            "advice", "importance_factor = {given} is below {least}, that of use = {use}",
+            {"given": site.importance_factor, "least": BY_USE[site.use], "use": repr(site.use)})
+    return site
+
+
+def importance_of(site: SiteInput | SiteInput2002) -> float:
+    """The factor as given, or by use."""
+    if site.importance_factor is not None:
+        return float(site.importance_factor)
+    return BY_USE[site.use or "other"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -116,8 +163,9 @@ def answer(given: SiteInput | SiteInput2002, edition: str) -> SiteAnswer:
                 replaced=given.replaced("site"))
     z = w.given("Z", table["zone"][given.zone], meaning="zone factor",
                 clause="6.4.2, Table 3" if late else "6.4.2, Table 2", branch=f"zone {given.zone}")
-    importance = w.given("I", float(given.importance_factor), meaning="importance factor",
-                         clause="7.2.3, Table 8" if late else "6.4.2, Table 6")
+    importance = w.given("I", importance_of(given), meaning="importance factor",
+                         clause="7.2.3, Table 8" if late else "6.4.2, Table 6",
+                         branch=f"use: {given.use}" if given.importance_factor is None else "")
     clause = "6.4.2" if late else "6.4.5"
     corner = w.given("T_2", table["corner"][given.soil][0], "s", clause=clause,
                      meaning=f"end of the plateau, soil {given.soil}")
@@ -136,10 +184,27 @@ def answer(given: SiteInput | SiteInput2002, edition: str) -> SiteAnswer:
     )
     return SiteAnswer(
         {"Z": z, "I": importance, "T_2": corner, "a": numerator, "m": multiplier}, given.soil,
-        given.importance_factor, given.zone, importance, spectrum,
-        f"zone {given.zone}, soil {given.soil}, importance factor {given.importance_factor}",
-        w.close(),
+        f"{importance:g}", given.zone, importance, spectrum,
+        f"zone {given.zone}, soil {given.soil}, importance factor {importance:g}",
+        w.close(), _status(given, edition),
     )
+
+
+def _status(given: SiteInput | SiteInput2002, edition: str) -> tuple[Finding, ...]:
+    """What is taken of amendments, and whether the importance was asked for by use."""
+    found = [Finding(
+        "amendments", "site", Severity.NOTE,
+        f"The edition of {edition} as issued; its amendments were not at hand. Of them only the "
+        "accidental eccentricity alone in the modal analysis is taken.", "",
+        "Check 7.8.2 and Tables 5, 6 and 9 against them." if edition == "2016" else
+        "Check 7.9.2 and 7.8.4.4 against them.")]
+    if given.use is None:
+        found.append(Finding(
+            "importance", "site", Severity.NOTE,
+            f"The factor {importance_of(given):g} is as given; the use of the building is not "
+            "stated.", "7.2.3, Table 8" if edition == "2016" else "6.4.2, Table 6",
+            "Give site.use, so that it can be held against the table."))
+    return tuple(found)
 
 
 def vertical(site: SiteAnswer, edition: str) -> VerticalAnswer:
@@ -154,7 +219,8 @@ def vertical(site: SiteAnswer, edition: str) -> VerticalAnswer:
         flat = TabulatedSpectrum("IS 1893:2016 vertical", (0.0, 4.0),
                                  (level * STANDARD_GRAVITY,) * 2, beyond="hold")
         return VerticalAnswer(flat, w.close())
-    w.compute("A_v0", "c_v * Z / 2 * 2.5", "g", clause=clause, replaceable=False,
+    factor = " * m_xi" if any(s.symbol == "m_xi" for s in site.working) else ""
+    w.compute("A_v0", f"c_v * Z / 2 * 2.5{factor}", "g", clause=clause, replaceable=False,
               meaning="plateau of the vertical spectrum before R and I")
     return VerticalAnswer(ScaledSpectrum("IS 1893:2002 vertical", site.spectrum, share),
                           w.close())

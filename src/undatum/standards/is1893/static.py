@@ -90,7 +90,12 @@ class Forces(LateralForces):
         w = common.shear_working(direction, state, job.site.working,
                                  job.systems[direction].working, period.working)
         t, site = period.approximate, job.site
-        self._ordinate(w, t)
+        symbol = "T_a"
+        if state.role == "drift" and not self.late and computed is not None:
+            symbol = "T_c"  # for displacements the computed period may be taken (7.11.1)
+            t = w.given("T_c", computed, "s", meaning="computed period", clause="7.11.1",
+                        branch="mode with the largest effective mass in this direction")
+        self._ordinate(w, t, symbol)
         formula = "Z / 2 * S_a / (R / I)" + (" * m_xi" if site.parameters["m"] != 1.0 else "")
         branch = w.close()["S_a"]
         w.compute("A_h", formula, meaning="design horizontal acceleration coefficient",
@@ -112,8 +117,8 @@ class Forces(LateralForces):
         return BaseShearAnswer(direction, state, t, v / weight, v, weight, choice.key,
                                choice.words, choice.clause, w.close())
 
-    def _ordinate(self, w: Working, t: float) -> None:
-        """Sa/g at Ta."""
+    def _ordinate(self, w: Working, t: float, symbol: str) -> None:
+        """Sa/g at the period of that symbol."""
         site, clause = self.job.site, "6.4.2" if self.late else "6.4.5"
         corner = site.parameters["T_2"]
         rising = t < 0.1 and not self.late
@@ -125,9 +130,9 @@ class Forces(LateralForces):
                     branch="constant beyond 4 s", key="constant")
             return
         w.pick("S_a", first(
-            Candidate("rising", "1 + 15 * T_a", "rising branch", applies=rising),
+            Candidate("rising", f"1 + 15 * {symbol}", "rising branch", applies=rising),
             Candidate("plateau", "2.5", "plateau", applies=t <= corner),
-            Candidate("falling", "a / T_a", "falling branch")),
+            Candidate("falling", f"a / {symbol}", "falling branch")),
             meaning="Sa/g", clause=clause, empirical=True)
 
     def distribution(self, shear: BaseShearAnswer, levels: StaticLevels) -> Distribution:
@@ -142,20 +147,20 @@ class Forces(LateralForces):
     def eccentricity(self, method: Method, torsion: TorsionAnswer | None = None) -> Eccentricity:
         """1.5 e_si + 0.05 b in the static analysis; the accidental part alone in the modal one.
 
-        Torsional irregularity is judged with the accidental part alone.
+        Torsional irregularity is judged with the design eccentricity of the static analysis.
         """
-        static = method == "static" and torsion is not None
+        static = method == "static"
         return Eccentricity(0.05, 1.5 if static else 1.0, "7.8.2" if self.late else "7.9.2")
 
     def torsion(self, direction: Direction, facts: TorsionFacts) -> TorsionAnswer:
-        """Torsional irregularity: 1.2 of the average (2002), 1.5 of the smaller end (2016)."""
-        ratio, level = facts.worst
+        """Drift over 1.2 of the average (2002), displacement over 1.5 of the far end (2016)."""
         if not self.late:
-            measure, words, clause = ratio, "Largest over average story drift", "Table 4"
+            measure, level = facts.worst
+            words, clause = "Largest over average story drift", "Table 4"
             usual, extreme = 1.2, None
         else:
-            measure = ratio / (2.0 - ratio) if ratio < 2.0 else 99.0
-            words, clause = "Largest over smallest drift of the ends", "Table 5"
+            measure, level = facts.worst_displacement
+            words, clause = "Largest over smallest displacement of the ends of a floor", "Table 5"
             usual, extreme = 1.5, 2.0
         kind, severity = "", Severity.OK
         text = f", not above {usual:g}."

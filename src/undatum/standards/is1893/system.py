@@ -87,7 +87,13 @@ def _answer(
     r = w.given("R", row.R, meaning="response reduction factor", clause=clause,
                 branch=given.row, within=(1.0, 20.0))
     divisor = w.compute("R_I", "R / I", meaning="divisor of elastic forces", clause="6.4.2")
-    if row.ordinary:
+    if row.ordinary and edition == "2016":
+        barred = site.category != "II"
+        findings = (Finding(
+            "ordinary system", f"system {direction}", Severity.EXCEEDED if barred else Severity.OK,
+            f"{given.row}: ordinary systems are for zone II only; this is zone {site.category}.",
+            clause, "Take a special (ductile) system." if barred else ""),)
+    elif row.ordinary:
         findings = (Finding(
             "ordinary system", f"system {direction}", Severity.NOTE,
             f"{given.row}: ordinary systems are barred from the higher zones; which ones is not "

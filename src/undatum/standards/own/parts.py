@@ -221,7 +221,8 @@ class Structure(WholeStructure):
         return ProcedureAnswer({}, ())
 
     def drift_limit(
-        self, direction: Direction, state: LimitState, structure: str | None, period: float
+        self, direction: Direction, state: LimitState, structure: str | None, period: float,
+        irregular: Sequence[str] = (),
     ) -> DriftLimit:
         w = Working(SectionKey("drift limit", direction, state.key), f"Drift limit in {direction}",
                     self.job.systems[direction].working)

@@ -113,7 +113,8 @@ class Structure(WholeStructure):
             *held_against(self.job.asked, regularity.found)))
 
     def drift_limit(
-        self, direction: Direction, state: LimitState, structure: str | None, period: float
+        self, direction: Direction, state: LimitState, structure: str | None, period: float,
+        irregular: Sequence[str] = (),
     ) -> DriftLimit:
         """0.025 below 0.7 s, else 0.020 of the story height (1630.10.2)."""
         w = Working(SectionKey("drift limit", direction, state.key), f"Drift limit in {direction}",
