@@ -10,7 +10,13 @@ from undatum.building.lines import Cantilever
 from undatum.building.weight import Weights
 from undatum.mechanics.model import Model
 from undatum.mechanics.solver import Solver
-from undatum.standards.answers import DIRECTIONS, Direction, StructureFacts, Wall
+from undatum.standards.answers import (
+    DIRECTIONS,
+    Direction,
+    ElementShare,
+    StructureFacts,
+    Wall,
+)
 
 Floats = NDArray[np.float64]
 
@@ -34,7 +40,33 @@ def structure_facts(
         stiffness_shares=_stiffness_shares(building),
         gravity_sway=_gravity_sway(solver, weights.weight),
         perimeter=_perimeter(solver.model),
+        elements=_elements(building, solver, weights.weight),
     )
+
+
+def _elements(
+    building: ConceptBuilding, solver: Solver, weight: Floats
+) -> dict[Direction, tuple[ElementShare, ...]]:
+    """The largest share of the story shear that every line takes in the lower two thirds."""
+    model = solver.model
+    forces = weight * np.maximum(model.heights, 0.0)
+    lengths = {line.name: section.length for line in building.lines
+               for section in line.by_story(1) if isinstance(section, Cantilever)}
+    bottom = model.heights - model.diaphragms.story_heights
+    story = np.cumsum(forces)
+    judged = model.above_base & (bottom < 2 / 3 * model.heights[0] - 1e-9) & (story > 0)
+    quantity, found = model.quantities["line shear"], {}
+    where = quantity.labels
+    for axis, d in enumerate(DIRECTIONS):
+        torque = 0.05 * model.diaphragms.across(d) * forces
+        loads = np.column_stack([model.loads(d, forces, s * torque) for s in (1, -1)])
+        shears = np.abs(quantity.of(solver.solve(loads), loads)).max(axis=1)
+        along = {line.name: abs(float(line.axis[axis])) for line in model.lines}
+        found[d] = tuple(
+            ElementShare(name, level, float(v) * along[name] / float(story[i]), lengths.get(name))
+            for name, level, v in zip(where["line"], where["story"], shears, strict=True)
+            if along[name] > 1e-6 and judged[i := model.levels.index(level)])
+    return found
 
 
 def _perimeter(model: Model) -> dict[Direction, int]:

@@ -26,6 +26,7 @@ class SystemRow:
     certain: bool  # whether the height limit is beyond doubt
     period: str  # row of the period formula
     special: bool  # a special moment frame
+    barred: tuple[str, ...]  # zones in which it is not permitted
 
 
 @cache
@@ -44,6 +45,7 @@ def system_rows() -> Mapping[str, SystemRow]:
     return FixedDict({
         r["row"]: SystemRow(r["row"], r["group"], r["system"], float(r["R"]),
                             float(r["overstrength"]), r["height"].rstrip("?"),
-                            not r["height"].endswith("?"), r["period"], r["special"] == "yes")
+                            not r["height"].endswith("?"), r["period"], r["special"] == "yes",
+                            tuple(r["barred"].split()))
         for r in csv.DictReader(lines)
     })

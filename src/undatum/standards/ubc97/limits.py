@@ -32,7 +32,7 @@ from undatum.standards.answers import (
 )
 from undatum.standards.contract import Dynamics, WholeStructure
 from undatum.standards.ubc97.job import UbcJob
-from undatum.standards.ubc97.regularity import held_against, judge
+from undatum.standards.ubc97.regularity import held_against, judge, near_source_conditions
 from undatum.standards.ubc97.system import HIGH
 from undatum.table import number_text
 from undatum.units import factor
@@ -110,7 +110,8 @@ class Structure(WholeStructure):
             f"{structure.stories} stories: the static procedure "
             + ("may be used." if allowed else "may not be used; the dynamic analysis decides."),
             "1629.8.3"),
-            *held_against(self.job.asked, regularity.found)))
+            *held_against(self.job.asked, regularity.found),
+            *near_source_conditions(self.job, regularity)))
 
     def drift_limit(
         self, direction: Direction, state: LimitState, structure: str | None, period: float,

@@ -12,6 +12,8 @@ from undatum.standards.answers import (
     ShapeFacts,
     TorsionAnswer,
 )
+from undatum.standards.ubc97.facts import system_rows
+from undatum.standards.ubc97.job import UbcJob
 from undatum.standards.ubc97.system import SystemInput
 from undatum.units import factor
 
@@ -56,3 +58,33 @@ def held_against(
         "regularity", f"direction {', '.join(stated)}", Severity.EXCEEDED,
         f"The project states regular = true, but there is: {names}.", "1629.5.3",
         "Set regular to false; it decides on the procedure and on the scaling of forces."),)
+
+
+def near_source_conditions(job: UbcJob, regularity: RegularityAnswer) -> tuple[Finding, ...]:
+    """Whether N_a may be held to 1.1 (1629.4.2), where the project says so."""
+    if not job.given.near_source_cap or job.site.category != "4":
+        return ()
+    rows = {d: [system_rows()[name] for name in (given.row, *given.with_rows)]
+            for d, given in job.asked.items()}
+    barred = [kind for kind in ("V1a", "V1b", "V4", "V5a", "V5b", "H1", "H4")
+              if kind in regularity.found]
+    open_ = [kind for kind in ("V4", "V5") if kind in regularity.unjudged]
+    failed = [text for text, fails in (
+        ("soil SE", job.site.site_class == "SE"),
+        ("rho is above 1.0", any(s.redundancy > 1.0 + 1e-9 for s in job.systems.values())),
+        ("a moment frame is not special",
+         any(row.group == "moment frame" and not row.special for own in rows.values()
+             for row in own) and job.facts.stories > 1),
+        ("there is " + ", ".join(LIMITS.name(kind) for kind in barred), bool(barred))) if fails]
+    if failed:
+        return (Finding(
+            "cap on the near-source factor", "site", Severity.EXCEEDED,
+            f"N_a is held to 1.1, but {'; '.join(failed)}.", "1629.4.2",
+            "Take near_source_cap out."),)
+    left = "" if not open_ else \
+        f" Not judged: {', '.join(LIMITS.name(kind) for kind in open_)}."
+    return (Finding(
+        "cap on the near-source factor", "site", Severity.NOTE if open_ else Severity.OK,
+        "N_a is held to 1.1: no condition that is judged fails. The column rules of the steel "
+        f"chapter are not in the description.{left}", "1629.4.2",
+        "Judge what is left by hand." if open_ else ""),)
