@@ -8,7 +8,7 @@ READY := $(VENV)/.ready
 DEMO := demo-results
 DEMO_PROJECT := src/undatum/project/starters/archive.toml
 
-.PHONY: demo test lint lower-bounds docs verification bench clean setup
+.PHONY: demo test lint lower-bounds docs verification mutate bench clean setup
 
 setup: $(READY)
 
@@ -46,6 +46,9 @@ lower-bounds:
 	$(PYTHON) tools/lower_bounds.py > $(VENV)-lower/bounds.txt
 	$(VENV)-lower/bin/python -m pip install --quiet --disable-pip-version-check -c $(VENV)-lower/bounds.txt -e ".[dev]"
 	$(VENV)-lower/bin/python -m pytest -W default::DeprecationWarning -W default::PendingDeprecationWarning --deselect tests/test_examples.py::test_generated_docs_are_current
+
+mutate: $(READY)
+	$(BIN)/python tools/mutate.py 5000
 
 bench: $(READY)
 	$(BIN)/python benchmarks/whole_job.py

@@ -44,7 +44,7 @@ CASES: list[tuple[str, Callable[[str], str], tuple[str, ...], int]] = [
     ("not a number", swap("ss = 1.00", "ss = nan"), ("site.ss (line", "finite"), 2),
     ("infinite", swap("ss = 1.00", "ss = inf"), ("site.ss", "finite"), 2),
     ("percent of g", swap("ss = 1.00", "ss = 150"), ("site.ss", "at most 6 g"), 2),
-    ("negative acceleration", swap("ss = 1.00", "ss = -0.3"), ("site.ss", "at least 0 g"), 2),
+    ("negative acceleration", swap("ss = 1.00", "ss = -0.3"), ("site.ss", "greater than 0 g"), 2),
     ("huge number", swap("total = 120", "total = 1e30"), ("out of range",), 2),
     ("true for a number", swap("ss = 1.00", "ss = true"), ("True is not a",), 2),
     ("list for a number", swap("ss = 1.00", "ss = [1.0]"), ("[1.0] is not a",), 2),

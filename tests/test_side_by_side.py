@@ -36,9 +36,34 @@ def test_each_column_is_the_job_by_that_standard(clinic: dict[str, Any]) -> None
         again = ud.run(single)
         assert again.drift.use == pytest.approx(r.drift.use, nan_ok=True)
         assert again.dynamic[0].base_shear == pytest.approx(r.dynamic[0].base_shear)
-    rows = list(found.table().rows())
-    assert len(rows) == 10
-    assert rows[0][6] == pytest.approx(found.results[0].statics["X", "strength"].shear.coefficient)
+    frame = found.table().to_frame()
+    assert len(frame) == 10
+    shears = [r.statics[d, "strength"].shear.coefficient for r in found.results for d in "XY"]
+    assert list(frame["static V/W"]) == pytest.approx(shears)
+    # Strength design: rho of 1.3 (ASCE), 1.0 (EN), 1.5 (IS), rho from r_max (UBC).
+    factors = [1.3, 1.3, 1.3, 1.3, 1.0, 1.0, 1.5, 1.5]
+    assert list(frame["earthquake factor"])[:8] == pytest.approx(factors)
+    assert list(frame["V/W at design level"]) == pytest.approx(
+        [f * v for f, v in zip(frame["earthquake factor"], shears, strict=True)])
+    assert list(frame["R or q"]) == pytest.approx([6, 6, 6, 6, 3, 3, 4, 4, 5.5, 5.5])
+    assert list(frame["importance"])[::2] == pytest.approx([1.5, 1.5, 1.4, 1.5, 1.25])
+    assert frame["hazard level"].nunique() == 4
+    assert list(frame["drift read"])[-2:] == ["edges", "edges"]
+
+
+def test_a_barred_system_is_no_normal_row(clinic: dict[str, Any], tmp_path: Path) -> None:
+    """Ordinary walls in zone V, and a spectrum of the project's own, are both said."""
+    clinic["alternatives"]["is1893-2016"]["site"]["zone"] = "V"
+    for d in "XY":
+        clinic["alternatives"]["is1893-2016"]["system"][d]["row"] = "ordinary RC walls"
+    (tmp_path / "s.csv").write_text("period (s), ordinate (g)\n0, 0.4\n0.6, 0.4\n9, 0.1\n")
+    clinic["spectrum"] = {"file": "s.csv"}
+    table = ud.side_by_side(ud.read(write_toml(clinic, tmp_path / "p.toml"))).table()
+    cells = {c.name: c.cells for c in table.columns}
+    worst = dict(zip(cells["standard"], cells["worst finding"], strict=True))
+    assert worst["IS 1893 (Part 1):2016"] == "exceeded: ordinary system"
+    assert set(table.marks) == {6, 7}
+    assert "holds for ASCE/SEI 7-16 alone" in table.note
 
 
 def test_faults_of_an_alternative_name_their_place(clinic: dict[str, Any], tmp_path: Path) -> None:

@@ -416,4 +416,5 @@ Area = Annotated[float, Measure("area", above=0.0, most=1e5)]
 SecondMoment = Annotated[float, Measure("second moment of area", above=0.0, most=1e7)]
 Period = Annotated[float, Measure("time", above=0.0, most=100.0)]
 Share = Annotated[float, Measure("ratio", least=0.0, most=1.0)]
+KeptShare = Annotated[float, Measure("ratio", above=0.0, most=1.0)]  # of a stiffness
 Ratio = Annotated[float, Measure("ratio", above=0.0, most=1e3)]

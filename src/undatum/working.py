@@ -346,7 +346,11 @@ class Working:
         own in place of this line is held to it.
         """
         def evaluate(formula: str) -> Any:
-            return self._value_of(formula)[0]
+            try:
+                with np.errstate(divide="raise", over="raise", invalid="raise"):
+                    return self._value_of(formula)[0]
+            except (FloatingPointError, ZeroDivisionError, OverflowError):
+                raise self._unworkable(symbol, formula) from None
 
         lead = candidates.governing(evaluate)
         said_so = f"{lead.words}; {note}" if note and lead.words else lead.words or note

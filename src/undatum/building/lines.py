@@ -15,9 +15,9 @@ from undatum.units import (
     Area,
     Extent,
     Force,
+    KeptShare,
     Modulus,
     SecondMoment,
-    Share,
     Stiffness,
     to_si,
 )
@@ -64,10 +64,10 @@ class Cantilever(Described):
     thickness: Extent | None = Field(default=None, description="Thickness of a rectangular wall")
     inertia: SecondMoment | None = Field(default=None, description="Second moment of area")
     shear_area: Area | None = Field(default=None, description="Shear area")
-    flexural_share: Share = Field(
-        default=1.0, gt=0, description="Share of the gross bending stiffness"
+    flexural_share: KeptShare = Field(
+        default=1.0, description="Share of the gross bending stiffness"
     )
-    shear_share: Share = Field(default=1.0, gt=0, description="Share of the gross shear stiffness")
+    shear_share: KeptShare = Field(default=1.0, description="Share of the gross shear stiffness")
 
     if TYPE_CHECKING:  # what the constructor takes; the fields hold SI numbers
 
@@ -88,6 +88,8 @@ class Cantilever(Described):
             )
         if self.length and self.thickness and self.thickness > self.length:
             raise PydanticCustomError("advice", "the thickness is larger than the length")
+        if min(self.bending, self.shear) < 1e-3:  # N m2 and N
+            raise PydanticCustomError("advice", "the section has no stiffness in bending or shear")
         return self
 
     @property

@@ -177,6 +177,19 @@ class DriftCheck:
             marks=tuple(i for i, u in enumerate(use) if u > 1 and component < 2),
         )
 
+    def _verdict(self, s: int, p: int, i: int, c: int) -> str:
+        """What one value along X or Y means: holds, exceeded, or why it is not judged."""
+        deciding = self.deciding(c)
+        if not self.above_base[i]:
+            return "not judged: below the base"
+        if not np.isfinite(self.limits[c]):
+            return "no limit"
+        if p and not self.at_edges[c]:
+            return "for information: judged at the center of mass"
+        if deciding not in (None, self.methods[s]):
+            return f"for information: the {deciding} analysis decides"
+        return "exceeded" if self.use[s, p, i, c] > 1 else "holds"
+
     def _note(self, component: int) -> str:
         """Where drift is judged, why, and by which analysis."""
         if component == 2:
@@ -214,6 +227,8 @@ class DriftCheck:
                   for c, name in enumerate(COMPONENTS)),
                 *(column(f"use {name}", "ratio", [use[s, p, i, c] for s, p, i in index], 3)
                   for c, name in enumerate(COMPONENTS)),
+                *(column(f"verdict {name}", "", [self._verdict(s, p, i, c) for s, p, i in index])
+                  for c, name in enumerate(DIRECTIONS)),
             ),
         )
 

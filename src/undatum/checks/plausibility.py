@@ -18,7 +18,7 @@ from undatum.mechanics.solver import Solver
 from undatum.record import FixedDict, record
 from undatum.standards.answers import DIRECTIONS, Direction
 from undatum.table import Table, column, number_text
-from undatum.units import SI, factor
+from undatum.units import SI, UnitSystem
 
 Floats = NDArray[np.float64]
 
@@ -46,6 +46,7 @@ class Comparison:
     dimension: str
     tolerance: float
     how: str
+    least: float | None = None  # the lower end where it is not the tolerance itself
 
     @property
     def difference(self) -> float:
@@ -54,7 +55,8 @@ class Comparison:
 
     @property
     def believed(self) -> bool:
-        return abs(self.difference) <= self.tolerance
+        least = -self.tolerance if self.least is None else self.least
+        return least <= self.difference <= self.tolerance
 
 
 @record
@@ -64,18 +66,17 @@ class Plausibility:
     comparisons: tuple[Comparison, ...]
     ranges: tuple[Finding, ...]
 
-    def table(self) -> Table:
-        """Computed value, estimate, difference and what is believed."""
+    def table(self, units: UnitSystem = SI) -> Table:
+        """Computed value, estimate, difference and what is believed, in words in ``units``."""
         rows = self.comparisons
-        text = [_plain(c.computed, c.dimension) for c in rows]
         return Table(
             "plausibility",
             "Plausibility: hand estimates beside computed values",
             (
                 column("check", "", [c.name for c in rows]),
                 column("where", "", [c.where for c in rows]),
-                column("computed (SI)", "", text),
-                column("estimate (SI)", "", [_plain(c.estimate, c.dimension) for c in rows]),
+                column("computed", "", [_plain(c.computed, c.dimension, units) for c in rows]),
+                column("estimate", "", [_plain(c.estimate, c.dimension, units) for c in rows]),
                 column("difference", "ratio", [c.difference for c in rows], 3),
                 column("believed up to", "ratio", [c.tolerance for c in rows], 2),
                 column("holds", "", [c.believed for c in rows]),
@@ -101,21 +102,24 @@ class Plausibility:
         return (*found, *self.ranges)
 
 
-def _plain(value: float, dimension: str) -> str:
-    return f"{number_text(value, 5)} {SI.label(dimension)}".strip()
+def _plain(value: float, dimension: str, units: UnitSystem) -> str:
+    return f"{number_text(units.show(value, dimension), 5)} {units.label(dimension)}".strip()
 
 
 def check_plausibility(
     solver: Solver, weights: Weights, modes: Modes, statics: Mapping[Direction, StaticForces],
     sets: Sequence[StaticSet], shears: StoryResponse, occupancy: str,
+    approximate: Mapping[Direction, float] | None = None, units: UnitSystem = SI,
 ) -> Plausibility:
     """Compare what was computed with what a hand calculation gives.
 
-    ``statics`` are the forces for strength; ``sets`` those of the same limit state.
+    ``statics`` are the forces for strength; ``sets`` those of the same limit state;
+    ``approximate`` the standard's own estimates of the periods, s.
     """
     rows: list[Comparison] = []
     for axis, direction in enumerate(DIRECTIONS):
-        rows += _direction(solver, weights, modes, statics[direction], axis)
+        rows += _direction(solver, weights, modes, statics[direction], axis,
+                           (approximate or {}).get(direction))
     for i, name in enumerate(COMPONENTS if modes.complete else ()):
         rows.append(Comparison(
             "effective masses add up to the mass", name, float(modes.effective_mass[:, i].sum()),
@@ -125,19 +129,21 @@ def check_plausibility(
     per_area = weights.total / float(weights.areas[weights.weight > 0].sum())
     low, high = USUAL_WEIGHT[occupancy]
     usual = low <= per_area <= high
+    unit = units.label("area load")
+    said = [number_text(units.show(v, "area load"), 3) for v in (per_area, low, high)]
     ranges = (Finding(
         "weight per floor area", "levels above the base",
         Severity.OK if usual else Severity.WARNING,
-        f"{per_area / 1e3:.2f} kN/m² ({per_area / factor('psf', 'area load'):.0f} psf) "
-        + ("lies in" if usual else "lies outside")
-        + f" the usual {low / 1e3:g} to {high / 1e3:g} kN/m² for {occupancy}.",
+        f"{said[0]} {unit} " + ("lies in" if usual else "lies outside")
+        + f" the usual {said[1]} to {said[2]} {unit} for {occupancy}.",
         "", "" if usual else "Compare the weight table with a hand estimate, source by source.",
         per_area, high, "area load"),)
     return Plausibility(tuple(rows), ranges)
 
 
 def _direction(
-    solver: Solver, weights: Weights, modes: Modes, static: StaticForces, axis: int
+    solver: Solver, weights: Weights, modes: Modes, static: StaticForces, axis: int,
+    approximate: float | None,
 ) -> list[Comparison]:
     model, direction = solver.model, DIRECTIONS[axis]
     load = model.loads(direction, static.forces)
@@ -156,8 +162,10 @@ def _direction(
     return [
         Comparison("period by Rayleigh quotient", direction, period, float(rayleigh), "time", 0.10,
                    "2 pi sqrt(sum w d^2 / (g sum F d)) with the static forces"),
-        Comparison("period by rule of thumb", direction, period, 0.1 * stories, "time", 1.5,
-                   "0.1 s for each story; a factor of two and a half either way is believed"),
+        *([] if approximate is None else [
+            Comparison("period by the standard's formula", direction, period, approximate, "time",
+                       1.5, "approximate period of the standard for the lateral system; from 0.4 "
+                       "to 2.5 times it is believed", -0.6)]),
         Comparison("story forces add up to the base shear", direction,
                    float(static.forces.sum()), shear.base_shear, "force", 1e-9,
                    "sum over the levels"),

@@ -71,7 +71,7 @@ class TwoPeriodSpectrum(Spectrum):
         safe = np.maximum(t, 1e-12)
         falling = np.where(t <= self.tl, self.one_second / safe,
                            self.one_second * self.tl / safe**2)
-        ramp = self.short * (0.4 + 0.6 * t / self.t0)
+        ramp = self.short * (0.4 + 0.6 * t / max(self.t0, 1e-12))
         return np.where(t < self.t0, ramp, np.where(t <= self.ts, self.short, falling))
 
     @property

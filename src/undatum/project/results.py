@@ -204,7 +204,7 @@ class Results:
         if self.combinations:
             made["load_combinations"] = self.combination_table
         made |= {s.table_name: s.table for s in self.stability}
-        made["plausibility"] = self.plausibility.table
+        made["plausibility"] = partial(self.plausibility.table, self.units)
         made["findings"] = lambda: findings_table(self.findings)
         return made
 
@@ -378,6 +378,16 @@ class Results:
     def story(self) -> list[tuple[str, str]]:
         """The short story: pairs of heading and text."""
         lines = [("Site", f"{self.standard_title}, {self.site.summary}")]
+        if self.shaking.horizontal["X"] != self.site.spectrum \
+                or self.shaking.horizontal["Y"] != self.site.spectrum:
+            compared = []
+            for axis, d in enumerate(DIRECTIONS):
+                used, t = self.shaking.horizontal[d], self.modes.periods[self.modes.governing(axis)]
+                ratio = float(used(t)) / max(float(self.site.spectrum(t)), 1e-300)
+                compared.append(f"{ratio:.2f} times its ordinate at {t:.3f} s in {d}")
+            names = dict.fromkeys(self.shaking.horizontal[d].name for d in DIRECTIONS)
+            lines.append(("Spectrum", f"{' and '.join(names)} in place of the standard's: "
+                          f"{', '.join(compared)}"))
         per_area = self.weights.total / float(self.weights.areas[self.weights.weight > 0].sum())
         lines.append((
             "Weight",

@@ -81,6 +81,7 @@ from undatum.standards.contract import (
     WholeStructure,
 )
 from undatum.table import Table
+from undatum.units import UnitSystem
 
 Floats = NDArray[np.float64]
 Statics = Mapping[tuple[Direction, str], StaticForces]
@@ -596,10 +597,12 @@ def compare_by_hand(
     solver: Solver, weights: Weights, modes: Modes,
     strength_statics: Mapping[Direction, StaticForces], sets: tuple[StaticSet, ...],
     strength: LimitState, shears: StoryResponse, occupancy: str,
+    periods: Mapping[Direction, PeriodAnswer], units: UnitSystem,
 ) -> Plausibility:
     """Hand estimates beside computed values."""
     return check_plausibility(solver, weights, modes, strength_statics, of_state(sets, strength),
-                              shears, occupancy)
+                              shears, occupancy,
+                              {d: p.approximate for d, p in periods.items()}, units)
 
 
 @stage("model")

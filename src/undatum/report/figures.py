@@ -120,7 +120,7 @@ def _spectra(shaking: Shaking, longest: float) -> tuple[Figure, Axes, NDArray[np
     if vertical is not None:
         short = t[t <= vertical.last_period]
         ax.plot(short, vertical(short) / STANDARD_GRAVITY, color="#4a7c3a", linewidth=1.4,
-                label="vertical, before reduction")
+                label=f"{vertical.name}, before reduction")
     every = [*ground.values(), *([vertical] if vertical is not None else [])]
     top = max(float(one(t[t <= one.last_period]).max()) for one in every) / STANDARD_GRAVITY
     for name, at in corners.items():
@@ -360,10 +360,11 @@ def side_by_side(comparison: SideBySide) -> Figure:
     y = np.arange(len(results))[::-1]
     for c, d in enumerate(DIRECTIONS):
         offset = 0.2 * (1 - 2 * c)
-        shear = [r.statics[d, r.strength.key].shear.coefficient for r in results]
+        shear = [comparison.design_level(r, d) for r in results]
         scaled = [
             next(s.modal_base_shear * s.answer.factor for s in r.scaling
                  if s.direction == d and s.state == r.strength) / r.weights.total
+            * comparison.strength_factor(r, d)
             for r in results
         ]
         left.barh(y + offset, shear, height=0.36, color=COLORS[d], label=f"{d}, static")
@@ -379,7 +380,7 @@ def side_by_side(comparison: SideBySide) -> Figure:
                    label="spectrum" if c == 0 else None)
     right.axvline(1.0, color=LIMIT, linewidth=1.6, label="limit")
     left.set_yticks(y, [r.standard_title for r in results])
-    _plain(left, "base shear over seismic weight", "")
+    _plain(left, "base shear at design level over seismic weight", "")
     _plain(right, "largest drift over its limit", "")
     for ax in (left, right):
         ax.grid(False, axis="y")

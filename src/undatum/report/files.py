@@ -101,7 +101,17 @@ def _safe(cell: Cell) -> str:
     if isinstance(cell, float):
         return f"{cell:.12g}"
     text = str(cell)
-    return "'" + text if isinstance(cell, str) and text and text[0] in "=+-@\t\r" else text
+    return "'" + text if isinstance(cell, str) and _may_be_formula(text) else text
+
+
+def _may_be_formula(text: str) -> bool:
+    """Whether a sheet would take a text for a formula; a plain number is none."""
+    if text[:1] not in ("=", "+", "-", "@", "\t", "\r", "\n"):
+        return False
+    try:
+        return not math.isfinite(float(text))
+    except ValueError:
+        return True
 
 
 # -- results.json --------------------------------------------------------------------------------

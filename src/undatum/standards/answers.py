@@ -364,7 +364,7 @@ class SiteAnswer:
 
     ``category`` is the letter or number of the design category or zone, empty where a standard has
     none; ``site_class`` and ``risk`` are as the standard names them; ``summary`` says in one line
-    what the site is.
+    what the site is, ``hazard`` what level of shaking the spectrum stands for.
     """
 
     parameters: Mapping[str, float]
@@ -376,6 +376,7 @@ class SiteAnswer:
     summary: str
     working: Section
     findings: tuple[Finding, ...] = ()
+    hazard: str = ""
 
 
 @record
@@ -385,6 +386,7 @@ class SystemAnswer:
     ``force_divisor`` reduces elastic forces to design forces (R/Ie), ``drift_factor`` turns the
     displacement under design forces into the design displacement (Cd/Ie). Where the divisor
     depends on the period, the reduced spectrum holds it and this is its usual value.
+    ``reduction`` is R or q itself, without importance.
     """
 
     direction: Direction
@@ -397,6 +399,7 @@ class SystemAnswer:
     redundancy: float
     working: Section
     findings: tuple[Finding, ...] = ()
+    reduction: float | None = None
 
 
 @record
@@ -610,11 +613,15 @@ class LoadCombination:
 
 @record
 class CombinationAnswer:
-    """The load combinations with earthquake, and what to know about them."""
+    """The load combinations with earthquake, and what to know about them.
+
+    ``strength`` is the largest factor on the forces of each direction in strength design.
+    """
 
     rows: tuple[LoadCombination, ...]
     working: Section
     note: str
+    strength: Mapping[Direction, float] = field(default_factory=dict)
 
 
 @record

@@ -47,7 +47,7 @@ def load_combinations(
         tuple(rows), w.close(),
         "Live load may take 0.5 in strength combinations where it is at most 100 psf, outside "
         "garages and public assembly. Overstrength need not exceed what the system can develop. "
-        + table["note"])
+        + table["note"], {d: s.redundancy for d, s in job.systems.items()})
 
 
 def _dead(

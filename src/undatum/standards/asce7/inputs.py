@@ -15,7 +15,7 @@ from undatum.standards.answers import AskedOfSite
 from undatum.standards.asce7.facts import StudyValues
 from undatum.units import STANDARD_GRAVITY, Measure
 
-InG = Annotated[float, Measure("acceleration in g", least=0.0, most=6.0, plausible=(0.0, 4.0))]
+InG = Annotated[float, Measure("acceleration in g", above=0.0, most=6.0, plausible=(0.0, 4.0))]
 IN_G = (0.0, 6.0)  # what an acceleration over gravity lies in
 LongPeriod = Annotated[float, Measure("time", above=0.0, most=40.0, plausible=(4.0, 16.0))]
 

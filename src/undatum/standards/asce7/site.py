@@ -102,6 +102,8 @@ def answer(given: SiteInput | SiteInput22, edition: Edition) -> SiteAnswer:
         f"S_DS {parameters['S_DS']:.3f} g, S_D1 {parameters['S_D1']:.3f} g, "
         f"design category {category}",
         w.close(), tuple(findings),
+        "two thirds of the maximum considered earthquake" if edition.key == "05" else
+        "two thirds of the risk-targeted maximum considered earthquake",
     )
 
 

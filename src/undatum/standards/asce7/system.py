@@ -162,7 +162,7 @@ def _answer(
     return SystemAnswer(
         direction, row.row, row.system, group, divisor, amplifier, overstrength,
         redundancy, w.close(),
-        tuple(_height(direction, r, site, facts) for r in (row, *others)),
+        tuple(_height(direction, r, site, facts) for r in (row, *others)), w.value("R"),
     )
 
 

@@ -7,6 +7,7 @@ from collections.abc import Mapping, Sequence
 from undatum.finding import Finding, Severity
 from undatum.standards import common
 from undatum.standards.answers import (
+    DIRECTIONS,
     BaseShearAnswer,
     CombinationAnswer,
     Direction,
@@ -171,4 +172,5 @@ class Structure(WholeStructure):
         )
         return CombinationAnswer(
             rows, w.close(), "G + A_Ed + psi_2 Q. Storage takes psi_2 of category E. The vertical "
-            "component, where 4.3.3.5.2 asks for it, joins with 0.30 of the others.")
+            "component, where 4.3.3.5.2 asks for it, joins with 0.30 of the others.",
+            dict.fromkeys(DIRECTIONS, 1.0))

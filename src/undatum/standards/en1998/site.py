@@ -252,6 +252,7 @@ def answer(given: SiteInput) -> SiteAnswer:
         f"ground {given.ground_type}, importance class {given.importance_class}, "
         f"a_g {ag:.3f} g, S {soil:.2f}",
         w.close(), tuple(findings),
+        "reference action of no-collapse, recommended 10 % in 50 years, times gamma_I",
     )
 
 

@@ -155,7 +155,7 @@ def _answer(
     name = row.system if row else given.row
     return SystemAnswer(
         direction, given.row, name, row.material if row else "", q, amplifier, 1.0, 1.0,
-        w.close(), tuple(findings),
+        w.close(), tuple(findings), q,
     )
 
 

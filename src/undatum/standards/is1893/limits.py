@@ -210,4 +210,5 @@ class Structure(WholeStructure):
         return CombinationAnswer(
             tuple(rows), w.close(), "Imposed load is the share that counts as seismic weight. "
             + ("Vertical motion is asked for here (6.3.3.1) and joins with 0.3 of the others."
-               if up else "Where vertical motion counts, it joins with 0.3 of the others."))
+               if up else "Where vertical motion counts, it joins with 0.3 of the others."),
+            dict.fromkeys(DIRECTIONS, max(quake for *_, quake in LIMIT_STATE)))

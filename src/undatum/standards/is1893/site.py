@@ -186,7 +186,7 @@ def answer(given: SiteInput | SiteInput2002, edition: str) -> SiteAnswer:
         {"Z": z, "I": importance, "T_2": corner, "a": numerator, "m": multiplier}, given.soil,
         f"{importance:g}", given.zone, importance, spectrum,
         f"zone {given.zone}, soil {given.soil}, importance factor {importance:g}",
-        w.close(), _status(given, edition),
+        w.close(), _status(given, edition), "design basis: half of the zone factor",
     )
 
 

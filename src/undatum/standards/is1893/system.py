@@ -105,7 +105,7 @@ def _answer(
             "area of columns and 0.35 of that of beams; for walls the clause has no number. The "
             "stiffness given is taken as reduced.", "6.4.3.1"))
     return SystemAnswer(direction, given.row, given.row, "", divisor, 1.0, r, 1.0, w.close(),
-                        findings)
+                        findings, r)
 
 
 def table(edition: str) -> Table:

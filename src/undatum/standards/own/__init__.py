@@ -76,7 +76,7 @@ class OwnCriteria(Standard[SiteInput, SystemInput]):
                 "Choose another system." if over_limit else "", facts.height, row.height_limit,
                 "length"),)
         return SystemAnswer(direction, given.row, given.row, "", divisor, drift, over, 1.0,
-                            w.close(), findings)
+                            w.close(), findings, divisor)
 
     def forces(self, job: OwnJob) -> Forces:
         return Forces(job, self.rules)

@@ -9,6 +9,7 @@ from undatum.finding import Finding, Severity
 from undatum.ground.spectrum import ScaledSpectrum, Spectrum
 from undatum.standards import common
 from undatum.standards.answers import (
+    DIRECTIONS,
     BaseShearAnswer,
     CombinationAnswer,
     Direction,
@@ -272,4 +273,6 @@ class Structure(WholeStructure):
                             (c.earthquake * x, c.earthquake * y), "combinations")
             for c in own for pattern, (x, y) in common.quake_patterns(how)
         )
-        return CombinationAnswer(rows, w.close(), f"As written in {self.key}.")
+        most = max(c.earthquake for c in own)
+        return CombinationAnswer(rows, w.close(), f"As written in {self.key}.",
+                                 dict.fromkeys(DIRECTIONS, most))

@@ -204,4 +204,5 @@ class Structure(WholeStructure):
             tuple(rows), w.close(), "f1 = 1.0 and f2 = 0.7 are taken; f1 may be 0.5 outside "
             "assembly, garages and live load above 100 psf, f2 0.2 on roofs that shed snow. "
             "Vertical effect is zero for allowable stress. The multiplier for concrete and masonry "
-            "is not in the factors.")
+            "is not in the factors.",
+            {d: s.redundancy for d, s in systems.items()})

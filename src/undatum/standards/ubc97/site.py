@@ -115,5 +115,5 @@ def answer(given: SiteInput) -> SiteAnswer:
         parameters, given.soil, given.occupancy_category, given.zone, importance, spectrum,
         f"zone {given.zone}, soil {given.soil}, {given.occupancy_category}, C_a {ca:.3f}, "
         f"C_v {cv:.3f}",
-        w.close(),
+        w.close(), hazard="10 % in 50 years",
     )

@@ -122,6 +122,7 @@ def _answer(
     return SystemAnswer(
         direction, row.row, row.system, row.group, divisor, amplifier, overstrength, rho,
         w.close(), (*(_height(direction, one, site, structure) for one in rows), *findings),
+        w.value("R"),
     )
 
 
