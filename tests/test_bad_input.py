@@ -144,7 +144,7 @@ CASES: list[tuple[str, Callable[[str], str], tuple[str, ...], int]] = [
     ("only comments", lambda _: "# nothing\n", ("site", "building", "is missing"), 2),
     ("class F", swap('site_class = "C"', 'site_class = "F"'), ("site response analysis",), 2),
     ("spectrum file missing", lambda t: t + '\n[spectrum]\nfile = "none.csv"\n',
-     ("none.csv", "cannot be read"), 2),
+     ("none.csv", "there is no file"), 2),
     ("mechanism", lambda t: t.replace('direction = "Y"', 'direction = "X"'),
      ("mechanism", "in Y", "Likely cause"), 3),
 ]
@@ -179,7 +179,7 @@ def test_wrong_file(
 
 def test_all_faults_at_once_in_file_order(tmp_path: Path) -> None:
     text = STARTER
-    for old, new in (("ss = 1.00", "ss = -1"), ('site_class = "C"', 'site_class = "c"'),
+    for old, new in (("ss = 1.00", "ss = -1"), ('site_class = "C"', 'site_class = "H"'),
                      ("height = 3.8", 'height = "3.8 s"'), ("per_edge = 3.5", "per_egde = 3.5"),
                      ('top = "Roof"', 'top = "Rof"'), ('floor = "office"', 'floor = "ofice"')):
         text = text.replace(old, new, 1)

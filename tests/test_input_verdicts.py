@@ -10,6 +10,7 @@ import pytest
 import undatum as ud
 from conftest import OWN, ROOMS, SITE, analyze, shear_building, starter_text, write_toml
 from test_bad_input import call
+from undatum import standards
 from undatum.finding import Severity
 from undatum.project.results import Results
 
@@ -256,3 +257,80 @@ def test_check_finds_what_run_would_refuse(
         assert words in done.out + done.err
     assert said[0] == said[1]
     assert not (tmp_path / "o").exists()
+
+
+# -- choices, and several faults at once -----------------------------------------------------------
+
+
+@pytest.mark.parametrize(("key", "written", "meant"), [
+    ("asce7-16", {"site_class": "c"}, {"site_class": "C"}),
+    ("asce7-16", {"site_class": "Class D"}, {"site_class": "D"}),
+    ("asce7-16", {"risk_category": 2}, {"risk_category": "II"}),
+    ("asce7-16", {"risk_category": "iii"}, {"risk_category": "III"}),
+    ("is1893-2016", {"zone": 4}, {"zone": "IV"}),
+    ("is1893-2016", {"zone": "zone v"}, {"zone": "V"}),
+    ("is1893-2016", {"soil": 1}, {"soil": "I"}), ("is1893-2016", {"soil": "type III"},
+                                                 {"soil": "III"}),
+    ("is1893-2016", {"importance_factor": 1.5}, {"importance_factor": "1.5"}),
+    ("is1893-2016", {"importance_factor": 1}, {"importance_factor": "1.0"}),
+    ("ubc97", {"zone": 3}, {"zone": "3"}), ("ubc97", {"soil": "D"}, {"soil": "SD"}),
+    ("ubc97", {"soil": "S_C"}, {"soil": "SC"}), ("ubc97", {"zone": "2b"}, {"zone": "2B"}),
+    ("en1998", {"ground_type": "type b"}, {"ground_type": "B"}),
+    ("en1998", {"importance_class": 3}, {"importance_class": "III"})])
+def test_choices_are_taken_as_people_write_them(
+    key: str, written: dict[str, Any], meant: dict[str, Any]
+) -> None:
+    found = standards.get(key).site_input(**{**ROOMS[key][0], **written})
+    for name, value in meant.items():
+        assert getattr(found, name) == value
+
+
+@pytest.mark.parametrize(("key", "written"), [
+    ("asce7-16", {"site_class": "G"}), ("asce7-16", {"risk_category": 7}),
+    ("is1893-2016", {"importance_factor": 1.3}), ("ubc97", {"zone": 2}), ("ubc97", {"zone": True})])
+def test_other_choices_are_refused_with_the_list(key: str, written: dict[str, Any]) -> None:
+    with pytest.raises(ud.InputError, match="choose from") as caught:
+        standards.get(key).site_input(**{**ROOMS[key][0], **written})
+    assert "did you mean '1.3'" not in str(caught.value)
+
+
+SINGLE = [
+    ("site.ss", "ss = 1.00", "ss = -1"),
+    ("site.site_class", 'site_class = "C"', 'site_class = "H"'),
+    ("spectrum.fil", "[drift]", '[spectrum]\nfil = "a.csv"\n\n[drift]'),
+    ("building.lines[0].stiffness", "stiffness = ", "stiffness = -5 #")]
+TOGETHER = [
+    ("building.levels[0]", "height = 3.8", "#"),                          # no height
+    ("building.levels[1].floor", 'floor = "office"', 'floor = "ofice"'),  # no such list
+    ("building.lines[1].stiffness", None, None),                          # as many as stories
+    ("drift.structure", 'structure = "other"', 'structure = "othr"'),
+    ("alternatives.ubc97.site.zone", "[drift]", '[alternatives.ubc97]\nsite = { zone = "9", '
+     'soil = "SD", occupancy_category = "standard" }\nsystem = { X = { row = "3.1a", regular = '
+     'true }, Y = { row = "3.1a", regular = true } }\n\n[drift]'),
+    ("spectrum.X.file", "[drift]", '[spectrum.X]\nfile = "none.csv"\n\n[drift]')]
+
+
+@pytest.mark.parametrize("one", SINGLE, ids=[s[0] for s in SINGLE])
+@pytest.mark.parametrize("other", TOGETHER, ids=[t[0] for t in TOGETHER])
+def test_two_faults_of_one_file_are_both_named(
+    one: tuple[str, str, str], other: tuple[str, str | None, str | None], tmp_path: Path
+) -> None:
+    text = starter_text("starter")
+    if other[1] is None:
+        at = text.index("stiffness = ", text.index("[[building.lines]]", text.index(
+            "[[building.lines]]") + 1))
+        text = text[:at] + "stiffness = [1e5, 1e5] #" + text[at:]
+    else:
+        assert other[1] in text
+        assert other[2] is not None
+        text = text.replace(other[1], other[2], 1)
+    assert one[1] in text
+    text = text.replace(one[1], one[2], 1)
+    path = tmp_path / "p.toml"
+    path.write_text(text, encoding="utf-8")
+    with pytest.raises(ud.InputError) as caught:
+        ud.read(path)
+    places = {f.place for f in caught.value.faults}
+    assert one[0] in places
+    assert other[0] in places
+    assert all(f.line for f in caught.value.faults)

@@ -6,10 +6,12 @@ import re
 import types
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import replace as dataclass_replace
+from functools import cache
 from typing import (
     TYPE_CHECKING,
     Annotated,
     Any,
+    Literal,
     Self,
     TypeVar,
     Union,
@@ -18,7 +20,7 @@ from typing import (
     get_origin,
 )
 
-from pydantic import AfterValidator, BaseModel, ConfigDict, ValidationError
+from pydantic import AfterValidator, BaseModel, ConfigDict, ValidationError, model_validator
 
 from undatum.errors import Fault, InputError, nearest
 from undatum.record import FixedDict
@@ -47,6 +49,24 @@ class Described(BaseModel):
     # fault would hide all others.
     __init__.__pydantic_base_init__ = True  # type: ignore[attr-defined]
 
+    @model_validator(mode="before")
+    @classmethod
+    def _as_people_write(cls, data: Any) -> Any:
+        """Choices in other letters or as a number: "c" for "C", 2 for "II", 1.5 for "1.5"."""
+        if not isinstance(data, dict):
+            return data
+        found = data
+        for name, field in cls.model_fields.items():
+            value = data.get(name)
+            if isinstance(value, bool) or not isinstance(value, str | int | float):
+                continue
+            choices = _choices(cast(Any, field.annotation))
+            if choices and value not in choices:
+                meant = _meant(value, choices)
+                if meant is not None:
+                    found = {**found, name: meant}
+        return found
+
     def model_copy(self, *, update: Mapping[str, Any] | None = None, deep: bool = False) -> Self:
         """A copy; with ``update`` it is made anew and validated. Raises InputError."""
         if not update:
@@ -70,6 +90,45 @@ class Described(BaseModel):
         """
         plan = [(_tokens(path), path, change) for path, change in changes.items()]
         return cast(Self, _varied(self, plan, ""))
+
+
+# -- choices as people write them ------------------------------------------------------------------
+
+_ROMAN = {"1": "i", "2": "ii", "3": "iii", "4": "iv", "5": "v"}
+_BEFORE = re.compile(
+    r"^(seismic|site|soil|ground|risk|importance|zone|class|type|category|profile)+")
+
+
+@cache
+def _choices(annotation: Any) -> tuple[str, ...]:
+    """The texts an annotation allows, where it allows nothing but texts of a list."""
+    found: list[str] = []
+    for plain in _unwrap(annotation):
+        if plain is type(None):
+            continue
+        if get_origin(plain) is not Literal or not all(isinstance(x, str) for x in get_args(plain)):
+            return ()
+        found += get_args(plain)
+    return tuple(found)
+
+
+def _meant(value: str | float, choices: Sequence[str]) -> str | None:
+    """The one choice that is written otherwise here, if there is just one."""
+    text = f"{value:g}" if isinstance(value, float) else str(value)
+    key = _plain(text)
+    ways = {key, _BEFORE.sub("", key)}
+    ways |= {_ROMAN[w] for w in ways if w in _ROMAN} | {f"s{w}" for w in ways if len(w) == 1}
+    found = [c for c in choices if _plain(c) in ways]
+    if not found:
+        try:
+            found = [c for c in choices if float(c) == float(text)]
+        except ValueError:
+            found = []
+    return found[0] if len(found) == 1 else None
+
+
+def _plain(text: str) -> str:
+    return re.sub(r"[\s_-]+", "", text.casefold())
 
 
 # -- variation by path -----------------------------------------------------------------------------
@@ -235,7 +294,7 @@ def strip_branches(loc: Loc, model: type[BaseModel]) -> Loc:
     kept: list[int | str] = []
     kinds: list[Any] = [model]
     for part in loc:
-        steps = [s for kind in kinds for s in _members(kind, part)]
+        steps = [plain for kind in kinds for s in _members(kind, part) for plain in _unwrap(s)]
         if steps or isinstance(part, int):
             kept.append(part)
             kinds = steps

@@ -94,10 +94,10 @@ class ConceptBuilding(Described):
 
     def faults(self) -> list[Fault]:
         """Everything that single values cannot show: names, order, ranges, loads, support."""
-        found = [*self.name_faults(), *self._height_faults()]
+        found = [*self.name_faults(), *self.height_faults()]
         if found:
             return found
-        return [*self._load_faults(), *self._line_faults()]
+        return [*self.load_faults(), *self.line_faults()]
 
     def name_faults(self) -> list[Fault]:
         """Names used twice, and names of levels, outlines and floors that are not there."""
@@ -124,7 +124,8 @@ class ConceptBuilding(Described):
             found.append(_unknown("base", self.base, names, "levels"))
         return found
 
-    def _height_faults(self) -> list[Fault]:
+    def height_faults(self) -> list[Fault]:
+        """Heights and elevations that are missing, too large or out of order."""
         found = []
         for i, level in enumerate(self.levels[:-1]):
             if level.height is None and level.elevation is None:
@@ -153,7 +154,8 @@ class ConceptBuilding(Described):
                     f"{z[i] - z[i + 1]:.4g} m high", "is the unit of the elevation right?"))
         return found
 
-    def _load_faults(self) -> list[Fault]:
+    def load_faults(self) -> list[Fault]:
+        """Loads counted twice, levels without any, nothing above the base."""
         found = []
         for i, level in enumerate(self.levels):
             loads, names = self.loads(i), set()
@@ -172,7 +174,8 @@ class ConceptBuilding(Described):
                                "name the level at the ground"))
         return found
 
-    def _line_faults(self) -> list[Fault]:
+    def line_faults(self) -> list[Fault]:
+        """Lines upside down, with another count of values than stories, stories without one."""
         found = []
         order = [level.name for level in self.levels]
         held = set()

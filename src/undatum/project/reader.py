@@ -8,17 +8,16 @@ from collections.abc import Callable
 from dataclasses import replace
 from importlib.resources import files
 from pathlib import Path
-from types import SimpleNamespace
 from typing import Any, TypeVar
 
 from pydantic import BaseModel, ValidationError
 
 from undatum import standards
-from undatum.building.concept import ConceptBuilding
 from undatum.described import faults_from
 from undatum.errors import Fault, InputError, nearest
 from undatum.places import Places, path_of
 from undatum.project.located import fill_in
+from undatum.project.partial import beside_faults, building_faults
 from undatum.project.schema import (
     DEFAULT_STANDARD,
     Project,
@@ -115,7 +114,8 @@ def validate(
     project, data, faults = _validate(data, folder, project_model)
     if project is None:
         said = {f.place for f in faults}
-        return None, [*faults, *(f for f in _name_faults(data) if f.place not in said)]
+        more = [*building_faults(data), *beside_faults(data, folder)]
+        return None, [*faults, *(f for f in more if f.place not in said)]
     project._folder = None if folder is None else folder.absolute()
     faults += project.faults()
     for key in project.alternatives:
@@ -167,27 +167,6 @@ def _validate(
     if silent:  # without the standard, or the hazard, the site cannot be judged
         more = [f for f in more if not re.match(r"(site|system)\b", f.place)]
     return None, data, [*faults, *more]
-
-
-def _name_faults(data: dict[str, Any]) -> list[Fault]:
-    """Names that do not fit together in a building whose values are not all valid yet."""
-    raw = data.get("building")
-    if not isinstance(raw, dict):
-        return []
-
-    def views(key: str, **usual: Any) -> list[Any]:
-        return [SimpleNamespace(**{**usual, "name": f"{key} {i}", **part})
-                for i, part in enumerate(raw.get(key, []))]
-
-    try:
-        building: Any = ConceptBuilding.model_construct(
-            outlines=raw.get("outlines", {}), floors=raw.get("floors", {}),
-            levels=views("levels", outline={}, floor=None),
-            lines=views("lines", bottom=None, top=None), base=raw.get("base"),
-        )
-        return [replace(f, place=f"building.{f.place}") for f in building.name_faults()]
-    except (TypeError, AttributeError):  # not even tables and lists: the faults above say so
-        return []
 
 
 def alternative_project(project: Project, key: str) -> tuple[Project | None, list[Fault]]:

@@ -333,7 +333,16 @@ class Project(SiteProject):
                 found.append(Fault(f"gaps[{i}].level", f"{gap.level!r} is not a level that moves",
                                    (f"did you mean {near!r}? " if near else "")
                                    + f"known: {', '.join(levels)}"))
-        return [*found, *self._point_faults(sound=not found)]
+        return [*found, *self._point_faults(sound=not self.building.faults()),
+                *self._file_faults()]
+
+    def _file_faults(self) -> list[Fault]:
+        """Files of spectra that are named and not there."""
+        if self.spectrum is None or self._folder is None:
+            return []
+        from undatum.project.partial import missing_files
+
+        return missing_files(self.spectrum.model_dump(), self._folder)
 
     def _point_faults(self, sound: bool) -> list[Fault]:
         """Drift points: each its own name, and on a floor."""
