@@ -10,7 +10,7 @@ import sys
 from pathlib import Path
 from typing import Any
 
-from undatum.project.schema import json_schema
+from undatum.project.schema import criteria_schema, json_schema
 from undatum.report.files import results_schema
 from undatum.service import application
 from undatum.standards import shipped
@@ -106,8 +106,31 @@ def project_page() -> str:
     return "\n\n".join(parts).rstrip() + "\n"
 
 
+def criteria_page() -> str:
+    schema = criteria_schema()
+    definitions = schema.get("$defs", {})
+    parts = [CRITERIA, "## The whole file\n\n" + "\n".join(table(schema, definitions))]
+    for name, node in definitions.items():
+        if "properties" in node:
+            lead = " ".join(node.get("description", "").split()).replace("``", "`")
+            parts.append(f"### {name}\n\n{lead}\n\n" + "\n".join(table(node, definitions)))
+    return "\n\n".join(parts).rstrip() + "\n"
+
+
+CRITERIA = """# Criteria of your own
+
+A TOML file that a project names in place of a standard: `standard = "criteria.toml"`. This page is
+made from the schema (`undatum schema --criteria`). `examples/owner` holds one that runs. Plain
+accelerations are in g, periods in s, heights in formulas in m; lengths may carry their unit as
+text.
+"""
+
+
 def main() -> int:
     pages = {
+        DOCS / "criteria.md": criteria_page(),
+        DOCS / "schema" / "criteria.schema.json":
+            json.dumps(criteria_schema(), indent=2, ensure_ascii=False) + "\n",
         DOCS / "project-file.md": project_page(),
         DOCS / "schema" / "hazard-service.openapi.json":
             json.dumps(application(None, "").openapi(), indent=2) + "\n",

@@ -39,6 +39,7 @@ def main() -> None:
         if hasattr(signal, name):
             signal.signal(getattr(signal, name), _stop)
     try:
+        _time_of_outputs()
         app()
         _flush()
     except InputError as error:
@@ -50,6 +51,22 @@ def main() -> None:
         sys.exit(EXIT_OK)
     except Exception as error:
         _unforeseen(error)
+
+
+def _time_of_outputs() -> None:
+    """Refuse a SOURCE_DATE_EPOCH that is no time before libraries stumble over it."""
+    import os
+    from datetime import UTC, datetime
+
+    epoch = os.environ.get("SOURCE_DATE_EPOCH", "")
+    try:
+        datetime.fromtimestamp(int(epoch or 0), UTC)
+    except (ValueError, OverflowError, OSError):
+        from undatum.errors import Fault
+
+        raise InputError([Fault(
+            "SOURCE_DATE_EPOCH", f"{epoch[:40]!r} is no time", "give whole seconds since the start "
+            "of 1970, or take it out of the environment")]) from None
 
 
 def _stop(number: int, _: object) -> None:
@@ -87,7 +104,7 @@ def _unforeseen(error: Exception) -> None:
 def _console(*, stderr: bool = False) -> Console:
     from rich.console import Console
 
-    return Console(stderr=stderr, highlight=False)
+    return Console(stderr=stderr, highlight=False, markup=False)
 
 
 def _say(*show: Callable[[], None]) -> None:
@@ -212,6 +229,7 @@ def spectrum(
     ] = None,
 ) -> None:
     """Site parameters, design spectrum and its plot; the file needs no building for it."""
+    from undatum.errors import Fault
     from undatum.project import reader, site_only
     from undatum.report import figures, files, terminal
 
@@ -222,20 +240,22 @@ def spectrum(
     else:
         results = site_only.run_site(reader.read_site(project))
         draw = figures.site_spectrum
-    console = _console()
-    terminal.table(console, results.site_table(), results.units)
-    console.print()
-    terminal.table(console, results.spectrum_table(), results.units)
-    if draw is figures.site_spectrum:
-        console.print()
-        terminal.findings(console, results.findings)
     place = plot or project.with_name(f"{project.stem}-spectrum.png")
+    if place.suffix.lower() != ".png":
+        raise InputError([Fault("--plot", f"{place.name!r} is no PNG file",
+                                "give a name that ends in .png")])
     with _writing(place):
         figures.save(draw(results), place)
-        if table:
+    if table:
+        with _writing(table):
             table.write_text(files.csv_text(results.spectrum_table(), results.units),
                              encoding="utf-8", newline="")
-    console.print(f"plot: {place}", soft_wrap=True)
+    console = _console()
+    _say(lambda: terminal.table(console, results.site_table(), results.units), console.print,
+         lambda: terminal.table(console, results.spectrum_table(), results.units),
+         *([console.print, lambda: terminal.findings(console, results.findings)]
+           if draw is figures.site_spectrum else []),
+         lambda: console.print(f"plot: {place}", soft_wrap=True))
 
 
 class _writing:
@@ -249,9 +269,10 @@ class _writing:
     def __exit__(self, kind: Any, error: BaseException | None, trace: Any) -> None:
         from undatum.errors import Fault
 
-        if isinstance(error, OSError):
+        if isinstance(error, OSError | ValueError):
             raise InputError([Fault(str(self.place),
-                                    f"cannot be written ({error.strerror})")]) from None
+                                    "cannot be written "
+                                    f"({getattr(error, 'strerror', None) or error})")]) from None
 
 
 @app.command()
@@ -417,12 +438,13 @@ def systems(
     from undatum import standards
     from undatum.errors import Fault
     from undatum.report import terminal
+    from undatum.standards.everyday import holds
     from undatum.units import SI
 
     whole = standards.get(standard, Path()).systems_table()
     rows = list(whole.rows(SI))
     heads = whole.heads(SI)
-    keep = [all(word in " ".join(map(str, row)).lower() for word in find.lower().split())
+    keep = [all(holds(" ".join(map(str, row)).lower(), word) for word in find.lower().split())
             for row in rows]
     if category:
         known = [head for head in heads if head in tuple("BCDEF")]
@@ -434,7 +456,8 @@ def systems(
         at = heads.index(category.upper())
         keep = [k and row[at] != "NP" for k, row in zip(keep, rows, strict=True)]
     if not any(keep):
-        raise InputError([Fault("--find", f"no row holds {find!r}", "try fewer words")])
+        raise InputError([Fault("--find", f"no row holds {find!r}",
+                                "try fewer words, such as wall, frame, braced or dual")])
     terminal.table(_console(), whole.where(keep), SI)
 
 
@@ -444,9 +467,16 @@ def schema(
         bool, typer.Option("--results", help="The schema of results.json instead")
     ] = False,
     standard: Annotated[str, typer.Option(help="Key of the standard")] = "asce7-16",
+    criteria: Annotated[
+        bool, typer.Option("--criteria", help="The schema of a file of criteria of your own")
+    ] = False,
 ) -> None:
-    """JSON Schema of the project file, or of the results."""
-    if results:
+    """JSON Schema of the project file, of the results, or of criteria of your own."""
+    if criteria:
+        from undatum.project.schema import criteria_schema
+
+        found = criteria_schema()
+    elif results:
         from undatum.report.files import results_schema
 
         found = results_schema()

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 import types
+import unicodedata
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import replace as dataclass_replace
 from functools import cache
@@ -40,6 +41,8 @@ class Described(BaseModel):
     model_config = ConfigDict(frozen=True, extra="forbid")
 
     def __init__(self, **data: Any) -> None:
+        if faults := control_faults(data):
+            raise InputError(faults)
         try:
             super().__init__(**data)
         except ValidationError as error:
@@ -256,6 +259,32 @@ else:
         def __class_getitem__(cls, parts: Any) -> Any:
             key, item = parts
             return Annotated[dict[key, item], AfterValidator(FixedDict)]
+
+
+def control_faults(data: Any) -> list[Fault]:
+    """Texts with control characters, which could steer a screen; breaks and tabs are fine."""
+    faults: list[Fault] = []
+    left: list[tuple[Loc, Any]] = [((), data)]
+    while left:
+        at, node = left.pop()
+        if isinstance(node, str):
+            if (found := _control(node)) is not None:
+                faults.append(Fault(place_of(at), f"holds the control character {found!r}",
+                                    "take it out"))
+            continue
+        items: Any = node.items() if isinstance(node, dict) else \
+            enumerate(node) if isinstance(node, list | tuple) else ()
+        for key, value in items:
+            if isinstance(key, str) and _control(key) is not None:
+                faults.append(Fault(place_of(at), f"holds the key {key[:40]!r} with a control "
+                                    "character", "take it out"))
+            left.append(((*at, key if isinstance(key, int) else str(key)), value))
+    return faults[::-1]
+
+
+def _control(text: str) -> str | None:
+    return next((c for c in text if unicodedata.category(c) in ("Cc", "Cf", "Cs")
+                 and c not in "\n\t\r\u200c\u200d"), None)
 
 
 def one_or_list(value: Any) -> str:

@@ -169,6 +169,10 @@ def registry() -> pint.UnitRegistry[Any]:
     return found
 
 
+#: Powers of powers, and exponents of two digits, which no unit has and which could run away.
+_RUNAWAY = re.compile(r"(\*\*|\^)\s*[-+(]*\s*(\d{2,}|\d*\.?\d*\s*(\*\*|\^))")
+
+
 @cache
 def factor(unit: str, dimension: str) -> float:
     """How many SI units of ``dimension`` one ``unit`` is.
@@ -191,7 +195,7 @@ def factor(unit: str, dimension: str) -> float:
         if wanted is not None and known[1] == wanted[1]:
             return known[0] / wanted[0]
         raise ValueError(f"the unit {unit!r} does not measure a{_an(dimension)}")
-    if len(text) > 60 or text.count("*") > 8:
+    if len(text) > 60 or text.count("*") > 8 or _RUNAWAY.search(text):
         raise ValueError(f"the unit {unit[:60]!r} cannot be read")
     import pint
 

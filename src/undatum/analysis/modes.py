@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from undatum.analysis.combine import correlation
+from undatum.errors import AnalysisError
 from undatum.mechanics.model import COMPONENTS, Model
 from undatum.mechanics.solver import DENSE, Solver
 from undatum.mechanics.vibration import vibration
@@ -23,6 +24,7 @@ KINDS = ("X", "Y", "torsion")
 #: Correlation at 5 % damping above which neighboring modes are close; their frequencies are then
 #: within about a tenth of each other.
 CLOSE = 0.5
+LONGEST = 60.0  # s; a longer period is taken for a fault of the description
 
 
 @record
@@ -151,6 +153,19 @@ def find_modes(
         ask *= 2
 
 
+def _held(model: Model, omega: Floats, shapes: Floats) -> None:
+    """Refuse a structure that hardly resists: no building sways for a minute."""
+    period = 2 * np.pi / float(omega[0]) if omega.size and omega[0] > 0 else np.inf
+    if period <= LONGEST:
+        return
+    worst = int(np.argmax(np.abs(shapes[:, 0]) * np.sqrt(model.mass.diagonal())))
+    said = f"{period:.3g} s" if np.isfinite(period) else "endless"
+    raise AnalysisError(
+        f"The longest period is {said}: level {model.freedoms.level[worst]!r} hardly resists "
+        f"motion of the kind {model.freedoms.component[worst]}. Likely cause: lateral lines that "
+        "are nearly parallel or nearly in one point, or a stiffness in a wrong unit.")
+
+
 def _whole_clusters(omega: Floats, kept: int) -> int:
     """As many modes, or more: close ones are all used or all left out."""
     while kept < omega.size and \
@@ -163,6 +178,7 @@ def _modes(
     model: Model, omega: Floats, shapes: Floats, target: float, count: int | None,
     shortest: float | None, complete: bool,
 ) -> Modes:
+    _held(model, omega, shapes)
     influence = model.influence(COMPONENTS)
     carried = np.asarray(model.mass @ influence)
     participation = shapes.T @ carried  # unit modal mass

@@ -179,6 +179,9 @@ def weigh(
         "nothing on it counts by the weight rule",
         "give it its dead load, or set seismic_mass = false")
         for i in range(n) if counts[i] and not heavy[i]]
+    if not faults and not heavy.any():
+        faults = [Fault("building.levels", "no level carries seismic mass: there is nothing to "
+                        "shake", "leave seismic_mass true where there are loads")]
     if faults:
         raise InputError(faults)
     place = np.array([x.center for x in lines]).reshape(-1, 2)

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import csv
 import re
 from collections.abc import Mapping
 from dataclasses import dataclass
@@ -12,6 +11,7 @@ import numpy as np
 
 from undatum.errors import Fault, InputError
 from undatum.ground.spectrum import Beyond, Interpolation, TabulatedSpectrum
+from undatum.textfile import csv_rows, read_text
 from undatum.units import factor
 
 _HEAD = re.compile(r"\s*([^(\[]+?)\s*[\(\[]\s*([^)\]]+)\s*[\)\]]\s*")
@@ -76,17 +76,10 @@ def read_curves(
     def wrong(line: int | None, message: str, cure: str = "") -> InputError:
         return InputError([Fault(f"spectrum file {name}", message, cure, line)])
 
-    try:
-        text = path.read_text(encoding="utf-8-sig")
-    except OSError as error:
-        raise wrong(None, f"cannot be read ({error.strerror})") from None
-    except UnicodeDecodeError:
-        raise wrong(None, "is not a text file", "save it as CSV in UTF-8") from None
-    rows = [
-        (number, row)
-        for number, row in enumerate(csv.reader(text.splitlines()), 1)
-        if row and any(cell.strip() for cell in row) and not row[0].lstrip().startswith("#")
-    ]
+    def plain(message: str, cure: str) -> InputError:
+        return wrong(None, message, cure)
+
+    rows = csv_rows(read_text(path, plain), plain)
     if not rows:
         raise wrong(None, "is empty", EXAMPLE)
     head_line, head = rows[0]

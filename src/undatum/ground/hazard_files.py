@@ -16,9 +16,8 @@ attributes of the file. A table of zones is a CSV with a column ``place``.
 
 from __future__ import annotations
 
-import csv
 import re
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from pathlib import Path
 from typing import Any
 
@@ -28,7 +27,9 @@ from undatum.errors import Fault, InputError, nearest
 from undatum.ground.location import Found, Location, Provider
 from undatum.ground.spectrum import Floats
 from undatum.record import record
+from undatum.textfile import csv_rows, ordinary, read_text
 
+LARGEST_GRID = 200_000_000  # bytes of a file
 _HEAD = re.compile(r"\s*([A-Za-z]\w*)\s*(?:[\(\[]\s*([^)\]]+)\s*[\)\]])?\s*(nearest)?\s*")
 _MARK = re.compile(r"#\s*(source|edition)\s*:\s*(.+)", re.IGNORECASE)
 
@@ -145,16 +146,12 @@ def _read_csv(path: Path) -> Provider:
     def wrong(message: str, cure: str = "", line: int | None = None) -> InputError:
         return InputError([Fault(f"hazard file {path.name}", message, cure, line)])
 
-    try:
-        text = path.read_text(encoding="utf-8-sig")
-    except (OSError, UnicodeDecodeError) as error:
-        raise wrong(f"cannot be read ({getattr(error, 'strerror', None) or 'not text'})",
-                    "name a CSV or NetCDF file beside the project") from None
+    text = read_text(path, lambda message, cure: wrong(
+        message, cure or "name a CSV or NetCDF file beside the project"), LARGEST_GRID)
     marks = {m[1].lower(): m[2].strip() for line in text.splitlines()
              if (m := _MARK.fullmatch(line.strip()))}
     rows = [(i, [cell.strip() for cell in row])
-            for i, row in enumerate(csv.reader(text.splitlines()), 1)
-            if any(cell.strip() for cell in row) and not row[0].lstrip().startswith("#")]
+            for i, row in csv_rows(text, wrong)]
     if missing := [key for key in ("source", "edition") if not marks.get(key)]:
         raise wrong(f"does not say its {' and '.join(missing)}",
                     "begin it with lines such as: # source: ... and # edition: ...")
@@ -236,21 +233,30 @@ def _grid(
 
 
 def _read_netcdf(path: Path) -> HazardGrid:
-    from scipy.io import netcdf_file
-
     def wrong(message: str, cure: str = "") -> InputError:
         return InputError([Fault(f"hazard file {path.name}", message, cure)])
 
+    ordinary(path, lambda message, cure: wrong(
+        message, cure or "name a file beside the project"), LARGEST_GRID)
     try:
-        with netcdf_file(path, "r", mmap=False) as file:
-            variables = dict(file.variables)
-            marks = {k: _text(getattr(file, k, b"")) for k in ("source", "edition")}
+        return _grid_of(path, wrong)
+    except InputError:
+        raise
     except OSError as error:
         raise wrong(f"cannot be read ({error.strerror or error})",
                     "name a file beside the project") from None
-    except (TypeError, ValueError):
-        raise wrong("is not a classic NetCDF file",
+    except Exception:  # the reader trusts the file: a malformed one fails in many ways
+        raise wrong("is not a classic NetCDF file, or is damaged",
                     "save it in the classic format (NetCDF 3), or as CSV") from None
+
+
+def _grid_of(path: Path, wrong: Callable[..., InputError]) -> HazardGrid:
+    """The grid of a file that can be read as classic NetCDF."""
+    from scipy.io import netcdf_file
+
+    with netcdf_file(path, "r", mmap=False) as file:
+        variables = dict(file.variables)
+        marks = {k: _text(getattr(file, k, b"")) for k in ("source", "edition")}
     if missing := [k for k, v in marks.items() if not v]:
         raise wrong(f"does not say its {' and '.join(missing)}", "set them as attributes")
     if not {"latitude", "longitude"} <= set(variables):

@@ -11,6 +11,7 @@ from pydantic import Field, model_validator
 from pydantic_core import PydanticCustomError
 
 from undatum.described import Described, Named
+from undatum.errors import Fault, InputError
 from undatum.record import record
 
 
@@ -96,7 +97,12 @@ class Found:
 def now_text() -> str:
     """The time in UTC; ``SOURCE_DATE_EPOCH`` fixes it, for results that must be repeatable."""
     epoch = os.environ.get("SOURCE_DATE_EPOCH")
-    now = datetime.fromtimestamp(int(epoch), UTC) if epoch else datetime.now(UTC)
+    try:
+        now = datetime.fromtimestamp(int(epoch), UTC) if epoch else datetime.now(UTC)
+    except (ValueError, OverflowError, OSError):
+        raise InputError([Fault(
+            "SOURCE_DATE_EPOCH", f"{(epoch or '')[:40]!r} is no time", "give whole seconds since "
+            "the start of 1970, or take it out of the environment")]) from None
     return now.strftime("%Y-%m-%dT%H:%M:%SZ")
 
 

@@ -8,7 +8,6 @@ Source: Nigam and Jennings, Bull. Seism. Soc. Am. 59 (1969), 909-922, for the ex
 
 from __future__ import annotations
 
-import csv
 import re
 from collections.abc import Iterator, Mapping
 from pathlib import Path
@@ -20,6 +19,7 @@ from scipy import linalg
 from undatum.errors import Fault, InputError
 from undatum.record import fixed, frozen, record
 from undatum.table import Table, column
+from undatum.textfile import csv_rows, read_text
 from undatum.units import STANDARD_GRAVITY, factor
 
 Floats = NDArray[np.float64]
@@ -27,6 +27,7 @@ Floats = NDArray[np.float64]
 #: A peak may fall between samples; the history is resampled so that a period has this many, and
 #: a peak is then low by at most 1 - cos(pi/60), 0.14 %.
 SAMPLES_A_PERIOD = 60
+LARGEST_RECORD = 200_000_000  # bytes of a file
 
 
 @record
@@ -261,16 +262,13 @@ def read_motion(path: str | Path, *, step: float | None = None) -> GroundMotion:
     def wrong(message: str, cure: str = "", line: int | None = None) -> InputError:
         return InputError([Fault(f"record {name}", message, cure, line)])
 
-    try:
-        text = path.read_text(encoding="utf-8-sig")
-    except (OSError, UnicodeDecodeError) as error:
-        raise wrong(f"cannot be read ({getattr(error, 'strerror', None) or 'not text'})") from None
+    text = read_text(path, wrong, LARGEST_RECORD)
     lines = [(i, line) for i, line in enumerate(text.splitlines(), 1)
              if line.strip() and not line.lstrip().startswith("#")]
     example = "write a first line such as: time (s), acceleration (g)"
     if not lines:
         raise wrong("is empty", example)
-    heads = [_HEAD.fullmatch(cell) for cell in next(csv.reader([lines[0][1]]))]
+    heads = [_HEAD.fullmatch(cell) for cell in csv_rows(lines[0][1], wrong)[0][1]]
     if not heads or not all(heads) or len(heads) > 2:
         raise wrong(f"the header {lines[0][1].strip()[:60]!r} names no units", example, lines[0][0])
     units = [h[2].strip() for h in heads if h]

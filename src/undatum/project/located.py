@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import os
+import shutil
+import tomllib
 from collections.abc import Collection, Mapping
 from dataclasses import replace
 from pathlib import Path
@@ -121,33 +123,92 @@ def find_all(
 def keep_in_file(path: str | Path, found: Mapping[tuple[str, ...], LookedUp]) -> None:
     """Write a table ``looked_up`` into each site of a project file; the rest stays as it stands.
 
-    Raises InputError when the file cannot be written; then nothing has changed.
+    What would be written is read again and compared before the file is replaced; links and the
+    mode of the file stay. Raises InputError when it cannot be written; then nothing has changed.
     """
-    import tomlkit
-    from tomlkit.items import InlineTable
-
     path = Path(path)
-    document = tomlkit.parse(path.read_bytes().decode("utf-8-sig"))
+    before = path.read_bytes().decode("utf-8-sig")
+    wanted = tomllib.loads(before)
     for place, kept in found.items():
-        site: Any = document
+        site = wanted
         for key in place:
             site = site[key]
-        inside = isinstance(site, InlineTable)
-        table: Any = tomlkit.inline_table() if inside else tomlkit.table()
-        for key, value in kept.model_dump(exclude_none=True).items():
-            if isinstance(value, dict):
-                part = tomlkit.inline_table()
-                part.update(value)
-                value = part
-            table.append(key, value)
-        if not inside:
-            table.add(tomlkit.nl())
-        site.pop("looked_up", None)
-        site["looked_up"] = table
-    beside = path.with_name(f".{path.name}.{os.getpid()}")
+        site["looked_up"] = kept.model_dump(exclude_none=True)
+    for text in (_inserted(before, found), _appended(before, found)):
+        if text is not None and _reads_as(text, wanted):
+            _replace(path, text)
+            return
+    raise InputError([Fault(
+        "site", "is written in a way that the looked-up values can't be added to",
+        "write it as a table, [site], and run undatum look-up again")])
+
+
+def _inserted(text: str, found: Mapping[tuple[str, ...], LookedUp]) -> str | None:
+    """The text with the tables put into their sites, where the site is a table."""
+    import tomlkit
+    from tomlkit.exceptions import TOMLKitError
+    from tomlkit.items import InlineTable
+
     try:
-        beside.write_bytes(tomlkit.dumps(document).encode("utf-8"))
-        os.replace(beside, path)
+        document = tomlkit.parse(text)
+        for place, kept in found.items():
+            site: Any = document
+            for key in place:
+                site = site[key]
+            inside = isinstance(site, InlineTable)
+            table: Any = tomlkit.inline_table() if inside else tomlkit.table()
+            for key, value in kept.model_dump(exclude_none=True).items():
+                if isinstance(value, dict):
+                    part = tomlkit.inline_table()
+                    part.update(value)
+                    value = part
+                table.append(key, value)
+            if not inside:
+                table.add(tomlkit.nl())
+            site.pop("looked_up", None)
+            site["looked_up"] = table
+        return tomlkit.dumps(document)
+    except (TOMLKitError, KeyError, TypeError, AttributeError, ValueError):
+        return None
+
+
+def _appended(text: str, found: Mapping[tuple[str, ...], LookedUp]) -> str:
+    """The text with the tables at its end, for sites written with dotted keys."""
+    import tomlkit
+
+    parts = [text.rstrip("\n") + "\n"]
+    for place, kept in found.items():
+        document = tomlkit.document()
+        for key, value in kept.model_dump(exclude_none=True).items():
+            document.add(key, _inline(value) if isinstance(value, dict) else value)
+        head = ".".join(tomlkit.key(k).as_string() for k in (*place, "looked_up"))
+        parts.append(f"\n[{head}]\n{tomlkit.dumps(document)}")
+    return "".join(parts)
+
+
+def _inline(values: Mapping[str, Any]) -> Any:
+    import tomlkit
+
+    table = tomlkit.inline_table()
+    table.update(values)
+    return table
+
+
+def _reads_as(text: str, wanted: Mapping[str, Any]) -> bool:
+    try:
+        return bool(tomllib.loads(text) == wanted)
+    except tomllib.TOMLDecodeError:
+        return False
+
+
+def _replace(path: Path, text: str) -> None:
+    """Put a text in the place of a file, through links and with its mode."""
+    target = path.resolve()
+    beside = target.with_name(f".{target.name}.{os.getpid()}")
+    try:
+        beside.write_bytes(text.encode("utf-8"))
+        shutil.copymode(target, beside)
+        os.replace(beside, target)
     except OSError as error:
         beside.unlink(missing_ok=True)
         raise InputError([Fault(str(path), f"cannot be written ({error.strerror})")]) from None

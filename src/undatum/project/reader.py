@@ -13,7 +13,7 @@ from typing import Any, TypeVar
 from pydantic import BaseModel, ValidationError
 
 from undatum import standards
-from undatum.described import faults_from
+from undatum.described import control_faults, faults_from
 from undatum.errors import Fault, InputError, nearest
 from undatum.places import Places, path_of
 from undatum.project.located import fill_in
@@ -25,9 +25,8 @@ from undatum.project.schema import (
     project_model,
     site_project_model,
 )
+from undatum.textfile import ordinary
 from undatum.units import SI, UnitSystem
-
-LARGEST_FILE = 20_000_000  # bytes
 
 
 def read(path: str | Path) -> Project:
@@ -102,6 +101,11 @@ def _parsed(path: Path, text: str) -> dict[str, Any]:
         return tomllib.loads(text)
     except tomllib.TOMLDecodeError as error:
         raise InputError([_syntax(str(error), text)], source=path.name) from None
+    except ValueError as error:  # such as a number of thousands of digits
+        said = "a whole number of thousands of digits" if "digits" in str(error) else \
+            "a value that can't be read"
+        raise InputError([Fault("", f"holds {said}", "take it out")],
+                         source=path.name) from None
     except RecursionError:
         raise InputError([Fault("", "is nested too deeply to be a project")],
                          source=path.name) from None
@@ -147,6 +151,9 @@ def _validate(
     except (InputError, TypeError):
         units = SI  # the fault itself is found by the model below
     key, silent = data.get("standard", DEFAULT_STANDARD), False
+    faults += control_faults(data)
+    if faults:
+        return None, data, faults
     try:
         standards.get(key, folder)
     except (InputError, TypeError) as error:
@@ -192,8 +199,8 @@ def text_of(path: Path) -> str:
     try:
         if path.is_dir():
             raise wrong("is a folder, not a project file", "name the .toml file in it")
-        if path.stat().st_size > LARGEST_FILE:
-            raise wrong(f"is larger than {LARGEST_FILE // 1_000_000} MB; this is no project file")
+        path.stat()
+        ordinary(path, wrong)
         raw = path.read_bytes()
     except FileNotFoundError:
         near = sorted(p.name for p in path.parent.glob("*.toml")) if path.parent.is_dir() else []

@@ -431,4 +431,15 @@ def json_schema(key: str = DEFAULT_STANDARD) -> dict[str, Any]:
     }
 
 
+def criteria_schema() -> dict[str, Any]:
+    """JSON Schema (2020-12) of a file of criteria of one's own."""
+    from undatum.standards.own.rules import Rules
+
+    return {
+        "$schema": "https://json-schema.org/draft/2020-12/schema",
+        "title": "Undatum criteria of one's own",
+        **{k: v for k, v in Rules.model_json_schema().items() if k != "title"},
+    }
+
+
 assert set(SYSTEMS) == set(cast(Any, Project.model_fields["units"].annotation).__args__)

@@ -100,10 +100,10 @@ def _line(step: Step, units: UnitSystem) -> dict[str, Any]:
         numbers = numbers_of(step, units)
         if numbers:
             parts.append(formula(step.formula, numbers))
-    tail = f"<mn>{value}</mn>" if not isinstance(first, str) else f"<mtext>{value}</mtext>"
+    tail = f"<mn>{value}</mn>" if not isinstance(first, str) else f"<mtext>{escape(value)}</mtext>"
     unit = step.unit_label(units)
     if unit:
-        tail += f"<mspace width='0.3em'/><mtext>{unit}</mtext>"
+        tail += f"<mspace width='0.3em'/><mtext>{escape(unit)}</mtext>"
     parts.append(tail)
     return {
         "meaning": step.meaning + ("" if not many else f" ({step.rows[0]}; all below)"

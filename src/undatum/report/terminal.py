@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from rich.console import Console
-from rich.markup import escape
 from rich.table import Table as Grid
 from rich.text import Text
 
@@ -20,7 +19,7 @@ STYLE = {
 
 def story(console: Console, results: Results) -> None:
     """The run in ten lines, then what was found."""
-    console.print(f"[bold]{escape(results.project.title)}[/bold]")
+    console.print(Text(results.project.title, style="bold"))
     grid = Grid.grid(padding=(0, 2))
     grid.add_column(style="dim", no_wrap=True)
     grid.add_column()
@@ -51,7 +50,7 @@ def findings(console: Console, items: tuple[Finding, ...]) -> None:
     console.print(grid)
     fine = len(items) - len(open_ones)
     if fine or not open_ones:
-        console.print(f"[green]{fine} check{'s' if fine != 1 else ''} ok[/green]")
+        console.print(Text(f"{fine} check{'s' if fine != 1 else ''} ok", style="green"))
 
 
 def table(console: Console, one: Table, units: UnitSystem) -> None:

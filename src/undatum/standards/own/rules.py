@@ -9,11 +9,12 @@ from typing import Annotated, Any, Literal
 from pydantic import Field, ValidationError, model_validator
 from pydantic_core import PydanticCustomError
 
-from undatum.described import Described, Named, faults_from
+from undatum.described import Described, Named, control_faults, faults_from
 from undatum.errors import Fault, InputError
 from undatum.ground.spectrum import Interpolation, Spectrum, TabulatedSpectrum, TwoPeriodSpectrum
 from undatum.record import FixedDict
 from undatum.standards.answers import Asked, AskedOfSite, DirectionalCombination, ModalCombination
+from undatum.textfile import read_text
 from undatum.units import STANDARD_GRAVITY, Extent, Measure, Share
 
 InG = Annotated[float, Measure("acceleration in g", above=0.0, most=6.0)]
@@ -198,13 +199,17 @@ def read_rules(path: str | Path) -> Rules:
     from undatum.places import Places, path_of
 
     path = Path(path)
+    def wrong(message: str, cure: str) -> InputError:
+        return InputError([Fault("standard", f"the criteria file {path.name} {message}",
+                                 cure or "name a TOML file beside the project")])
+
+    text = read_text(path, wrong)
     try:
-        text = path.read_text(encoding="utf-8-sig")
         data: dict[str, Any] = tomllib.loads(text)
-    except (OSError, UnicodeDecodeError, ValueError) as error:
-        what = getattr(error, "strerror", None) or str(error)
-        raise InputError([Fault("standard", f"the criteria file {path.name} cannot be read "
-                                f"({what})", "name a TOML file beside the project")]) from None
+    except (ValueError, RecursionError) as error:
+        raise wrong(f"cannot be read ({str(error)[:100]})", "") from None
+    if faults := control_faults(data):
+        raise InputError([replace(f, place=f"{path.name}: {f.place}") for f in faults])
     try:
         return Rules.model_validate(data)
     except ValidationError as error:
