@@ -55,6 +55,7 @@ class WeightLine:
     reason: str
     center: tuple[float, float]
     polar: float  # polar second moment per unit of load about its own center, m2
+    gravity: float = 0.0  # in the gravity load of second-order checks, N
 
 
 @record
@@ -117,6 +118,7 @@ class Weights:
                 column("load", "force", [x.amount for x in self.lines]),
                 column("share", "ratio", [x.share for x in self.lines], 3),
                 column("seismic weight", "force", [x.counted for x in self.lines]),
+                column("in P of second order", "force", [x.gravity for x in self.lines]),
                 column("why", "", [x.reason for x in self.lines]),
                 column("clause", "", [x.clause for x in self.lines]),
             ),
@@ -159,14 +161,11 @@ def weigh(
     """
     n = len(building.levels) - 1
     counts = [i in building.above_base and building.levels[i].seismic_mass for i in range(n)]
-    lines, at, carried = [], [], []
+    lines, at = [], []
     for i in range(n):
         for load in building.loads(i):
-            one = _line(building, i, load, rule, counts[i])
-            lines.append(one)
+            lines.append(_line(building, i, load, rule, gravity_share, counts[i]))
             at.append(i)
-            pressure = _pressure(load, building.outline(i), one.amount)
-            carried.append(one.amount * gravity_share(one.kind, pressure, i == 0, load.use)[0])
 
     def by_level(values: Floats) -> Floats:
         return np.asarray(np.bincount(np.asarray(at, dtype=int), values, n), dtype=float)
@@ -193,17 +192,20 @@ def weigh(
                      for values in (counted, counted * arms))
     return Weights(
         tuple(level.name for level in building.levels[:n]), tuple(lines),
-        mass * STANDARD_GRAVITY, mass, centers, inertia, by_level(np.array(carried)),
+        mass * STANDARD_GRAVITY, mass, centers, inertia,
+        by_level(np.array([x.gravity for x in lines])),
         np.array([building.outline(i).area for i in range(n)]),
     )
 
 
 def _line(
-    building: ConceptBuilding, i: int, load: Load, rule: Rule, counts: bool
+    building: ConceptBuilding, i: int, load: Load, rule: Rule, gravity_share: GravityRule,
+    counts: bool,
 ) -> WeightLine:
     outline = building.outline(i)
     basis, intensity, extent, amount, center, polar = _spread(load, outline)
-    answer = rule(load.kind, _pressure(load, outline, amount), i == 0, load.use)
+    pressure = _pressure(load, outline, amount)
+    answer = rule(load.kind, pressure, i == 0, load.use)
     share, clause, reason = answer.share, answer.clause, answer.reason
     counted = amount * share
     if load.share is not None:
@@ -219,6 +221,7 @@ def _line(
     return WeightLine(
         building.levels[i].name, load.name, load.kind, basis, intensity, extent, amount, share,
         counted, clause, reason, center, polar,
+        amount * gravity_share(load.kind, pressure, i == 0, load.use)[0],
     )
 
 

@@ -26,6 +26,14 @@ from undatum.ground.spectrum import Spectrum
 from undatum.labelled import Labelled, axis, labelled
 from undatum.mechanics.model import COMPONENTS, Model
 from undatum.mechanics.quantities import PlumbLine
+from undatum.project.description import (
+    choices_table,
+    correlation_table,
+    levels_table,
+    lines_table,
+    modal_drift_table,
+    outlines_table,
+)
 from undatum.project.outcomes import Scaling, SpectrumResult
 from undatum.project.own_values import replaced_lines
 from undatum.project.schema import Project
@@ -173,6 +181,10 @@ class Results:
     def _tables(self) -> dict[str, Callable[[], Table]]:
         """How each table is made, by name, in the order of the job."""
         made: dict[str, Callable[[], Table]] = {
+            "choices": partial(choices_table, self.project),
+            "input_levels": partial(levels_table, self.project.building),
+            "input_outlines": partial(outlines_table, self.project.building),
+            "input_lines": partial(lines_table, self.project.building),
             "site": self.site_table,
             "spectrum": self.spectrum_table,
             "weight_levels": self.weights.level_table,
@@ -191,6 +203,7 @@ class Results:
             made["diaphragms"] = self.diaphragm_table
         made |= {
             "modal_base_shears": self.modal_shear_table,
+            "mode_correlation": partial(correlation_table, self.dynamic[0]),
             "scaling": self.scaling_table,
             "shears_by_story": self.shears.table,
             "line_shears": self.shears.line_table,
@@ -199,6 +212,7 @@ class Results:
         for check in self.drifts.values():
             made |= {check.table_name(c): partial(check.envelope, c) for c in range(3)}
             made[check.full_name] = check.full_table
+        made["modal_drift"] = self.modal_drift_table
         if self.gaps:
             made["separation"] = lambda: separation_table(self.gaps)
         if self.combinations:
@@ -239,6 +253,11 @@ class Results:
         from undatum.project.store import save
 
         return save(self, folder)
+
+    def modal_drift_table(self) -> Table:
+        """The governing drift of the spectrum analysis, mode by mode."""
+        return modal_drift_table(self.model, self.drift, self.spectrum_sets, self.plumb,
+                                 self.dynamic)
 
     def site_table(self) -> Table:
         """Site parameters by symbol."""

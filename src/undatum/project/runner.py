@@ -23,7 +23,8 @@ def project_of(
     spectrum: Keys | None = None, analysis: Keys | None = None, drift: Keys | None = None,
     irregularities: Keys | None = None, gaps: Sequence[Keys] = (),
     alternatives: Keys | None = None, occupancy: str = "other", description: str = "",
-    prepared_by: str = "", folder: str | Path | None = None,
+    prepared_by: str = "", checked_by: str = "", revision: str = "",
+    folder: str | Path | None = None,
 ) -> Project:
     """A project from Python: the keys of a project file as arguments.
 
@@ -34,7 +35,8 @@ def project_of(
     data: dict[str, object] = {
         "title": title, "site": site, "system": system, "building": building,
         "standard": standard, "units": "N, m", "gaps": gaps, "occupancy": occupancy,
-        "description": description, "prepared_by": prepared_by,
+        "description": description, "prepared_by": prepared_by, "checked_by": checked_by,
+        "revision": revision,
     }
     for key, value in (("spectrum", spectrum), ("analysis", analysis), ("drift", drift),
                        ("irregularities", irregularities), ("alternatives", alternatives)):
@@ -52,7 +54,8 @@ def analyze(
     spectrum: Keys | None = None, analysis: Keys | None = None, drift: Keys | None = None,
     irregularities: Keys | None = None, gaps: Sequence[Keys] = (),
     alternatives: Keys | None = None, occupancy: str = "other", description: str = "",
-    prepared_by: str = "", folder: str | Path | None = None,
+    prepared_by: str = "", checked_by: str = "", revision: str = "",
+    folder: str | Path | None = None,
 ) -> Results:
     """The whole job from Python: the keys of a project file as arguments.
 
@@ -64,7 +67,7 @@ def analyze(
         title=title, site=site, system=system, building=building, standard=standard, units=units,
         spectrum=spectrum, analysis=analysis, drift=drift, irregularities=irregularities,
         gaps=gaps, alternatives=alternatives, occupancy=occupancy, description=description,
-        prepared_by=prepared_by, folder=folder))
+        prepared_by=prepared_by, checked_by=checked_by, revision=revision, folder=folder))
 
 
 def run(project: Project, folder: str | Path | None = None) -> Results:

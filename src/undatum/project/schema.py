@@ -284,6 +284,8 @@ class Project(SiteProject):
     title: str = Field(min_length=1, max_length=200, description="Name of the job")
     description: str = Field(default="", description="A few words on the building, for the record")
     prepared_by: str = Field(default="", description="Who made the calculation, for the record")
+    checked_by: str = Field(default="", description="Who checked it; a line to sign if left out")
+    revision: str = Field(default="", description="Revision of the calculation, for the record")
     occupancy: Occupancy = Field(
         default="other", description="Use of the building, for the plausible range of its weight"
     )

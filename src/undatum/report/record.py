@@ -9,11 +9,20 @@ from dataclasses import dataclass, field
 from importlib.resources import files
 from typing import Any
 
+import numpy as np
 from jinja2 import Environment
 from markupsafe import Markup, escape
 
+from undatum.analysis.lateral import StaticForces
 from undatum.checks.separation import separation_table
 from undatum.finding import findings_table
+from undatum.project.description import (
+    choices_table,
+    correlation_table,
+    levels_table,
+    lines_table,
+    outlines_table,
+)
 from undatum.project.results import Results
 from undatum.project.shape import shape_table
 from undatum.report.formula import formula, math, numbers_of, symbol
@@ -38,6 +47,9 @@ class Chapter:
             "marks": set(table.marks),
             "numeric": [bool(c.dimension) for c in table.columns],
         })
+
+    def add_text(self, title: str, text: str) -> None:
+        self.parts.append({"kind": "text", "title": title, "text": text})
 
     def add_picture(self, name: str, data: bytes, caption: str) -> None:
         self.parts.append({
@@ -127,6 +139,11 @@ def chapters(results: Results, pictures: Mapping[str, bytes]) -> list[Chapter]:
             if key.kind in kinds and direction in ("", key.direction) and state in ("", key.state):
                 chapter.add_working(section, u, levels)
 
+    given = Chapter("What was put in", "With these tables every number below can be followed.")
+    for made in (choices_table(results.project), levels_table(results.project.building),
+                 outlines_table(results.project.building), lines_table(results.project.building)):
+        given.add_table(made, u)
+
     site = Chapter("Site and design spectrum")
     site.add_picture("spectrum", pictures["spectrum"], "Design spectrum and first modes.")
     working(site, "hazard", "site", "vertical spectrum", "floor", "damping")
@@ -153,8 +170,17 @@ def chapters(results: Results, pictures: Mapping[str, bytes]) -> list[Chapter]:
     working(static, "period")
     for d in DIRECTIONS:
         for state in results.states:
+            own = results.statics[d, state.key]
+            twin = next((s for s in results.states if s != state and _alike(
+                own, results.statics[d, s.key]) and results.states.index(s)
+                < results.states.index(state)), None)
+            if twin is not None:
+                static.add_text(f"Forces in {d} for {state.key}",
+                                f"The same as for {twin.key}: base shear, forces and period are "
+                                "equal, so they are printed once.")
+                continue
             working(static, "base shear", direction=d, state=state.key)
-            static.add_table(results.statics[d, state.key].table(), u)
+            static.add_table(own.table(), u)
     working(static, "story forces")
     for d in DIRECTIONS:
         static.add_table(results.torsion[d].table(), u)
@@ -173,6 +199,7 @@ def chapters(results: Results, pictures: Mapping[str, bytes]) -> list[Chapter]:
         "modal values; combined values carry no sign and are not in equilibrium with each other. "
         "Accidental torsion is added as a static response with its absolute value, unscaled.")
     dynamic.add_table(results.modal_shear_table(), u)
+    dynamic.add_table(correlation_table(results.dynamic[0]), u)
     dynamic.add_table(results.scaling_table(), u)
     working(dynamic, "scaling")
     dynamic.add_picture("story_shears", pictures["story_shears"], "Static against spectrum.")
@@ -188,6 +215,9 @@ def chapters(results: Results, pictures: Mapping[str, bytes]) -> list[Chapter]:
     for check in results.drifts.values():
         for c in range(3):
             drift.add_table(check.envelope(c), u)
+    drift.add_table(results.modal_drift_table(), u)
+    for check in results.drifts.values():
+        drift.add_table(check.full_table(), u)
 
     if results.gaps:
         drift.add_table(separation_table(results.gaps), u)
@@ -199,8 +229,8 @@ def chapters(results: Results, pictures: Mapping[str, bytes]) -> list[Chapter]:
     working(second, "stability")
 
     plausible = Chapter("Plausibility", "Hand estimates beside computed values.")
-    plausible.add_table(results.plausibility.table(), u)
-    found = [site, building, vibration, static, dynamic, drift, second]
+    plausible.add_table(results.plausibility.table(u), u)
+    found = [given, site, building, vibration, static, dynamic, drift, second]
     if results.combinations:
         loads = Chapter("Load combinations", "Factors on the effects of each load, with the "
                         "vertical effect of the earthquake in the factor on dead load.")
@@ -208,6 +238,13 @@ def chapters(results: Results, pictures: Mapping[str, bytes]) -> list[Chapter]:
         loads.add_table(results.combination_table(), u)
         found.append(loads)
     return [*found, plausible]
+
+
+def _alike(one: StaticForces, other: StaticForces) -> bool:
+    """Whether the static forces of two limit states are the same in every printed number."""
+    a, b = one.shear, other.shear
+    return bool(a.period == b.period and a.base_shear == b.base_shear
+                and np.array_equal(one.forces, other.forces))
 
 
 def render(results: Results, pictures: Mapping[str, bytes], meta: Mapping[str, str]) -> str:

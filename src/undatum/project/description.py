@@ -1,0 +1,174 @@
+"""What was put in, as tables: with them every number can be followed from the print alone."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import Any
+
+import numpy as np
+from pydantic import BaseModel
+
+from undatum.analysis.combine import correlation
+from undatum.analysis.response import SpectrumSet
+from undatum.building.concept import ConceptBuilding
+from undatum.building.lines import Cantilever
+from undatum.checks.drift import DriftCheck
+from undatum.mechanics.model import Model
+from undatum.mechanics.quantities import PlumbLine, center_line, plumb_drift
+from undatum.project.outcomes import SpectrumResult
+from undatum.project.schema import Project
+from undatum.standards.answers import DIRECTIONS
+from undatum.table import Cell, Table, column
+
+LEAST_CORRELATION = 1e-3  # pairs of modes below it are not listed
+
+
+def levels_table(building: ConceptBuilding) -> Table:
+    """Every level as it was given, from the top down."""
+    z, levels = building.elevations, building.levels
+    heights = [*building.story_heights, None]
+    return Table(
+        "input_levels", "Levels as given",
+        (
+            column("level", "", [x.name for x in levels]),
+            column("elevation", "length", z),
+            column("story height below", "length", heights),
+            column("outline", "", [x.outline if isinstance(x.outline, str) else "its own"
+                                   for x in levels]),
+            column("floor loads", "", [x.floor or "" for x in levels]),
+            column("carries mass", "", [x.seismic_mass and i in building.above_base
+                                        for i, x in enumerate(levels)]),
+        ),
+        note=f"Base: {levels[building.base_index].name}. The loads stand in the weight table, item "
+        "by item.",
+    )
+
+
+def outlines_table(building: ConceptBuilding) -> Table:
+    """Corner points of every outline that is used."""
+    rows: list[tuple[str, str, float, float]] = []
+    seen = set()
+    for i, level in enumerate(building.levels):
+        name = level.outline if isinstance(level.outline, str) else f"that of {level.name}"
+        if name in seen:
+            continue
+        seen.add(name)
+        outline = building.outline(i)
+        for ring, points in (("edge", outline.points),
+                             *((f"hole {k + 1}", h) for k, h in enumerate(outline.holes))):
+            rows += [(name, ring, float(x), float(y)) for x, y in points]
+    return Table(
+        "input_outlines", "Outlines as given",
+        (
+            column("outline", "", [r[0] for r in rows]), column("ring", "", [r[1] for r in rows]),
+            column("x", "length", [r[2] for r in rows]),
+            column("y", "length", [r[3] for r in rows]),
+        ),
+    )
+
+
+def lines_table(building: ConceptBuilding) -> Table:
+    """Every lateral line story by story: where it stands, and its stiffness or section."""
+    order = [level.name for level in building.levels]
+    rows: list[tuple[Cell, ...]] = []
+    for line in building.lines:
+        top, bottom = order.index(line.top), order.index(line.bottom)
+        for i, value, strength in zip(range(top, bottom), line.by_story(bottom - top),
+                                      line.strengths(bottom - top), strict=True):
+            wall = value if isinstance(value, Cantilever) else None
+            rows.append((
+                line.name, order[i], float(line.at[0]), float(line.at[1]),
+                float(np.degrees(line.direction)), None if wall else float(value),  # type: ignore[arg-type]
+                wall.bending if wall else None, wall.shear if wall else None,
+                wall.flexural_share if wall else None, wall.shear_share if wall else None,
+                strength))
+    heads = (("line", ""), ("story", ""), ("x", "length"), ("y", "length"),
+             ("angle from X (deg)", "ratio"), ("story stiffness", "stiffness"),
+             ("bending stiffness EI (N m2)", "ratio"), ("shear stiffness GA (N)", "ratio"),
+             ("share in bending", "ratio"), ("share in shear", "ratio"), ("strength", "force"))
+    return Table(
+        "input_lines", "Lateral lines as given",
+        tuple(column(name, dimension, [r[k] for r in rows])
+              for k, (name, dimension) in enumerate(heads)
+              if k < 5 or any(r[k] is not None and r[k] == r[k] for r in rows)),
+        note="A cantilever is clamped at the foot of its line; EI and GA hold the shares kept.",
+    )
+
+
+def choices_table(project: Project) -> Table:
+    """Every choice of site, systems, analysis, drift and irregularities; numbers in SI."""
+    rows = [
+        (where, key, value)
+        for where, part in (
+            ("project", {"standard": project.standard, "units": project.units,
+                         "occupancy": project.occupancy}),
+            ("site", project.site), ("system.X", project.system.X), ("system.Y", project.system.Y),
+            ("spectrum", project.spectrum), ("analysis", project.analysis),
+            ("drift", project.drift), ("irregularities", project.irregularities))
+        for key, value in _flat(part)]
+    return Table(
+        "choices", "Choices of the project",
+        (column("table", "", [r[0] for r in rows]), column("key", "", [r[1] for r in rows]),
+         column("value (SI)", "", [r[2] for r in rows])),
+        note="What is left out takes the default that is shown.",
+    )
+
+
+def _flat(node: Any, at: str = "") -> Iterator[tuple[str, str]]:
+    """Keys and values of a part of the project as texts; what is empty is left out."""
+    if isinstance(node, BaseModel):
+        node = {name: getattr(node, name) for name in type(node).model_fields}
+    if isinstance(node, dict):
+        for key, value in node.items():
+            yield from _flat(value, f"{at}.{key}" if at else str(key))
+    elif isinstance(node, list | tuple):
+        if node and not isinstance(node[0], BaseModel | dict | list | tuple):
+            yield at, ", ".join(map(str, node))
+        else:
+            for i, value in enumerate(node):
+                yield from _flat(value, f"{at}[{i}]")
+    elif isinstance(node, bool):
+        yield at, "yes" if node else "no"
+    elif node not in (None, ""):
+        yield at, f"{node:.8g}" if isinstance(node, float) else str(node)
+
+
+def modal_drift_table(
+    model: Model, check: DriftCheck, sets: tuple[SpectrumSet, ...], plumb: tuple[PlumbLine, ...],
+    dynamic: tuple[SpectrumResult, ...],
+) -> Table:
+    """The governing drift of the spectrum analysis along X and Y, mode by mode, before scaling."""
+    lines = {line.name: line for line in (center_line(model), *plumb)}
+    rows: list[tuple[Cell, ...]] = []
+    for c, d in enumerate(DIRECTIONS):
+        s, p, i = check.governing(c, method="spectrum")
+        one = next(x for x in sets if x.name == check.sets[s])
+        quantity = plumb_drift(model, [lines[check.points[p]]], (d,))
+        values = one.modal_values(quantity)[i]
+        periods = next(r for r in dynamic if r.direction == one.direction).periods
+        total = float(one.combine.peaks(values))
+        rows += [(d, check.levels[i], check.points[p], m + 1, float(t), float(v), None)
+                 for m, (t, v) in enumerate(zip(periods, values, strict=True))]
+        rows.append((d, check.levels[i], check.points[p], f"by {one.combine.how}", None, total,
+                     one.scale))
+    heads = (("drift", ""), ("story", ""), ("point", ""), ("mode", ""), ("period", "time"),
+             ("elastic drift", "displacement"), ("factor on drift", "ratio"))
+    return Table(
+        "modal_drift", "The governing spectrum drift, mode by mode",
+        tuple(column(n, dim, [r[k] for r in rows]) for k, (n, dim) in enumerate(heads)),
+        note="The accidental torsion is added to the scaled value; then the amplification follows.",
+    )
+
+
+def correlation_table(dynamic: SpectrumResult) -> Table:
+    """Correlation coefficients of the modes in use, pairs above a thousandth."""
+    rho = correlation(2 * np.pi / dynamic.periods, dynamic.damping)
+    pairs = [(i, j) for i in range(len(rho)) for j in range(i + 1, len(rho))
+             if rho[i, j] >= LEAST_CORRELATION]
+    return Table(
+        "mode_correlation", "Correlation of the modes (CQC)",
+        (column("mode", "", [i + 1 for i, _ in pairs]),
+         column("and mode", "", [j + 1 for _, j in pairs]),
+         column("coefficient", "ratio", [float(rho[i, j]) for i, j in pairs])),
+        note=f"Pairs below {LEAST_CORRELATION:g} are left out; a mode with itself has 1.",
+    )
