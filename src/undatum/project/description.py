@@ -123,7 +123,7 @@ def _flat(node: Any, at: str = "") -> Iterator[tuple[str, str]]:
             yield from _flat(value, f"{at}.{key}" if at else str(key))
     elif isinstance(node, list | tuple):
         if node and not isinstance(node[0], BaseModel | dict | list | tuple):
-            yield at, ", ".join(map(str, node))
+            yield at, ", ".join(f"{v:.8g}" if isinstance(v, float) else str(v) for v in node)
         else:
             for i, value in enumerate(node):
                 yield from _flat(value, f"{at}[{i}]")

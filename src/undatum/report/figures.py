@@ -330,8 +330,11 @@ def drift(results: Results) -> Figure:
         ax.plot(worst, middle, "o", color=LIMIT if over else INK, markersize=6, zorder=5)
         ax.annotate(f"{worst:.2f} %", (worst, middle), fontsize=9, color=LIMIT if over else INK,
                     xytext=(6, 0), textcoords="offset points", va="center")
-        ax.set_xlim(0, 1.18 * max(limit if np.isfinite(limit) else 0.0, worst))
-        _plain(ax, "design drift over story height (%)", "", f"{d}, {where}")
+        drawn = float(np.nanmax(check.ratios[:, points][:, :, above, c])) * 100
+        ax.set_xlim(0, 1.18 * max(limit if np.isfinite(limit) else 0.0, drawn))
+        deciding = check.deciding(c)
+        _plain(ax, "design drift over story height (%)", "", f"{d}, {where}"
+               + (f"; the {deciding} analysis decides" if deciding else ""))
         handles, labels = ax.get_legend_handles_labels()
         if any(other != d for other in check.directions):
             handles.append(ax.plot([], [], color="#c3cad3", linewidth=1)[0])
