@@ -378,6 +378,7 @@ def tower(steps: list[tuple[float, float]]) -> ud.ConceptBuilding:
         ([(5.5, 14.5)] * 6 + [(0, 20)], "lowest 15 %", Severity.NOTE),  # 55 %, both sides
         ([(5.1, 14.9)] * 6 + [(0, 20)], "lowest 15 %", Severity.NOTE),  # 51 %
         ([(5.0, 15.0)] * 6 + [(0, 20)], "lowest 15 %", Severity.OK),    # 50 %
+        ([(0, 11)] * 5 + [(0, 20)] * 2, "one face", Severity.NOTE),  # 45 %, at 29 % of H
         ([(0, 22), (0, 20)], "reaches beyond", Severity.NOTE),
     ],
 )

@@ -263,3 +263,15 @@ def test_torsional_irregularity_is_one_of_the_structure(key: str) -> None:
     for d, other in (("X", "Y"), ("Y", "X")):
         assert mirrored.torsion[d].factors == pytest.approx(  # type: ignore[index]
             r.torsion[other].factors)  # type: ignore[index]
+
+
+def test_a_level_without_mass_takes_no_amplification() -> None:
+    """Irregular in torsion: A_x for the levels that carry force, one for the other."""
+    b = without_mass(shear_building([6e7] * 3, [2e5] * 3, lines_x=[(0.0, 0.9), (6.0, 0.1)],
+                                    lines_y=[(3.0, 0.5), (7.0, 0.5)]), 1)
+    r = run("asce7-16", b)
+    t = r.torsion["X"]
+    assert t.amplification is not None
+    assert t.amplification.factors.size == 2
+    assert t.factors[1] == 1.0
+    assert (t.factors[[0, 2]] > 1.05).all()
