@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import asyncio
 import gzip
 import json
 import os
@@ -262,6 +263,29 @@ def test_the_cache_survives_bad_and_future_dates(then: str | None, tmp_path: Pat
     kept.write_text(json.dumps({**held, "retrieved": recent}))
     one.find(HERE)
     assert len(asked) == 2
+
+
+def test_the_docs_of_the_simulated_service_need_no_network() -> None:
+    from undatum.service import application
+
+    async def ask() -> httpx.Response:
+        transport = httpx.ASGITransport(app=application(None, "x.csv"))
+        async with httpx.AsyncClient(transport=transport, base_url="http://here") as client:
+            return await client.get("/docs")
+
+    page = asyncio.run(ask())
+    assert page.status_code == 200
+    assert "/v1/hazard" in page.text
+    assert "latitude" in page.text
+    assert not re.search(r"(src|href)='?\"?https?:", page.text)
+
+
+def test_two_columns_of_one_name_are_refused(tmp_path: Path) -> None:
+    (tmp_path / "h.csv").write_text(
+        "# source: a\n# edition: 1\nlatitude (deg), longitude (deg), ss (g), ss (g)\n"
+        "0, 0, 1, 2\n0, 1, 1, 2\n1, 0, 1, 2\n1, 1, 1, 2\n")
+    with pytest.raises(ud.InputError, match="two columns 'ss'"):
+        open_provider(tmp_path / "h.csv")
 
 
 # -- look-up ---------------------------------------------------------------------------------------

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+from html import escape
 from pathlib import Path
 from typing import Annotated
 
 from fastapi import FastAPI, HTTPException, Query
+from fastapi.responses import HTMLResponse
 
 import undatum
 from undatum.errors import InputError
@@ -22,7 +24,7 @@ def make_service(path: str | Path) -> FastAPI:
 def application(provider: Provider | None, name: str) -> FastAPI:
     """Routes and their description; ``provider`` may be left out to describe them only."""
     app = FastAPI(
-        title="Hazard service", version="1",
+        title="Hazard service", version="1", docs_url=None, redoc_url=None,
         description="Seismic hazard at a place: values by the names of the keys in a project's "
         "[site] table, each a text with its unit.")
 
@@ -45,8 +47,30 @@ def application(provider: Provider | None, name: str) -> FastAPI:
         return Answer(values=dict(found.values), source=found.source, edition=found.edition,
                       how=found.how)
 
+    @app.get("/docs", include_in_schema=False, response_class=HTMLResponse)
+    def docs() -> str:
+        """The description as a plain page, which needs no network."""
+        return _page(app)
+
     @app.get("/v1/about", summary="Who answers")
     def about() -> dict[str, str]:
         return {"service": "simulated", "data": name, "undatum": undatum.__version__}
 
     return app
+
+
+def _page(app: FastAPI) -> str:
+    """Every route with its parameters, from the description that the service publishes itself."""
+    found = app.openapi()
+    parts = [f"<h1>{escape(found['info']['title'])}</h1>",
+             f"<p>{escape(found['info']['description'])}</p>",
+             "<p>The whole description: <a href='/openapi.json'>openapi.json</a></p>"]
+    for path, ways in found["paths"].items():
+        for way, one in ways.items():
+            parts.append(f"<h2>{escape(way.upper())} {escape(path)}</h2>"
+                         f"<p>{escape(one.get('summary', ''))}</p><ul>")
+            parts += [f"<li><code>{escape(p['name'])}</code> {escape(p.get('description', ''))}"
+                      "</li>" for p in one.get("parameters", ())]
+            parts.append("</ul>")
+    return ("<!doctype html><html lang='en'><head><meta charset='utf-8'><title>"
+            f"{escape(found['info']['title'])}</title></head><body>{''.join(parts)}</body></html>")

@@ -162,6 +162,8 @@ def _read_csv(path: Path) -> Provider:
         raise wrong(f"the header {','.join(rows[0][1])!r} cannot be read",
                     "such as: latitude (deg), longitude (deg), ss (g)", rows[0][0])
     names = [h[1] for h in heads if h]
+    if twice := next((n for n in names if names.count(n) > 1), None):
+        raise wrong(f"has two columns {twice!r}", "give each column its own name", rows[0][0])
     for number, row in rows[1:]:
         if len(row) != len(names):
             raise wrong(f"{','.join(row)!r} has {len(row)} cells, the header {len(names)}", "",
