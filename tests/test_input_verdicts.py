@@ -144,6 +144,15 @@ def test_every_value_with_a_dimension_is_taken_in_the_units_of_the_file(
             assert found[step.symbol].value == pytest.approx(value, rel=1e-9), (step.symbol, units)
 
 
+def test_an_option_without_effect_says_so() -> None:
+    r = replaced("asce7-16", {"symbol": "R", "value": 4.0, "reason": "old", "beyond_cap": True})
+    assert "beyond_cap has no effect" in next(
+        f.text for f in r.findings if f.check == "value of one's own")
+    r = replaced("asce7-16", {"symbol": "T", "value": 0.5, "reason": "old", "beyond_cap": True})
+    assert "no effect" not in next(
+        f.text for f in r.findings if f.check == "value of one's own")
+
+
 # -- loads and places ------------------------------------------------------------------------------
 
 

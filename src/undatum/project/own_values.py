@@ -70,7 +70,10 @@ def _finding(
 ) -> Finding:
     values: dict[float, str] = {}
     clause = ""
-    for section, step in replaced_lines(working, own.place):
+    lines = replaced_lines(working, own.place)
+    if own.beyond_cap and all(step.unit != "s" for _, step in lines):
+        effect = f"{effect} beyond_cap has no effect: no cap holds for it.".strip()
+    for section, step in lines:
         unit, clause = step.unit_label(units), step.clause
         used, usual = (number_text(float(in_units(v, step.unit, units)), 5)  # type: ignore[arg-type]
                        for v in (step.value, step.usual))
