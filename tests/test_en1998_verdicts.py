@@ -8,21 +8,10 @@ import numpy as np
 import pytest
 
 import undatum as ud
-from conftest import analyze, shear_building, site_of
+from conftest import shear_building, site_of
+from test_en1998 import SITE, run
 from undatum.finding import Finding, Severity
 from undatum.project.results import Results
-
-SITE: dict[str, Any] = {"reference_acceleration": 0.25, "ground_type": "B",
-                        "importance_class": "II", "use": "B"}
-FRAME: dict[str, Any] = {"row": "concrete frame", "ductility": "DCM", "regular_in_plan": True,
-                         "regular_in_elevation": True}
-
-
-def run(building: ud.ConceptBuilding | None = None, frame: dict[str, Any] | None = None,
-        **more: Any) -> Results:
-    frame = {**FRAME, **(frame or {})}
-    return analyze(building or shear_building([1e8] * 4, [1.5e5] * 4), standard="en1998",
-                   site={**SITE, **more.pop("site", {})}, system={"X": frame, "Y": frame}, **more)
 
 
 def of(r: Results, check: str) -> list[Finding]:

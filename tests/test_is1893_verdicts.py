@@ -2,28 +2,15 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 import numpy as np
 import pytest
 
 import undatum as ud
-from conftest import Room, analyze, shear_building, site_of
+from conftest import Room, shear_building, site_of
+from test_is1893 import EDITIONS, FRAME, SITE, run
 from undatum.finding import Finding, Severity
 from undatum.project.results import Results
 from undatum.standards.answers import TorsionFacts
-
-SITE: dict[str, Any] = {"zone": "IV", "soil": "II", "importance_factor": "1.0"}
-FRAME: dict[str, Any] = {"row": "RC SMRF", "regular": True}
-EDITIONS = ("2002", "2016")
-
-
-def run(edition: str, building: ud.ConceptBuilding | None = None,
-        frame: dict[str, Any] | None = None, **more: Any) -> Results:
-    frame = {**FRAME, **(frame or {})}
-    return analyze(building or shear_building([1.2e8] * 5, [2e5] * 5),
-                   standard=f"is1893-{edition}", site={**SITE, **more.pop("site", {})},
-                   system={"X": frame, "Y": frame}, **more)
 
 
 def of(r: Results, check: str) -> list[Finding]:

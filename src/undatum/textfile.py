@@ -42,8 +42,9 @@ def read_text(path: Path, wrong: Wrong, largest: int = LARGEST) -> str:
         raise wrong("is not a text file", "save it as plain text in UTF-8")
     try:
         return raw.decode("utf-8-sig")
-    except UnicodeDecodeError:
-        raise wrong("is not a text file", "save it as plain text in UTF-8") from None
+    except UnicodeDecodeError as error:
+        line = raw.count(b"\n", 0, error.start) + 1
+        raise wrong(f"line {line} is not UTF-8 text", "save the file in UTF-8") from None
 
 
 def csv_rows(text: str, wrong: Wrong) -> list[tuple[int, list[str]]]:

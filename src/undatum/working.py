@@ -55,8 +55,9 @@ class OwnValue:
 
     ``value`` is a number (in the coherent unit of ``units`` where the line has a dimension, in the
     line's own unit otherwise) or a text with its unit. It holds in the sections of ``direction``
-    (empty: of the site and the whole structure), or in the one named ``section`` alone. ``place``
-    is where it stands in the project. A period is held to its cap unless ``beyond_cap``.
+    (empty: of the site and the whole structure), or in the one named ``section`` alone. It is
+    number ``index`` in the ``replace`` list of the project's ``table``. A period is held to its
+    cap unless ``beyond_cap``.
     """
 
     symbol: str
@@ -65,8 +66,14 @@ class OwnValue:
     units: UnitSystem = SI
     direction: str = ""
     section: str = ""
-    place: str = ""
+    table: str = ""
+    index: int = 0
     beyond_cap: bool = False
+
+    @property
+    def place(self) -> str:
+        """Where it stands in the project."""
+        return f"{self.table}.replace[{self.index}]"
 
     def holds_in(self, key: SectionKey) -> bool:
         """Whether a section is within its scope."""

@@ -158,11 +158,7 @@ def _inserted(text: str, found: Mapping[tuple[str, ...], LookedUp]) -> str | Non
             inside = isinstance(site, InlineTable)
             table: Any = tomlkit.inline_table() if inside else tomlkit.table()
             for key, value in kept.model_dump(exclude_none=True).items():
-                if isinstance(value, dict):
-                    part = tomlkit.inline_table()
-                    part.update(value)
-                    value = part
-                table.append(key, value)
+                table.append(key, _inline(value) if isinstance(value, dict) else value)
             if not inside:
                 table.add(tomlkit.nl())
             site.pop("looked_up", None)

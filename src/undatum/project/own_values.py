@@ -26,12 +26,11 @@ def effects_of_own_values(
 
     found, job = [], None
     for own in own_values:
-        table, _, which = own.place.removesuffix("]").rpartition(".replace[")
-        node: Any = project
-        for part in table.split("."):
-            node = getattr(node, part)
-        rest = tuple(r for i, r in enumerate(node.replace) if i != int(which))
-        other = project.varied({f"{table}.replace": rest})
+        table: Any = project
+        for part in own.table.split("."):
+            table = getattr(table, part)
+        rest = table.replace[:own.index] + table.replace[own.index + 1:]
+        other = project.varied({f"{own.table}.replace": rest})
         job = calculate(other, folder) if job is None else job.of(other.placed(folder))
         try:
             shears = {d: s.base_shear for d, s in job["strength_shears"].items()}

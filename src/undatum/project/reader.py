@@ -25,7 +25,7 @@ from undatum.project.schema import (
     project_model,
     site_project_model,
 )
-from undatum.textfile import ordinary
+from undatum.textfile import read_text
 from undatum.units import SI, UnitSystem
 
 
@@ -200,22 +200,14 @@ def text_of(path: Path) -> str:
         if path.is_dir():
             raise wrong("is a folder, not a project file", "name the .toml file in it")
         path.stat()
-        ordinary(path, wrong)
-        raw = path.read_bytes()
     except FileNotFoundError:
         near = sorted(p.name for p in path.parent.glob("*.toml")) if path.parent.is_dir() else []
         raise wrong("there is no such file",
                     f"in this folder: {', '.join(near)}" if near else
                     "'undatum new' writes a project to start from") from None
-    except (OSError, ValueError) as error:
-        raise wrong(f"cannot be read ({getattr(error, 'strerror', None) or error})") from None
-    if b"\0" in raw:
-        raise wrong("is not a text file", "a project is a TOML file in UTF-8")
-    try:
-        text = raw.decode("utf-8-sig")
-    except UnicodeDecodeError as error:
-        line = raw.count(b"\n", 0, error.start) + 1
-        raise wrong(f"line {line} is not UTF-8 text", "save the file in UTF-8") from None
+    except (OSError, ValueError):
+        pass  # reading it says why
+    text = read_text(path, wrong)
     if not text.strip():
         raise wrong("is empty", "'undatum new' writes a project to start from")
     return text

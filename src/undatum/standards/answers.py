@@ -149,11 +149,11 @@ class Asked(Described):
         default=(), description="Values in place of the standard's, each with its reason"
     )
 
-    def replaced(self, place: str, direction: Direction | Literal[""] = "") -> tuple[OwnValue, ...]:
+    def replaced(self, table: str, direction: Direction | Literal[""] = "") -> tuple[OwnValue, ...]:
         """The values of one's own, for the sections of a direction or of the site (empty)."""
         return tuple(
             OwnValue(r.symbol, r.value, r.reason, r._units, direction, r.section,
-                     f"{place}.replace[{i}]", r.beyond_cap)
+                     table, i, r.beyond_cap)
             for i, r in enumerate(self.replace))
 
 
