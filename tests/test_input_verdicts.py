@@ -66,6 +66,18 @@ def test_each_of_several_values_has_its_own_effect() -> None:
     assert v["X"] == pytest.approx(2 * v["Y"])
 
 
+@pytest.mark.parametrize("order", [1, -1])
+def test_values_of_one_table_keep_their_effects_in_any_order(order: int) -> None:
+    """C_d bears on the displacements alone, R on the base shear, whichever stands first."""
+    own = ({"symbol": "C_d", "value": 4.0, "reason": "one"},
+           {"symbol": "R", "value": 4.0, "reason": "two"})[::order]
+    texts = {f.where: f.text for f in replaced("asce7-16", *own).findings
+             if f.check == "value of one's own"}
+    for i, one in enumerate(own):
+        said = "(+100.0%)" if one["symbol"] == "R" else "leaves the base shear as it is"
+        assert said in texts[f"system.X.replace[{i}]"]
+
+
 @pytest.mark.parametrize(("key", "approximate"), [
     ("asce7-05", "T_a"), ("asce7-16", "T_a"), ("asce7-22", "T_a"), ("ubc97", "T_A"),
     ("criteria.toml", "T_a")])
