@@ -63,15 +63,24 @@ def off_the_floor(building: ConceptBuilding) -> tuple[Astray, ...]:
     """
     order = [level.name for level in building.levels]
     found = []
+    outlines = [building.outline(k) for k in range(len(order))]
+    known: dict[tuple[int, tuple[float, float]], float] = {}  # equal outlines share their polygon
+
+    def beyond(k: int, at: tuple[float, float]) -> float:
+        key = id(outlines[k].polygon), at
+        if key not in known:
+            known[key] = _beyond(outlines[k], at)
+        return known[key]
+
     for i, line in enumerate(building.lines):
         far, level = max(
-            ((_beyond(building.outline(k), line.at), order[k])
+            ((beyond(k, line.at), order[k])
              for k in range(order.index(line.top), order.index(line.bottom))),
             default=(0.0, ""))
         if far > 0:
             found.append(Astray(f"building.lines[{i}].at", f"line {line.name}", level, far))
     for i, level_of in enumerate(building.levels):
-        floor = building.outline(i).polygon
+        floor = outlines[i].polygon
         for load in building.loads(i):
             point = None if load.at is None else Point(load.at)
             far = 0.0 if point is None else float(floor.distance(point))

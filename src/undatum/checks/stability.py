@@ -13,6 +13,7 @@ from undatum.mechanics.model import Model
 from undatum.mechanics.quantities import PlumbLine, center_line, plumb_drift
 from undatum.record import record
 from undatum.standards.answers import (
+    DIRECTIONS,
     Direction,
     LimitState,
     Method,
@@ -122,13 +123,14 @@ def check_stability(
     """
     d, one = direction, sets[0]
     points = [center_line(model), *lines]
-    quantity = plumb_drift(model, points, (d,))
+    quantity = plumb_drift(model, points)  # the one that drift is judged by: worked out once
+    axis = DIRECTIONS.index(d)
     present = np.array([line.present for line in points])
     shears = np.array([np.abs(s.of(model.quantities["story shear"].where(component=d)))
                        for s in sets])
     judged = model.above_base & (shears.max(axis=0) > NO_SHEAR * shears.max())
-    drifts = np.array([np.where(present, np.abs(s.of(quantity)).reshape(present.shape), 0.0)
-                       .max(axis=0) for s in sets])[:, judged]
+    drifts = np.array([np.where(present, np.abs(s.of(quantity)).reshape(2, *present.shape)
+                                [axis], 0.0).max(axis=0) for s in sets])[:, judged]
     shears = shears[:, judged]
     lead = np.argmax(drifts / np.maximum(shears, NO_SHEAR * shears.max(initial=0.0)), axis=0)
     drift, shear = (np.take_along_axis(v, lead[None], axis=0)[0] for v in (drifts * factor, shears))

@@ -13,7 +13,7 @@ from undatum.building.concept import ConceptBuilding
 from undatum.building.lines import Cantilever, Line
 from undatum.building.weight import FloorMasses
 from undatum.mechanics.cantilever import shear_flexure_line, shear_line
-from undatum.mechanics.lines import LateralLine, assemble, motion
+from undatum.mechanics.lines import LateralLine, assemble, motions
 from undatum.mechanics.model import COMPONENTS, GROUND, Diaphragms, Freedoms, Model
 from undatum.mechanics.quantities import (
     PlumbLine,
@@ -47,10 +47,10 @@ def idealize(building: ConceptBuilding, masses: FloorMasses) -> Model:
         tuple(c for c in COMPONENTS for _ in range(n)), masses.levels * 3,
         np.tile(np.column_stack([masses.centers, elevations[:n]]), (3, 1)))
     lines = tuple(_line(building, line) for line in building.lines)
-    motions = [motion(line, masses.centers, index, 3 * n) for line in lines]
+    moved = motions(lines, masses.centers, index, 3 * n)
     model = Model(
         freedoms=freedoms,
-        stiffness=assemble(lines, motions, 3 * n),
+        stiffness=assemble(lines, moved),
         mass=sparse.csr_array(sparse.diags_array(
             np.concatenate([masses.mass, masses.mass, masses.inertia]))),
         diaphragms=diaphragms,
@@ -61,7 +61,7 @@ def idealize(building: ConceptBuilding, masses: FloorMasses) -> Model:
     at_center = [center_line(model)]
     return replace(model, quantities={
         **story_quantities(freedoms, diaphragms),
-        "line shear": line_shear(lines, motions, masses.levels),
+        "line shear": line_shear(lines, moved, masses.levels),
         "displacement": plumb_displacement(model, at_center, COMPONENTS),
         "story drift": plumb_drift(model, at_center, COMPONENTS),
     })

@@ -40,27 +40,29 @@ class LateralLine:
         return float(self.point[0] * self.axis[1] - self.point[1] * self.axis[0])
 
 
-def motion(
-    line: LateralLine, centers: Floats, freedoms: NDArray[np.intp], count: int
+def motions(
+    lines: Sequence[LateralLine], centers: Floats, freedoms: NDArray[np.intp], count: int
 ) -> sparse.csr_array:
-    """(m, N) rows giving the displacement along a line at its levels, relative to its foot.
+    """Rows (k, N) giving the displacement along every line at its levels, relative to its foot.
 
     ``centers`` (n, 2) and ``freedoms`` (n, 3) are those of the diaphragms, ``count`` is N.
     """
-    rows = np.arange(line.levels.size)
-    ends = [(line.levels, 1.0)]
-    if line.foot >= 0:  # the ground does not move
-        ends.append((np.full(rows.size, line.foot), -1.0))
-    data, columns = [], []
-    for at, sign in ends:
-        arm = line.point - centers[at]
-        lever = arm[:, 0] * line.axis[1] - arm[:, 1] * line.axis[0]
-        data += [np.full(rows.size, sign * line.axis[0]), np.full(rows.size, sign * line.axis[1]),
-                 sign * lever]
-        columns += [freedoms[at, 0], freedoms[at, 1], freedoms[at, 2]]
+    if not lines:
+        return sparse.csr_array((0, count))
+    each = [line.levels.size for line in lines]
+    at = np.concatenate([line.levels for line in lines])
+    point = np.repeat([line.point for line in lines], each, axis=0)
+    axis = np.repeat([line.axis for line in lines], each, axis=0)
+    foot = np.repeat([line.foot for line in lines], each)
+    moved = np.flatnonzero(foot >= 0)  # the ground does not move
+    row = np.concatenate([np.arange(at.size), moved])
+    floor = np.concatenate([at, foot[moved]])
+    sign = np.repeat([1.0, -1.0], [at.size, moved.size])
+    arm, along = point[row] - centers[floor], sign[:, None] * axis[row]
+    lever = arm[:, 0] * along[:, 1] - arm[:, 1] * along[:, 0]
     return sparse.csr_array(
-        (np.concatenate(data), (np.tile(rows, len(data)), np.concatenate(columns))),
-        shape=(rows.size, count))
+        (np.column_stack([along, lever]).ravel(),
+         (np.repeat(row, 3), freedoms[floor].ravel())), shape=(at.size, count))
 
 
 def blocks(parts: Sequence[Floats]) -> sparse.csr_array:
@@ -74,11 +76,8 @@ def blocks(parts: Sequence[Floats]) -> sparse.csr_array:
         shape=(int(starts[-1]), int(starts[-1])))
 
 
-def assemble(
-    lines: Sequence[LateralLine], motions: Sequence[sparse.csr_array], count: int
-) -> sparse.csr_array:
-    """(N, N) stiffness of all lines together."""
+def assemble(lines: Sequence[LateralLine], rows: sparse.csr_array) -> sparse.csr_array:
+    """(N, N) stiffness of all lines together, from the ``rows`` of :func:`motions`."""
     if not lines:
-        return sparse.csr_array((count, count))
-    rows = sparse.vstack(motions, format="csr")
+        return sparse.csr_array((rows.shape[1], rows.shape[1]))
     return sparse.csr_array(rows.T @ (blocks([line.stiffness for line in lines]) @ rows))

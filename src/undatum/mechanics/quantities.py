@@ -205,11 +205,10 @@ def story_quantities(freedoms: Freedoms, diaphragms: Diaphragms) -> dict[str, Qu
 
 
 def line_shear(
-    lines: Sequence[LateralLine], motions: Sequence[sparse.csr_array], levels: tuple[str, ...]
+    lines: Sequence[LateralLine], moved: sparse.csr_array, levels: tuple[str, ...]
 ) -> Quantity:
-    """Shear of every lateral line in each of its stories, top down."""
-    rows = blocks([line.shear for line in lines]) @ \
-        sparse.vstack(motions, format="csr")
+    """Shear of every lateral line in each of its stories, top down; ``moved`` is of motions."""
+    rows = blocks([line.shear for line in lines]) @ moved
     return Quantity("line shear", "force", sparse.csr_array(rows), {
         "line": tuple(line.name for line in lines for _ in line.levels),
         "story": tuple(levels[i] for line in lines for i in line.levels),

@@ -56,16 +56,20 @@ def _elements(
     story = np.cumsum(forces)
     judged = model.above_base & (bottom < 2 / 3 * model.heights[0] - 1e-9) & (story > 0)
     quantity, found = model.quantities["line shear"], {}
-    where = quantity.labels
+    names, levels = quantity.labels["line"], quantity.labels["story"]
+    across = {d: 0.05 * model.diaphragms.across(d) * forces for d in DIRECTIONS}
+    loads = np.column_stack([model.loads(d, forces, s * across[d])
+                             for d in DIRECTIONS for s in (1, -1)])
+    shears = np.abs(quantity.of(solver.solve(loads), loads))
+    floor = np.concatenate([line.levels for line in model.lines])
     for axis, d in enumerate(DIRECTIONS):
-        torque = 0.05 * model.diaphragms.across(d) * forces
-        loads = np.column_stack([model.loads(d, forces, s * torque) for s in (1, -1)])
-        shears = np.abs(quantity.of(solver.solve(loads), loads)).max(axis=1)
-        along = {line.name: abs(float(line.axis[axis])) for line in model.lines}
+        along = np.concatenate([np.full(line.levels.size, abs(line.axis[axis]))
+                                for line in model.lines])
+        shares = shears[:, 2 * axis: 2 * axis + 2].max(axis=1) * along \
+            / np.where(judged, story, 1.0)[floor]
         found[d] = tuple(
-            ElementShare(name, level, float(v) * along[name] / float(story[i]), lengths.get(name))
-            for name, level, v in zip(where["line"], where["story"], shears, strict=True)
-            if along[name] > 1e-6 and judged[i := model.levels.index(level)])
+            ElementShare(names[k], levels[k], float(shares[k]), lengths.get(names[k]))
+            for k in np.flatnonzero((along > 1e-6) & judged[floor]))
     return found
 
 

@@ -14,6 +14,8 @@ from matplotlib.backends.backend_agg import FigureCanvasAgg
 from matplotlib.figure import Figure
 from matplotlib.patches import PathPatch
 from matplotlib.path import Path as Shape
+from matplotlib.ticker import AutoLocator, MaxNLocator
+from matplotlib.transforms import ScaledTranslation
 from numpy.typing import NDArray
 
 from undatum.building.outline import Outline
@@ -38,11 +40,14 @@ R = TypeVar("R")
 
 
 def _as_written(draw: Callable[P, R]) -> Callable[P, R]:
-    """Draw with every text as it is written: a "$" in a name is no formula."""
+    """Draw with every text as it is written: a "$" in a name is no formula.
+
+    Letters are not fitted to the pixels, which takes time and is not seen at this resolution.
+    """
 
     @wraps(draw)
     def drawn(*args: P.args, **kwargs: P.kwargs) -> R:
-        with rc_context({"text.parse_math": False}):
+        with rc_context({"text.parse_math": False, "text.hinting": "no_hinting"}):
             return draw(*args, **kwargs)
 
     return drawn
@@ -71,18 +76,31 @@ def _settle(
     figure.subplots_adjust(
         left=left / width, right=1 - 0.25 / width, bottom=bottom / height, top=1 - top / height,
         wspace=gap / across, hspace=row_gap / up)
+    for ax in figure.axes:
+        _place_labels(figure, ax, left if ax.get_ylabel() else 0.0)
+
+
+def _place_labels(figure: Figure, ax: Axes, left: float) -> None:
+    """Put the labels of the axes where their margins are, in inches: nothing is measured then."""
+    below = ScaledTranslation(0, -0.29, figure.dpi_scale_trans)
+    ax.xaxis.set_label_coords(0.5, 0.0, ax.transAxes + below)
+    beside = ScaledTranslation(0.27 - left, 0, figure.dpi_scale_trans)
+    ax.yaxis.set_label_coords(0.0, 0.5, ax.transAxes + beside)
 
 
 def _plain(ax: Axes, x: str, y: str, title: str = "") -> None:
     ax.set_xlabel(x, color=INK)
     ax.set_ylabel(y, color=INK)
     if title:
-        ax.set_title(title, fontsize=10, color=INK, loc="left")
+        ax.set_title(title, fontsize=10, color=INK, loc="left", y=1.0)
     ax.grid(True, color="#dfe4ea", linewidth=0.6)
     ax.set_axisbelow(True)
     for side in ("top", "right"):
         ax.spines[side].set_visible(False)
     ax.tick_params(colors=INK, labelsize=9)
+    for axis in (ax.xaxis, ax.yaxis):  # every tick costs; six are enough to read by
+        if isinstance(axis.get_major_locator(), AutoLocator):
+            axis.set_major_locator(MaxNLocator(6, steps=(1, 2, 2.5, 5, 10)))
 
 
 def _unit(results: Results, dimension: str) -> str:
@@ -366,6 +384,7 @@ def modes(results: Results, count: int = 6) -> Figure:
                     marker="o", markersize=3, label=name)
         ax.axvline(0, color=SOFT, linewidth=0.8)
         ax.set_xlim(-1.15, 1.15)
+        ax.set_xticks((-1, 0, 1))
         share = results.modes.mass_ratios[m]
         _plain(ax, "", "", f"mode {m + 1}: {results.modes.periods[m]:.3f} s\n"
                f"{results.modes.kinds[m]}")
@@ -469,4 +488,4 @@ def save(figure: Figure, path: str | Path) -> None:
     """Write a PNG that holds nothing but the picture: same figure, same bytes."""
     canvas: Any = FigureCanvasAgg(figure)
     figure.set_dpi(130)  # drawn once, where savefig would draw twice
-    canvas.print_png(path, metadata={"Software": None}, pil_kwargs={"compress_level": 2})
+    canvas.print_png(path, metadata={"Software": None}, pil_kwargs={"compress_level": 1})
