@@ -18,7 +18,7 @@ from scipy import linalg
 import undatum as ud
 
 
-def tower(stories: int) -> ud.ConceptBuilding:
+def tower(stories: int) -> ud.Building:
     """A set-back tower with frames both ways and a wall, its center of mass moving."""
     low, high = [(0, 0), (40, 0), (40, 30), (0, 30)], [(0, 0), (30, 0), (30, 30), (0, 30)]
     levels = [
@@ -36,7 +36,7 @@ def tower(stories: int) -> ud.ConceptBuilding:
     lines.append(ud.Line(
         name="core", at=(15, 12), direction="X", bottom="Ground", top=f"L{stories}",
         cantilever=ud.Cantilever(modulus="35 GPa", length=12, thickness=0.8)))
-    return ud.ConceptBuilding(levels=[*levels, ud.Level(name="Ground", outline=low)], lines=lines)
+    return ud.Building(levels=[*levels, ud.Level(name="Ground", outline=low)], lines=lines)
 
 
 def project(stories: int) -> ud.Project:

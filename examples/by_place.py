@@ -12,7 +12,7 @@ levels.append(ud.Level(name="Ground", outline=plan))
 lines = [ud.Line(name=f"{d} at {at}", at=at, direction=d, bottom="Ground", top="L4", stiffness=k)
          for d, at, k in [("X", (12, 0), "110 kN/mm"), ("X", (12, 15), "110 kN/mm"),
                           ("Y", (0, 7.5), "160 kN/mm"), ("Y", (24, 7.5), "160 kN/mm")]]
-building = ud.ConceptBuilding(levels=levels, lines=lines)
+building = ud.Building(levels=levels, lines=lines)
 
 print("longitude   S_S (g)   S_DS (g)   V/W in X   vertical plateau (g)")
 for longitude in (-21.5, -21.0, -20.5, -20.0):

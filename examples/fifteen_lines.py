@@ -14,6 +14,6 @@ results = ud.analyze(
     title="Three stories", standard="asce7-16", units="kN, m",
     site={"ss": 0.9, "s1": 0.35, "long_period": 8, "site_class": "C", "risk_category": "II"},
     system={"X": {"row": "C.1"}, "Y": {"row": "B.2"}},
-    building=ud.ConceptBuilding(levels=levels, lines=lines))
+    building=ud.Building(levels=levels, lines=lines))
 print(results)
 print(results.to_frame("drift_x")[["story", "set", "design drift (mm)", "use"]])

@@ -96,7 +96,7 @@ def shear_building(
     stiffness: list[float], mass: list[float], *, lines_x: list[tuple[float, float]] | None = None,
     lines_y: list[tuple[float, float]] | None = None, height: float = 3.0,
     plan: tuple[float, float] = (10.0, 6.0),
-) -> ud.ConceptBuilding:
+) -> ud.Building:
     """A rectangular building of story springs, top down; lines at (place, share of stiffness)."""
     a, b = plan
     n = len(stiffness)
@@ -115,10 +115,10 @@ def shear_building(
         for d, places in (("X", places_x), ("Y", places_y))
         for i, (y, share) in enumerate(places)
     ]
-    return ud.ConceptBuilding(levels=levels, lines=lines)
+    return ud.Building(levels=levels, lines=lines)
 
 
-def solver_of(building: ud.ConceptBuilding) -> Solver:
+def solver_of(building: ud.Building) -> Solver:
     rule = standards.get("asce7-16").weight(None)
     return factorize(idealize(building, weigh(
         building, lambda *x: rule.share(LoadFacts(*x)),
@@ -211,7 +211,7 @@ ROOMS: dict[str, tuple[dict[str, Any], dict[str, Any], str, tuple[str, ...]]] = 
 }
 
 
-def analyze(building: ud.ConceptBuilding, **more: Any) -> Results:
+def analyze(building: ud.Building, **more: Any) -> Results:
     given: dict[str, Any] = {
         "title": "test", "standard": "asce7-16", "site": SITE, "system": SYSTEMS,
         "building": building, **more,

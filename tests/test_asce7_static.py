@@ -370,13 +370,13 @@ def test_period_by_stories() -> None:
      (shear_building([6e7] * 3, [2e5] * 3, height=3.0), "C.1", "below 10 ft"),
      (shear_building([6e7] * 3, [2e5] * 3, height=3.5), "B.2", "no moment frame")])
 def test_period_by_stories_is_refused(
-    building: ud.ConceptBuilding, row: str, words: str
+    building: ud.Building, row: str, words: str
 ) -> None:
     with pytest.raises(ud.InputError, match=words):
         analyze(building, system={d: {"row": row, "period_basis": "stories"} for d in "XY"})
 
 
-def wall_building(height: float = 3.0, stories: int = 4) -> ud.ConceptBuilding:
+def wall_building(height: float = 3.0, stories: int = 4) -> ud.Building:
     b = shear_building([6e7] * stories, [2e5] * stories, height=height)
     lines = [
         ud.Line(name=name, at=at, direction=d, bottom="Ground", top=top, cantilever=ud.Cantilever(
@@ -384,7 +384,7 @@ def wall_building(height: float = 3.0, stories: int = 4) -> ud.ConceptBuilding:
         for name, d, at, length, top in (
             ("a", "X", (5, 0), 5.0, f"L{stories}"), ("b", "X", (5, 6), 3.0, "L2"),
             ("c", "Y", (0, 3), 4.0, f"L{stories}"), ("d", "Y", (10, 3), 4.0, f"L{stories}"))]
-    return ud.ConceptBuilding(levels=b.levels, lines=lines)
+    return ud.Building(levels=b.levels, lines=lines)
 
 
 @pytest.mark.parametrize("standard", ["asce7-05", "asce7-10", "asce7-16"])

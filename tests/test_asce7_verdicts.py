@@ -26,7 +26,7 @@ def site(key: str, **more: Any) -> dict[str, Any]:
     return found
 
 
-def run(key: str, building: ud.ConceptBuilding | None = None, *, at: dict[str, Any] | None = None,
+def run(key: str, building: ud.Building | None = None, *, at: dict[str, Any] | None = None,
         row: str = "C.1", **more: Any) -> Results:
     return analyze(building or shear_building([K] * 3, [M] * 3), standard=key,
                    site=site(key, **(at or {})),
@@ -37,7 +37,7 @@ def of(r: Results, check: str) -> list[Finding]:
     return [f for f in r.findings if f.check == check]
 
 
-def judged(b: ud.ConceptBuilding) -> ud.ConceptBuilding:
+def judged(b: ud.Building) -> ud.Building:
     """With lengths and strengths, so that every type can be told."""
     return b.model_copy(update={"lines": [
         x.model_copy(update={"drawn_length": 4.0, "strength": 1e7}) for x in b.lines]})

@@ -238,7 +238,7 @@ def test_python_constructors_give_the_same_advice() -> None:
     with pytest.raises(ud.InputError, match="did you mean 'height'"):
         ud.Level(name="L", hieght=3, outline=[(0, 0), (1, 0), (0, 1)])
     with pytest.raises(ud.InputError) as caught:
-        ud.ConceptBuilding(
+        ud.Building(
             levels=[{"name": "A", "height": "3 kg", "outline": [(0, 0), (1, 0), (0, 1)]},
                     {"name": "B", "outline": [(0, 0), (0, 1)]}],
             lines=[{"name": "l", "at": (0, 0), "direction": "Z", "bottom": "B", "top": "A",

@@ -24,7 +24,7 @@ def found(r: Results, check: str) -> list[Finding]:
     return [f for f in r.findings if f.check == check]
 
 
-def run(key: str, building: ud.ConceptBuilding | None = None, *, site: dict[str, Any] | None = None,
+def run(key: str, building: ud.Building | None = None, *, site: dict[str, Any] | None = None,
         system: dict[str, Any] | None = None, **more: Any) -> Results:
     usual, frame, _, _ = ROOMS[key]
     frame = {**frame, **(system or {})}
@@ -32,11 +32,11 @@ def run(key: str, building: ud.ConceptBuilding | None = None, *, site: dict[str,
                    site={**usual, **(site or {})}, system={"X": frame, "Y": frame}, **more)
 
 
-def strong(ratio: float, stories: int = 3) -> ud.ConceptBuilding:
+def strong(ratio: float, stories: int = 3) -> ud.Building:
     """A building whose lowest story has ``ratio`` times the strength of those above."""
     b = shear_building([K] * stories, [M] * stories)
     own = [*[1e6] * (stories - 1), ratio * 1e6]
-    return ud.ConceptBuilding(levels=b.levels, lines=[
+    return ud.Building(levels=b.levels, lines=[
         line.model_copy(update={"strength": own, "drawn_length": 4.0}) for line in b.lines])
 
 
@@ -54,7 +54,7 @@ def test_extreme_weak_story_in_low_categories() -> None:
 def test_one_story_has_nothing_to_compare() -> None:
     b = shear_building([K], [M])
     lines = [x.model_copy(update={"strength": 1e6, "drawn_length": 4.0}) for x in b.lines]
-    r = run("asce7-16", ud.ConceptBuilding(levels=b.levels, lines=lines))
+    r = run("asce7-16", ud.Building(levels=b.levels, lines=lines))
     assert {f.text for f in found(r, "weak story")} == {"One story."}
     assert {f.text for f in found(r, "vertical geometry")} == {"One story."}
     en = run("en1998", b)
@@ -99,7 +99,7 @@ def test_no_torsional_radius_where_walls_push_back() -> None:
     wall = ud.Cantilever(modulus=30e9, length=6.0, thickness=0.3)
     lines = [*b.lines, *(ud.Line(name=f"w{d}", at=(5, 3), direction=d, bottom="Ground",
                                  top=f"L{n}", cantilever=wall) for d in "XY")]
-    r = run("en1998", ud.ConceptBuilding(levels=b.levels, lines=lines),
+    r = run("en1998", ud.Building(levels=b.levels, lines=lines),
             system={"row": "concrete frame-equivalent dual"})
     radii = r.shape.radii
     assert np.all((radii > 0) | np.isnan(radii))
@@ -170,7 +170,7 @@ def test_period_by_walls_of_ubc97() -> None:
                      cantilever=section)
              for i, (d, at) in enumerate((("X", (5, 0)), ("X", (5, 6)), ("Y", (0, 3)),
                                           ("Y", (10, 3))))]
-    r = run("ubc97", ud.ConceptBuilding(levels=b.levels, lines=lines), system={
+    r = run("ubc97", ud.Building(levels=b.levels, lines=lines), system={
         "row": "2.3a", "period_basis": "walls", "computed_period": False})
     area = 2 * 1.0 / 0.3048**2 * (0.2 + (4.0 / 12.0) ** 2)
     assert r.statics["X", "strength"].shear.period == pytest.approx(

@@ -90,7 +90,7 @@ def test_is1893() -> None:
     assert found["limit state", "1.2 (DL + IL ± EL): X"] == (1.2, 1.2, 0.0, 1.2, 0.0)
     assert found["limit state", "0.9 DL ± 1.5 EL: Y"] == (0.9, 0.0, 0.0, 0.0, 1.5)
     assert len(found) == 6
-    slanted = ud.ConceptBuilding(levels=BUILDING.levels, lines=[*BUILDING.lines, ud.Line(
+    slanted = ud.Building(levels=BUILDING.levels, lines=[*BUILDING.lines, ud.Line(
         name="s", at=(5, 3), direction="30 deg", bottom="Ground", top="L3", stiffness=1e7)])
     old = {**quiet, "standard": "is1893-2002"}
     assert rows(run(**old, building=slanted))[

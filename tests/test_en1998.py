@@ -50,7 +50,7 @@ def system(**more: Any) -> SystemAnswer:
     return Room("en1998", SITE, {**FRAME, **more}, facts).job.systems["X"]
 
 
-def run(building: ud.ConceptBuilding | None = None, frame: dict[str, Any] | None = None,
+def run(building: ud.Building | None = None, frame: dict[str, Any] | None = None,
         **more: Any) -> Results:
     frame = {**FRAME, **(frame or {})}
     return analyze(building or shear_building([1e8] * 4, [1.5e5] * 4), standard="en1998",
@@ -329,7 +329,7 @@ def test_torsional_radius_takes_the_stiffness_across_it() -> None:
     b = shear_building([1e8] * 2, [1e5] * 2)
     lines = [x.model_copy(update={"stiffness": [2 * k for k in x.stiffness]})  # type: ignore[union-attr]
              if x.name.startswith("Y") else x for x in b.lines]
-    r = run(ud.ConceptBuilding(levels=b.levels, lines=lines))
+    r = run(ud.Building(levels=b.levels, lines=lines))
     torsional = 1e8 * 3.0**2 + 2e8 * 5.0**2
     assert r.shape.radii[0] == pytest.approx(np.sqrt(torsional / 2e8))
     assert r.shape.radii[1] == pytest.approx(np.sqrt(torsional / 1e8))
@@ -346,7 +346,7 @@ def test_slender_and_flexible_in_torsion() -> None:
     assert {f.severity for f in found} == {Severity.NOTE}
 
 
-def tower(steps: list[tuple[float, float]]) -> ud.ConceptBuilding:
+def tower(steps: list[tuple[float, float]]) -> ud.Building:
     """Stories of 3 m, top down, each from x0 to x1 and 10 m deep."""
     k = 1e8
     levels = [
@@ -360,7 +360,7 @@ def tower(steps: list[tuple[float, float]]) -> ud.ConceptBuilding:
     lines = [ud.Line(name=n, at=at, direction=d, bottom="Ground", top=levels[0].name, stiffness=k)
              for n, at, d in (("x0", (middle, 0), "X"), ("x1", (middle, 10), "X"),
                               ("y0", (steps[0][0], 5), "Y"), ("y1", (steps[0][1], 5), "Y"))]
-    return ud.ConceptBuilding(levels=levels, lines=lines)
+    return ud.Building(levels=levels, lines=lines)
 
 
 @pytest.mark.parametrize(
@@ -392,14 +392,14 @@ def test_set_backs(steps: list[tuple[float, float]], words: str, severity: Sever
     assert bool(claims) == (severity is not Severity.OK and words != "reaches beyond")
 
 
-def walls(**wall: Any) -> ud.ConceptBuilding:
+def walls(**wall: Any) -> ud.Building:
     b = shear_building([1e8] * 4, [1.5e5] * 4)
     section = ud.Cantilever(modulus=30e9, length=4.0, thickness=0.25, **wall)
     lines = [ud.Line(name=f"{d}{i}", at=at, direction=d, bottom="Ground", top="L4",
                      cantilever=section)
              for i, (d, at) in enumerate((("X", (5, 0)), ("X", (5, 6)), ("Y", (0, 3)),
                                           ("Y", (10, 3))))]
-    return ud.ConceptBuilding(levels=b.levels, lines=lines)
+    return ud.Building(levels=b.levels, lines=lines)
 
 
 def test_period_by_walls_by_hand(verify: Verify) -> None:

@@ -18,7 +18,7 @@ FRAME: dict[str, Any] = {"row": "C.1"}
 
 
 def replaced(key: str, *own: dict[str, Any], site: tuple[dict[str, Any], ...] = (),
-             building: ud.ConceptBuilding | None = None, **more: Any) -> Results:
+             building: ud.Building | None = None, **more: Any) -> Results:
     usual, system, *_ = ROOMS[key]
     return ud.analyze(
         title="test", standard=key, folder=OWN,
@@ -196,7 +196,7 @@ def test_a_load_at_a_point_has_no_intensity() -> None:
     assert line.share == 0.5
 
 
-def off(building: ud.ConceptBuilding) -> list[tuple[str, str]]:
+def off(building: ud.Building) -> list[tuple[str, str]]:
     return [(f.where, f.text) for f in analyze(building).findings if f.check == "place in plan"]
 
 
@@ -209,7 +209,7 @@ def test_what_lies_off_its_floor_is_questioned_with_its_distance() -> None:
     facade = b.lines[2].model_copy(update={"at": (-0.4, 6.0)})
     assert off(b.model_copy(update={"lines": [*b.lines[:2], facade, b.lines[3]]})) == []
 
-    def with_load(load: ud.Load, hole: bool = False) -> ud.ConceptBuilding:
+    def with_load(load: ud.Load, hole: bool = False) -> ud.Building:
         shape: Any = ud.Outline(points=[(0, 0), (18, 0), (18, 12), (0, 12)], holes=[
             [(4, 4), (8, 4), (8, 8), (4, 8)]] if hole else [])
         return b.model_copy(update={"levels": [

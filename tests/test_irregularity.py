@@ -57,7 +57,7 @@ def test_extreme_soft_story_is_barred_in_category_e() -> None:
 def test_level_without_mass_at_the_top_is_left_out() -> None:
     b = shear_building([K] * 4, [M] * 4)
     top = b.levels[0].model_copy(update={"seismic_mass": False, "loads": []})
-    r = analyze(ud.ConceptBuilding(levels=[top, *b.levels[1:]], lines=b.lines))
+    r = analyze(ud.Building(levels=[top, *b.levels[1:]], lines=b.lines))
     assert r.shape.levels == ("L3", "L2", "L1")
     assert r.diaphragms["X"].size == 3
     assert r.modes.count == 9
@@ -159,9 +159,9 @@ ROOMS: dict[str, dict[str, Any]] = {
     "asce7-16": {}, "ubc97": UBC, "is1893-2002": IS, "is1893-2016": IS}
 
 
-def changed(building: ud.ConceptBuilding, **of_lines: Any) -> ud.ConceptBuilding:
+def changed(building: ud.Building, **of_lines: Any) -> ud.Building:
     lines = [line.model_copy(update=of_lines) for line in building.lines]
-    return ud.ConceptBuilding(levels=building.levels, lines=lines)
+    return ud.Building(levels=building.levels, lines=lines)
 
 
 @pytest.mark.parametrize(
@@ -192,7 +192,7 @@ def test_vertical_geometry(standard: str, limit: float) -> None:
         lines = [line.model_copy(update={"drawn_length": 4.0}) for line in b.lines]
         lines.append(x.model_copy(update={"name": "low", "drawn_length": 4.0 * longer,
                                           "top": "L1", "stiffness": K / 2}))
-        r = analyze(ud.ConceptBuilding(levels=b.levels, lines=lines), standard=standard,
+        r = analyze(ud.Building(levels=b.levels, lines=lines), standard=standard,
                     **ROOMS[standard])
         item = next(f for f in found(r, "vertical geometry") if "direction X" in f.where)
         if standard == "is1893-2016":  # only the story below counts, and that one is longer
@@ -207,7 +207,7 @@ def test_upper_story_that_is_longer_counts_downwards() -> None:
     lines = [line.model_copy(update={"drawn_length": 4.0}) for line in b.lines]
     lines.append(lines[0].model_copy(update={"name": "high", "bottom": "L1", "drawn_length": 5.1,
                                              "stiffness": K}))
-    r = analyze(ud.ConceptBuilding(levels=b.levels, lines=lines), standard="is1893-2016", **IS)
+    r = analyze(ud.Building(levels=b.levels, lines=lines), standard="is1893-2016", **IS)
     item = next(f for f in found(r, "vertical geometry") if "direction X" in f.where)
     assert item.severity is Severity.WARNING
     assert item.ratio == pytest.approx(5.1 / 4.0 / 1.25)
@@ -223,7 +223,7 @@ def test_openings(standard: str, side: float, irregular: bool) -> None:
                           (1, 0.5 + 6 * side)]]}
     levels = [b.levels[0], ud.Level(**{**b.levels[1].model_dump(), "outline": outline}),
               b.levels[2]]
-    r = analyze(ud.ConceptBuilding(levels=levels, lines=b.lines), standard=standard,
+    r = analyze(ud.Building(levels=levels, lines=b.lines), standard=standard,
                 irregularities={"diaphragm_discontinuity": False}, **ROOMS[standard])
     item = found(r, "diaphragm discontinuity")[0]
     assert item.demand == pytest.approx(side**2)
@@ -237,7 +237,7 @@ def test_offset_skew_and_what_is_stated() -> None:
         ud.Line(name="slanted", at=(5, 3), direction="30 deg", bottom="Ground", top="L3",
                 stiffness=K / 5),
     ]
-    building = ud.ConceptBuilding(levels=b.levels, lines=[*b.lines, *more])
+    building = ud.Building(levels=b.levels, lines=[*b.lines, *more])
     r = analyze(building, irregularities={"in_plane_offset": True,
                                           "diaphragm_discontinuity": False})
     assert "Nothing goes on below on the floor" in found(r, "out-of-plane offset")[0].text
@@ -250,11 +250,11 @@ def test_offset_skew_and_what_is_stated() -> None:
     assert "in-plane" not in left
     below = ud.Line(name="below it", at=(2, 3), direction="X", bottom="Ground", top="L1",
                     stiffness=K)
-    again = analyze(ud.ConceptBuilding(levels=b.levels, lines=[*b.lines, more[0], below]))
+    again = analyze(ud.Building(levels=b.levels, lines=[*b.lines, more[0], below]))
     assert found(again, "out-of-plane offset")[0].severity is Severity.OK
     high = ud.Line(name="two floors up", at=(5, 3), direction="X", bottom="L2", top="L3",
                    stiffness=K)
-    apart = analyze(ud.ConceptBuilding(levels=b.levels, lines=[*b.lines, high, below]))
+    apart = analyze(ud.Building(levels=b.levels, lines=[*b.lines, high, below]))
     assert "two floors up" in found(apart, "out-of-plane offset")[0].text
 
 

@@ -24,7 +24,7 @@ FRAME: dict[str, Any] = {"row": "RC SMRF", "regular": True}
 EDITIONS = ("2002", "2016")
 
 
-def run(edition: str, building: ud.ConceptBuilding | None = None,
+def run(edition: str, building: ud.Building | None = None,
         frame: dict[str, Any] | None = None, **more: Any) -> Results:
     frame = {**FRAME, **(frame or {})}
     return analyze(building or shear_building([1.2e8] * 5, [2e5] * 5),
@@ -263,7 +263,7 @@ def test_first_three_modes_and_periods_apart() -> None:
     b = shear_building([1.2e8] * 3, [2e5] * 3)
     lines = [x.model_copy(update={"stiffness": [1.3 * k for k in x.stiffness]})  # type: ignore[union-attr]
              if x.name.startswith("Y") else x for x in b.lines]
-    other = run("2016", ud.ConceptBuilding(levels=b.levels, lines=lines))
+    other = run("2016", ud.Building(levels=b.levels, lines=lines))
     apart = next(f for f in other.findings if f.check == "fundamental periods apart")
     assert apart.severity is Severity.OK
     assert apart.capacity == pytest.approx(1 - 1 / np.sqrt(1.3), rel=1e-6)

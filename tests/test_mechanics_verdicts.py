@@ -22,13 +22,13 @@ from undatum.project.results import Results
 EVERY = [pytest.param(key, id=key) for key in ROOMS]
 
 
-def run(key: str, building: ud.ConceptBuilding, **more: Any) -> Results:
+def run(key: str, building: ud.Building, **more: Any) -> Results:
     site, system, *_ = ROOMS[key]
     return ud.analyze(title="test", standard=key, site=site, system={"X": system, "Y": system},
                       building=building, folder=OWN, **more)
 
 
-def without_mass(building: ud.ConceptBuilding, *which: int) -> ud.ConceptBuilding:
+def without_mass(building: ud.Building, *which: int) -> ud.Building:
     return building.model_copy(update={"levels": [
         level.model_copy(update={"seismic_mass": False}) if i in which else level
         for i, level in enumerate(building.levels)]})

@@ -183,8 +183,8 @@ def test_frequencies_do_not_depend_on_the_axes(
     lines = [((7.0, 0.0), 0.0, 2e8), ((3.0, 9.0), 0.0, 1.3e8), ((0.0, 4.0), np.pi / 2, share * 3e8),
              ((14.0, 2.0), np.pi / 2, (1 - share) * 3e8), ((5.0, 4.0), 0.7, 0.4e8)]
 
-    def build(place: object, angle: float) -> ud.ConceptBuilding:
-        return ud.ConceptBuilding(
+    def build(place: object, angle: float) -> ud.Building:
+        return ud.Building(
             outlines={"p": [place(p) for p in plan]},  # type: ignore[operator]
             levels=[*({"name": f"L{i}", "height": 3.5, "outline": "p", "loads": [
                 {"name": "d", "kind": "dead", "per_area": 5000.0 + 300 * i}]} for i in (3, 2, 1)),
@@ -212,7 +212,7 @@ def test_frequencies_do_not_depend_on_the_axes(
 )
 def test_mechanism_is_named(lines: list[tuple[str, tuple[float, float]]], words: str) -> None:
     b = shear_building([1e8, 1e8], [1e5, 1e5])
-    b = ud.ConceptBuilding(levels=b.levels, lines=[
+    b = ud.Building(levels=b.levels, lines=[
         ud.Line(name=f"line {i}", at=at, direction=d, bottom="Ground", top="L2", stiffness=1e8)
         for i, (d, at) in enumerate(lines)])
     with pytest.raises(ud.AnalysisError, match=f"mechanism: level .* {words}.*cause.*line 0"):
@@ -226,7 +226,7 @@ def test_mechanism_in_one_story_names_that_story() -> None:
         lines += [ud.Line(name=f"Y{x}{bottom}", at=(x, 3.0), direction="Y", bottom=bottom, top=top,
                           stiffness=1e8) for x in (0.0, 10.0)]
     with pytest.raises(ud.AnalysisError, match="level 'L3' can move in Y"):
-        analyze(ud.ConceptBuilding(levels=b.levels, lines=lines))
+        analyze(ud.Building(levels=b.levels, lines=lines))
 
 
 def test_static_period_of_first_mode_by_stodola(archive: Results) -> None:

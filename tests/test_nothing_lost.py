@@ -41,7 +41,7 @@ def test_texts_of_a_project_stay_texts(tmp_path: Path) -> None:
     p = ud.shipped_project("starter")
     b = p.building
     names = {level.name: f"L{i} $a_{{$ <b> =1" for i, level in enumerate(b.levels)}
-    building = ud.ConceptBuilding(
+    building = ud.Building(
         levels=[x.model_copy(update={"name": names[x.name]}) for x in b.levels],
         lines=[x.model_copy(update={"name": f"={x.name} $x$ <i>", "top": names[x.top],
                                     "bottom": names[x.bottom]}) for x in b.lines],

@@ -244,7 +244,7 @@ def test_srss_of_directions_with_equal_spectra_has_no_preferred_axes(turn: float
         def move(p: tuple[float, float]) -> tuple[float, float]:
             return float(c * p[0] - s * p[1]), float(s * p[0] + c * p[1])
 
-        solver = solver_of(ud.ConceptBuilding(
+        solver = solver_of(ud.Building(
             outlines={"p": [move(p) for p in plan]},
             levels=[{"name": "L2", "height": 3.5, "outline": "p", "loads": [
                 {"name": "d", "kind": "dead", "per_area": 5000.0}]},

@@ -20,7 +20,7 @@ G = 9.80665
 FRAME = {"X": {"row": "C.1"}, "Y": {"row": "C.1"}}
 
 
-def loaded(kinds: dict[str, float], stiffness: list[float], **more: Any) -> ud.ConceptBuilding:
+def loaded(kinds: dict[str, float], stiffness: list[float], **more: Any) -> ud.Building:
     """A building whose every floor carries the loads given in N."""
     b = shear_building(stiffness, [1.0] * len(stiffness), **more)
     loads = [ud.Load(name=k, kind=k, total=v) for k, v in kinds.items()]  # type: ignore[arg-type]

@@ -17,7 +17,7 @@ SHARES = st.floats(0.15, 0.85)
 PLACES = st.tuples(st.floats(0.0, 2.0), st.floats(4.0, 6.0))
 
 
-def told(key: str, building: ud.ConceptBuilding, units: str = "kN, m", *,
+def told(key: str, building: ud.Building, units: str = "kN, m", *,
          turned: bool = False) -> Counter[tuple[str, str, str, str]]:
     """Check, severity, ratio and clause of every finding; directions by another name if turned."""
     site, system, *_ = ROOMS[key]
@@ -31,7 +31,7 @@ def told(key: str, building: ud.ConceptBuilding, units: str = "kN, m", *,
                     "" if f.ratio is None else f"{f.ratio:.5g}", f.clause) for f in r.findings)
 
 
-def made(x: Lines, y: Lines, plan: tuple[float, float] = (6.0, 6.0)) -> ud.ConceptBuilding:
+def made(x: Lines, y: Lines, plan: tuple[float, float] = (6.0, 6.0)) -> ud.Building:
     return shear_building([6e7] * 3, [2e5] * 3, lines_x=x, lines_y=y, plan=plan)
 
 
@@ -49,7 +49,7 @@ def test_the_same_building_has_the_same_findings(
     assert told(key, made([(6.0 - p, k) for p, k in x], [(6.0 - p, k) for p, k in y])) == plain
     assert told(key, made(y, x), turned=True) == plain  # X and Y exchanged
     names = {level.name: f"floor {i}" for i, level in enumerate(b.levels)}
-    renamed = ud.ConceptBuilding(
+    renamed = ud.Building(
         levels=[v.model_copy(update={"name": names[v.name]}) for v in b.levels],
         lines=[v.model_copy(update={"name": f"line {i}", "top": names[v.top],
                                     "bottom": names[v.bottom]})

@@ -36,7 +36,7 @@ def site(**more: Any) -> SiteAnswer:
     return site_of(ROOM, **{**SITE, **more})
 
 
-def run(building: ud.ConceptBuilding | None = None, frame: dict[str, Any] | None = None,
+def run(building: ud.Building | None = None, frame: dict[str, Any] | None = None,
         **more: Any) -> Results:
     frame = {**FRAME, **(frame or {})}
     return analyze(building or shear_building([6e7] * 4, [2e5] * 4), standard="ubc97",

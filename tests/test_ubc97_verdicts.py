@@ -18,7 +18,7 @@ NEAR: dict[str, Any] = {"zone": "4", "source_type": "A", "source_distance": "3 k
 
 
 def run(x: dict[str, Any], y: dict[str, Any] | None = None,
-        building: ud.ConceptBuilding | None = None, **more: Any) -> Results:
+        building: ud.Building | None = None, **more: Any) -> Results:
     systems = {"X": {"regular": True, **x}, "Y": {"regular": True, **(y or x)}}
     return analyze(building or shear_building([6e7] * 4, [2e5] * 4), standard="ubc97",
                    site={**SITE, **more.pop("site", {})}, system=systems, **more)

@@ -21,7 +21,7 @@ PLAN = [(0, 0), (12, 0), (12, 8), (0, 8)]
 
 
 def weights_of(*loads: dict[str, Any], seismic_mass: bool = True) -> Weights:
-    building = ud.ConceptBuilding(
+    building = ud.Building(
         levels=[
             ud.Level(name="Roof", height=3, outline=PLAN, loads=[ud.Load(**x) for x in loads],
                      seismic_mass=seismic_mass),

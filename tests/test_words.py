@@ -18,7 +18,7 @@ from undatum.table import Table, column, number_text
 from undatum.units import UnitSystem
 
 
-def run(key: str, building: ud.ConceptBuilding | None = None, **more: object) -> Results:
+def run(key: str, building: ud.Building | None = None, **more: object) -> Results:
     site, system, *_ = ROOMS[key]
     return ud.analyze(  # type: ignore[arg-type]
         title="t", standard=key, site=site, system={"X": system, "Y": system}, folder=OWN,

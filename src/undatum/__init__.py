@@ -12,7 +12,24 @@ TYPE_CHECKING = False  # as typing.TYPE_CHECKING, without loading typing
 __version__ = "0.1.0"
 
 if TYPE_CHECKING:
-    from undatum.building import Cantilever, ConceptBuilding, Level, Line, Load, Outline
+    from undatum.building import (
+        Axes,
+        AxisFamily,
+        Building,
+        Cantilever,
+        CrossSection,
+        GivenProperties,
+        KeptShares,
+        Level,
+        Line,
+        Load,
+        Material,
+        MemberRule,
+        Outline,
+        Stories,
+        Stretch,
+        Support,
+    )
     from undatum.errors import AnalysisError, InputError, UndatumError
     from undatum.ground import (
         GroundMotion,
@@ -47,7 +64,10 @@ if TYPE_CHECKING:
     from undatum.units import si
 
 _HOMES = {
-    "undatum.building": ("Cantilever", "ConceptBuilding", "Level", "Line", "Load", "Outline"),
+    "undatum.building": (
+        "Axes", "AxisFamily", "Building", "Cantilever", "CrossSection", "GivenProperties",
+        "KeptShares", "Level", "Line", "Load", "Material", "MemberRule", "Outline", "Stories",
+        "Stretch", "Support"),
     "undatum.errors": ("AnalysisError", "InputError", "UndatumError"),
     "undatum.ground": ("GroundMotion", "Location", "Spectrum", "TabulatedSpectrum", "look_up",
                        "read_curves", "read_motion", "read_spectrum", "response_spectra",
@@ -62,22 +82,32 @@ _HOME_OF = {name: home for home, names in _HOMES.items() for name in names}
 
 __all__ = [
     "AnalysisError",
+    "Axes",
+    "AxisFamily",
+    "Building",
     "Calculation",
     "Cantilever",
-    "ConceptBuilding",
+    "CrossSection",
+    "GivenProperties",
     "GroundMotion",
     "InputError",
+    "KeptShares",
     "Labelled",
     "Level",
     "Line",
     "Load",
     "Location",
+    "Material",
+    "MemberRule",
     "Outline",
     "Project",
     "Results",
     "SideBySide",
     "SiteSpectra",
     "Spectrum",
+    "Stories",
+    "Stretch",
+    "Support",
     "TabulatedSpectrum",
     "UndatumError",
     "analyze",

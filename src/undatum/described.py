@@ -310,7 +310,7 @@ def faults_from(error: ValidationError, model: type[BaseModel]) -> list[Fault]:
                 len(other["loc"]) > len(item["loc"])
                 and other["loc"][:len(item["loc"])] == item["loc"] for other in items):
             continue  # faulty items are not counted; their own faults are said
-        loc = strip_branches(item["loc"], model)
+        loc = strip_branches(item["loc"], model, unknown=item["type"] == "extra_forbidden")
         fault = _fault(loc, item, model)
         if (fault.place, fault.message) not in seen:
             seen.add((fault.place, fault.message))
@@ -318,17 +318,20 @@ def faults_from(error: ValidationError, model: type[BaseModel]) -> list[Fault]:
     return found
 
 
-def strip_branches(loc: Loc, model: type[BaseModel]) -> Loc:
-    """The location without the names Pydantic adds for branches of a union."""
+def strip_branches(loc: Loc, model: type[BaseModel], *, unknown: bool = False) -> Loc:
+    """The location without the names Pydantic adds for branches of a union.
+
+    ``unknown`` says that it ends in a key nobody knows, which is kept.
+    """
     kept: list[int | str] = []
     kinds: list[Any] = [model]
-    for part in loc:
+    for i, part in enumerate(loc):
         steps = [plain for kind in kinds for s in _members(kind, part) for plain in _unwrap(s)]
         if steps or isinstance(part, int):
             kept.append(part)
             kinds = steps
-        elif any(_is_model(kind) for kind in kinds) and part == loc[-1]:
-            kept.append(part)  # an unknown key
+        elif unknown and i == len(loc) - 1:
+            kept.append(part)
     return tuple(kept)
 
 

@@ -1,9 +1,33 @@
 """What the engineer describes: plain validated data, no matrices."""
 
-from undatum.building.concept import ConceptBuilding, Level
+from undatum.building.axes import Axes, AxisFamily
 from undatum.building.lines import Cantilever, Line
 from undatum.building.loads import Load
+from undatum.building.materials import Material
 from undatum.building.outline import Outline
+from undatum.building.rules import KeptShares, MemberRule, Support
+from undatum.building.sections import CrossSection, GivenProperties
+from undatum.building.stories import Stories, Stretch
 from undatum.building.weight import Weights, weigh
+from undatum.building.whole import Building, Level
 
-__all__ = ["Cantilever", "ConceptBuilding", "Level", "Line", "Load", "Outline", "Weights", "weigh"]
+__all__ = [
+    "Axes",
+    "AxisFamily",
+    "Building",
+    "Cantilever",
+    "CrossSection",
+    "GivenProperties",
+    "KeptShares",
+    "Level",
+    "Line",
+    "Load",
+    "Material",
+    "MemberRule",
+    "Outline",
+    "Stories",
+    "Stretch",
+    "Support",
+    "Weights",
+    "weigh",
+]

@@ -8,9 +8,10 @@ import numpy as np
 from numpy.typing import NDArray
 from shapely.geometry import Point, Polygon
 
-from undatum.building.concept import ConceptBuilding
 from undatum.building.lines import Line
+from undatum.building.members import Frame
 from undatum.building.outline import Outline
+from undatum.building.whole import Building
 from undatum.record import fixed, record
 
 Floats = NDArray[np.float64]
@@ -55,7 +56,7 @@ class Astray:
     distance: float
 
 
-def off_the_floor(building: ConceptBuilding) -> tuple[Astray, ...]:
+def off_the_floor(building: Building) -> tuple[Astray, ...]:
     """Lines, point loads and patches of load that don't lie on their floors, the farthest of each.
 
     A line may stand up to a meter or 5 % of the floor's size outside the edge, as facades do, and
@@ -103,7 +104,7 @@ def _beyond(outline: Outline, at: tuple[float, float]) -> float:
     return far if far > max(1.0, 0.05 * max(x1 - x0, y1 - y0)) else 0.0
 
 
-def plan_facts(building: ConceptBuilding) -> PlanFacts:
+def plan_facts(building: Building) -> PlanFacts:
     """Read them off a description."""
     n = len(building.levels) - 1
     outlines = [building.outline(i) for i in range(n)]
@@ -112,19 +113,23 @@ def plan_facts(building: ConceptBuilding) -> PlanFacts:
     shapes = [seen[id(o.polygon)] for o in outlines]
     names = [level.name for level in building.levels]
     spans = [_span(building, line) for line in building.lines]
+    strengths, extents = _strengths(building.lines, spans, n), _extents(building.lines, spans, n)
+    if (frame := building.frame) is not None:
+        strengths, extents = _with_frame(frame, strengths, extents)
     return PlanFacts(
-        _strengths(building.lines, spans, n), _extents(building.lines, spans, n),
+        strengths, extents,
         np.array([s[0] for s in shapes]), np.array([s[1] for s in shapes]),
         tuple(tuple(InwardCorner(names[i], at, x, y) for at, x, y in s[2])
               for i, s in enumerate(shapes)),
         tuple(line.name for line in building.lines
               if min(abs(np.cos(line.direction)), abs(np.sin(line.direction))) > 1e-6),
         tuple(line.name for line, span in zip(building.lines, spans, strict=True)
-              if _stands_alone(line, span, building, spans)),
+              if _stands_alone(line, span, building, spans))
+        + (() if frame is None else frame.planted),
     )
 
 
-def _span(building: ConceptBuilding, line: Line) -> range:
+def _span(building: Building, line: Line) -> range:
     """The stories a line crosses, top down."""
     names = [level.name for level in building.levels]
     return range(names.index(line.top), names.index(line.bottom))
@@ -156,8 +161,23 @@ def _extents(lines: Sequence[Line], spans: Sequence[range], n: int) -> Floats:
     return extent
 
 
+@fixed
+def _with_frame(frame: Frame, strengths: Floats, extents: Floats) -> tuple[Floats, Floats]:
+    """Strengths, not known of members, and extents from one outermost column or line to another."""
+    strengths, extents = np.array(strengths), np.array(extents)
+    for e, (_, head) in enumerate(frame.ends):
+        if frame.members[frame.member[e]].kind != "beam":
+            strengths[:, frame.floors[head]] = np.nan
+    for i in np.unique(frame.floors[frame.floors < extents.shape[1]]):
+        own = [frame.points[node, :2] for e, (_, node) in enumerate(frame.ends)
+               if frame.floors[node] == i and frame.members[frame.member[e]].kind != "beam"]
+        if own:
+            extents[:, i] = np.fmax(extents[:, i], np.ptp(np.array(own), axis=0))
+    return strengths, extents
+
+
 def _stands_alone(
-    line: Line, span: range, building: ConceptBuilding, spans: Sequence[range]
+    line: Line, span: range, building: Building, spans: Sequence[range]
 ) -> bool:
     """Whether a line starts on a floor above the base with no line below it in the same plane."""
     foot = span.stop

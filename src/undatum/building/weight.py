@@ -2,15 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from typing import Protocol
 
 import numpy as np
 from numpy.typing import NDArray
 
-from undatum.building.concept import ConceptBuilding
 from undatum.building.loads import Load
+from undatum.building.members import weights_of
 from undatum.building.outline import Outline
+from undatum.building.whole import Building
 from undatum.errors import Fault, InputError
 from undatum.record import record
 from undatum.table import Table, column
@@ -152,7 +153,7 @@ class Weights:
 
 
 def weigh(
-    building: ConceptBuilding, rule: Rule, gravity_share: GravityRule
+    building: Building, rule: Rule, gravity_share: GravityRule
 ) -> Weights:
     """Weigh every level but the lowest by the standard's weight ``rule``.
 
@@ -161,10 +162,16 @@ def weigh(
     """
     n = len(building.levels) - 1
     counts = [i in building.above_base and building.levels[i].seismic_mass for i in range(n)]
-    lines, at = [], []
+    lines: list[WeightLine] = []
+    at: list[int] = []
     for i in range(n):
         for load in building.loads(i):
             lines.append(_line(building, i, load, rule, gravity_share, counts[i]))
+            at.append(i)
+    for (i, kind), (amount, center, polar) in _self_weight(building).items():
+        if i < n:
+            lines.append(_members_line(building, i, f"{kind}s", amount, center, polar, rule,
+                                       gravity_share, counts[i]))
             at.append(i)
 
     def by_level(values: Floats) -> Floats:
@@ -199,7 +206,7 @@ def weigh(
 
 
 def _line(
-    building: ConceptBuilding, i: int, load: Load, rule: Rule, gravity_share: GravityRule,
+    building: Building, i: int, load: Load, rule: Rule, gravity_share: GravityRule,
     counts: bool,
 ) -> WeightLine:
     outline = building.outline(i)
@@ -223,6 +230,28 @@ def _line(
         counted, clause, reason, center, polar,
         amount * gravity_share(load.kind, pressure, i == 0, load.use)[0],
     )
+
+
+def _self_weight(
+    building: Building,
+) -> Mapping[tuple[int, str], tuple[float, tuple[float, float], float]]:
+    """Weight of the members by level and kind, where it is not in the loads already."""
+    frame = building.frame if building.self_weight else None
+    return {} if frame is None else {key: value for key, value in weights_of(frame).items()
+                                     if value[0] > 0}
+
+
+def _members_line(
+    building: Building, i: int, name: str, amount: float, center: tuple[float, float],
+    polar: float, rule: Rule, gravity_share: GravityRule, counts: bool,
+) -> WeightLine:
+    answer = rule("dead", None, i == 0, "")
+    share, reason = (answer.share, answer.reason) if counts else \
+        (0.0, "at or below the base" if i not in building.above_base else "no seismic mass")
+    return WeightLine(
+        building.levels[i].name, f"{name}, self-weight", "dead", "members", None, None, amount,
+        share, amount * share, answer.clause, reason, center, polar,
+        amount * gravity_share("dead", None, i == 0, "")[0])
 
 
 def _pressure(load: Load, outline: Outline, amount: float) -> float | None:

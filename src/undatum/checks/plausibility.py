@@ -191,5 +191,8 @@ def _torsion_balance(model: Model, one: StaticSet, shears: StoryResponse) -> Com
     arms = {line.name: line.moment_arm for line in model.lines}
     resisted = sum(arms[name] * float(v) for name, v in
                    zip(at_base.axes[0].labels["line"], at_base.values, strict=True))
+    if "member twist" in model.quantities:
+        twist = model.quantities["member twist"].where(story=model.levels[model.base_story])
+        resisted += float(one.of(twist)[0])
     return Comparison("equilibrium of torsion at the base", one.name, resisted, applied, "moment",
                       1e-6, "line shears times their arms against the applied moment")

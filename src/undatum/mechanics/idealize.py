@@ -9,14 +9,16 @@ import numpy as np
 from numpy.typing import ArrayLike, NDArray
 from scipy import sparse
 
-from undatum.building.concept import ConceptBuilding
 from undatum.building.lines import Cantilever, Line
 from undatum.building.weight import FloorMasses
+from undatum.building.whole import Building
 from undatum.mechanics.cantilever import shear_flexure_line, shear_line
+from undatum.mechanics.framing import FrameModel, condense, member_lines, with_lines
 from undatum.mechanics.lines import LateralLine, assemble, motions
 from undatum.mechanics.model import COMPONENTS, GROUND, Diaphragms, Freedoms, Model
 from undatum.mechanics.quantities import (
     PlumbLine,
+    Quantity,
     center_line,
     line_shear,
     plumb_displacement,
@@ -27,8 +29,11 @@ from undatum.mechanics.quantities import (
 Floats = NDArray[np.float64]
 
 
-def idealize(building: ConceptBuilding, masses: FloorMasses) -> Model:
-    """Stiffness, mass and quantities of a concept building: one rigid diaphragm a level."""
+def idealize(building: Building, masses: FloorMasses) -> Model:
+    """Stiffness, mass and quantities of a building: one rigid diaphragm a level.
+
+    Members are condensed to the floors. Raises AnalysisError where part of them moves freely.
+    """
     n = len(building.levels) - 1
     elevations = np.asarray(building.elevations)
     index = np.arange(3 * n).reshape(3, n).T  # by component, then by level
@@ -48,26 +53,54 @@ def idealize(building: ConceptBuilding, masses: FloorMasses) -> Model:
         np.tile(np.column_stack([masses.centers, elevations[:n]]), (3, 1)))
     lines = tuple(_line(building, line) for line in building.lines)
     moved = motions(lines, masses.centers, index, 3 * n)
+    framed = _framed(building, diaphragms)
+    stiffness = assemble(lines, moved)
+    shears = line_shear(lines, moved, masses.levels)
+    more: dict[str, Quantity] = {}
+    if framed is not None:
+        stiffness = sparse.csr_array(stiffness + sparse.csr_array(framed.stiffness))
+        axes = building.axes
+        found = ({v: k for k, v in axes.x.items()}, {v: k for k, v in axes.y.items()}) \
+            if axes is not None else ({}, {})
+        own, rows, twist = member_lines(framed, found, diaphragms.below, [x.name for x in lines])
+        lines += own
+        shears = with_lines(shears, own, rows, masses.levels)
+        more["member twist"] = Quantity("member twist", "moment", sparse.csr_array(twist),
+                                        {"story": masses.levels})
     model = Model(
         freedoms=freedoms,
-        stiffness=assemble(lines, moved),
+        stiffness=stiffness,
         mass=sparse.csr_array(sparse.diags_array(
             np.concatenate([masses.mass, masses.mass, masses.inertia]))),
         diaphragms=diaphragms,
         spread=sparse.csr_array(sparse.eye_array(3 * n)),
         base_elevation=float(elevations[building.base_index]),
         lines=lines,
+        framed=framed,
     )
     at_center = [center_line(model)]
     return replace(model, quantities={
         **story_quantities(freedoms, diaphragms),
-        "line shear": line_shear(lines, moved, masses.levels),
+        "line shear": shears,
+        **more,
         "displacement": plumb_displacement(model, at_center, COMPONENTS),
         "story drift": plumb_drift(model, at_center, COMPONENTS),
     })
 
 
-def _line(building: ConceptBuilding, line: Line) -> LateralLine:
+def _framed(building: Building, floors: Diaphragms) -> FrameModel | None:
+    """The members condensed to the floors; a node is held by the floor it lies on."""
+    frame = building.frame
+    if frame is None:
+        return None
+    tied = np.zeros(len(frame.points), dtype=bool)
+    for i in range(len(floors)):
+        own = np.flatnonzero(frame.floors == i)
+        tied[own] = building.outline(i).holds(frame.points[own, :2])
+    return condense(frame, tied, floors.centers, floors.freedoms, floors.freedoms.size)
+
+
+def _line(building: Building, line: Line) -> LateralLine:
     order = [level.name for level in building.levels]
     top, bottom = order.index(line.top), order.index(line.bottom)
     values = line.by_story(bottom - top)
@@ -92,7 +125,7 @@ def _line(building: ConceptBuilding, line: Line) -> LateralLine:
     )
 
 
-def corner_lines(building: ConceptBuilding, model: Model) -> tuple[PlumbLine, ...]:
+def corner_lines(building: Building, model: Model) -> tuple[PlumbLine, ...]:
     """Plumb lines through every distinct corner of the outlines, in reading order.
 
     A corner counts in a story where it lies on the floor at the story's top.
@@ -105,7 +138,7 @@ def corner_lines(building: ConceptBuilding, model: Model) -> tuple[PlumbLine, ..
 
 
 def plumb_lines(
-    building: ConceptBuilding, model: Model, names: Sequence[str], points: ArrayLike
+    building: Building, model: Model, names: Sequence[str], points: ArrayLike
 ) -> tuple[PlumbLine, ...]:
     """Plumb lines through plan points (k, 2); each counts where the floor above holds it."""
     at = np.asarray(points, dtype=float).reshape(-1, 2)

@@ -21,7 +21,8 @@ class LateralLine:
     holds the diaphragms it is connected to, top down, without the one it stands on. Displacements
     are relative to that one, ``foot``, which may move itself (-1 is the ground). ``shear`` (m, m)
     gives the shear in each of its stories from the same displacements. ``strength`` (m,) is the
-    lateral strength by story, not a number where it is not known.
+    lateral strength by story, not a number where it is not known. A line of members has no
+    ``stiffness`` and ``shear`` of its own: its members are assembled one by one.
     """
 
     name: str
@@ -29,8 +30,8 @@ class LateralLine:
     axis: Floats
     levels: NDArray[np.intp]
     foot: int
-    stiffness: Floats
-    shear: Floats
+    stiffness: Floats | None
+    shear: Floats | None
     plan_length: float | None
     strength: Floats
 
@@ -67,6 +68,8 @@ def motions(
 
 def blocks(parts: Sequence[Floats]) -> sparse.csr_array:
     """Square matrices along a diagonal, what is zero in them left out."""
+    if not parts:
+        return sparse.csr_array((0, 0))
     starts = np.cumsum([0, *(len(part) for part in parts)])
     places = [np.nonzero(part) for part in parts]
     return sparse.csr_array(
@@ -80,4 +83,5 @@ def assemble(lines: Sequence[LateralLine], rows: sparse.csr_array) -> sparse.csr
     """(N, N) stiffness of all lines together, from the ``rows`` of :func:`motions`."""
     if not lines:
         return sparse.csr_array((rows.shape[1], rows.shape[1]))
-    return sparse.csr_array(rows.T @ (blocks([line.stiffness for line in lines]) @ rows))
+    return sparse.csr_array(rows.T @ (blocks(
+        [line.stiffness for line in lines if line.stiffness is not None]) @ rows))

@@ -9,6 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import field
+from typing import TYPE_CHECKING
 
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
@@ -17,6 +18,9 @@ from scipy import sparse
 from undatum.mechanics.lines import LateralLine
 from undatum.mechanics.quantities import Quantity
 from undatum.record import FixedDict, Memo, fixed, record
+
+if TYPE_CHECKING:
+    from undatum.mechanics.framing import FrameModel
 
 Floats = NDArray[np.float64]
 GROUND = -1  # in place of a diaphragm
@@ -93,9 +97,10 @@ class Model:
     """Equations of motion of a structure and the quantities it answers for. SI.
 
     ``stiffness`` and ``mass`` (N, N) sparse; ``geometric`` (N, N) the stiffness that gravity takes
-    away, where it is known; ``spread`` (N, 3n) turns forces along X and Y and moments about the
-    vertical axis at the centers of the diaphragms (by component, then by diaphragm) into loads on
-    the freedoms; ``base_elevation`` is where heights start. ``quantities`` holds rows by kind.
+    away, where it is known; ``framed`` the members condensed into it; ``spread`` (N, 3n) turns
+    forces along X and Y and moments about the vertical axis at the centers of the diaphragms (by
+    component, then by diaphragm) into loads on the freedoms; ``base_elevation`` is where heights
+    start. ``quantities`` holds rows by kind.
     """
 
     freedoms: Freedoms
@@ -106,6 +111,7 @@ class Model:
     base_elevation: float
     lines: tuple[LateralLine, ...] = ()
     geometric: sparse.csr_array | None = None
+    framed: FrameModel | None = None
     quantities: Mapping[str, Quantity] = field(default_factory=FixedDict)
     memo: Memo = field(default_factory=Memo, init=False)
 

@@ -208,7 +208,7 @@ def line_shear(
     lines: Sequence[LateralLine], moved: sparse.csr_array, levels: tuple[str, ...]
 ) -> Quantity:
     """Shear of every lateral line in each of its stories, top down; ``moved`` is of motions."""
-    rows = blocks([line.shear for line in lines]) @ moved
+    rows = blocks([line.shear for line in lines if line.shear is not None]) @ moved
     return Quantity("line shear", "force", sparse.csr_array(rows), {
         "line": tuple(line.name for line in lines for _ in line.levels),
         "story": tuple(levels[i] for line in lines for i in line.levels),

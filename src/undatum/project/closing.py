@@ -202,6 +202,7 @@ STIFF = 1e8
 def _stiffness_ratio(model: Model) -> tuple[Finding, ...]:
     """The stiffest and the softest story where they are so far apart that digits are lost."""
     each = [(float(k), line.name, model.levels[i]) for line in model.lines
+            if line.shear is not None
             for k, i in zip(np.diag(line.shear), line.levels, strict=True) if k > 0]
     if not each:
         return ()

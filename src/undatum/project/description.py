@@ -10,8 +10,8 @@ from pydantic import BaseModel
 
 from undatum.analysis.combine import correlation
 from undatum.analysis.response import SpectrumSet
-from undatum.building.concept import ConceptBuilding
 from undatum.building.lines import Cantilever
+from undatum.building.whole import Building
 from undatum.checks.drift import DriftCheck
 from undatum.mechanics.model import Model
 from undatum.mechanics.quantities import PlumbLine, center_line, plumb_drift
@@ -23,7 +23,7 @@ from undatum.table import Cell, Table, column
 LEAST_CORRELATION = 1e-3  # pairs of modes below it are not listed
 
 
-def levels_table(building: ConceptBuilding) -> Table:
+def levels_table(building: Building) -> Table:
     """Every level as it was given, from the top down."""
     z, levels = building.elevations, building.levels
     heights = [*building.story_heights, None]
@@ -44,7 +44,7 @@ def levels_table(building: ConceptBuilding) -> Table:
     )
 
 
-def outlines_table(building: ConceptBuilding) -> Table:
+def outlines_table(building: Building) -> Table:
     """Corner points of every outline that is used."""
     rows: list[tuple[str, str, float, float]] = []
     seen = set()
@@ -67,7 +67,7 @@ def outlines_table(building: ConceptBuilding) -> Table:
     )
 
 
-def lines_table(building: ConceptBuilding) -> Table:
+def lines_table(building: Building) -> Table:
     """Every lateral line story by story: where it stands, and its stiffness or section."""
     order = [level.name for level in building.levels]
     rows: list[tuple[Cell, ...]] = []

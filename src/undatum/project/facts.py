@@ -5,9 +5,9 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from undatum.building.concept import ConceptBuilding
 from undatum.building.lines import Cantilever
 from undatum.building.weight import Weights
+from undatum.building.whole import Building
 from undatum.mechanics.model import Model
 from undatum.mechanics.solver import Solver
 from undatum.standards.answers import (
@@ -22,7 +22,7 @@ Floats = NDArray[np.float64]
 
 
 def structure_facts(
-    building: ConceptBuilding, solver: Solver, weights: Weights
+    building: Building, solver: Solver, weights: Weights
 ) -> StructureFacts:
     """Heights, weight, plan at the base, walls and stiffness shares of a building."""
     model = solver.model
@@ -45,7 +45,7 @@ def structure_facts(
 
 
 def _elements(
-    building: ConceptBuilding, solver: Solver, weight: Floats
+    building: Building, solver: Solver, weight: Floats
 ) -> dict[Direction, tuple[ElementShare, ...]]:
     """The largest share of the story shear that every line takes in the lower two thirds."""
     model = solver.model
@@ -89,7 +89,7 @@ def _perimeter(model: Model) -> dict[Direction, int]:
     return found
 
 
-def _walls(building: ConceptBuilding) -> dict[Direction, tuple[Wall, ...]]:
+def _walls(building: Building) -> dict[Direction, tuple[Wall, ...]]:
     """Rectangular walls that cross the lowest story above the base, along X and along Y."""
     order = [level.name for level in building.levels]
     story, z = building.base_index - 1, building.elevations
@@ -108,7 +108,7 @@ def _walls(building: ConceptBuilding) -> dict[Direction, tuple[Wall, ...]]:
     return {d: tuple(walls) for d, walls in found.items()}
 
 
-def _stiffness_shares(building: ConceptBuilding) -> dict[Direction, tuple[float, ...]]:
+def _stiffness_shares(building: Building) -> dict[Direction, tuple[float, ...]]:
     """Share of the gross bending stiffness kept by every cantilever along X and along Y."""
     found: dict[Direction, list[float]] = {d: [] for d in DIRECTIONS}
     for line in building.lines:

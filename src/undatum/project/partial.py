@@ -12,10 +12,10 @@ from typing import Any
 from pydantic import BaseModel, TypeAdapter, ValidationError
 
 from undatum import standards
-from undatum.building.concept import ConceptBuilding, Level
 from undatum.building.lines import Line
 from undatum.building.loads import Load
 from undatum.building.outline import Outline
+from undatum.building.whole import Building, Level
 from undatum.described import faults_from
 from undatum.errors import Fault, InputError, nearest
 from undatum.standards.answers import DIRECTIONS
@@ -59,7 +59,7 @@ def _faults(raw: dict[str, Any], context: dict[str, Any]) -> list[Fault]:
         if isinstance(part, dict) and isinstance(part.get("name"), str):
             level.__dict__["name"] = part["name"]
     kept = [(i, line) for i, line in enumerate(lines) if line is not None]
-    building = ConceptBuilding.model_construct(
+    building = Building.model_construct(
         outlines={k: v for k, v in outlines.items() if v is not None},
         floors={k: v if v is not None else () for k, v in floors.items()},
         levels=tuple(shown), lines=tuple(line for _, line in kept), base=raw.get("base"))
@@ -89,7 +89,7 @@ def _names(raw: dict[str, Any]) -> list[Fault]:
         return [SimpleNamespace(**{**usual, "name": f"{key} {i}", **part})
                 for i, part in enumerate(raw.get(key, []))]
 
-    building: Any = ConceptBuilding.model_construct(
+    building: Any = Building.model_construct(
         outlines=raw.get("outlines", {}), floors=raw.get("floors", {}),
         levels=views("levels", outline={}, floor=None),
         lines=views("lines", bottom=None, top=None), base=raw.get("base"))

@@ -7,15 +7,15 @@ from typing import Any
 
 from pydantic import BaseModel
 
-from undatum.building.concept import ConceptBuilding
 from undatum.building.plan import off_the_floor
+from undatum.building.whole import Building
 from undatum.described import place_of
 from undatum.finding import Finding, Severity
 from undatum.table import number_text
 from undatum.units import Measure, UnitSystem
 
 
-def astray(building: ConceptBuilding, units: UnitSystem) -> list[Finding]:
+def astray(building: Building, units: UnitSystem) -> list[Finding]:
     """A warning for every line and load that lies off its floor, with its distance."""
     return [Finding(
         "place in plan", one.place, Severity.WARNING,

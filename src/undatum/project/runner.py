@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from pathlib import Path
 
-from undatum.building.concept import ConceptBuilding
+from undatum.building.whole import Building
 from undatum.errors import InputError
 from undatum.project.calculation import Calculation, calculate
 from undatum.project.reader import validate
@@ -19,7 +19,7 @@ Keys = Mapping[str, object]
 
 def project_of(
     *, title: str = "Building", site: Keys | AskedOfSite, system: Keys,
-    building: ConceptBuilding | Keys, standard: str = DEFAULT_STANDARD, units: str = "kN, m",
+    building: Building | Keys, standard: str = DEFAULT_STANDARD, units: str = "kN, m",
     spectrum: Keys | None = None, analysis: Keys | None = None, drift: Keys | None = None,
     irregularities: Keys | None = None, gaps: Sequence[Keys] = (),
     alternatives: Keys | None = None, occupancy: str = "other", description: str = "",
@@ -50,7 +50,7 @@ def project_of(
 
 def analyze(
     *, title: str = "Building", site: Keys | AskedOfSite, system: Keys,
-    building: ConceptBuilding | Keys, standard: str = DEFAULT_STANDARD, units: str = "kN, m",
+    building: Building | Keys, standard: str = DEFAULT_STANDARD, units: str = "kN, m",
     spectrum: Keys | None = None, analysis: Keys | None = None, drift: Keys | None = None,
     irregularities: Keys | None = None, gaps: Sequence[Keys] = (),
     alternatives: Keys | None = None, occupancy: str = "other", description: str = "",

@@ -13,8 +13,8 @@ from pydantic import BaseModel, Field, PrivateAttr, create_model, model_validato
 from pydantic_core import PydanticCustomError
 
 from undatum import standards
-from undatum.building.concept import ConceptBuilding
 from undatum.building.outline import Point
+from undatum.building.whole import Building
 from undatum.described import Described, Named
 from undatum.errors import Fault, InputError, nearest
 from undatum.ground.spectrum import Beyond, Interpolation
@@ -290,7 +290,7 @@ class Project(SiteProject):
         default="other", description="Use of the building, for the plausible range of its weight"
     )
     system: Directions = Field(description="Lateral system in X and in Y")
-    building: ConceptBuilding = Field(description="Levels and lateral lines")
+    building: Building = Field(description="Levels and lateral lines")
     irregularities: Irregularities = Field(
         default=Irregularities(), description="Irregularities judged by the engineer"
     )

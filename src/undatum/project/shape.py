@@ -40,6 +40,9 @@ def shape_facts(
         drifts[axis] = drift / d.story_heights[above]
     rows = np.flatnonzero(above)
     b = d.bounds[above]
+    size = np.array([b[:, 2] - b[:, 0], b[:, 3] - b[:, 1]])
+    eccentricities = np.abs(d.centers - rigidity.centers)[above].T
+    eccentricities[eccentricities < 1e-9 * size] = 0.0  # round-off is none
     with np.errstate(divide="ignore", invalid="ignore"):
         gyration = np.sqrt(d.inertia / d.mass)[above]
     return ShapeFacts(
@@ -50,9 +53,9 @@ def shape_facts(
         drift_ratios=drifts,
         strengths=plan.strengths[:, above],
         extents=plan.extents[:, above],
-        dimensions=np.array([b[:, 2] - b[:, 0], b[:, 3] - b[:, 1]]),
+        dimensions=size,
         bounds=b,
-        eccentricities=np.abs(d.centers - rigidity.centers)[above].T,
+        eccentricities=eccentricities,
         radii=rigidity.radii[above].T,
         gyration=gyration,
         openings=plan.openings[above],

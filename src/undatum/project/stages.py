@@ -31,9 +31,9 @@ from undatum.analysis.response import (
 )
 from undatum.analysis.shears import StoryResponse, story_response
 from undatum.analysis.torsion import TorsionResult, torsion
-from undatum.building.concept import ConceptBuilding
 from undatum.building.plan import PlanFacts, plan_facts
 from undatum.building.weight import FloorMasses, Weights, weigh
+from undatum.building.whole import Building
 from undatum.checks.drift import DriftCheck, check_drift
 from undatum.checks.plausibility import Plausibility, check_plausibility
 from undatum.checks.separation import SeparationCheck, check_separation
@@ -119,7 +119,7 @@ def find_weight_rule(standard: standards.AnyStandard, given: AskedOfSite) -> Wei
 
 
 @stage("weights", settles=True)
-def weigh_building(weight_rule: WeightRule, building: ConceptBuilding) -> Weights:
+def weigh_building(weight_rule: WeightRule, building: Building) -> Weights:
     """Seismic weight by level."""
     return weigh(building, lambda *load: weight_rule.share(LoadFacts(*load)),
                  lambda *load: weight_rule.gravity(LoadFacts(*load)))
@@ -132,26 +132,26 @@ def take_masses(weights: Weights) -> FloorMasses:
 
 
 @stage("solver")
-def build_model(building: ConceptBuilding, masses: FloorMasses) -> Solver:
+def build_model(building: Building, masses: FloorMasses) -> Solver:
     """The model of the building, its stiffness factored. Raises AnalysisError for a mechanism."""
     return factorize(idealize(building, masses))
 
 
 @stage("facts", settles=True)
-def gather_facts(building: ConceptBuilding, solver: Solver, weights: Weights) -> StructureFacts:
+def gather_facts(building: Building, solver: Solver, weights: Weights) -> StructureFacts:
     """What a standard needs to know of the structure."""
     return structure_facts(building, solver, weights)
 
 
 @stage("plan")
-def read_plan(building: ConceptBuilding) -> PlanFacts:
+def read_plan(building: Building) -> PlanFacts:
     """What the description tells of regularity."""
     return plan_facts(building)
 
 
 @stage("plumb")
 def find_plumb_lines(
-    building: ConceptBuilding, solver: Solver, drift_choices: Drift
+    building: Building, solver: Solver, drift_choices: Drift
 ) -> tuple[PlumbLine, ...]:
     """The vertical lines on which drift is read, besides the center of mass."""
     points = drift_choices.points

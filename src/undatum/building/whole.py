@@ -1,17 +1,32 @@
-"""The concept building: levels with rigid diaphragms on lateral lines, no members."""
+"""The building: levels with rigid floors, and what resists: lateral lines, members, or both."""
 
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from functools import cached_property
 from typing import TYPE_CHECKING, Annotated, Any
 
 import numpy as np
-from pydantic import Discriminator, Field, Tag, model_validator
+from pydantic import (
+    ConfigDict,
+    Discriminator,
+    Field,
+    Tag,
+    ValidationError,
+    ValidationInfo,
+    model_validator,
+)
 from pydantic_core import PydanticCustomError
 
+from undatum.building.axes import Axes
 from undatum.building.lines import Line
 from undatum.building.loads import Load
+from undatum.building.materials import SHIPPED, Material
+from undatum.building.members import Frame, make_frame
 from undatum.building.outline import Outline
+from undatum.building.rules import MemberRule, Support
+from undatum.building.sections import CrossSection
+from undatum.building.stories import Stories, Stretch
 from undatum.described import Described, Given, Named
 from undatum.errors import Fault, InputError, nearest
 from undatum.record import FixedDict
@@ -57,19 +72,49 @@ class Level(Described):
         return self
 
 
-class ConceptBuilding(Described):
-    """Levels from the top down, on lateral lines. The lowest level is held by the ground.
+def _points_or_axes(value: Any) -> str:
+    by_axes = isinstance(value, Stretch) or (isinstance(value, Mapping) and "from" in value)
+    return "stretched" if by_axes else "drawn"
+
+
+OutlineOrStretch = Annotated[
+    Annotated[Outline, Tag("drawn")] | Annotated[Stretch, Tag("stretched")],
+    Discriminator(_points_or_axes),
+]
+
+
+class Building(Described):
+    """Levels from the top down, on lateral lines, on members, or on both.
+
+    The lowest level is held by the ground. ``stories`` is a short way to write ``levels``; members
+    stand on ``axes`` and are made by rules, of which later ones override earlier ones.
 
     ``base`` names the level from which heights are measured and above which weight counts as
     seismic; it is the lowest level unless there are stories below ground.
     Raises InputError with every fault at once.
     """
 
-    outlines: Named[str, Outline] = Field(default_factory=FixedDict, description="Outlines by name")
+    model_config = ConfigDict(frozen=True, extra="forbid", ignored_types=(cached_property,))
+
+    axes: Axes | None = Field(default=None, description="Axes in plan, for members and outlines")
+    stories: Stories | None = Field(
+        default=None, description="Levels in short, in place of building.levels")
+    outlines: Named[str, OutlineOrStretch] = Field(
+        default_factory=FixedDict, description="Outlines by name: points, or from axes to axes")
     floors: Named[str, tuple[Load, ...]] = Field(
         default_factory=FixedDict, description="Lists of loads by name")
     levels: tuple[Level, ...] = Field(min_length=2, description="Levels from the top down")
-    lines: tuple[Line, ...] = Field(min_length=1, description="Lateral lines")
+    lines: tuple[Line, ...] = Field(default=(), description="Lateral lines")
+    materials: Named[str, Material] = Field(
+        default_factory=FixedDict, description="Materials by name, beside those that ship")
+    sections: Named[str, CrossSection] = Field(
+        default_factory=FixedDict, description="Sections of members by name")
+    members: tuple[MemberRule, ...] = Field(
+        default=(), description="Rules that make columns, beams and braces, in order")
+    supports: tuple[Support, ...] = Field(
+        default=(), description="How columns stand on the lowest level; fixed if left out")
+    self_weight: bool = Field(
+        default=True, description="Members bring their own weight; false: it is in the loads")
     base: str | None = Field(
         default=None, description="Name of the level at the base; lowest if left out"
     )
@@ -77,9 +122,14 @@ class ConceptBuilding(Described):
     if TYPE_CHECKING:  # what the constructor takes
 
         def __init__(
-            self, *, levels: Sequence[Level], lines: Sequence[Line],
-            outlines: Mapping[str, Outline | Sequence[Sequence[Given]]] = FixedDict(),
+            self, *, levels: Sequence[Level] = (), lines: Sequence[Line] = (),
+            outlines: Mapping[str, Outline | Stretch | Sequence[Sequence[Given]]] = FixedDict(),
             floors: Mapping[str, Sequence[Load]] = FixedDict(), base: str | None = None,
+            axes: Axes | None = None, stories: Stories | None = None,
+            materials: Mapping[str, Material] = FixedDict(),
+            sections: Mapping[str, CrossSection] = FixedDict(),
+            members: Sequence[MemberRule] = (), supports: Sequence[Support] = (),
+            self_weight: bool = True,
         ) -> None: ...
     else:
 
@@ -90,6 +140,24 @@ class ConceptBuilding(Described):
 
         __init__.__pydantic_base_init__ = True
 
+    @model_validator(mode="before")
+    @classmethod
+    def _in_full(cls, data: Any, info: ValidationInfo) -> Any:
+        """Stories written out as levels; where they are faulty they stay and say so themselves."""
+        if not isinstance(data, Mapping) or data.get("stories") is None or data.get("levels"):
+            return data
+        try:
+            short = Stories.model_validate(data["stories"], context=info.context)
+        except ValidationError:
+            return {**data, "levels": _STAND_IN}
+        return {**{k: v for k, v in data.items() if k != "stories"}, "levels": short.levels()}
+
+    @model_validator(mode="after")
+    def _one_way(self) -> Building:
+        if self.stories is not None:
+            raise PydanticCustomError("advice", "give either stories or levels")
+        return self
+
     # -- what hangs together ------------------------------------------------------------------
 
     def faults(self) -> list[Fault]:
@@ -97,7 +165,25 @@ class ConceptBuilding(Described):
         found = [*self.name_faults(), *self.height_faults()]
         if found:
             return found
-        return [*self.load_faults(), *self.line_faults()]
+        return [*self.load_faults(), *self.line_faults(), *self.member_faults()]
+
+    def member_faults(self) -> list[Fault]:
+        """Rules that choose nothing or hang in the air, unknown sections and materials."""
+        found = []
+        for name, section in self.sections.items():
+            if section.material not in self.materials and section.material not in SHIPPED:
+                found.append(_unknown(f"sections.{name}.material", section.material,
+                                      [*self.materials, *SHIPPED], "materials"))
+        if not self.members:
+            found += [Fault(key, "is given, but there are no members", "give members, or leave it "
+                            "out") for key in ("supports",) if getattr(self, key)]
+        if found:
+            return found
+        try:
+            self._framed  # noqa: B018  (made once, and kept)
+        except InputError as error:
+            return list(error.faults)
+        return []
 
     def name_faults(self) -> list[Fault]:
         """Names used twice, and names of levels, outlines and floors that are not there."""
@@ -120,6 +206,15 @@ class ConceptBuilding(Described):
             for key, name in (("bottom", line.bottom), ("top", line.top)):
                 if name is not None and name not in names:
                     found.append(_unknown(f"lines[{i}].{key}", name, names, "levels"))
+        for name, outline in self.outlines.items():
+            if isinstance(outline, Stretch):
+                try:
+                    if self.axes is None:
+                        raise ValueError("runs between axes, but there are none")
+                    outline.outline(self.axes)
+                except (ValueError, InputError) as error:
+                    found.append(Fault(f"outlines.{name}", str(error), "name crossings of axes, "
+                                       'such as from = "A1", to = "D5"'))
         if self.base is not None and self.base not in names:
             found.append(_unknown("base", self.base, names, "levels"))
         return found
@@ -165,7 +260,8 @@ class ConceptBuilding(Described):
                         f"levels[{i}]", f"the load {load.name!r} is counted twice on level "
                         f"{level.name!r}", "take one out, or name them apart if both are there"))
                 names.add(load.name)
-            if i in self.above_base and level.seismic_mass and not loads:
+            if i in self.above_base and level.seismic_mass and not loads \
+                    and not (self.members and self.self_weight):
                 found.append(Fault(
                     f"levels[{i}]", f"level {level.name!r} has no loads, so no mass",
                     "give it a floor or loads, or set seismic_mass = false"))
@@ -199,8 +295,11 @@ class ConceptBuilding(Described):
                     f"lines[{i}].strength", f"line {line.name!r} has {bottom - top} stories but "
                     f"{len(line.strength)} values", "give one value for each story from the top "
                     "down, or a single one"))
+        if not self.lines and not self.members:
+            return [Fault("lines", "is missing, and there are no members: nothing resists",
+                          "give lateral lines, or members on axes")]
         for i in range(len(self.levels) - 1):
-            if i not in held and not found:
+            if i not in held and not found and not self.members:
                 found.append(Fault(
                     f"levels[{i}]", f"no lateral line holds the story below "
                     f"{self.levels[i].name!r}: it has mass but no stiffness",
@@ -235,7 +334,26 @@ class ConceptBuilding(Described):
     def outline(self, i: int) -> Outline:
         """Outline of level ``i``."""
         found = self.levels[i].outline
-        return self.outlines[found] if isinstance(found, str) else found
+        return self._outlines[found] if isinstance(found, str) else found
+
+    @cached_property
+    def _outlines(self) -> dict[str, Outline]:
+        """Every named outline as points."""
+        return {name: one if isinstance(one, Outline) else one.outline(_given(self.axes))
+                for name, one in self.outlines.items()}
+
+    @property
+    def frame(self) -> Frame | None:
+        """The members, nodes and elements; ``None`` without members. Raises InputError."""
+        return self._framed
+
+    @cached_property
+    def _framed(self) -> Frame | None:
+        return make_frame(self)
+
+    def material(self, name: str) -> Material:
+        """A material of the building, or one that ships."""
+        return self.materials.get(name) or SHIPPED[name]
 
     def loads(self, i: int) -> Sequence[Load]:
         """Every load of level ``i``: those of its floor, then its own."""
@@ -246,6 +364,16 @@ class ConceptBuilding(Described):
     def story_heights(self) -> list[float]:
         """Height of each story, top down, m."""
         return [float(h) for h in -np.diff(self.elevations)]
+
+
+_STAND_IN = ({"name": "top", "height": 3.0, "outline": [[0, 0], [1, 0], [1, 1]],
+              "seismic_mass": False},
+             {"name": "lowest", "outline": [[0, 0], [1, 0], [1, 1]]})
+
+
+def _given(axes: Axes | None) -> Axes:
+    assert axes is not None
+    return axes
 
 
 def _unknown(place: str, name: str, known: list[str], among: str) -> Fault:

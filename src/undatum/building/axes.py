@@ -1,0 +1,156 @@
+"""Axes in plan: lines along X and along Y with names, and the points where they cross."""
+
+from __future__ import annotations
+
+import itertools
+from collections.abc import Sequence
+from functools import cached_property
+from typing import TYPE_CHECKING, Annotated, Any
+
+from pydantic import BeforeValidator, ConfigDict, Field, model_validator
+from pydantic_core import PydanticCustomError
+
+from undatum.building.naming import known_names, made_names
+from undatum.described import Described, Given, Named
+from undatum.record import FixedDict
+from undatum.units import Extent, Length
+
+
+def advice(text: str) -> PydanticCustomError:
+    """A fault of a description in its own words."""
+    return PydanticCustomError("advice", "{text}", {"text": text})
+
+
+def _names(value: Any) -> Any:
+    if isinstance(value, str):
+        try:
+            return tuple(made_names(value))
+        except ValueError as error:
+            raise advice(str(error)) from None
+    return value
+
+
+AxisNames = Annotated[tuple[str, ...], BeforeValidator(_names)]
+
+
+class AxisFamily(Described):
+    """Parallel axes: names, and either the spacing from one to the next or the coordinates."""
+
+    names: AxisNames = Field(
+        min_length=1, description='Names in order, such as "1..5" or ["A", "B", "B2"]')
+    spacing: tuple[Extent, ...] | None = Field(
+        default=None, description="Distance from each axis to the next")
+    start: Length = Field(default=0.0, description="Coordinate of the first axis")
+    at: tuple[Length, ...] | None = Field(
+        default=None, description="Coordinate of every axis, in place of the spacing")
+
+    if TYPE_CHECKING:  # what the constructor takes; the fields hold SI numbers
+
+        def __init__(
+            self, *, names: str | Sequence[str], spacing: Sequence[Given] | None = None,
+            start: Given = 0.0, at: Sequence[Given] | None = None,
+        ) -> None: ...
+
+    @model_validator(mode="after")
+    def _whole(self) -> AxisFamily:
+        n = len(self.names)
+        if len(set(self.names)) < n:
+            raise advice("two axes have the same name")
+        if (self.at is None) == (self.spacing is None) and n > 1:
+            raise advice("give either spacing or at")
+        given, wanted = (self.at, n) if self.at is not None else (self.spacing or (), n - 1)
+        if len(given) != wanted:
+            raise advice(f"{n} axes need {wanted} values, found {len(given)}")
+        places = self.places
+        if any(b <= a for a, b in itertools.pairwise(places)):
+            raise advice("the coordinates don't run upwards")
+        return self
+
+    @property
+    def places(self) -> list[float]:
+        """Coordinate of every axis, m."""
+        if self.at is not None:
+            return list(self.at)
+        found = [self.start]
+        for step in self.spacing or ():
+            found.append(found[-1] + step)
+        return found
+
+
+class Axes(Described):
+    """Two families of axes: those met on the way along X, and those met on the way along Y.
+
+    Where two cross is a point with the names of both, ``A1`` or ``A-1``, either way round.
+    """
+
+    model_config = ConfigDict(frozen=True, extra="forbid", ignored_types=(cached_property,))
+
+    across_x: AxisFamily = Field(description="Axes met on the way along X; they run along Y")
+    across_y: AxisFamily = Field(description="Axes met on the way along Y; they run along X")
+    points: Named[str, tuple[Length, Length]] = Field(
+        default_factory=FixedDict, description="Further points by name [x, y]")
+
+    @model_validator(mode="after")
+    def _apart(self) -> Axes:
+        both = set(self.across_x.names) & set(self.across_y.names)
+        if both:
+            raise advice(f"the name {sorted(both)[0]!r} stands in both families; a crossing could "
+                         "not be told")
+        return self
+
+    @cached_property
+    def x(self) -> dict[str, float]:
+        """Coordinates of the axes that run along Y, m."""
+        return dict(zip(self.across_x.names, self.across_x.places, strict=True))
+
+    @cached_property
+    def y(self) -> dict[str, float]:
+        """Coordinates of the axes that run along X, m."""
+        return dict(zip(self.across_y.names, self.across_y.places, strict=True))
+
+    @cached_property
+    def crossings(self) -> dict[str, tuple[float, float]]:
+        """Every crossing by its name, the axis along X first, and the points named beside, m."""
+        return {**{f"{b}{a}": (x, y) for b, y in self.y.items() for a, x in self.x.items()},
+                **self.points}
+
+    def point(self, name: str) -> tuple[float, float]:
+        """A point by name. Raises ValueError."""
+        found = self._spelled(name)
+        if found is None:
+            known_names(name, list(self.crossings), "crossings of axes")
+        assert found is not None
+        return self.crossings[found]
+
+    def _spelled(self, name: str) -> str | None:
+        """The name under which a crossing is listed, however it is written."""
+        if name in self.crossings:
+            return name
+        for cut in range(1, len(name)):
+            first, second = name[:cut].rstrip("-"), name[cut:].lstrip("-")
+            for along_x, along_y in ((first, second), (second, first)):
+                if along_x in self.y and along_y in self.x:
+                    return f"{along_x}{along_y}"
+        return None
+
+    def chosen(self, text: str) -> tuple[list[str], list[str]]:
+        """Axes and crossings that a list of names means. Raises ValueError."""
+        axes, crossings = [], []
+        known = [*self.x, *self.y]
+        for part in text.split(","):
+            name = part.strip()
+            spelled = self._spelled(name)
+            if name not in known and spelled is not None:
+                crossings.append(spelled)
+                continue
+            first = name.partition("..")[0].strip()
+            family = list(self.x if first in self.x else self.y if first in self.y else known)
+            axes += known_names(name, family, "axes")
+        return axes, crossings
+
+    def stretch(self, axis: str, low: str, high: str) -> tuple[float, float]:
+        """The coordinates along an axis between two others, m. Raises ValueError."""
+        other = self.x if axis in self.y else self.y
+        ends = [other[known_names(name, list(other), f"axes that cross {axis}")[0]]
+                for name in (low, high)]
+        return min(ends), max(ends)

@@ -1,0 +1,55 @@
+"""Materials: modulus, Poisson ratio and unit weight; usual ones by name with their source."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from types import MappingProxyType
+from typing import TYPE_CHECKING, Annotated
+
+from pydantic import Field
+
+from undatum.described import Described, Given
+from undatum.units import Measure, Modulus
+
+UnitWeight = Annotated[
+    float, Measure("unit weight", least=0.0, most=3e5, plausible=(2e3, 90e3))]
+
+
+class Material(Described):
+    """An elastic material."""
+
+    modulus: Modulus = Field(description="Modulus of elasticity")
+    poisson: float = Field(default=0.2, ge=0, lt=0.5, description="Poisson ratio")
+    unit_weight: UnitWeight = Field(description="Weight per volume, for the self-weight")
+    source: str = Field(default="", description="Where the values come from, for the record")
+
+    if TYPE_CHECKING:  # what the constructor takes; the fields hold SI numbers
+
+        def __init__(
+            self, *, modulus: Given, unit_weight: Given, poisson: float = 0.2, source: str = "",
+        ) -> None: ...
+
+    @property
+    def shear_modulus(self) -> float:
+        """Pa."""
+        return self.modulus / (2 * (1 + self.poisson))
+
+
+def _shipped() -> Mapping[str, Material]:
+    found = {}
+    for strength in (20, 25, 30, 35, 40, 45, 50):
+        cube = {20: 25, 25: 30, 30: 37, 35: 45, 40: 50, 45: 55, 50: 60}[strength]
+        found[f"C{strength}/{cube}"] = Material(
+            modulus=22e9 * ((strength + 8) / 10) ** 0.3, poisson=0.2, unit_weight=25e3,
+            source="EN 1992-1-1, Table 3.1: E_cm = 22 (f_cm / 10)^0.3 GPa; "
+            "EN 1991-1-1, Table A.1: 25 kN/m3 reinforced")
+    found["steel EN"] = Material(
+        modulus=210e9, poisson=0.3, unit_weight=78.5e3,
+        source="EN 1993-1-1, 3.2.6: 210 GPa and 0.3; EN 1991-1-1, Table A.4: 78.5 kN/m3")
+    found["steel US"] = Material(
+        modulus="29000 ksi", poisson=0.3, unit_weight="490 lbf/ft^3",
+        source="ANSI/AISC 360: 29 000 ksi; 490 pcf")
+    return MappingProxyType(found)
+
+
+SHIPPED: Mapping[str, Material] = _shipped()

@@ -1,0 +1,148 @@
+"""Rules that make members, and supports: one ordered list, later rules overriding earlier ones."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from typing import TYPE_CHECKING, Annotated, Any, Literal
+
+from pydantic import Discriminator, Field, Tag, model_validator
+
+from undatum.building.axes import advice
+from undatum.building.lines import Bearing
+from undatum.building.naming import selection
+from undatum.building.outline import Point
+from undatum.described import Described, Given, Named
+from undatum.units import KeptShare, Measure, Share
+
+Kind = Literal["column", "beam", "brace"]
+Hinged = Literal["no", "start", "end", "both"]
+Pattern = Literal["rising", "falling", "X", "V", "chevron"]
+RotationalStiffness = Annotated[float, Measure("rotational stiffness", least=0.0, most=1e15)]
+
+
+def _one_or_table(value: Any) -> str:
+    return "table" if isinstance(value, Mapping) else "one"
+
+
+def _name_or_point(value: Any) -> str:
+    return "name" if isinstance(value, str) else "point"
+
+
+SectionNames = Annotated[
+    Annotated[str, Tag("one")] | Annotated[Named[str, str], Tag("table")],
+    Discriminator(_one_or_table),
+]
+Place = Annotated[
+    Annotated[str, Tag("name")] | Annotated[Point, Tag("point")], Discriminator(_name_or_point)]
+
+
+class KeptShares(Described):
+    """Shares of the gross stiffness that are kept, for instance of cracked concrete."""
+
+    bending_y: KeptShare = Field(default=1.0, description="In bending about local y")
+    bending_z: KeptShare = Field(default=1.0, description="In bending about local z")
+    torsion: KeptShare = Field(default=1.0, description="In torsion")
+    axial: KeptShare = Field(default=1.0, description="Along the member")
+    shear: KeptShare = Field(default=1.0, description="In shear, both ways")
+    reason: str = Field(min_length=1, description="Why, for the record")
+
+
+class MemberRule(Described):
+    """Columns, beams or braces at the places a selection names.
+
+    ``columns`` stand at crossings of axes, one a story, named by the level at their top;
+    ``beams`` run along axes from crossing to crossing, or along ``line``; ``braces`` stand in the
+    bays of axes. What a later rule gives overrides what an earlier one gave to the same member.
+    """
+
+    columns: str | None = Field(default=None, description='Which: "all", "on B", "C2 at L1..L2"')
+    beams: str | None = Field(default=None, description='Which: "all", "on A..D at Roof"')
+    braces: str | None = Field(
+        default=None, description='Which bays: "on A between 1 and 2 at L1..L3"')
+    section: SectionNames | None = Field(
+        default=None, description="Name of a section, or a table of names by ranges of levels")
+    pattern: Pattern | None = Field(
+        default=None, description="How braces fill a bay; rising: from the foot at the first axis")
+    line: tuple[Place, Place] | None = Field(
+        default=None, description="Both ends of a beam off the axes: crossings or points [x, y]")
+    turned: Bearing | None = Field(
+        default=None, description="Angle from X to the local y of columns, such as \"90 deg\"")
+    hinged: Hinged | None = Field(
+        default=None, description="Ends without bending moments; both for braces if left out")
+    stiff_ends: Share | None = Field(
+        default=None,
+        description="Share of the size of the meeting members that doesn't deform; 0 if left out")
+    kept: KeptShares | None = Field(
+        default=None, description="Shares of the gross stiffness, with their reason")
+    planted: bool = Field(
+        default=False, description="Consent that columns above stand on beams here")
+    remove: bool = Field(default=False, description="No members here")
+
+    if TYPE_CHECKING:  # what the constructor takes; the fields hold SI numbers
+
+        def __init__(
+            self, *, columns: str | None = None, beams: str | None = None,
+            braces: str | None = None, section: str | Mapping[str, str] | None = None,
+            pattern: Pattern | None = None, line: Sequence[str | Sequence[Given]] | None = None,
+            turned: Given | None = None, hinged: Hinged | None = None,
+            stiff_ends: Given | None = None, kept: KeptShares | None = None,
+            planted: bool = False, remove: bool = False,
+        ) -> None: ...
+
+    @model_validator(mode="after")
+    def _whole(self) -> MemberRule:
+        given = [k for k in ("columns", "beams", "braces") if getattr(self, k) is not None]
+        if len(given) != 1:
+            raise advice("give one of columns, beams and braces; found "
+                         + (" and ".join(given) if given else "none"))
+        try:
+            chosen = selection(self.which)
+        except ValueError as error:
+            raise advice(str(error)) from None
+        if self.braces is not None and not self.remove and self.pattern is None:
+            raise advice("braces need a pattern: rising, falling, X, V or chevron")
+        if self.pattern is not None and self.braces is None:
+            raise advice("a pattern goes with braces only")
+        if self.line is not None and (self.beams is None or chosen.on):
+            raise advice('a line goes with beams only, and with levels: beams = "at L1..L3"')
+        if self.turned is not None and self.columns is None:
+            raise advice("turned goes with columns only")
+        if self.planted and not (self.remove and self.columns is not None):
+            raise advice("planted goes with columns that are removed")
+        return self
+
+    @property
+    def kind(self) -> Kind:
+        """What it makes."""
+        return "column" if self.columns is not None else \
+            "beam" if self.beams is not None else "brace"
+
+    @property
+    def which(self) -> str:
+        """The selection text."""
+        return self.columns or self.beams or self.braces or ""
+
+
+class Support(Described):
+    """How columns stand on the lowest level; what no support names is fixed."""
+
+    at: str = Field(min_length=1, description='Which: "all", "on A" or crossings "A1, B2"')
+    hold: Literal["fixed", "pinned"] = Field(
+        default="fixed", description="pinned: free to rotate about X and Y")
+    rotation_x: RotationalStiffness | None = Field(
+        default=None, description="Spring against rotation about X, of a pinned support")
+    rotation_y: RotationalStiffness | None = Field(
+        default=None, description="Spring against rotation about Y, of a pinned support")
+
+    if TYPE_CHECKING:  # what the constructor takes; the fields hold SI numbers
+
+        def __init__(
+            self, *, at: str, hold: Literal["fixed", "pinned"] = "fixed",
+            rotation_x: Given | None = None, rotation_y: Given | None = None,
+        ) -> None: ...
+
+    @model_validator(mode="after")
+    def _whole(self) -> Support:
+        if self.hold == "fixed" and (self.rotation_x, self.rotation_y) != (None, None):
+            raise advice('a spring goes with hold = "pinned"')
+        return self

@@ -1,0 +1,112 @@
+"""Stories by ranges of levels, and outlines by axes: short for levels and points one by one."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from typing import TYPE_CHECKING, Annotated, Any
+
+from pydantic import Discriminator, Field, Tag, model_validator
+
+from undatum.building.axes import Axes, advice
+from undatum.building.naming import known_names, made_names
+from undatum.building.outline import Outline
+from undatum.described import Described, Given, Named
+from undatum.units import Height, Length
+
+if TYPE_CHECKING:
+    from undatum.building.whole import Level
+
+
+def _one_or_table(value: Any) -> str:
+    return "table" if isinstance(value, Mapping) else "one"
+
+
+ByLevel = Annotated[
+    Annotated[str, Tag("one")] | Annotated[Named[str, str], Tag("table")],
+    Discriminator(_one_or_table),
+]
+
+
+class Stories(Described):
+    """Levels with the same properties in one line, from the lowest story up."""
+
+    base: str = Field(default="Ground", min_length=1, description="Name of the lowest level")
+    base_elevation: Length = Field(default=0.0, description="Elevation of the lowest level")
+    heights: Named[str, Height] = Field(
+        min_length=1, description='Story heights by level or range: "L2..L5" = 3.6')
+    outline: ByLevel = Field(
+        description="Name of an outline, or a table of names by ranges of levels")
+    floor: ByLevel | None = Field(
+        default=None,
+        description="Name of a list of loads under building.floors, or a table of names")
+
+    if TYPE_CHECKING:  # what the constructor takes; the fields hold SI numbers
+
+        def __init__(
+            self, *, heights: Mapping[str, Given], outline: str | Mapping[str, str],
+            floor: str | Mapping[str, str] | None = None, base: str = "Ground",
+            base_elevation: Given = 0.0,
+        ) -> None: ...
+
+    @model_validator(mode="after")
+    def _made(self) -> Stories:
+        try:
+            self.parts()
+        except ValueError as error:
+            raise advice(str(error)) from None
+        return self
+
+    def parts(self) -> list[tuple[str, float, str, str | None]]:
+        """Name, height, outline and floor of every level above the lowest, top down."""
+        found: list[tuple[str, float]] = []
+        for text, height in self.heights.items():
+            found += [(name, height) for name in made_names(text)]
+        names = [name for name, _ in found]
+        for name in names:
+            if names.count(name) > 1 or name == self.base:
+                raise ValueError(f"the level {name!r} is named twice")
+        outline, floor = (_by_level(part, names) for part in (self.outline, self.floor))
+        missing = [name for name in names if name not in outline]
+        if missing:
+            raise ValueError(f"the level {missing[0]!r} has no outline")
+        return [(name, height, outline[name], floor.get(name)) for name, height in found[::-1]]
+
+    def levels(self) -> tuple[Level, ...]:
+        """The levels, top down; the lowest has the outline of the one above."""
+        from undatum.building.whole import Level
+
+        parts = self.parts()
+        outline = parts[-1][2]
+        if isinstance(self.outline, Mapping):
+            outline = self.outline.get(self.base, outline)
+        return (*(Level(name=name, height=height, outline=on, floor=floor)
+                  for name, height, on, floor in parts),
+                Level(name=self.base, elevation=self.base_elevation, outline=outline))
+
+
+def _by_level(part: str | Mapping[str, str] | None, names: Sequence[str]) -> dict[str, str]:
+    if part is None:
+        return {}
+    if isinstance(part, str):
+        return dict.fromkeys(names, part)
+    found: dict[str, str] = {}
+    for text, value in part.items():
+        if text in names or ".." in text or "," in text:
+            found |= dict.fromkeys(known_names(text, names, "levels"), value)
+    return found
+
+
+class Stretch(Described):
+    """A rectangular outline from one crossing of axes to another."""
+
+    start: str = Field(alias="from", description="Crossing at one corner")
+    end: str = Field(alias="to", description="Crossing at the opposite corner")
+    beyond: Length = Field(
+        default=0.0, description="How far the floor reaches beyond the axes")
+
+    def outline(self, axes: Axes) -> Outline:
+        """The outline. Raises ValueError for crossings that are not there."""
+        (x0, y0), (x1, y1) = axes.point(self.start), axes.point(self.end)
+        x0, x1 = min(x0, x1) - self.beyond, max(x0, x1) + self.beyond
+        y0, y1 = min(y0, y1) - self.beyond, max(y0, y1) + self.beyond
+        return Outline(points=[(x0, y0), (x1, y0), (x1, y1), (x0, y1)])

@@ -1,0 +1,110 @@
+"""The straight member between two nodes: twelve freedoms, shear deformation included.
+
+Local freedoms at each end: displacement along x, y, z, then rotation about x, y, z. All functions
+work on ``E`` elements at once.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from undatum.building.members import Frame
+from undatum.record import fixed, record
+
+Floats = NDArray[np.float64]
+_BENDING = np.array([4, 5, 10, 11])  # rotations about y and z at both ends
+
+
+@record
+class Elements:
+    """``turn`` (E, 12, 12) global to local displacements; ``faces`` (E, 12, 12) forces on the
+    deforming part at its ends from local displacements of the nodes; ``stiffness`` (E, 12, 12)
+    local, at the nodes."""
+
+    turn: Floats
+    faces: Floats
+    stiffness: Floats
+
+
+def elements_of(frame: Frame) -> Elements:
+    """Every element of a frame, with its hinges and stiff ends."""
+    section = frame.section
+    p = {name: np.array([getattr(s, name) for s in frame.sections])[section]
+         for name in ("area", "shear_y", "shear_z", "bending_y", "bending_z", "torsion")}
+    modulus, shear = frame.materials[section, 0], frame.materials[section, 1]
+    length = frame.lengths - frame.stiff.sum(axis=1)
+    kept = frame.kept
+    k = timoshenko(
+        modulus * p["area"] * kept[:, 3], modulus * p["bending_y"] * kept[:, 0],
+        modulus * p["bending_z"] * kept[:, 1], shear * p["torsion"] * kept[:, 2],
+        shear * p["shear_y"] * kept[:, 4], shear * p["shear_z"] * kept[:, 4], length)
+    k = hinged(k, frame.hinged)
+    arms = stiff_arms(frame.stiff)
+    faces = k @ arms
+    turn = np.zeros((len(k), 12, 12))
+    for at in range(0, 12, 3):
+        turn[:, at:at + 3, at:at + 3] = frame.axes
+    return Elements(turn, faces, arms.transpose(0, 2, 1) @ faces)
+
+
+@fixed
+def timoshenko(
+    axial: Floats, about_y: Floats, about_z: Floats, torsion: Floats, shear_y: Floats,
+    shear_z: Floats, length: Floats,
+) -> Floats:
+    """(E, 12, 12) local stiffness from EA, EI_y, EI_z, GJ, GA_y, GA_z (E,) and lengths. SI.
+
+    Source: Przemieniecki, Theory of Matrix Structural Analysis, 1968, section 5.6.
+    """
+    k = np.zeros((len(length), 12, 12))
+
+    def pair(i: int, value: Floats) -> None:
+        k[:, i, i] = k[:, i + 6, i + 6] = value
+        k[:, i, i + 6] = k[:, i + 6, i] = -value
+
+    pair(0, axial / length)
+    pair(3, torsion / length)
+    for bending, shear, move, turn, sign in (
+        (about_z, shear_y, 1, 5, 1.0), (about_y, shear_z, 2, 4, -1.0),
+    ):
+        phi = 12 * bending / (shear * length**2)
+        base = bending / (length * (1 + phi))
+        pair(move, 12 * base / length**2)
+        k[:, turn, turn] = k[:, turn + 6, turn + 6] = (4 + phi) * base
+        k[:, turn, turn + 6] = k[:, turn + 6, turn] = (2 - phi) * base
+        couple = sign * 6 * base / length
+        for a, b, s in ((move, turn, 1), (move, turn + 6, 1), (move + 6, turn, -1),
+                        (move + 6, turn + 6, -1)):
+            k[:, a, b] = k[:, b, a] = s * couple
+    return k
+
+
+@fixed
+def hinged(stiffness: Floats, ends: NDArray[np.bool_]) -> Floats:
+    """The stiffness (E, 12, 12) with no bending moments at the ends (E, 2) that are marked."""
+    found = np.array(stiffness)
+    for start in (False, True):
+        for end in (False, True):
+            which = np.flatnonzero((ends[:, 0] == start) & (ends[:, 1] == end))
+            free = _BENDING[[start, start, end, end]]
+            if not which.size or not free.size:
+                continue
+            k = found[which]
+            inner = k[:, free[:, None], free]
+            k = k - k[:, :, free] @ np.linalg.solve(inner, k[:, free, :])
+            k[:, free, :] = 0.0
+            k[:, :, free] = 0.0
+            found[which] = k
+    return found
+
+
+@fixed
+def stiff_arms(stiff: Floats) -> Floats:
+    """(E, 12, 12) displacements of the deforming part from those of the nodes."""
+    arms = np.tile(np.eye(12), (len(stiff), 1, 1))
+    for at, sign in ((0, 1.0), (6, -1.0)):
+        reach = sign * stiff[:, at // 6]
+        arms[:, at + 1, at + 5] = reach
+        arms[:, at + 2, at + 4] = -reach
+    return arms

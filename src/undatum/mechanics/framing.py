@@ -1,0 +1,253 @@
+"""A frame on rigid floors: assembled from its elements, brought down to the motion of the floors.
+
+Everything but the motion of the floors carries no lateral mass, so that it can be condensed
+exactly: ``K = K_dd - K_df K_ff^-1 K_fd``. What the other freedoms do then follows from the floors.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import field
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy import sparse
+from scipy.sparse.linalg import splu
+
+from undatum.building.members import Frame
+from undatum.errors import AnalysisError
+from undatum.mechanics.elements import Elements, elements_of
+from undatum.mechanics.lines import LateralLine
+from undatum.mechanics.quantities import Quantity
+from undatum.record import Memo, fixed, record
+
+Floats = NDArray[np.float64]
+Ints = NDArray[np.intp]
+_SINGULAR = 1e-13  # pivot over diagonal below which a stiffness counts as lost
+_WAYS = ("in X", "in Y", "in Z", "in rotation about X", "in rotation about Y",
+         "in rotation about Z")
+
+
+@record
+class FrameModel:
+    """A frame condensed to ``D`` freedoms of the floors. SI.
+
+    ``tied`` (M,) nodes held by a floor; ``spread`` (6 M, D + F) displacement of the nodes from all
+    freedoms, those of the floors first; ``stiffness`` (D, D); ``follow`` (6 M, D) displacement of
+    every node (X, Y, Z, then rotations about them) when the floors move.
+    """
+
+    frame: Frame
+    tied: NDArray[np.bool_]
+    spread: sparse.csr_array
+    stiffness: Floats
+    follow: Floats
+    memo: Memo = field(default_factory=Memo, init=False)
+
+    @property
+    def elements(self) -> Elements:
+        """Stiffness and transformations of the elements."""
+        return self.memo.get("elements", lambda: elements_of(self.frame))
+
+    @fixed
+    def free(self, loads: Floats) -> Floats:
+        """(F, k) motion of the freedoms that no floor holds, under loads on them (F, k)."""
+        factors, scale = self.memo.get("factors", self._factors)
+        return np.asarray(scale[:, None] * factors.solve(scale[:, None] * loads))
+
+    def _factors(self) -> tuple[Any, Floats]:
+        count = self.stiffness.shape[0]
+        spread = self.spread[:, count:]
+        return _factored(
+            sparse.csc_array(spread.T @ (_assembled(self.frame, self.elements) @ spread)),
+            self.frame, np.asarray(spread.tocsc().indices, dtype=np.intp))
+
+    @fixed
+    def end_rows(self, which: Ints) -> Floats:
+        """(len, 12, D) global forces of the nodes on the elements ``which`` by floor motion."""
+        turn = self.elements.turn[which]
+        world = turn.transpose(0, 2, 1) @ self.elements.stiffness[which] @ turn
+        return np.asarray(world @ self.follow[_freedoms(self.frame.ends[which])])
+
+    @fixed
+    def face_rows(self, which: Ints) -> Floats:
+        """(len, 12, D) local section forces at both faces of the elements, by floor motion.
+
+        At every section the action of the part towards the end on the part towards the start:
+        along x, y, z, then moments about x, y, z; first at the start, then at the end.
+        """
+        forces = self.elements.faces[which] @ (
+            self.elements.turn[which] @ self.follow[_freedoms(self.frame.ends[which])])
+        forces[:, :6] *= -1.0
+        return np.asarray(forces)
+
+
+def condense(
+    frame: Frame, tied: NDArray[np.bool_], centers: Floats, freedoms: Ints, count: int
+) -> FrameModel:
+    """Assemble a frame and condense it to the freedoms of its floors.
+
+    ``tied`` (M,) says which nodes a rigid floor holds; ``centers`` (n, 2) and ``freedoms`` (n, 3)
+    are those of the floors, ``count`` is D. Raises AnalysisError naming what can move freely.
+    """
+    elements = elements_of(frame)
+    spread, owner = _spread(frame, tied, centers, freedoms, count)
+    whole = sparse.csr_array(spread.T @ (_assembled(frame, elements) @ spread))
+    condensed, moved = whole[:count, :count].toarray(), spread[:, :count].toarray()
+    memo: dict[str, Any] = {"elements": elements}
+    if owner.size:
+        coupling = whole[count:, :count].toarray()
+        factors, scale = _factored(sparse.csc_array(whole[count:, count:]), frame, owner)
+        memo["factors"] = factors, scale
+        follow = -scale[:, None] * factors.solve(scale[:, None] * coupling)
+        condensed = condensed + coupling.T @ follow
+        moved += spread[:, count:] @ follow
+    model = FrameModel(frame, tied, spread, (condensed + condensed.T) / 2, moved)
+    for name, value in memo.items():
+        model.memo.get(name, lambda kept=value: kept)  # type: ignore[misc]
+    return model
+
+
+def _assembled(frame: Frame, elements: Elements) -> sparse.csr_array:
+    """(6 M, 6 M) stiffness of all elements and of the springs at the supports."""
+    world = elements.turn.transpose(0, 2, 1) @ elements.stiffness @ elements.turn
+    at = _freedoms(frame.ends)
+    rows = np.repeat(at, 12, axis=1).ravel()
+    columns = np.tile(at, (1, 12)).ravel()
+    n = 6 * len(frame.points)
+    springs = np.where(np.isfinite(frame.springs), frame.springs, 0.0)
+    held = 6 * frame.supports[:, None] + np.array([3, 4])
+    return sparse.csr_array(
+        (np.concatenate([world.ravel(), springs.ravel()]),
+         (np.concatenate([rows, held.ravel()]), np.concatenate([columns, held.ravel()]))),
+        shape=(n, n))
+
+
+def _freedoms(ends: Ints) -> Ints:
+    """(E, 12) freedoms of the nodes at both ends."""
+    return np.asarray((6 * ends[:, :, None] + np.arange(6)).reshape(len(ends), 12))
+
+
+def _spread(
+    frame: Frame, tied: NDArray[np.bool_], centers: Floats, freedoms: Ints, count: int
+) -> tuple[sparse.csr_array, Ints]:
+    """(6 M, D + F) motion of the nodes from the floors' and the free freedoms, and (F,) which."""
+    m = len(frame.points)
+    free = np.ones((m, 6), dtype=bool)
+    free[tied] = [False, False, True, True, True, False]
+    free[frame.supports] = False
+    free[frame.supports[:, None], [3, 4]] = np.isfinite(frame.springs)
+    owner = np.flatnonzero(free.ravel())
+    node = np.flatnonzero(tied)
+    floor = frame.floors[node]
+    arm = frame.points[node, :2] - centers[floor]
+    one = np.ones(node.size)
+    rows = [owner, 6 * node, 6 * node, 6 * node + 1, 6 * node + 1, 6 * node + 5]
+    columns = [count + np.arange(owner.size), freedoms[floor, 0], freedoms[floor, 2],
+               freedoms[floor, 1], freedoms[floor, 2], freedoms[floor, 2]]
+    values = [np.ones(owner.size), one, -arm[:, 1], one, arm[:, 0], one]
+    return sparse.csr_array(
+        (np.concatenate(values), (np.concatenate(rows), np.concatenate(columns))),
+        shape=(6 * m, count + owner.size)), owner
+
+
+def _factored(k: sparse.csc_array, frame: Frame, owner: Ints) -> tuple[Any, Floats]:
+    """Factors of the matrix scaled to a unit diagonal, and the scale."""
+    diagonal = k.diagonal()
+    if np.any(diagonal <= 0):
+        raise AnalysisError(_moves(frame, int(owner[int(np.argmin(diagonal))])))
+    scale = np.asarray(1.0 / np.sqrt(diagonal))
+    shrink = sparse.diags_array(scale)
+    scaled = sparse.csc_array(shrink @ k @ shrink)
+
+    def factor(matrix: sparse.csc_array) -> Any:
+        return splu(matrix, permc_spec="MMD_AT_PLUS_A", diag_pivot_thresh=0.0,
+                    options={"SymmetricMode": True})
+
+    try:
+        found = factor(scaled)
+        lost = bool(np.min(np.abs(found.U.diagonal())) < _SINGULAR)
+    except RuntimeError:
+        lost = True
+    if lost:
+        near = factor(sparse.csc_array(scaled + 1e-11 * sparse.eye_array(k.shape[0])))
+        shape = np.random.default_rng(1).standard_normal(k.shape[0])
+        for _ in range(3):
+            shape = near.solve(shape)
+            shape /= np.abs(shape).max()
+        raise AnalysisError(_moves(frame, int(owner[int(np.argmax(np.abs(shape)))])))
+    return found, scale
+
+
+def _moves(frame: Frame, freedom: int) -> str:
+    """Which node moves freely, how, and what ends there."""
+    node, way = divmod(freedom, 6)
+    x, y, z = frame.points[node]
+    here = [frame.members[m].name for m in dict.fromkeys(
+        frame.member[np.any(frame.ends == node, axis=1)].tolist())]
+    cause = "every member that ends there is hinged" if way in (3, 4) else \
+        "its members are hinged, or have no stiffness, that way"
+    return (
+        f"The structure is a mechanism: the node at ({x:.3f} m, {y:.3f} m), elevation {z:.3f} m, "
+        f"can move {_WAYS[way]} without resistance. Likely cause: {cause}. Members there: "
+        f"{', '.join(here[:6])}{' and more' if len(here) > 6 else ''}.")
+
+
+# -- frames as lateral lines ----------------------------------------------------------------------
+
+
+def member_lines(
+    model: FrameModel, names: tuple[dict[float, str], dict[float, str]], below: Ints,
+    taken: Sequence[str],
+) -> tuple[tuple[LateralLine, ...], Floats, Floats]:
+    """The frame read as lines along X and along Y, with their story shears and the rest's twist.
+
+    What the columns and braces of a story carry along X counts for the line through their heads
+    along X, and likewise along Y. ``names`` gives the axes by coordinate: those that run along Y
+    by x, those along X by y. Returns the lines, rows (k, D) of their shears story by story, and
+    rows (n, D) of the moments about the vertical axis the members carry of themselves.
+    """
+    frame = model.frame
+    upright = np.flatnonzero([m.kind != "beam" for m in frame.members])
+    kinds = {int(i) for i in upright}
+    which = np.array([e for e in range(len(frame.ends)) if int(frame.member[e]) in kinds],
+                     dtype=np.intp)
+    rows = model.end_rows(which)
+    head = frame.ends[which, 1]
+    floor, at = frame.floors[head], np.round(frame.points[head, :2], 6)
+    hinged = frame.hinged[which].all(axis=1)
+    lean = np.abs(frame.axes[which, 0, :2])
+    twist = np.zeros((len(below), rows.shape[2]))
+    np.add.at(twist, floor, rows[:, 11])
+    lines, shears = [], []
+    for axis in (0, 1):
+        counts = ~hinged | (lean[:, axis] > 1e-9) | (lean.max(axis=1) < 1e-9)
+        for place in np.unique(at[counts, 1 - axis]):
+            own = np.flatnonzero(counts & (at[:, 1 - axis] == place))
+            levels = np.unique(floor[own])
+            total = np.zeros((len(levels), rows.shape[2]))
+            np.add.at(total, np.searchsorted(levels, floor[own]), rows[own, 6 + axis])
+            ends = np.concatenate([frame.points[frame.ends[which[own], k], axis] for k in (0, 1)])
+            near = [name for value, name in names[1 - axis].items() if abs(value - place) < 1e-5]
+            name = f"axis {near[0]}" if near else f"members at {'yx'[axis]} = {place:.3f} m"
+            direction = np.eye(2)[axis]
+            point = np.zeros(2)
+            point[axis], point[1 - axis] = (ends.min() + ends.max()) / 2, place
+            lines.append(LateralLine(
+                name if name not in taken else f"{name}, members", point, direction, levels,
+                int(below[levels[-1]]), None, None, float(np.ptp(ends)),
+                np.full(len(levels), np.nan)))
+            shears.append(total)
+    return tuple(lines), np.concatenate(shears), twist
+
+
+def with_lines(first: Quantity, lines: Sequence[LateralLine], rows: Floats,
+               levels: tuple[str, ...]) -> Quantity:
+    """The shears of other lines behind those of ``first``."""
+    return Quantity(
+        first.kind, first.dimension, sparse.csr_array(sparse.vstack(
+            [first.rows, sparse.csr_array(rows)])), {
+            "line": first.labels["line"] + tuple(x.name for x in lines for _ in x.levels),
+            "story": first.labels["story"] + tuple(levels[i] for x in lines for i in x.levels),
+        })
