@@ -1,0 +1,334 @@
+"""Frames of members against closed forms, an independent assembly and laws of symmetry."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from numpy.typing import NDArray
+
+import undatum as ud
+from undatum.building.members import Frame
+from undatum.mechanics.framing import FrameModel
+from undatum.mechanics.model import Model
+
+Floats = NDArray[np.float64]
+E, NU = 30e9, 0.25
+HEIGHT, BAY = 4.0, 6.0
+SITE = {"ss": 1.0, "s1": 0.4, "long_period": 8, "site_class": "C", "risk_category": "II"}
+SYSTEM = {"X": {"row": "C.5"}, "Y": {"row": "C.5"}}
+
+
+def slender(inertia: float, torsion: float = 1e-9, other: float | None = None) -> ud.CrossSection:
+    """A section that bends and does nothing else: as good as rigid along itself and in shear."""
+    return ud.CrossSection(material="stuff", properties=ud.GivenProperties(
+        area=1e3, bending_y=other or inertia, bending_z=inertia, torsion=torsion))
+
+
+def building(
+    columns: ud.CrossSection, beams: ud.CrossSection, *, stories: int = 1,
+    rules: tuple[ud.MemberRule, ...] = (), x: tuple[float, ...] = (BAY,),
+    y: tuple[float, ...] = (5.0,), **more: Any,
+) -> ud.Building:
+    """A frame on a rectangle of axes, named 1, 2... along X and A, B... along Y."""
+    axes = ud.Axes(
+        across_x=ud.AxisFamily(names=f"1..{len(x) + 1}", spacing=x),
+        across_y=ud.AxisFamily(names=f"A..{chr(65 + len(y))}", spacing=y))
+    last = f"{chr(65 + len(y))}{len(x) + 1}"
+    return ud.Building(
+        axes=axes,
+        stories=ud.Stories(heights={f"L{i + 1}": HEIGHT for i in range(stories)},
+                           outline="all", floor="all"),
+        outlines={"all": ud.Stretch(**{"from": "A1", "to": last})},
+        floors={"all": [ud.Load(name="slab", kind="dead", per_area=6e3)]},
+        materials={"stuff": ud.Material(modulus=E, poisson=NU, unit_weight=0.0)},
+        sections={"column": columns, "beam": beams},
+        members=(ud.MemberRule(columns="all", section="column"),
+                 ud.MemberRule(beams="all", section="beam"), *rules), **more)
+
+
+def model_of(one: ud.Building) -> Model:
+    """The model of a building, as a run makes it."""
+    project = ud.project_of(title="frame", standard="asce7-16", units="kN, m", site=SITE,
+                            system=SYSTEM, building=one)
+    model: Model = ud.calculate(project)["model"]
+    return model
+
+
+def sway_stiffness(model: Model, direction: str = "X") -> float:
+    """Force over displacement of a single floor along a direction."""
+    load = model.loads(direction, [1.0])
+    moved = np.linalg.solve(model.stiffness.toarray(), load)
+    return float(1 / moved[model.diaphragms.freedoms[0, "XY".index(direction)]])
+
+
+# -- closed forms ----------------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize("ratio", [0.01, 0.4, 1.0, 5.0, 1e4])
+def test_portal_with_flexible_beam(ratio: float) -> None:
+    """K = 24 E I / h^3 (6 k + 1) / (6 k + 4), k = (I_b / L) / (I_c / h); two portals side by side.
+
+    Source: Kleinlogel, Rigid Frame Formulas, frame 1, by hand from slope deflection.
+    """
+    inertia = 2e-3
+    beam = ratio * inertia / HEIGHT * BAY
+    own = building(slender(inertia), slender(1e-12, other=beam))
+    expected = 2 * 24 * E * inertia / HEIGHT**3 * (6 * ratio + 1) / (6 * ratio + 4)
+    assert sway_stiffness(model_of(own)) == pytest.approx(expected, rel=1e-5)
+
+
+@pytest.mark.parametrize("ratio", [0.05, 1.0, 20.0])
+def test_portal_on_hinges(ratio: float) -> None:
+    """K = 12 E I / h^3 k / (1 + 2 k): the columns are pinned at the foot."""
+    inertia = 2e-3
+    beam = ratio * inertia / HEIGHT * BAY
+    own = building(slender(inertia), slender(1e-12, other=beam),
+                   supports=(ud.Support(at="all", hold="pinned"),))
+    expected = 2 * 12 * E * inertia / HEIGHT**3 * ratio / (1 + 2 * ratio)
+    assert sway_stiffness(model_of(own)) == pytest.approx(expected, rel=1e-5)
+
+
+@given(inertia=st.floats(1e-5, 1e-1), shear=st.floats(1e-3, 1.0))
+@settings(deadline=None, max_examples=15)
+def test_stiff_beams_give_shear_buildings(inertia: float, shear: float) -> None:
+    """Four columns, each 12 E I / h^3 with the shear deformation beside it."""
+    section = ud.CrossSection(material="stuff", properties=ud.GivenProperties(
+        area=1e3, bending_y=inertia, bending_z=inertia, torsion=1e-9, shear_y=shear, shear_z=shear))
+    own = building(section, slender(1e4, other=1e4))
+    g = E / 2 / (1 + NU)
+    flexible = HEIGHT**3 / (12 * E * inertia) + HEIGHT / (g * shear)
+    assert sway_stiffness(model_of(own)) == pytest.approx(4 / flexible, rel=1e-3)
+
+
+def test_hinged_columns_are_cantilevers() -> None:
+    own = building(slender(2e-3), slender(2e-3),
+                   rules=(ud.MemberRule(columns="all", hinged="end"),
+                          ud.MemberRule(beams="all", hinged="both")))
+    with pytest.raises(ud.AnalysisError, match="hinged"):
+        model_of(own)  # where every member ends in a hinge the node itself turns freely
+    own = building(slender(2e-3), slender(2e-3), rules=(ud.MemberRule(columns="all", hinged="end"),))
+    assert sway_stiffness(model_of(own)) == pytest.approx(4 * 3 * E * 2e-3 / HEIGHT**3, rel=1e-5)
+
+
+def test_brace_is_a_truss() -> None:
+    """A brace adds E A cos^2 / L to a frame that is as good as hinged."""
+    area = 0.004
+    brace = ud.CrossSection(material="stuff", properties=ud.GivenProperties(
+        area=area, bending_y=1e-12, bending_z=1e-12, torsion=1e-12))
+    bare = building(slender(1e-7), slender(1e-7))
+    braced = bare.model_copy(update={
+        "sections": {**bare.sections, "brace": brace},
+        "members": (*bare.members, ud.MemberRule(braces="on A, B", section="brace",
+                                                 pattern="falling"))})
+    length = np.hypot(BAY, HEIGHT)
+    expected = 2 * E * area / length * (BAY / length) ** 2
+    assert sway_stiffness(model_of(braced)) - sway_stiffness(model_of(bare)) == pytest.approx(
+        expected, rel=1e-3)
+
+
+def test_stiff_ends_shorten_the_columns() -> None:
+    deep = ud.CrossSection(material="stuff", properties=ud.GivenProperties(
+        area=1e3, bending_y=1e4, bending_z=1e4, torsion=1e-9, depth=0.8))
+    own = building(slender(2e-3), deep, rules=(ud.MemberRule(columns="all", stiff_ends=0.5),))
+    clear = HEIGHT - 0.5 * 0.4  # at the foot there is no beam
+    # The column above its foot, clamped at both ends of its clear height.
+    assert sway_stiffness(model_of(own)) == pytest.approx(4 * 12 * E * 2e-3 / clear**3, rel=1e-3)
+
+
+def test_springs_stand_between_hinge_and_clamp() -> None:
+    """A cantilever column on a spring: 1/K = h^3 / 3 E I + h^2 / k."""
+    spring, inertia = 4e7, 2e-3
+    own = building(slender(inertia), slender(1e-9), supports=(
+        ud.Support(at="all", hold="pinned", rotation_x=spring, rotation_y=spring),))
+    expected = 4 / (HEIGHT**3 / (3 * E * inertia) + HEIGHT**2 / spring)
+    assert sway_stiffness(model_of(own)) == pytest.approx(expected, rel=1e-4)
+
+
+def test_columns_twist_the_floor_by_their_distance() -> None:
+    """Torsional stiffness about the middle: story stiffnesses times their arms squared, and G J."""
+    j, own = 3e-3, building(slender(2e-3, torsion=3e-3), slender(1e4, other=1e4))
+    model = model_of(own)
+    turn = model.stiffness.toarray()[2, 2]
+    k = 12 * E * 2e-3 / HEIGHT**3
+    expected = 4 * (k * ((BAY / 2) ** 2 + 2.5**2) + E / 2 / (1 + NU) * j / HEIGHT)
+    assert turn == pytest.approx(expected, rel=1e-3)
+
+
+def test_kept_shares_reduce_what_they_name() -> None:
+    whole = building(slender(2e-3), slender(1e4, other=1e4))
+    cracked = building(slender(2e-3), slender(1e4, other=1e4), rules=(
+        ud.MemberRule(columns="all", kept=ud.KeptShares(bending_y=0.35, reason="cracked")),))
+    # y of a column is X: bending about y is the sway along Y
+    assert sway_stiffness(model_of(cracked), "X") == pytest.approx(sway_stiffness(model_of(whole)))
+    assert sway_stiffness(model_of(cracked), "Y") == pytest.approx(
+        0.35 * sway_stiffness(model_of(whole), "Y"), rel=1e-3)
+
+
+def test_turned_columns_exchange_their_axes() -> None:
+    plain = building(slender(2e-3, other=5e-3), slender(1e4, other=1e4))
+    turned = building(slender(2e-3, other=5e-3), slender(1e4, other=1e4),
+                      rules=(ud.MemberRule(columns="all", turned="Y"),))
+    assert sway_stiffness(model_of(plain), "Y") / sway_stiffness(model_of(plain), "X") \
+        == pytest.approx(2.5, rel=1e-3)
+    assert sway_stiffness(model_of(turned), "X") / sway_stiffness(model_of(turned), "Y") \
+        == pytest.approx(2.5, rel=1e-3)
+
+
+# -- a second method -------------------------------------------------------------------------------
+
+
+def by_loops(frame: Frame, floors: int) -> Floats:
+    """(6 M, 6 M) stiffness assembled member by member from flexibilities, supports held."""
+    n = 6 * len(frame.points)
+    k = np.zeros((n, n))
+    for e, (a, b) in enumerate(frame.ends):
+        p, (modulus, g, _) = frame.sections[frame.section[e]], frame.materials[frame.section[e]]
+        length = float(np.linalg.norm(frame.points[b] - frame.points[a]))
+        # Clamped at the start: flexibility of the end under six unit actions, by integration.
+        f = np.zeros((6, 6))
+        f[0, 0], f[3, 3] = length / (modulus * p.area), length / (g * p.torsion)
+        for v, r, i, shear, s in ((1, 5, p.bending_z, p.shear_y, 1), (2, 4, p.bending_y,
+                                                                      p.shear_z, -1)):
+            f[v, v] = length**3 / (3 * modulus * i) + length / (g * shear)
+            f[r, r] = length / (modulus * i)
+            f[v, r] = f[r, v] = s * length**2 / (2 * modulus * i)
+        at_end = np.linalg.inv(f)
+        carry = np.eye(6)  # actions at the start that balance those at the end
+        carry[4, 2], carry[5, 1] = -length, length
+        whole = np.block([[carry @ at_end @ carry.T, -carry @ at_end],
+                          [-at_end @ carry.T, at_end]])
+        turn = np.kron(np.eye(4), frame.axes[e])
+        where = [*range(6 * a, 6 * a + 6), *range(6 * b, 6 * b + 6)]
+        k[np.ix_(where, where)] += turn.T @ whole @ turn
+    held = (6 * frame.supports[:, None] + np.arange(6)).ravel()
+    k[held, held] += 1e22
+    return k
+
+
+def real(**more: Any) -> ud.Building:
+    """Three stories with real sections, a set-back, a planted column, braces and a skew beam."""
+    return ud.Building(
+        axes=ud.Axes(across_x=ud.AxisFamily(names="1..4", spacing=[5, 6, 4]),
+                     across_y=ud.AxisFamily(names="A..C", spacing=[5, 7])),
+        stories=ud.Stories(heights={"L1": 4.5, "L2..L3": 3.5}, floor="all",
+                           outline={"L1..L2": "low", "L3": "high"}),
+        outlines={"low": ud.Stretch(**{"from": "A1", "to": "C4", "beyond": 0.5}),
+                  "high": ud.Stretch(**{"from": "A1", "to": "C3"})},
+        floors={"all": [ud.Load(name="slab", kind="dead", per_area=6e3)]},
+        sections={
+            "C": ud.CrossSection(rectangle="500 x 600 mm", material="C30/37"),
+            "B": ud.CrossSection(rectangle="300 x 600 mm", material="C30/37"),
+            "D": ud.CrossSection(hollow_circle="219 x 8 mm", material="steel EN")},
+        members=(ud.MemberRule(columns="all", section="C"),
+                 ud.MemberRule(beams="all", section={"L1": "B", "L2..L3": "B"}),
+                 ud.MemberRule(columns="B2 at L1", remove=True, planted=True),
+                 ud.MemberRule(beams="at L2", line=("A1", "B2"), section="B"),
+                 ud.MemberRule(braces="on A between 2 and 3", section="D", pattern="chevron",
+                               hinged="no")), **more)
+
+
+def test_condensed_frame_is_the_whole_frame() -> None:
+    """Against all freedoms with floors tied by stiff penalties, and loads on a floor."""
+    model = model_of(real())
+    framed = model.framed
+    assert isinstance(framed, FrameModel)
+    frame, d = framed.frame, model.diaphragms
+    k = by_loops(frame, model.n)
+    moves = np.random.default_rng(3).standard_normal(3 * model.n) * 1e-3
+    # Floors moved as wanted, everything else free: solve with the floors' motion prescribed.
+    prescribed, values = [], []
+    for node in np.flatnonzero(framed.tied):
+        i = frame.floors[node]
+        arm = frame.points[node, :2] - d.centers[i]
+        x, y, turn = moves[d.freedoms[i]]
+        prescribed += [6 * node, 6 * node + 1, 6 * node + 5]
+        values += [x - arm[1] * turn, y + arm[0] * turn, turn]
+    free = np.setdiff1d(np.arange(len(k)), prescribed)
+    u = np.zeros(len(k))
+    u[prescribed] = values
+    u[free] = np.linalg.solve(k[np.ix_(free, free)], -k[np.ix_(free, prescribed)] @ values)
+    assert framed.follow @ moves == pytest.approx(u, rel=1e-7, abs=1e-10)
+    energy = u @ k @ u
+    assert moves @ model.stiffness.toarray() @ moves == pytest.approx(energy, rel=1e-8)
+
+
+def test_cut_through_a_story_carries_what_is_above() -> None:
+    """Forces of the columns and braces of every story add up to the forces above it."""
+    model = model_of(real())
+    forces = np.array([3e5, 2e5, 1e5])
+    load = model.loads("X", forces, [2e4, -1e5, 3e4])
+    moved = np.linalg.solve(model.stiffness.toarray(), load)
+    shear = model.quantities["line shear"]
+    axes = {line.name: line.axis for line in model.lines}
+    for i, level in enumerate(model.levels):
+        own = shear.where(story=level)
+        values = own.of(moved, load)
+        along = np.array([axes[name] for name in own.labels["line"]])
+        assert values @ along == pytest.approx([forces[:i + 1].sum(), 0.0], abs=1e-4)
+        arms = {line.name: line.moment_arm for line in model.lines}
+        twist = model.quantities["member twist"].where(story=level).of(moved, load)[0]
+        lever = -model.diaphragms.centers[:i + 1, 1] @ forces[:i + 1]
+        applied = lever + np.sum([2e4, -1e5, 3e4][:i + 1])
+        assert sum(arms[n] * v for n, v in zip(own.labels["line"], values, strict=True)) + twist \
+            == pytest.approx(applied, rel=1e-9)
+
+
+def test_section_forces_balance_every_node() -> None:
+    """At each node that no floor holds the member forces vanish; the feet carry the base shear."""
+    model = model_of(real())
+    framed = model.framed
+    assert framed is not None
+    load = model.loads("Y", [3e5, 2e5, 1e5])
+    moved = np.linalg.solve(model.stiffness.toarray(), load)
+    every = np.arange(len(framed.frame.ends))
+    at_nodes = framed.end_rows(every) @ moved
+    total = np.zeros((len(framed.frame.points), 6))
+    for e, (a, b) in enumerate(framed.frame.ends):
+        total[a] += at_nodes[e, :6]
+        total[b] += at_nodes[e, 6:]
+    inner = np.setdiff1d(np.arange(len(total)), framed.frame.supports)
+    assert np.abs(total[inner][:, 2:5]).max() < 1e-6 * 6e5
+    assert total[framed.frame.supports, 1].sum() == pytest.approx(-6e5)
+    faces = framed.face_rows(every) @ moved
+    column = next(m for m in framed.frame.members if m.name == "column A1 at L1")
+    e = column.elements[0]
+    assert faces[e, 2] == pytest.approx(faces[e, 8])  # shear is constant without load along it
+    assert faces[e, 4] - faces[e, 10] == pytest.approx(-faces[e, 8] * 4.5)  # dM/dx of the column
+
+
+def test_mixture_of_line_and_frame_adds_up() -> None:
+    """A line beside the frame adds its own stiffness, and moves no mass."""
+    line = ud.Line(name="wall", at=(10, 5), direction="Y", bottom="Ground", top="L3",
+                   stiffness=[2e8, 3e8, 4e8])
+    plain, mixed = model_of(real()), model_of(real(lines=[line]))
+    own = mixed.stiffness.toarray() - plain.stiffness.toarray()
+    assert mixed.mass.toarray() == pytest.approx(plain.mass.toarray())
+    y = mixed.diaphragms.freedoms[:, 1]
+    expected = np.array([[2.0, -2.0, 0.0], [-2.0, 5.0, -3.0], [0.0, -3.0, 7.0]]) * 1e8
+    assert own[np.ix_(y, y)] == pytest.approx(expected, rel=1e-6, abs=1.0)
+
+
+# -- self-weight -----------------------------------------------------------------------------------
+
+
+def test_self_weight_by_hand() -> None:
+    """One story, four columns and four beams: half of the columns hangs on the floor."""
+    one = building(ud.CrossSection(rectangle="400 x 400 mm", material="C30/37"),
+                   ud.CrossSection(rectangle="300 x 600 mm", material="C30/37"))
+    results = ud.analyze(title="weight", standard="asce7-16", units="kN, m", site=SITE,
+                         system=SYSTEM, building=one)
+    slab = BAY * 5 * 6e3
+    beams = 0.3 * 0.6 * 25e3 * 2 * (BAY + 5)
+    columns = 4 * 0.16 * 25e3 * HEIGHT / 2
+    assert results.weights.total == pytest.approx(slab + beams + columns)
+    inertia = results.weights.inertia[0] * 9.80665
+    hand = slab * (BAY**2 + 25) / 12 + columns * ((BAY / 2) ** 2 + 2.5**2) + 0.3 * 0.6 * 25e3 * (
+        2 * BAY * (BAY**2 / 12 + 2.5**2) + 2 * 5 * (25 / 12 + (BAY / 2) ** 2))
+    assert inertia == pytest.approx(hand)
+    without = one.model_copy(update={"self_weight": False})
+    assert ud.analyze(title="weight", standard="asce7-16", units="kN, m", site=SITE, system=SYSTEM,
+                      building=without).weights.total == pytest.approx(slab)
