@@ -200,6 +200,7 @@ def check(project: ProjectFile) -> None:
         ("standard", f"{standards.get(job.standard, project.parent).title}, units {job.units}"),
         ("building", f"{above} levels above the base, {len(b.levels) - 1 - above} stories below, "
          f"{len(b.lines)} lateral lines, {len(b.outlines)} outlines"),
+        *([("members", _counted(b.frame))] if b.frame is not None else []),
         ("hazard", "typed in the project" if job.site.looked_up is None else
          f"looked up for {job.site.looked_up.location.said}, {job.site.looked_up.source}"),
         ("spectrum", job.spectrum.said if job.spectrum else "by the standard"),
@@ -216,6 +217,92 @@ def check(project: ProjectFile) -> None:
     console.print(grid)
     if done["questions"]:
         terminal.findings(console, done["questions"])
+
+
+def _counted(frame: Any) -> str:
+    """How many members of each kind and section the rules made, and where they stand."""
+    from collections import Counter
+
+    kinds = Counter(f"{m.kind}s of {m.section}" for m in frame.members)
+    pinned = int((frame.springs == 0).all(axis=1).sum())
+    return ", ".join(f"{n} {name}" for name, n in kinds.items()) \
+        + f"; {len(frame.points)} nodes, {len(frame.supports)} feet" \
+        + (f", {pinned} of them pinned" if pinned else "")
+
+
+@app.command()
+def members(
+    project: ProjectFile,
+    which: Annotated[str, typer.Argument(
+        help='A name or a selection, such as "columns on B at L1..L3"')] = "",
+    at: Annotated[str, typer.Option(
+        help="Fractions of the length at which forces are given")] = "0, 1",
+    of_set: Annotated[str, typer.Option("--set", help="One set in place of all")] = "",
+    table: Annotated[Path | None, typer.Option(help="Where to write the table (CSV)")] = None,
+) -> None:
+    """Members that the rules made, or the section forces of those that are chosen."""
+    from rich.text import Text
+
+    from undatum.errors import Fault
+    from undatum.project.members import members_table
+    from undatum.report import files, terminal
+    from undatum.units import UnitSystem
+
+    job = undatum.read(project)
+    frame = job.building.frame
+    if frame is None:
+        raise InputError([Fault("building.members", "there are none",
+                                "its lines have shears by story: undatum run")],
+                         source=project.name)
+    try:
+        places = [float(x) for x in at.split(",")]
+    except ValueError:
+        raise InputError([Fault("--at", f"{at!r} is no list of fractions",
+                                'write such as "0, 0.5, 1"')]) from None
+    results = undatum.run(job) if which else None
+    shown = members_table(frame) if results is None else \
+        results.section_forces(which, places, of_set)
+    units = UnitSystem(job.units)
+    if table:
+        with _writing(table):
+            table.write_text(files.csv_text(shown, units), encoding="utf-8", newline="")
+    console = _console()
+    _say(lambda: console.print(Text(_counted(frame))),
+         lambda: terminal.table(console, shown, units),
+         *([lambda: console.print(f"table: {table}", soft_wrap=True)] if table else []))
+
+
+@app.command()
+def elevation(
+    project: ProjectFile,
+    axis: Annotated[str, typer.Argument(help="Name of an axis")],
+    action: Annotated[str, typer.Option(
+        help="A section force to draw: moment, shear (both in the plane), axial, torsion, or "
+        "a component such as moment_y")] = "",
+    of_set: Annotated[str, typer.Option(
+        "--set", help="The set it is of; the static one along the axis if left out")] = "",
+    plot: Annotated[Path | None, typer.Option(help="Where to draw it (PNG)")] = None,
+) -> None:
+    """Draw the members on an axis, or the diagram of a section force on them."""
+    from undatum.errors import Fault
+    from undatum.report import figures, frames
+
+    place = plot or project.with_name(f"{project.stem}-{axis}.png")
+    if place.suffix.lower() != ".png":
+        raise InputError([Fault("--plot", f"{place.name!r} is no PNG file",
+                                "give a name that ends in .png")])
+    job = undatum.read(project)
+    if job.building.frame is None or job.building.axes is None:
+        raise InputError([Fault("building.members", "there are none to draw", "undatum run draws "
+                                "the plan of its lines")], source=project.name)
+    results = undatum.run(job)
+    along = "Y" if axis in job.building.axes.x else "X"
+    one = of_set or next(s.name for s in results.sets_for_strength if s.direction == along)
+    drawn = frames.diagram(results, axis, action, one) if action else \
+        frames.elevation(results, axis)
+    with _writing(place):
+        figures.save(drawn, place)
+    _console().print(f"plot: {place}", soft_wrap=True)
 
 
 @app.command()

@@ -577,6 +577,57 @@ def _supported(building: Building, frame: Frame) -> Frame:
     return replace(frame, springs=springs)
 
 
+_KINDS = {"columns": "column", "beams": "beam", "braces": "brace"}
+
+
+def chosen_members(building: Building, text: str) -> tuple[Member, ...]:
+    """The members a text names: a name, or ``"columns on B at L1..L3"``, ``"all at Roof"``.
+
+    Columns and braces belong to the level at their top. Raises ValueError where it names nothing.
+    """
+    frame = building.frame
+    if frame is None:
+        raise ValueError("the building has no members")
+    exact = [m for m in frame.members if m.name == text.strip()]
+    if exact:
+        return tuple(exact)
+    words = text.split(maxsplit=1)
+    kind = _KINDS.get(words[0]) if words else None
+    rest = (words[1] if len(words) > 1 else "all") if kind else text
+    chosen = selection(rest)
+    assert building.axes is not None
+    axes = building.axes
+    on, crossings = axes.chosen(chosen.on) if chosen.on else ([], [])
+    levels = set(chosen.levels([level.name for level in building.levels][-2::-1]))
+    found = []
+    for m in frame.members:
+        if (kind and m.kind != kind) or m.level not in levels:
+            continue
+        ends = (m.start[:2], m.end[:2])
+        where = [a for a in on if all(
+            abs((p[0] - axes.x[a]) if a in axes.x else (p[1] - axes.y[a])) < _CLOSE for p in ends)]
+        at = [c for c in crossings if all(
+            max(abs(p[0] - axes.crossings[c][0]), abs(p[1] - axes.crossings[c][1])) < _CLOSE
+            for p in ends)]
+        if chosen.on and not where and not at:
+            continue
+        if chosen.low and not any(_within(axes, a, ends, chosen.low, chosen.high) for a in where):
+            continue
+        found.append(m)
+    if not found:
+        near = nearest(text.strip(), [m.name for m in frame.members])
+        raise ValueError(f"{text!r} names no member" + (f"; did you mean {near!r}?" if near else "")
+                         + '; write such as "columns on B at L1..L3"')
+    return tuple(found)
+
+
+def _within(axes: Axes, axis: str, ends: tuple[XY, XY], low: str, high: str) -> bool:
+    """Whether a member lies between two axes that cross its own."""
+    first, last = axes.stretch(axis, low, high)
+    k = 0 if axis in axes.y else 1
+    return all(first - _CLOSE <= p[k] <= last + _CLOSE for p in ends)
+
+
 def weights_of(frame: Frame) -> Mapping[tuple[int, Kind], tuple[float, XY, float]]:
     """Self-weight by level and kind: N, its center (m) and the second moment per unit about it, m2.
 

@@ -58,7 +58,7 @@ def known_names(text: str, known: Sequence[str], what: str) -> list[str]:
                 near = nearest(name, list(known))
                 raise ValueError(f"{name!r} is not among the {what}"
                                  + (f"; did you mean {near!r}?" if near else "")
-                                 + f" known: {', '.join(known)}")
+                                 + f"; known: {', '.join(known)}")
         i, j = sorted((known.index(first), known.index(last)))
         chosen.update(known[i:j + 1])
     return [name for name in known if name in chosen]

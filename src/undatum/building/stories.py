@@ -99,14 +99,17 @@ def _by_level(part: str | Mapping[str, str] | None, names: Sequence[str]) -> dic
 class Stretch(Described):
     """A rectangular outline from one crossing of axes to another."""
 
-    start: str = Field(alias="from", description="Crossing at one corner")
-    end: str = Field(alias="to", description="Crossing at the opposite corner")
+    between: tuple[str, str] = Field(description="Crossings of axes at opposite corners")
     beyond: Length = Field(
         default=0.0, description="How far the floor reaches beyond the axes")
 
+    if TYPE_CHECKING:  # what the constructor takes; the fields hold SI numbers
+
+        def __init__(self, *, between: Sequence[str], beyond: Given = 0.0) -> None: ...
+
     def outline(self, axes: Axes) -> Outline:
         """The outline. Raises ValueError for crossings that are not there."""
-        (x0, y0), (x1, y1) = axes.point(self.start), axes.point(self.end)
+        (x0, y0), (x1, y1) = (axes.point(name) for name in self.between)
         x0, x1 = min(x0, x1) - self.beyond, max(x0, x1) + self.beyond
         y0, y1 = min(y0, y1) - self.beyond, max(y0, y1) + self.beyond
         return Outline(points=[(x0, y0), (x1, y0), (x1, y1), (x0, y1)])

@@ -73,7 +73,7 @@ class Level(Described):
 
 
 def _points_or_axes(value: Any) -> str:
-    by_axes = isinstance(value, Stretch) or (isinstance(value, Mapping) and "from" in value)
+    by_axes = isinstance(value, Stretch) or (isinstance(value, Mapping) and "between" in value)
     return "stretched" if by_axes else "drawn"
 
 
@@ -214,7 +214,7 @@ class Building(Described):
                     outline.outline(self.axes)
                 except (ValueError, InputError) as error:
                     found.append(Fault(f"outlines.{name}", str(error), "name crossings of axes, "
-                                       'such as from = "A1", to = "D5"'))
+                                       'such as between = ["A1", "D5"]'))
         if self.base is not None and self.base not in names:
             found.append(_unknown("base", self.base, names, "levels"))
         return found

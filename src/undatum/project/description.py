@@ -95,6 +95,21 @@ def lines_table(building: Building) -> Table:
     )
 
 
+def rules_table(building: Building) -> Table:
+    """Axes, rules that make members, and supports, in order; numbers in SI."""
+    parts = [("axes", building.axes), *((f"members[{i}]", rule)
+                                        for i, rule in enumerate(building.members)),
+             *((f"supports[{i}]", rule) for i, rule in enumerate(building.supports))]
+    rows = [(where, key, value) for where, part in parts for key, value in _flat(part)]
+    return Table(
+        "input_members", "Axes and members as given",
+        (column("table", "", [r[0] for r in rows]), column("key", "", [r[1] for r in rows]),
+         column("value (SI)", "", [r[2] for r in rows])),
+        note="Later rules override earlier ones. What they made stands member by member in the "
+        "table of members.",
+    )
+
+
 def choices_table(project: Project) -> Table:
     """Every choice of site, systems, analysis, drift and irregularities; numbers in SI."""
     rows = [

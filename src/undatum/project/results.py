@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -13,14 +13,16 @@ from numpy.typing import NDArray
 from undatum.analysis.displacement import PlumbDisplacements
 from undatum.analysis.lateral import StaticForces
 from undatum.analysis.modes import Modes, Normalization, normalized
-from undatum.analysis.response import SpectrumSet, StaticSet
+from undatum.analysis.response import ResponseSet, SpectrumSet, StaticSet
 from undatum.analysis.shears import StoryResponse
 from undatum.analysis.torsion import TorsionResult
+from undatum.building.members import Member, chosen_members
 from undatum.building.weight import Weights
 from undatum.checks.drift import DriftCheck
 from undatum.checks.plausibility import Plausibility
 from undatum.checks.separation import SeparationCheck, separation_table
 from undatum.checks.stability import StabilityCheck
+from undatum.errors import Fault, InputError
 from undatum.finding import Finding, Severity, findings_table, worst
 from undatum.ground.spectrum import Spectrum
 from undatum.labelled import Labelled, axis, labelled
@@ -33,6 +35,13 @@ from undatum.project.description import (
     lines_table,
     modal_drift_table,
     outlines_table,
+    rules_table,
+)
+from undatum.project.members import (
+    forces_table,
+    members_table,
+    reactions_table,
+    sections_table,
 )
 from undatum.project.outcomes import Scaling, SpectrumResult
 from undatum.project.own_values import replaced_lines
@@ -181,10 +190,9 @@ class Results:
     def _tables(self) -> dict[str, Callable[[], Table]]:
         """How each table is made, by name, in the order of the job."""
         made: dict[str, Callable[[], Table]] = {
-            "choices": partial(choices_table, self.project),
-            "input_levels": partial(levels_table, self.project.building),
-            "input_outlines": partial(outlines_table, self.project.building),
-            "input_lines": partial(lines_table, self.project.building),
+            **self._given_tables(),
+            **({"members": partial(members_table, self.model.framed.frame)}
+               if self.model.framed else {}),
             "site": self.site_table,
             "spectrum": self.spectrum_table,
             "weight_levels": self.weights.level_table,
@@ -207,6 +215,8 @@ class Results:
             "scaling": self.scaling_table,
             "shears_by_story": self.shears.table,
             "line_shears": self.shears.line_table,
+            **({"reactions": partial(reactions_table, self.model, self.sets_for_strength)}
+               if self.model.framed else {}),
             "displacements": self.displacements.table,
         }
         for check in self.drifts.values():
@@ -221,6 +231,56 @@ class Results:
         made["plausibility"] = partial(self.plausibility.table, self.units)
         made["findings"] = lambda: findings_table(self.findings)
         return made
+
+    def given_tables(self) -> tuple[Table, ...]:
+        """What was put in, with which every number can be followed."""
+        return tuple(make() for make in self._given_tables().values())
+
+    def _given_tables(self) -> dict[str, Callable[[], Table]]:
+        building = self.project.building
+        made: dict[str, Callable[[], Table]] = {
+            "choices": partial(choices_table, self.project),
+            "input_levels": partial(levels_table, building),
+            "input_outlines": partial(outlines_table, building),
+        }
+        if building.lines:
+            made["input_lines"] = partial(lines_table, building)
+        if self.model.framed is not None:
+            frame = self.model.framed.frame
+            made["input_members"] = partial(rules_table, building)
+            made["input_sections"] = partial(sections_table, building, frame)
+        return made
+
+    @property
+    def sets_for_strength(self) -> tuple[ResponseSet, ...]:
+        """The static and the spectrum sets whose forces enter combinations."""
+        every: list[ResponseSet] = [*self.static_sets, *self.spectrum_sets]
+        return tuple(s for s in every if s.state == self.strength)
+
+    def members(self, which: str = "all") -> tuple[Member, ...]:
+        """Members by name or selection, such as ``"columns on B at L1..L3"``. Raises InputError."""
+        try:
+            return chosen_members(self.project.building, which)
+        except ValueError as error:
+            raise InputError([Fault("", str(error))]) from None
+
+    def section_forces(
+        self, which: str = "all", at: Sequence[float] = (0.0, 1.0), of_set: str = ""
+    ) -> Table:
+        """Section forces of members at fractions ``at`` of their length, by set.
+
+        ``which`` is a name or a selection, ``of_set`` the name of one set where not all are wanted.
+        Raises InputError naming the nearest.
+        """
+        sets = [s for s in self.sets_for_strength if of_set in ("", s.name)]
+        faults = [] if sets else [Fault(
+            "of_set", f"there is no set {of_set!r}",
+            "choose from: " + ", ".join(s.name for s in self.sets_for_strength))]
+        faults += [Fault("at", f"{x:g} is no fraction of the length", "give values from 0 to 1")
+                   for x in at if not 0 <= x <= 1]
+        if faults:
+            raise InputError(faults)
+        return forces_table(self.model, self.members(which), sets, at)
 
     @property
     def table_names(self) -> tuple[str, ...]:

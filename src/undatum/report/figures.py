@@ -2,20 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable
-from functools import wraps
+from collections.abc import Callable
 from pathlib import Path
-from typing import Any, ParamSpec, TypeVar
+from typing import Any
 
 import numpy as np
-from matplotlib import rc_context
 from matplotlib.axes import Axes
 from matplotlib.backends.backend_agg import FigureCanvasAgg
 from matplotlib.figure import Figure
 from matplotlib.patches import PathPatch
 from matplotlib.path import Path as Shape
-from matplotlib.ticker import AutoLocator, MaxNLocator
-from matplotlib.transforms import ScaledTranslation
 from numpy.typing import NDArray
 
 from undatum.building.outline import Outline
@@ -25,89 +21,27 @@ from undatum.project.alternatives import SideBySide
 from undatum.project.results import Results
 from undatum.project.shaking import Shaking
 from undatum.project.site_only import SiteSpectra
+from undatum.report import frames
+from undatum.report.drawing import (
+    COLORS,
+    FLOOR,
+    INK,
+    LIMIT,
+    SOFT,
+    as_written,
+    new_figure,
+    plain,
+    settle,
+)
 from undatum.standards.answers import DIRECTIONS
 from undatum.units import STANDARD_GRAVITY, factor
-
-INK = "#1f2a37"
-SOFT = "#8a94a3"
-COLORS = {"X": "#1b6ca8", "Y": "#c8611a"}
-LIMIT = "#a3123a"
-FLOOR = "#e9edf2"
-
-
-P = ParamSpec("P")
-R = TypeVar("R")
-
-
-def _as_written(draw: Callable[P, R]) -> Callable[P, R]:
-    """Draw with every text as it is written: a "$" in a name is no formula.
-
-    Letters are not fitted to the pixels, which takes time and is not seen at this resolution.
-    """
-
-    @wraps(draw)
-    def drawn(*args: P.args, **kwargs: P.kwargs) -> R:
-        with rc_context({"text.parse_math": False, "text.hinting": "no_hinting"}):
-            return draw(*args, **kwargs)
-
-    return drawn
-
-
-def _figure(width: float, height: float, title: str) -> Figure:
-    figure = Figure(figsize=(width, height))
-    FigureCanvasAgg(figure)
-    figure.suptitle(title, fontsize=12, fontweight="bold", color=INK, x=0.01, ha="left")
-    return figure
-
-
-def _settle(
-    figure: Figure, ticks: Iterable[str] = ("0.00",), *, columns: int = 1, rows: int = 1,
-    label: bool = False, gap: float = 0.3, row_gap: float = 0.85, bottom: float = 0.55,
-    top: float = 0.68,
-) -> None:
-    """Give the axes their place: margins and gaps in inches, the left one by its tick labels.
-
-    Measuring every text, as a layout engine does, takes longer than the drawing itself.
-    """
-    width, height = figure.get_size_inches()
-    left = 0.22 + 0.075 * max(map(len, ticks)) + (0.22 if label else 0.0)
-    across = (width - left - 0.25 - (columns - 1) * gap) / columns
-    up = (height - bottom - top - (rows - 1) * row_gap) / rows
-    figure.subplots_adjust(
-        left=left / width, right=1 - 0.25 / width, bottom=bottom / height, top=1 - top / height,
-        wspace=gap / across, hspace=row_gap / up)
-    for ax in figure.axes:
-        _place_labels(figure, ax, left if ax.get_ylabel() else 0.0)
-
-
-def _place_labels(figure: Figure, ax: Axes, left: float) -> None:
-    """Put the labels of the axes where their margins are, in inches: nothing is measured then."""
-    below = ScaledTranslation(0, -0.29, figure.dpi_scale_trans)
-    ax.xaxis.set_label_coords(0.5, 0.0, ax.transAxes + below)
-    beside = ScaledTranslation(0.27 - left, 0, figure.dpi_scale_trans)
-    ax.yaxis.set_label_coords(0.0, 0.5, ax.transAxes + beside)
-
-
-def _plain(ax: Axes, x: str, y: str, title: str = "") -> None:
-    ax.set_xlabel(x, color=INK)
-    ax.set_ylabel(y, color=INK)
-    if title:
-        ax.set_title(title, fontsize=10, color=INK, loc="left", y=1.0)
-    ax.grid(True, color="#dfe4ea", linewidth=0.6)
-    ax.set_axisbelow(True)
-    for side in ("top", "right"):
-        ax.spines[side].set_visible(False)
-    ax.tick_params(colors=INK, labelsize=9)
-    for axis in (ax.xaxis, ax.yaxis):  # every tick costs; six are enough to read by
-        if isinstance(axis.get_major_locator(), AutoLocator):
-            axis.set_major_locator(MaxNLocator(6, steps=(1, 2, 2.5, 5, 10)))
 
 
 def _unit(results: Results, dimension: str) -> str:
     return results.units.label(dimension)
 
 
-@_as_written
+@as_written
 def spectrum(results: Results) -> Figure:
     """Design spectrum with its corner periods and the building's periods marked on it."""
     periods = results.modes.periods
@@ -128,7 +62,7 @@ def spectrum(results: Results) -> Figure:
     return figure
 
 
-@_as_written
+@as_written
 def site_spectrum(spectra: SiteSpectra) -> Figure:
     """Design spectra of a site without a building."""
     figure, ax, _ = _spectra(spectra.shaking, 4.0)
@@ -139,7 +73,7 @@ def site_spectrum(spectra: SiteSpectra) -> Figure:
 def _spectra(shaking: Shaking, longest: float) -> tuple[Figure, Axes, NDArray[np.float64]]:
     """Horizontal and vertical spectra before reduction, with corners, and the periods drawn."""
     ground, vertical = shaking.horizontal, shaking.vertical
-    figure = _figure(8.6, 4.8, f"Spectrum, {ground['X'].name}")
+    figure = new_figure(8.6, 4.8, f"Spectrum, {ground['X'].name}")
     ax = figure.add_subplot()
     longest = min(longest, *(one.last_period for one in ground.values()))
     corners = {k: t for k, t in ground["X"].corners.items() if t <= longest}
@@ -167,12 +101,12 @@ def _spectra(shaking: Shaking, longest: float) -> tuple[Figure, Axes, NDArray[np
                     textcoords="offset points")
     ax.set_xlim(0, longest)
     ax.set_ylim(0, top * 1.18)
-    _plain(ax, "period (s)", "acceleration (g)")
-    _settle(figure, label=True, top=0.45)
+    plain(ax, "period (s)", "acceleration (g)")
+    settle(figure, label=True, top=0.45)
     return figure, ax, t
 
 
-@_as_written
+@as_written
 def plan(results: Results) -> Figure:
     """Every different outline with its lateral lines and its centers of mass and rigidity."""
     building, model = results.project.building, results.model
@@ -185,8 +119,8 @@ def plan(results: Results) -> Figure:
             near[1].append(i)
         else:
             groups.append((outline, [i]))
-    figure = _figure(4.6 * min(len(groups), 3) + 1.2, 4.6 * -(-len(groups) // 3) + 0.4,
-                     "Plan: lateral lines, centers of mass and of rigidity")
+    figure = new_figure(4.6 * min(len(groups), 3) + 1.2, 4.6 * -(-len(groups) // 3) + 0.4,
+                     "Plan: what resists, centers of mass and of rigidity")
     axes = figure.subplots(-(-len(groups) // 3), min(len(groups), 3), squeeze=False)
     size = results.units.size("length")
     for ax in axes.flat[len(groups):]:
@@ -202,10 +136,11 @@ def plan(results: Results) -> Figure:
         names = [model.levels[i] for i in levels]
         ax.set_xlim(x0 - pad, x1 + pad)
         ax.set_ylim(y0 - pad, y1 + pad)
+        frames.on_plan(ax, results, levels)
         ax.set_aspect("equal")
-        _plain(ax, f"x ({_unit(results, 'length')})", f"y ({_unit(results, 'length')})",
+        plain(ax, f"x ({_unit(results, 'length')})", f"y ({_unit(results, 'length')})",
                f"{names[0]} to {names[-1]}" if len(names) > 1 else names[0])
-    _settle(figure, ("-000.0",), columns=axes.shape[1], rows=axes.shape[0], label=True, gap=0.75,
+    settle(figure, ("-000.0",), columns=axes.shape[1], rows=axes.shape[0], label=True, gap=0.75,
             bottom=1.0)
     handles, labels = axes.flat[0].get_legend_handles_labels()
     figure.legend(handles, labels, frameon=False, fontsize=9, ncols=4, loc="lower center",
@@ -225,8 +160,8 @@ def _draw_floor(ax: Axes, outline: Outline, size: float) -> None:
 
 def _draw_lines(ax: Axes, results: Results, levels: list[int], size: float, usual: float) -> None:
     for line in results.model.lines:
-        if not set(levels) & set(line.levels.tolist()):
-            continue
+        if line.stiffness is None or not set(levels) & set(line.levels.tolist()):
+            continue  # members are drawn one by one
         half = (line.plan_length / size if line.plan_length else usual) / 2
         middle, axis = line.point / size, line.axis
         ends = np.stack([middle - half * axis, middle + half * axis])
@@ -281,10 +216,10 @@ def _level_ticks(ax: Axes, results: Results) -> list[str]:
     return names
 
 
-@_as_written
+@as_written
 def shears(results: Results) -> Figure:
     """Static story forces, and story shears of the static and the scaled spectrum analysis."""
-    figure = _figure(10.4, 5.2, "Story forces and story shears for strength")
+    figure = new_figure(10.4, 5.2, "Story forces and story shears for strength")
     axes = figure.subplots(1, 4, sharey=True)
     above, z, steps = _heights(results)
     size, unit = results.units.size("force"), _unit(results, "force")
@@ -297,7 +232,7 @@ def shears(results: Results) -> Figure:
             ax.annotate(f"{value:.0f}", (value, at), fontsize=8, color=INK, va="center",
                         xytext=(3, 0), textcoords="offset points")
         ax.set_xlim(0, 1.22 * forces.max())
-        _plain(ax, f"force ({unit})", "", f"static forces, {d}")
+        plain(ax, f"force ({unit})", "", f"static forces, {d}")
         ax = axes[2 * column + 1]
         shear = static.story_shears[above] / size
         ax.plot(np.repeat(shear, 2), steps, color=COLORS[d], linewidth=2,
@@ -308,17 +243,17 @@ def shears(results: Results) -> Figure:
         ax.plot(np.repeat(spectral, 2), steps, color=INK, linewidth=1.8, linestyle="--",
                 label=f"spectrum, scaled: {spectral[-1]:.0f}")
         ax.set_xlim(left=0)
-        _plain(ax, f"story shear ({unit})", "", f"story shears, {d}")
+        plain(ax, f"story shear ({unit})", "", f"story shears, {d}")
         ax.legend(frameon=False, fontsize=8, loc="upper right")
     axes[0].set_ylim(0, 1.06 * z.max())
-    _settle(figure, _level_ticks(axes[0], results), columns=4)
+    settle(figure, _level_ticks(axes[0], results), columns=4)
     return figure
 
 
-@_as_written
+@as_written
 def drift(results: Results) -> Figure:
     """Largest design drift ratio of each set against the limit, both directions."""
-    figure = _figure(10.4, 5.2, "Design story drift against the limit")
+    figure = new_figure(10.4, 5.2, "Design story drift against the limit")
     axes = figure.subplots(1, 2, sharey=True)
     check = results.drift
     above, z, steps = _heights(results)
@@ -351,7 +286,7 @@ def drift(results: Results) -> Figure:
         drawn = float(np.nanmax(check.ratios[:, points][:, :, above, c])) * 100
         ax.set_xlim(0, 1.18 * max(limit if np.isfinite(limit) else 0.0, drawn))
         deciding = check.deciding(c)
-        _plain(ax, "design drift over story height (%)", "", f"{d}, {where}"
+        plain(ax, "design drift over story height (%)", "", f"{d}, {where}"
                + (f"; the {deciding} analysis decides" if deciding else ""))
         handles, labels = ax.get_legend_handles_labels()
         if any(other != d for other in check.directions):
@@ -359,15 +294,15 @@ def drift(results: Results) -> Figure:
             labels.append("other direction")
         ax.legend(handles, labels, fontsize=8, loc="upper right", framealpha=0.9, edgecolor="none")
     axes[0].set_ylim(0, 1.06 * z.max())
-    _settle(figure, _level_ticks(axes[0], results), columns=2)
+    settle(figure, _level_ticks(axes[0], results), columns=2)
     return figure
 
 
-@_as_written
+@as_written
 def modes(results: Results, count: int = 6) -> Figure:
     """Shapes of the first modes over the height: X, Y and the motion at the edge by rotation."""
     count = min(count, results.modes.count)
-    figure = _figure(11.0, 5.2, "Mode shapes (largest component is one)")
+    figure = new_figure(11.0, 5.2, "Mode shapes (largest component is one)")
     axes = figure.subplots(1, count, sharey=True, squeeze=False)[0]
     floors, n = results.model.diaphragms, results.model.n
     above, z, _ = _heights(results)
@@ -386,22 +321,22 @@ def modes(results: Results, count: int = 6) -> Figure:
         ax.set_xlim(-1.15, 1.15)
         ax.set_xticks((-1, 0, 1))
         share = results.modes.mass_ratios[m]
-        _plain(ax, "", "", f"mode {m + 1}: {results.modes.periods[m]:.3f} s\n"
+        plain(ax, "", "", f"mode {m + 1}: {results.modes.periods[m]:.3f} s\n"
                f"{results.modes.kinds[m]}")
         ax.set_xlabel(f"mass X {share[0]:.1%}\nY {share[1]:.1%}, rot. {share[2]:.1%}", fontsize=8)
     axes[0].set_ylim(0, 1.04 * z.max())
-    _settle(figure, _level_ticks(axes[0], results), columns=count, gap=0.2, bottom=1.15, top=0.85)
+    settle(figure, _level_ticks(axes[0], results), columns=count, gap=0.2, bottom=1.15, top=0.85)
     handles, labels = axes[0].get_legend_handles_labels()
     figure.legend(handles, labels, frameon=False, fontsize=9, ncols=3, loc="lower center",
                   title="r: radius of gyration of the level", title_fontsize=8)
     return figure
 
 
-@_as_written
+@as_written
 def side_by_side(comparison: SideBySide) -> Figure:
     """Base shear over weight and drift over limit by several standards."""
     results = comparison.results
-    figure = _figure(10.4, 1.6 + 0.62 * len(results), f"{results[0].project.title}, by standard")
+    figure = new_figure(10.4, 1.6 + 0.62 * len(results), f"{results[0].project.title}, by standard")
     left, right = figure.subplots(1, 2, sharey=True)
     y = np.arange(len(results))[::-1]
     for c, d in enumerate(DIRECTIONS):
@@ -426,25 +361,25 @@ def side_by_side(comparison: SideBySide) -> Figure:
                    label="spectrum" if c == 0 else None)
     right.axvline(1.0, color=LIMIT, linewidth=1.6, label="limit")
     left.set_yticks(y, [r.standard_title for r in results])
-    _plain(left, "base shear at design level over seismic weight", "")
-    _plain(right, "largest drift over its limit", "")
+    plain(left, "base shear at design level over seismic weight", "")
+    plain(right, "largest drift over its limit", "")
     for ax in (left, right):
         ax.grid(False, axis="y")
     left.legend(frameon=False, fontsize=8, loc="upper center", bbox_to_anchor=(0.5, -0.16),
                 ncols=3)
     right.legend(frameon=False, fontsize=8, loc="upper center", bbox_to_anchor=(0.5, -0.16),
                  ncols=4)
-    _settle(figure, [r.standard_title for r in results], columns=2, bottom=0.85, top=0.45)
+    settle(figure, [r.standard_title for r in results], columns=2, bottom=0.85, top=0.45)
     return figure
 
 
-@_as_written
+@as_written
 def record_spectra(
     spectra: RecordSpectra, rotated: dict[str, Any], results: Results | None, velocity: str,
     displacement: str,
 ) -> Figure:
     """Pseudo-acceleration of a record beside the design spectrum; velocity and displacement."""
-    figure = _figure(10.4, 5.0, f"Response spectra of {spectra.name}")
+    figure = new_figure(10.4, 5.0, f"Response spectra of {spectra.name}")
     grid = figure.add_gridspec(2, 2, width_ratios=(1.7, 1))
     main, top, low = (figure.add_subplot(grid[:, 0]), figure.add_subplot(grid[0, 1]),
                       figure.add_subplot(grid[1, 1]))
@@ -468,9 +403,9 @@ def record_spectra(
         ax.set_xscale("log")
         ax.xaxis.set_major_formatter(lambda x, _: f"{x:g}")
         ax.set_ylim(bottom=0)
-        _plain(ax, "period (s)" if ax is not top else "", y)
+        plain(ax, "period (s)" if ax is not top else "", y)
     main.legend(frameon=False, fontsize=8)
-    _settle(figure, columns=2, rows=2, label=True, gap=0.8, row_gap=0.3, top=0.45)
+    settle(figure, columns=2, rows=2, label=True, gap=0.8, row_gap=0.3, top=0.45)
     return figure
 
 
@@ -483,7 +418,15 @@ ALL: dict[str, Callable[[Results], Figure]] = {
 }
 
 
-@_as_written
+def of_run(results: Results) -> dict[str, Callable[[Results], Figure]]:
+    """The figures of a run by name: those of every building, and those of members."""
+    if results.model.framed is None:
+        return dict(ALL)
+    return {**ALL, "members": frames.space, "elevations": frames.elevations,
+            "modes_in_space": frames.shapes}
+
+
+@as_written
 def save(figure: Figure, path: str | Path) -> None:
     """Write a PNG that holds nothing but the picture: same figure, same bytes."""
     canvas: Any = FigureCanvasAgg(figure)

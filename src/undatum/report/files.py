@@ -67,12 +67,13 @@ def _make(results: Results, work: Path, say: Callable[[str], None]) -> None:
         text = csv_text(table, results.units)
         (work / "tables" / f"{table.name}.csv").write_text(text, encoding="utf-8", newline="")
     say("figures")
-    for name, draw in figures.ALL.items():
+    drawn = figures.of_run(results)
+    for name, draw in drawn.items():
         figures.save(draw(results), work / "figures" / f"{name}.png")
     say("workbook")
     workbook.write(results, tables, work / "results.xlsx")
     say("calculation record")
-    pictures = {name: (work / "figures" / f"{name}.png").read_bytes() for name in figures.ALL}
+    pictures = {name: (work / "figures" / f"{name}.png").read_bytes() for name in drawn}
     (work / "record.html").write_text(
         record.render(results, pictures, meta), encoding="utf-8", newline="\n")
     say("results")

@@ -17,11 +17,7 @@ from undatum.analysis.lateral import StaticForces
 from undatum.checks.separation import separation_table
 from undatum.finding import findings_table
 from undatum.project.description import (
-    choices_table,
     correlation_table,
-    levels_table,
-    lines_table,
-    outlines_table,
 )
 from undatum.project.results import Results
 from undatum.project.shape import shape_table
@@ -140,8 +136,7 @@ def chapters(results: Results, pictures: Mapping[str, bytes]) -> list[Chapter]:
                 chapter.add_working(section, u, levels)
 
     given = Chapter("What was put in", "With these tables every number below can be followed.")
-    for made in (choices_table(results.project), levels_table(results.project.building),
-                 outlines_table(results.project.building), lines_table(results.project.building)):
+    for made in results.given_tables():
         given.add_table(made, u)
 
     site = Chapter("Site and design spectrum")
@@ -150,8 +145,15 @@ def chapters(results: Results, pictures: Mapping[str, bytes]) -> list[Chapter]:
 
     building = Chapter(
         "Building and seismic weight",
-        "Rigid diaphragms on lateral lines. Heights are measured from the base.")
-    building.add_picture("plan", pictures["plan"], "Lateral lines and centers.")
+        "Rigid diaphragms on " + " and ".join(
+            word for word, there in (("lateral lines", results.project.building.lines),
+                                     ("members", results.model.framed)) if there)
+        + ". Heights are measured from the base.")
+    building.add_picture("plan", pictures["plan"], "Lateral lines, members and centers.")
+    for name, caption in (("members", "Members in space."),
+                          ("elevations", "Members on the main axes, with sections.")):
+        if name in pictures:
+            building.add_picture(name, pictures[name], caption)
     building.add_table(results.weights.level_table(), u)
     building.add_table(results.weights.table(), u)
     building.add_table(results.level_table(), u)
@@ -160,6 +162,9 @@ def chapters(results: Results, pictures: Mapping[str, bytes]) -> list[Chapter]:
     vibration = Chapter("Modes", "Each mode is named for the component that holds at least two "
                         "thirds of its kinetic energy.")
     vibration.add_picture("mode_shapes", pictures["mode_shapes"], "First modes.")
+    if "modes_in_space" in pictures:
+        vibration.add_picture("modes_in_space", pictures["modes_in_space"],
+                              "First modes in space.")
     vibration.add_table(results.modes.table(), u)
 
     static = Chapter(

@@ -1,0 +1,114 @@
+"""Section forces of members, reactions and displacements of nodes, as named quantities.
+
+Components are ``axial``, ``shear_y``, ``shear_z``, ``torsion``, ``moment_y`` and ``moment_z``, in
+the local axes of :mod:`undatum.building.members`. At every section they are the action of the part
+towards the end on the part towards the start: tension is positive.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy import sparse
+
+from undatum.building.members import Member
+from undatum.mechanics.framing import FrameModel
+from undatum.mechanics.model import Model
+from undatum.mechanics.quantities import Quantity
+
+Floats = NDArray[np.float64]
+ACTIONS = ("axial", "shear_y", "shear_z", "torsion", "moment_y", "moment_z")
+REACTIONS = ("force X", "force Y", "force Z", "moment X", "moment Y", "moment Z")
+
+
+def framed_of(model: Model) -> FrameModel:
+    """The members of a model. Raises ValueError where it has none."""
+    if model.framed is None:
+        raise ValueError("the building has no members; its lines have shears by story")
+    return model.framed
+
+
+def section_forces(
+    model: Model, members: Sequence[Member], at: Sequence[float] = (0.0, 1.0)
+) -> Quantity:
+    """Section forces of members at fractions ``at`` of their length, member by member.
+
+    0 and 1 are the faces at the ends (where they meet others, if stiff ends are asked for). There
+    is no load between them in the sets for the earthquake: what lies between two faces is linear.
+    Labels are ``member``, ``at`` (``start``, ``end`` or the fraction) and ``component``.
+    """
+    framed = framed_of(model)
+    frame = framed.frame
+    every = np.array([e for m in members for e in m.elements], dtype=np.intp)
+    faces = dict(zip(every.tolist(), framed.face_rows(every), strict=True))
+    lengths = frame.lengths
+    rows: list[Floats] = []
+    labels: dict[str, list[str]] = {"member": [], "at": [], "component": []}
+    for m in members:
+        own = np.array(m.elements)
+        reach = np.concatenate([[0.0], np.cumsum(lengths[own])]) / lengths[own].sum()
+        for place in at:
+            k = min(max(int(np.searchsorted(reach, place, side="right")) - 1, 0), len(own) - 1)
+            e = int(own[k])
+            from_start = (place - reach[k]) * lengths[own].sum()
+            clear = lengths[e] - frame.stiff[e].sum()
+            t = float(np.clip((from_start - frame.stiff[e, 0]) / clear, 0.0, 1.0))
+            rows.append((1 - t) * faces[e][:6] + t * faces[e][6:])
+            said = "start" if place == 0 else "end" if place == 1 else f"{place:g}"
+            labels["member"] += [m.name] * 6
+            labels["at"] += [said] * 6
+            labels["component"] += ACTIONS
+    return Quantity("section force", "", sparse.csr_array(np.concatenate(rows)),
+                    {k: tuple(v) for k, v in labels.items()})
+
+
+def element_forces(model: Model, elements: Sequence[int]) -> Quantity:
+    """Section forces at both faces of elements; labels ``element``, ``at`` and ``component``."""
+    rows = framed_of(model).face_rows(np.asarray(elements, dtype=np.intp))
+    return Quantity("element force", "", sparse.csr_array(rows.reshape(-1, rows.shape[2])), {
+        "element": tuple(str(e) for e in elements for _ in range(12)),
+        "at": (("start",) * 6 + ("end",) * 6) * len(elements),
+        "component": ACTIONS * (2 * len(elements))})
+
+
+def reactions(model: Model) -> Quantity:
+    """Forces and moments of the ground on the feet of columns, foot by foot, in X, Y and Z.
+
+    Labels are ``foot`` (the plan point in m) and ``component``.
+    """
+    framed = framed_of(model)
+    frame = framed.frame
+    place = {int(node): k for k, node in enumerate(frame.supports)}
+    total = np.zeros((len(frame.supports), 6, framed.stiffness.shape[0]))
+    which = np.flatnonzero(np.isin(frame.ends, frame.supports).any(axis=1))
+    rows = framed.end_rows(which)
+    for e, own in zip(which, rows, strict=True):
+        for k, node in enumerate(frame.ends[e].tolist()):
+            if node in place:
+                total[place[node]] += own[6 * k:6 * k + 6]
+    names = feet(model)
+    return Quantity(
+        "reaction", "", sparse.csr_array(total.reshape(-1, total.shape[2])),
+        {"foot": tuple(name for name in names for _ in REACTIONS),
+         "component": REACTIONS * len(names)})
+
+
+def feet(model: Model) -> list[str]:
+    """Names of the supports: the column that stands there, or its plan point."""
+    frame = framed_of(model).frame
+    standing = {int(frame.ends[m.elements[0], 0]): m.axis for m in frame.members
+                if m.kind == "column"}
+    return [standing.get(int(node), "({:.3f}, {:.3f}) m".format(*frame.points[node, :2]))
+            for node in frame.supports]
+
+
+def node_displacements(model: Model, nodes: Sequence[int]) -> Quantity:
+    """Displacements along X, Y, Z and rotations about them of nodes; label ``node``, its number."""
+    framed = framed_of(model)
+    at = (6 * np.asarray(nodes)[:, None] + np.arange(6)).ravel()
+    return Quantity(
+        "node displacement", "", sparse.csr_array(framed.follow[at]),
+        {"node": tuple(str(n) for n in nodes for _ in range(6)),
+         "component": ("X", "Y", "Z", "rotation X", "rotation Y", "rotation Z") * len(nodes)})

@@ -1,0 +1,118 @@
+"""Tables of members: what the rules made, section forces and reactions."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+from numpy.typing import NDArray
+
+from undatum.analysis.response import ResponseSet
+from undatum.building.members import Frame, Member
+from undatum.building.whole import Building
+from undatum.mechanics.actions import ACTIONS, REACTIONS, feet, reactions, section_forces
+from undatum.mechanics.model import Model
+from undatum.mechanics.quantities import Quantity
+from undatum.table import Table, column
+
+Floats = NDArray[np.float64]
+
+
+def members_table(frame: Frame) -> Table:
+    """Every member: its section, where it runs, its length and local y."""
+    m = frame.members
+    first = [one.elements[0] for one in m]
+    return Table(
+        "members", "Members the rules made",
+        (
+            column("member", "", [x.name for x in m]), column("kind", "", [x.kind for x in m]),
+            column("section", "", [x.section for x in m]),
+            *(column(f"{end} {c}", "length", [float(getattr(x, end)[k]) for x in m])
+              for end in ("start", "end") for k, c in enumerate("xyz")),
+            column("length", "length", [x.length for x in m]),
+            *(column(f"local y, {c}", "ratio", [float(frame.axes[e, 1, k]) for e in first])
+              for k, c in enumerate("xyz")),
+        ),
+        note="Local x runs from start to end, z = x cross y. A column is named by the level at "
+        "its top.",
+    )
+
+
+def sections_table(building: Building, frame: Frame) -> Table:
+    """Properties of the sections in use, and how many members have them."""
+    names = list(dict.fromkeys(m.section for m in frame.members))
+    p = [building.sections[name].found() for name in names]
+    materials = [building.material(building.sections[name].material) for name in names]
+    return Table(
+        "input_sections", "Sections of members",
+        (
+            column("section", "", names),
+            column("material", "", [building.sections[name].material for name in names]),
+            column("members", "", [sum(m.section == name for m in frame.members)
+                                   for name in names]),
+            column("modulus", "stress", [m.modulus for m in materials]),
+            column("Poisson ratio", "ratio", [m.poisson for m in materials], 2),
+            column("unit weight", "unit weight", [m.unit_weight for m in materials]),
+            column("area", "area", [x.area for x in p], 4),
+            column("shear area along y", "area", [x.shear_y for x in p], 4),
+            column("shear area along z", "area", [x.shear_z for x in p], 4),
+            column("second moment about y", "second moment of area", [x.bending_y for x in p], 6),
+            column("second moment about z", "second moment of area", [x.bending_z for x in p], 6),
+            column("torsion constant", "second moment of area", [x.torsion for x in p], 6),
+        ),
+        note="; ".join(dict.fromkeys(
+            f"{building.sections[n].material}: {m.source}"
+            for n, m in zip(names, materials, strict=True) if m.source)),
+    )
+
+
+def _read(quantity: Quantity, sets: Sequence[ResponseSet]) -> Floats:
+    """(set, place, component) values; round-off beside the largest of its kind is none."""
+    values = np.array([s.of(quantity) for s in sets]).reshape(len(sets), -1, 6)
+    for kind in (values[:, :, :3], values[:, :, 3:]):
+        kind[np.abs(kind) < 1e-12 * np.abs(kind).max(initial=0.0)] = 0.0
+    return values
+
+
+def forces_table(
+    model: Model, members: Sequence[Member], sets: Sequence[ResponseSet],
+    at: Sequence[float] = (0.0, 1.0),
+) -> Table:
+    """Section forces of members under every set."""
+    quantity = section_forces(model, members, at)
+    values = _read(quantity, sets)
+    rows = [(s, k) for k in range(values.shape[1]) for s in range(len(sets))]
+    names, places = quantity.labels["member"][::6], quantity.labels["at"][::6]
+    return Table(
+        "section_forces", "Section forces of members",
+        (
+            column("member", "", [names[k] for _, k in rows]),
+            column("at", "", [places[k] for _, k in rows]),
+            column("set", "", [sets[s].name for s, _ in rows]),
+            *(column(name, "force" if c < 3 else "moment", [float(values[s, k, c])
+                                                            for s, k in rows])
+              for c, name in enumerate(ACTIONS)),
+        ),
+        note="Of the earthquake alone, at the faces of the members. Tension is positive; values of "
+        "spectrum sets are peaks without sign, each combined from its own modal values.",
+    )
+
+
+def reactions_table(model: Model, sets: Sequence[ResponseSet]) -> Table:
+    """Reactions at the feet of the columns under every set, and their sums."""
+    quantity = reactions(model)
+    values = _read(quantity, sets)
+    names = feet(model)
+    rows = [(s, k) for s in range(len(sets)) for k in range(len(names))]
+    return Table(
+        "reactions", "Reactions at the feet of columns",
+        (
+            column("set", "", [sets[s].name for s, _ in rows]),
+            column("foot", "", [names[k] for _, k in rows]),
+            *(column(name, "force" if c < 3 else "moment", [float(values[s, k, c])
+                                                            for s, k in rows])
+              for c, name in enumerate(REACTIONS)),
+        ),
+        note="Actions of the ground on the structure, of the earthquake alone. Values of spectrum "
+        "sets are peaks without sign: they don't add up.",
+    )

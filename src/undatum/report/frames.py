@@ -1,0 +1,368 @@
+"""Figures of members: in space, on an axis, on one plan; shapes and diagrams of section forces."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+
+import numpy as np
+from matplotlib.axes import Axes
+from matplotlib.collections import LineCollection, PolyCollection
+from matplotlib.figure import Figure
+from numpy.typing import NDArray
+from scipy import sparse
+
+from undatum.analysis.response import ResponseSet
+from undatum.building.members import Frame, Member
+from undatum.errors import Fault, InputError
+from undatum.mechanics.actions import ACTIONS, element_forces, framed_of
+from undatum.mechanics.quantities import Quantity
+from undatum.project.results import Results
+from undatum.report.drawing import COLORS, INK, LIMIT, SOFT, as_written, new_figure, plain, settle
+
+Floats = NDArray[np.float64]
+HUES = {"column": INK, "beam": "#5b7fa6", "brace": COLORS["Y"]}
+WIDTHS = {"column": 1.5, "beam": 0.9, "brace": 1.8}
+FORCES = ("axial", "shear", "shear_y", "shear_z")
+WORDS = {"moment": "bending moment in the plane", "shear": "shear in the plane",
+         "axial": "axial force", "shear_y": "shear along local y", "shear_z": "shear along local z",
+         "torsion": "torsion", "moment_y": "bending moment about local y",
+         "moment_z": "bending moment about local z"}
+
+
+def _seen(points: Floats, turn: float = 0.6, tilt: float = 0.42) -> tuple[Floats, Floats]:
+    """Points (k, 3) as seen from above and aside: places on the sheet (k, 2), and nearness (k,)."""
+    c, s = np.cos(turn), np.sin(turn)
+    along, away = points[:, 0] * c + points[:, 1] * s, -points[:, 0] * s + points[:, 1] * c
+    up = points[:, 2] * np.cos(tilt) + away * np.sin(tilt)
+    return np.column_stack([along, up]), -away
+
+
+def _colors(frame: Frame) -> list[str]:
+    return [HUES[frame.members[m].kind] for m in frame.member]
+
+
+def _legend(ax: Axes, frame: Frame, *, feet: bool = True) -> None:
+    kinds = dict.fromkeys(m.kind for m in frame.members)
+    for kind in kinds:
+        ax.plot([], [], color=HUES[kind], linewidth=2, label=f"{kind}s")
+    if feet:
+        fixed = np.isinf(frame.springs).all(axis=1)
+        for mark, which, name in (("s", fixed, "fixed"), ("o", ~fixed, "pinned, or on springs")):
+            if which.any():
+                ax.plot([], [], mark, color="white", markeredgecolor=LIMIT, markersize=6,
+                        label=f"foot, {name}")
+
+
+def _feet(ax: Axes, frame: Frame, at: Floats, which: Sequence[int]) -> None:
+    for k in which:
+        mark = "s" if np.isinf(frame.springs[k]).all() else "o"
+        ax.plot(*at[frame.supports[k]], mark, color="white", markeredgecolor=LIMIT, markersize=5,
+                zorder=6)
+
+
+@as_written
+def space(results: Results) -> Figure:
+    """The members in space, seen from the side of the first axes, with their feet."""
+    frame = framed_of(results.model).frame
+    size, unit = results.units.size("length"), results.units.label("length")
+    at, near = _seen(frame.points / size)
+    figure = new_figure(8.6, 6.4, "Members in space")
+    ax = figure.add_subplot()
+    depth = near[frame.ends].mean(axis=1)
+    order = np.argsort(depth)
+    share = (depth - depth.min()) / max(float(np.ptp(depth)), 1e-9)
+    hues, widths = _colors(frame), [WIDTHS[frame.members[m].kind] for m in frame.member]
+    ax.add_collection(LineCollection(
+        [at[frame.ends[e]] for e in order], colors=[hues[e] for e in order],
+        linewidths=[widths[e] for e in order], alpha=[float(0.35 + 0.65 * share[e])
+                                                      for e in order]))
+    _feet(ax, frame, at, range(len(frame.supports)))
+    _legend(ax, frame)
+    ax.set_aspect("equal")
+    ax.autoscale_view()
+    ax.axis("off")
+    x, y = np.ptp(frame.points[:, 0]) / size, np.ptp(frame.points[:, 1]) / size
+    z = np.ptp(frame.points[:, 2]) / size
+    counts = ", ".join(f"{sum(m.kind == k for m in frame.members)} {k}s"
+                       for k in dict.fromkeys(m.kind for m in frame.members))
+    figure.text(0.01, 0.02, f"{x:.4g} by {y:.4g} by {z:.4g} {unit}; {counts}", fontsize=9,
+                color=SOFT)
+    figure.legend(*ax.get_legend_handles_labels(), frameon=False, fontsize=9, loc="upper right")
+    figure.subplots_adjust(left=0.02, right=0.98, bottom=0.06, top=0.93)
+    return figure
+
+
+def on_axis(results: Results, name: str) -> list[Member]:
+    """The members on an axis. Raises InputError with the axes there are."""
+    axes = results.project.building.axes
+    if axes is None or name not in {**axes.x, **axes.y}:
+        known = "" if axes is None else ", ".join({**axes.x, **axes.y})
+        raise InputError([Fault("axis", f"there is no axis {name!r}", f"known: {known}")])
+    k, value = (0, axes.x[name]) if name in axes.x else (1, axes.y[name])
+    found = [m for m in framed_of(results.model).frame.members
+             if abs(m.start[k] - value) < 1e-5 and abs(m.end[k] - value) < 1e-5]
+    if not found:
+        raise InputError([Fault("axis", f"no member stands on axis {name!r}")])
+    return found
+
+
+def _elevation(ax: Axes, results: Results, name: str, *, sections: bool) -> tuple[Floats, int]:
+    """Draw the members of an axis; returns where the nodes are and the coordinate along it."""
+    building, frame = results.project.building, framed_of(results.model).frame
+    assert building.axes is not None
+    along = 1 if name in building.axes.x else 0
+    size = results.units.size("length")
+    at = frame.points[:, [along, 2]] / size
+    own = on_axis(results, name)
+    for m in own:
+        line = np.array([at[frame.ends[m.elements[0], 0]], at[frame.ends[m.elements[-1], 1]]])
+        ax.plot(*line.T, color=HUES[m.kind], linewidth=1.2 * WIDTHS[m.kind],
+                solid_capstyle="butt")
+        for k in (0, 1):
+            if frame.hinged[m.elements[-k], k]:
+                ax.plot(*(line[k] + 0.06 * (line[1 - k] - line[k])), "o", color="white",
+                        markeredgecolor=HUES[m.kind], markersize=4, zorder=5)
+    feet = {int(frame.ends[m.elements[0], 0]) for m in own}
+    _feet(ax, frame, at, [k for k, node in enumerate(frame.supports) if int(node) in feet])
+    if sections:
+        _section_names(ax, frame, own, at)
+    _axis_names(ax, results, name, at, own, frame)
+    return at, along
+
+
+def _section_names(ax: Axes, frame: Frame, own: Iterable[Member], at: Floats) -> None:
+    """The section beside each member, where it differs from that of its neighbor before."""
+    last: dict[tuple[str, str], str] = {}
+    for m in own:
+        row = (m.kind, m.level if m.kind == "beam" else m.axis)
+        if last.get(row) == m.section:
+            continue
+        last[row] = m.section
+        a, b = at[frame.ends[m.elements[0], 0]], at[frame.ends[m.elements[-1], 1]]
+        middle = (a + b) / 2
+        upright = m.kind == "column"
+        ax.annotate(m.section, (float(middle[0]), float(middle[1])), fontsize=7,
+                    color=HUES[m.kind], xytext=(3, 0) if upright else (0, 2),
+                    textcoords="offset points", rotation=90 if upright else 0,
+                    ha="left" if upright else "center", va="center" if upright else "bottom")
+
+
+def _axis_names(
+    ax: Axes, results: Results, name: str, at: Floats, own: list[Member], frame: Frame
+) -> None:
+    """Names of the axes that cross, above; levels at the left."""
+    building = results.project.building
+    assert building.axes is not None
+    size = results.units.size("length")
+    crossing = building.axes.y if name in building.axes.x else building.axes.x
+    nodes = np.unique(frame.ends[[e for m in own for e in m.elements]])
+    top = float(at[nodes, 1].max())
+    low, high = float(at[nodes, 0].min()), float(at[nodes, 0].max())
+    for label, value in crossing.items():
+        if low - 1e-6 <= value / size <= high + 1e-6:
+            ax.annotate(label, (value / size, top), xytext=(0, 12), textcoords="offset points",
+                        ha="center", fontsize=8, color=INK,
+                        bbox={"boxstyle": "circle,pad=0.25", "facecolor": "white",
+                              "edgecolor": SOFT, "linewidth": 0.8})
+    floors = sorted({int(f) for f in frame.floors[nodes]}, reverse=True)
+    ax.set_yticks([building.elevations[i] / size for i in floors],
+                  [building.levels[i].name for i in floors])
+    plain(ax, f"along axis {name} ({results.units.label('length')})", "")
+    ax.grid(False)
+    pad = 0.06 * max(high - low, 1e-9)
+    ax.set_xlim(low - pad, high + pad)
+    foot = float(at[nodes, 1].min())
+    ax.set_ylim(foot - 0.03 * (top - foot), top + 0.03 * (top - foot))
+
+
+@as_written
+def elevation(results: Results, axis: str) -> Figure:
+    """The members on an axis with their sections, hinges and feet."""
+    figure = new_figure(8.6, 6.4, f"Elevation of axis {axis}: {results.project.title}")
+    ax = figure.add_subplot()
+    _elevation(ax, results, axis, sections=True)
+    _legend(ax, framed_of(results.model).frame)
+    figure.legend(*ax.get_legend_handles_labels(), frameon=False, fontsize=8, ncols=5,
+                  loc="lower center")
+    settle(figure, [level.name for level in results.project.building.levels], bottom=0.95, top=0.9)
+    return figure
+
+
+def main_axes(results: Results, count: int = 4) -> list[str]:
+    """The axes with most members, those with braces first, both ways."""
+    axes = results.project.building.axes
+    assert axes is not None
+    found = []
+    for family in (axes.y, axes.x):
+        ranked: list[tuple[int, int, int, str]] = []
+        for name in family:
+            try:
+                own = on_axis(results, name)
+            except InputError:
+                continue
+            ranked.append((-sum(m.kind == "brace" for m in own), -len(own), len(ranked), name))
+        found += [name for *_, name in sorted(ranked)[:count // 2]]
+    return found
+
+
+@as_written
+def elevations(results: Results) -> Figure:
+    """The main axes both ways, side by side."""
+    names = main_axes(results)
+    figure = new_figure(11.0, 5.6, "Elevations: members by axis")
+    axes = figure.subplots(1, len(names), squeeze=False)[0]
+    for ax, name in zip(axes, names, strict=True):
+        _elevation(ax, results, name, sections=True)
+    _legend(axes[0], framed_of(results.model).frame)
+    figure.legend(*axes[0].get_legend_handles_labels(), frameon=False, fontsize=8, ncols=5,
+                  loc="lower center")
+    levels = [level.name for level in results.project.building.levels]
+    settle(figure, levels, columns=len(names), gap=0.3 + 0.075 * max(map(len, levels)),
+           bottom=0.95, top=0.9)
+    return figure
+
+
+@as_written
+def shapes(results: Results, count: int = 3) -> Figure:
+    """The first modes in space: the members where they swing to, over where they stand."""
+    framed = framed_of(results.model)
+    frame, modes = framed.frame, results.modes
+    count = min(count, modes.count)
+    figure = new_figure(11.0, 5.4, "Modes in space")
+    axes = figure.subplots(1, count, squeeze=False)[0]
+    still, _ = _seen(frame.points)
+    reach = 0.09 * float(np.ptp(frame.points, axis=0).max())
+    for m, ax in enumerate(axes):
+        moved = (framed.follow @ modes.shapes[:, m]).reshape(-1, 6)[:, :3]
+        moved = moved * reach / max(float(np.abs(moved).max()), 1e-300)
+        at, _ = _seen(frame.points + moved)
+        ax.add_collection(LineCollection(list(still[frame.ends]), colors="#c9d0d8",
+                                         linewidths=0.6))
+        ax.add_collection(LineCollection(list(at[frame.ends]), colors=_colors(frame),
+                                         linewidths=0.9))
+        ax.set_aspect("equal")
+        ax.autoscale_view()
+        ax.axis("off")
+        share = modes.mass_ratios[m]
+        ax.set_title(f"mode {m + 1}: {modes.periods[m]:.3f} s, {modes.kinds[m]}", fontsize=10,
+                     color=INK, y=1.0)
+        ax.text(0.5, -0.02, f"mass X {share[0]:.1%}, Y {share[1]:.1%}, rotation {share[2]:.1%}",
+                transform=ax.transAxes, ha="center", va="top", fontsize=8, color=INK)
+    figure.text(0.01, 0.02, "grey: where it stands; motion enlarged at will", fontsize=8,
+                color=SOFT)
+    figure.subplots_adjust(left=0.01, right=0.99, bottom=0.1, top=0.86, wspace=0.05)
+    return figure
+
+
+@as_written
+def diagram(results: Results, axis: str, action: str, of_set: str) -> Figure:
+    """Section forces of the members on an axis, drawn across them, largest values written.
+
+    ``shear`` and ``moment`` are those in the plane of the axis, moments drawn on the side in
+    tension; the components of the members' own axes are drawn to the left of each. Raises
+    InputError for an axis, an action or a set that is not there.
+    """
+    if action not in WORDS:
+        raise InputError([Fault("action", f"there is no {action!r}",
+                                f"choose from: {', '.join(WORDS)}")])
+    one = set_named(results, of_set)
+    frame = framed_of(results.model).frame
+    own = on_axis(results, axis)
+    elements = [e for m in own for e in m.elements]
+    dimension = "force" if action in FORCES else "moment"
+    size, unit = results.units.size(dimension), results.units.label(dimension)
+    figure = new_figure(8.6, 6.4, f"{WORDS[action].capitalize()}, axis {axis}: {one.name}")
+    ax = figure.add_subplot()
+    at, along = _elevation(ax, results, axis, sections=False)
+    values = _in_plane(results, one, elements, action, along) / size
+    most = max(float(np.abs(values).max()), 1e-300)
+    nodes = np.unique(frame.ends[elements])
+    reach = 0.05 * float(np.ptp(at[nodes], axis=0).max())
+    drawn, marks = [], []
+    for e, pair in zip(elements, values, strict=True):
+        a, b = at[frame.ends[e]]
+        across = reach / most * np.array([-(b - a)[1], (b - a)[0]]) / np.hypot(*(b - a))
+        drawn.append(np.array([a, a + across * pair[0], b + across * pair[1], b]))
+        marks += [(end + 1.25 * across * v, v, (b - a) * s) for end, v, s in
+                  ((a, pair[0], 0.06), (b, pair[1], -0.06)) if abs(v) > 0.35 * most]
+    ax.add_collection(PolyCollection(drawn, facecolors="#c8611a33", edgecolors=COLORS["Y"],
+                                     linewidths=0.8))
+    for where, value, inwards in marks:
+        place = where + inwards
+        ax.annotate(f"{value:.0f}" if most >= 100 else f"{value:.3g}",
+                    (float(place[0]), float(place[1])), fontsize=6.5, color=INK, ha="center",
+                    va="center")
+    signs = "peaks without sign" if one.method == "spectrum" else \
+        "drawn on the side in tension" if action == "moment" else \
+        "drawn to the left of each member seen from its start"
+    figure.text(0.01, 0.02, f"in {unit}, {signs}; largest {most:.4g} {unit}; of the earthquake "
+                "alone", fontsize=8, color=SOFT)
+    settle(figure, [level.name for level in results.project.building.levels], bottom=0.8, top=0.9)
+    return figure
+
+
+def _in_plane(
+    results: Results, one: ResponseSet, elements: Sequence[int], action: str, along: int
+) -> Floats:
+    """(element, 2) values at both faces, as they are drawn to the left of the members."""
+    quantity = element_forces(results.model, elements)
+    if action in ACTIONS:
+        return one.of(quantity.where(component=action)).reshape(-1, 2)
+    frame = framed_of(results.model).frame
+    axes = np.repeat(frame.axes[list(elements)], 2, axis=0)  # both faces
+    out = np.array([0.0, -1.0, 0.0]) if along == 0 else np.array([1.0, 0.0, 0.0])
+    left = np.cross(out, axes[:, 0])
+    of, sign = ("moment", -1.0) if action == "moment" else ("shear", 1.0)
+    onto = np.tile(out, (len(axes), 1)) if action == "moment" else left
+    rows = sum(sparse.diags_array(sign * np.einsum("ij,ij->i", axes[:, k], onto))
+               @ quantity.where(component=f"{of}_{'xyz'[k]}").rows for k in (1, 2))
+    kind = "force" if action == "shear" else "moment"
+    return one.of(Quantity(f"{action} in plane", kind, sparse.csr_array(rows), {
+        "place": tuple(map(str, range(len(axes))))})).reshape(-1, 2)
+
+
+def set_named(results: Results, name: str) -> ResponseSet:
+    """A set for strength by its name. Raises InputError with the names there are."""
+    sets = results.sets_for_strength
+    found = next((s for s in sets if s.name == name), None)
+    if found is None:
+        raise InputError([Fault("set", f"there is no set {name!r}",
+                                f"choose from: {'; '.join(s.name for s in sets)}")])
+    return found
+
+
+def on_plan(ax: Axes, results: Results, levels: Sequence[int]) -> None:
+    """Members of a group of levels in plan: beams, columns by their size, braces; and the axes."""
+    framed, axes = results.model.framed, results.project.building.axes
+    if framed is None or axes is None:
+        return
+    frame, size = framed.frame, results.units.size("length")
+    level = next((i for i in levels if i in set(frame.floors[frame.ends[:, 1]].tolist())), None)
+    if level is None:
+        return
+    name = results.model.levels[level] if level < results.model.n else ""
+    for m in frame.members:
+        if m.level != name:
+            continue
+        if m.kind == "column":
+            e = m.elements[0]
+            p = frame.sections[frame.section[e]]
+            half = [k * v / 2 for k, v in ((max(p.width, 0.2), frame.axes[e, 1, :2]),
+                                           (max(p.depth, 0.2), frame.axes[e, 2, :2]))]
+            corners = [np.add(m.end[:2], i * half[0] + j * half[1]) / size
+                       for i, j in ((-1, -1), (1, -1), (1, 1), (-1, 1))]
+            ax.fill(*np.array(corners).T, color=HUES["column"], linewidth=0.5, zorder=3)
+        else:
+            line = np.array([m.start[:2], m.end[:2]]) / size
+            ax.plot(*line.T, color=HUES[m.kind], linewidth=3 * WIDTHS[m.kind] - 1.5
+                    if m.kind == "brace" else 1.2, alpha=0.75, zorder=2)
+    x0, x1 = ax.get_xlim()
+    y0, y1 = ax.get_ylim()
+    for label, x in axes.x.items():
+        if x0 <= x / size <= x1:
+            ax.annotate(label, (x / size, y1), xytext=(0, -8), textcoords="offset points",
+                        ha="center", va="center", fontsize=7, color=SOFT)
+    for label, y in axes.y.items():
+        if y0 <= y / size <= y1:
+            ax.annotate(label, (x1, y / size), xytext=(-7, 0), textcoords="offset points",
+                        ha="center", va="center", fontsize=7, color=SOFT)
