@@ -53,6 +53,7 @@ mutate: $(READY)
 bench: $(READY)
 	$(BIN)/python benchmarks/whole_job.py
 	$(BIN)/python benchmarks/variants.py
+	$(BIN)/python benchmarks/frames.py
 	$(BIN)/python benchmarks/quantities.py
 	$(BIN)/python benchmarks/start_up.py
 	$(BIN)/python benchmarks/record_spectra.py

@@ -110,7 +110,8 @@ def test_hinged_columns_are_cantilevers() -> None:
                           ud.MemberRule(beams="all", hinged="both")))
     with pytest.raises(ud.AnalysisError, match="hinged"):
         model_of(own)  # where every member ends in a hinge the node itself turns freely
-    own = building(slender(2e-3), slender(2e-3), rules=(ud.MemberRule(columns="all", hinged="end"),))
+    own = building(slender(2e-3), slender(2e-3),
+                   rules=(ud.MemberRule(columns="all", hinged="end"),))
     assert sway_stiffness(model_of(own)) == pytest.approx(4 * 3 * E * 2e-3 / HEIGHT**3, rel=1e-5)
 
 

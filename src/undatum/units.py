@@ -215,7 +215,7 @@ def factor(unit: str, dimension: str) -> float:
 
 
 def _an(dimension: str) -> str:
-    return ("n " if dimension[0] in "aeiou" else " ") + dimension
+    return ("n " if dimension[0] in "aeio" else " ") + dimension
 
 
 @dataclass(frozen=True, slots=True)

@@ -163,7 +163,8 @@ def _held(model: Model, omega: Floats, shapes: Floats) -> None:
     raise AnalysisError(
         f"The longest period is {said}: level {model.freedoms.level[worst]!r} hardly resists "
         f"motion of the kind {model.freedoms.component[worst]}. Likely cause: lateral lines that "
-        "are nearly parallel or nearly in one point, or a stiffness in a wrong unit.")
+        "are nearly parallel or nearly in one point, or a stiffness, modulus or section in a "
+        "wrong unit.")
 
 
 def _whole_clusters(omega: Floats, kept: int) -> int:

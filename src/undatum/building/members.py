@@ -162,6 +162,8 @@ class _Maker:
                     self.planted.add((self.made[key].start, self.made[key].level))
                 del self.made[key]
             found = [(key, self.made.get(key)) for key in gone]  # type: ignore[misc]
+        if rule.section is None and not rule.remove:  # it changes what is there, and makes nothing
+            found = [(key, new) for key, new in found if key in self.made]
         if not found:
             self.faults.append(Fault(place, f"{rule.which!r} chooses no {rule.kind}",
                                      "is the crossing on the floor of that level?"))
@@ -170,11 +172,10 @@ class _Maker:
         for key, new in found:
             one = self.made.setdefault(key, new)
             one.rule = i
-            section = sections[one.level] if sections else None
-            one.section = section or one.section
+            one.section = (sections[one.level] if sections else None) or one.section
             if not one.section:
                 self.faults.append(Fault(
-                    f"members[{i}].section", f"{rule.kind}s at {self.names[one.level]} have no "
+                    f"members[{i}].section", f"{rule.kind}s at {self.names[one.level]} get no "
                     "section", "name one for every level the rule reaches"))
                 return
             one.turned = one.turned if rule.turned is None else rule.turned
@@ -343,7 +344,7 @@ class _Divider:
         parts += self._chains(beams, feet)
         members: list[Member] = []
         ends: list[tuple[int, int]] = []
-        member, section, axes, hinged, stiff, kept = [], [], [], [], [], []
+        member, section, turned, hinged, stiff, kept = [], [], [], [], [], []
         names = list(dict.fromkeys(m.section for m in made))
         sections = [self.building.sections[name].found() for name in names]
         points = np.array(self.points)
@@ -358,7 +359,7 @@ class _Divider:
                 ends.append((a, b))
                 member.append(len(members))
                 section.append(names.index(m.section))
-                axes.append(_local(points[a], points[b], m))
+                turned.append(np.nan if m.kind != "column" else m.turned)
                 hinged.append((m.hinged in ("start", "both") and a == nodes[0],
                                m.hinged in ("end", "both") and b == nodes[-1]))
                 stiff.append((m.stiff_ends, m.stiff_ends))
@@ -373,8 +374,9 @@ class _Divider:
         frame = Frame(
             members=tuple(members), points=points, floors=floors,
             ends=np.array(ends), member=np.array(member), section=np.array(section),
-            axes=np.array(axes), hinged=np.array(hinged), stiff=np.array(stiff, dtype=float),
-            kept=np.array(kept), sections=tuple(sections), materials=np.array(found),
+            axes=_local(points, np.array(ends), np.array(turned)),
+            hinged=np.array(hinged), stiff=np.array(stiff, dtype=float), kept=np.array(kept),
+            sections=tuple(sections), materials=np.array(found),
             supports=np.flatnonzero(floors == len(self.z) - 1), springs=np.zeros((0, 2)))
         faults = [*self._loose(frame), *self._planted(frame, made)]
         if faults:
@@ -404,10 +406,22 @@ class _Divider:
         for node, level in enumerate(self.floors):
             on_level.setdefault(level, []).append(node)
         points = np.array(self.points)[:, :2]
+        rows: dict[tuple[int, str], tuple[Floats, Ints]] = {}  # nodes of an axis, in order
         found: list[tuple[_Made, list[_Made], list[int]]] = []
         for m in beams:
-            nodes = np.array(on_level[m.level])
-            nodes = _on_span(points, nodes, m)
+            if not m.axis:
+                nodes = _on_span(points, np.array(on_level[m.level]), m)
+            else:
+                along = 0 if m.axis in self.maker.axes.y else 1
+                if (m.level, m.axis) not in rows:
+                    every = np.array(on_level[m.level])
+                    on = np.abs(points[every, 1 - along] - m.start[1 - along]) < 10 * _CLOSE
+                    every = every[on][np.argsort(points[every[on], along])]
+                    rows[m.level, m.axis] = points[every, along], every
+                places, every = rows[m.level, m.axis]
+                low, high = np.searchsorted(places, (m.start[along] - 10 * _CLOSE,
+                                                     m.end[along] + 10 * _CLOSE))
+                nodes = every[low:high]
             start, end = int(nodes[0]), int(nodes[-1])
             last = found[-1] if found else None
             joined = last is not None and last[2][-1] == start and start not in feet \
@@ -442,13 +456,12 @@ class _Divider:
         faults = []
         for k in np.flatnonzero(~held):
             own = np.flatnonzero(part[frame.ends[:, 0]] == k)
-            members = [frame.members[i] for i in dict.fromkeys(frame.member[own].tolist())]
-            rule = next(i for i, m in enumerate(frame.members) if m is members[0])
+            first, *more = [frame.members[i] for i in dict.fromkeys(frame.member[own].tolist())]
             faults.append(Fault(
-                "members", f"{members[0].name!r}"
-                + (f" and {len(members) - 1} more" if len(members) > 1 else "")
-                + " hang in the air: nothing leads from them to the lowest level",
-                "put a column or a beam under them, or remove them" if rule >= 0 else ""))
+                "members", f"{first.name!r}"
+                + (f" and {len(more)} more hang in the air: nothing leads from them"
+                   if more else " hangs in the air: nothing leads from it")
+                + " to the lowest level", "put a column or a beam there, or remove what hangs"))
         return faults
 
     def _planted(self, frame: Frame, made: list[_Made]) -> list[Fault]:
@@ -508,14 +521,16 @@ def _alike(a: _Made, b: _Made) -> bool:
         (b.axis, b.level, b.section, b.hinged, b.stiff_ends, b.kept)
 
 
-def _local(start: Floats, end: Floats, m: _Made) -> Floats:
-    """Local x, y and z as rows: see the module."""
-    x = (end - start) / np.linalg.norm(end - start)
-    if m.kind == "column":
-        y = np.array([np.cos(m.turned), np.sin(m.turned), 0.0])
-    else:
-        y = np.array([-x[1], x[0], 0.0]) / np.hypot(x[0], x[1])
-    return np.array([x, y, np.cross(x, y)])
+def _local(points: Floats, ends: Ints, turned: Floats) -> Floats:
+    """(E, 3, 3) local x, y and z as rows: see the module; ``turned`` is of columns alone."""
+    x = points[ends[:, 1]] - points[ends[:, 0]]
+    x /= np.linalg.norm(x, axis=1)[:, None]
+    column = np.isfinite(turned)
+    flat = np.where(column, 1.0, np.hypot(x[:, 0], x[:, 1]))
+    y = np.zeros_like(x)
+    y[:, 0] = np.where(column, np.cos(turned), -x[:, 1] / flat)
+    y[:, 1] = np.where(column, np.sin(turned), x[:, 0] / flat)
+    return np.stack([x, y, np.cross(x, y)], axis=1)
 
 
 def _stiffened(frame: Frame) -> Frame:
@@ -592,6 +607,10 @@ def chosen_members(building: Building, text: str) -> tuple[Member, ...]:
     if exact:
         return tuple(exact)
     words = text.split(maxsplit=1)
+    if words and words[0] in _KINDS.values():
+        near = nearest(text.strip(), [m.name for m in frame.members])
+        raise ValueError(f"there is no member {text.strip()!r}"
+                         + (f"; did you mean {near!r}?" if near else ""))
     kind = _KINDS.get(words[0]) if words else None
     rest = (words[1] if len(words) > 1 else "all") if kind else text
     chosen = selection(rest)
@@ -615,9 +634,8 @@ def chosen_members(building: Building, text: str) -> tuple[Member, ...]:
             continue
         found.append(m)
     if not found:
-        near = nearest(text.strip(), [m.name for m in frame.members])
-        raise ValueError(f"{text!r} names no member" + (f"; did you mean {near!r}?" if near else "")
-                         + '; write such as "columns on B at L1..L3"')
+        raise ValueError(f"{text!r} names no member"
+                         '; write such as "columns on B at L1..L3"')
     return tuple(found)
 
 
@@ -634,27 +652,27 @@ def weights_of(frame: Frame) -> Mapping[tuple[int, Kind], tuple[float, XY, float
     A beam's stands on its level; half of a column or brace goes to each of its ends. It is spread
     along the elements.
     """
-    parts: dict[tuple[int, Kind], list[tuple[float, Floats, float]]] = {}
     area = np.array([p.area for p in frame.sections])[frame.section]
     weight = area * frame.materials[frame.section, 2] * frame.lengths
-    for e, (a, b) in enumerate(frame.ends):
-        kind = frame.members[frame.member[e]].kind
-        p, q = frame.points[a, :2], frame.points[b, :2]
+    kinds = np.array([m.kind for m in frame.members])[frame.member]
+    a, b = frame.ends.T
+    p, q = frame.points[a, :2], frame.points[b, :2]
+    found: dict[tuple[int, Kind], tuple[float, XY, float]] = {}
+    for kind in dict.fromkeys(m.kind for m in frame.members):
+        e = np.flatnonzero(kinds == kind)
         if kind == "beam":
-            long = float(np.sum((q - p) ** 2)) / 12
-            parts.setdefault((int(frame.floors[a]), kind), []).append(
-                (float(weight[e]), (p + q) / 2, long))
+            floors, amount, at = frame.floors[a[e]], weight[e], (p[e] + q[e]) / 2
+            polar = np.sum((q[e] - p[e]) ** 2, axis=1) / 12
         else:
-            for node in (a, b):
-                parts.setdefault((int(frame.floors[node]), kind), []).append(
-                    (float(weight[e]) / 2, frame.points[node, :2], 0.0))
-    found = {}
-    for key, own in parts.items():
-        amount = np.array([w for w, _, _ in own])
-        at = np.array([c for _, c, _ in own])
-        total = float(amount.sum())
-        center = amount @ at / total if total else at.mean(axis=0)
-        polar = float(amount @ (np.sum((at - center) ** 2, axis=1)
-                                + np.array([i for _, _, i in own]))) / total if total else 0.0
-        found[key] = total, (float(center[0]), float(center[1])), polar
+            floors = np.concatenate([frame.floors[a[e]], frame.floors[b[e]]])
+            amount, at = np.tile(weight[e] / 2, 2), np.concatenate([p[e], q[e]])
+            polar = np.zeros(len(amount))
+        for floor in np.unique(floors):
+            own = floors == floor
+            total = float(amount[own].sum())
+            center = amount[own] @ at[own] / total if total else at[own].mean(axis=0)
+            about = np.sum((at[own] - center) ** 2, axis=1) + polar[own]
+            found[int(floor), kind] = (
+                total, (float(center[0]), float(center[1])),
+                float(amount[own] @ about) / total if total else 0.0)
     return found

@@ -15,7 +15,9 @@ from pydantic import BeforeValidator, Field, model_validator
 from undatum.building.axes import advice
 from undatum.described import Described, Given
 from undatum.record import record
-from undatum.units import Area, Extent, SecondMoment
+from undatum.units import Area, Measure, SecondMoment
+
+Size = Annotated[float, Measure("length", above=0.0, most=20.0, plausible=(2e-3, 4.0))]
 
 
 @record
@@ -46,9 +48,9 @@ def _sizes(value: Any) -> Any:
     return tuple(part if part[-1:].isalpha() else f"{part} {unit}".strip() for part in parts)
 
 
-Two = Annotated[tuple[Extent, Extent], BeforeValidator(_sizes)]
-Three = Annotated[tuple[Extent, Extent, Extent], BeforeValidator(_sizes)]
-Four = Annotated[tuple[Extent, Extent, Extent, Extent], BeforeValidator(_sizes)]
+Two = Annotated[tuple[Size, Size], BeforeValidator(_sizes)]
+Three = Annotated[tuple[Size, Size, Size], BeforeValidator(_sizes)]
+Four = Annotated[tuple[Size, Size, Size, Size], BeforeValidator(_sizes)]
 
 
 class GivenProperties(Described):
@@ -60,8 +62,8 @@ class GivenProperties(Described):
     torsion: SecondMoment = Field(description="Torsion constant")
     shear_y: Area | None = Field(default=None, description="Shear area for forces along y")
     shear_z: Area | None = Field(default=None, description="Shear area for forces along z")
-    width: Extent | None = Field(default=None, description="Size along local y, for stiff ends")
-    depth: Extent | None = Field(default=None, description="Size along local z, for stiff ends")
+    width: Size | None = Field(default=None, description="Size along local y, for stiff ends")
+    depth: Size | None = Field(default=None, description="Size along local z, for stiff ends")
 
     if TYPE_CHECKING:  # what the constructor takes; the fields hold SI numbers
 
@@ -80,7 +82,7 @@ class CrossSection(Described):
 
     material: str = Field(min_length=1, description="Name of a material")
     rectangle: Two | None = Field(default=None, description="Width x depth")
-    circle: Extent | None = Field(default=None, description="Diameter")
+    circle: Size | None = Field(default=None, description="Diameter")
     hollow_rectangle: Three | None = Field(default=None, description="Width x depth x thickness")
     hollow_circle: Two | None = Field(default=None, description="Diameter x thickness")
     i_shape: Four | None = Field(

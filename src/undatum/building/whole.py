@@ -194,11 +194,14 @@ class Building(Described):
                 if name in names[:i]:
                     found.append(Fault(f"{key}[{i}].name", f"{name!r} is already the name of "
                                        f"{key}[{names.index(name)}]", "give each its own name"))
+        said: set[str] = set()  # levels written in short name the same thing many times
         for i, level in enumerate(self.levels):
-            if isinstance(level.outline, str) and level.outline not in self.outlines:
+            if isinstance(level.outline, str) and level.outline not in (*self.outlines, *said):
+                said.add(level.outline)
                 found.append(_unknown(
                     f"levels[{i}].outline", level.outline, list(self.outlines), "outlines"))
-            if level.floor is not None and level.floor not in self.floors:
+            if level.floor is not None and level.floor not in (*self.floors, *said):
+                said.add(level.floor)
                 found.append(_unknown(
                     f"levels[{i}].floor", level.floor, list(self.floors), "floors"))
         names = [level.name for level in self.levels]

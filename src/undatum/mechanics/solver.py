@@ -106,6 +106,9 @@ def _mechanism(model: Model) -> str:
         "no lateral line runs along Y (or at an angle to X) in this story",
         "all lateral lines of this story pass through one point or run side by side in one "
         "line, so nothing resists twisting"), strict=True))[component]
+    if any(line.stiffness is None for line in here):
+        cause = "the columns and braces of this story are hinged at both ends, or their " \
+            "stiffness is in a wrong unit"
     names = ", ".join(line.name for line in here) or "none"
     return (
         f"The structure is a mechanism: level {level!r} can move {_SAID[component]} without "

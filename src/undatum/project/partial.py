@@ -62,7 +62,8 @@ def _faults(raw: dict[str, Any], context: dict[str, Any]) -> list[Fault]:
     building = Building.model_construct(
         outlines={k: v for k, v in outlines.items() if v is not None},
         floors={k: v if v is not None else () for k, v in floors.items()},
-        levels=tuple(shown), lines=tuple(line for _, line in kept), base=raw.get("base"))
+        levels=tuple(shown), lines=tuple(line for _, line in kept), base=raw.get("base"),
+        members=tuple(raw.get("members", ())))
     heights = building.height_faults() if sound else []
     if heights:
         return heights

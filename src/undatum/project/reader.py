@@ -53,7 +53,7 @@ def shipped_project(name: str) -> Project:
     return project
 
 
-SHIPPED = ("starter", "archive", "clinic")
+SHIPPED = ("starter", "archive", "clinic", "tower")
 
 
 def shipped_text(name: str, file: str) -> str:

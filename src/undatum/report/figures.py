@@ -212,7 +212,8 @@ def _level_ticks(ax: Axes, results: Results) -> list[str]:
     names = [name for name, keep in zip(results.model.levels, above, strict=True) if keep]
     building = results.project.building
     names.append(building.levels[building.base_index].name)
-    ax.set_yticks([*z, 0.0], names)
+    step = 1 + len(names) // 30  # more names than this can't be read
+    ax.set_yticks([*z, 0.0][::-step], names[::-step])
     return names
 
 

@@ -114,14 +114,14 @@ def _elevation(ax: Axes, results: Results, name: str, *, sections: bool) -> tupl
     size = results.units.size("length")
     at = frame.points[:, [along, 2]] / size
     own = on_axis(results, name)
-    for m in own:
-        line = np.array([at[frame.ends[m.elements[0], 0]], at[frame.ends[m.elements[-1], 1]]])
-        ax.plot(*line.T, color=HUES[m.kind], linewidth=1.2 * WIDTHS[m.kind],
-                solid_capstyle="butt")
-        for k in (0, 1):
-            if frame.hinged[m.elements[-k], k]:
-                ax.plot(*(line[k] + 0.06 * (line[1 - k] - line[k])), "o", color="white",
-                        markeredgecolor=HUES[m.kind], markersize=4, zorder=5)
+    lines = [at[[frame.ends[m.elements[0], 0], frame.ends[m.elements[-1], 1]]] for m in own]
+    ax.add_collection(LineCollection(
+        lines, colors=[HUES[m.kind] for m in own], linewidths=[1.2 * WIDTHS[m.kind] for m in own]))
+    hinges = [line[k] + 0.06 * (line[1 - k] - line[k]) for m, line in zip(own, lines, strict=True)
+              for k in (0, 1) if frame.hinged[m.elements[-k], k]]
+    if hinges:
+        ax.plot(*np.array(hinges).T, "o", color="white", markeredgecolor=INK, markersize=4,
+                linestyle="none", zorder=5)
     feet = {int(frame.ends[m.elements[0], 0]) for m in own}
     _feet(ax, frame, at, [k for k, node in enumerate(frame.supports) if int(node) in feet])
     if sections:
@@ -133,8 +133,8 @@ def _elevation(ax: Axes, results: Results, name: str, *, sections: bool) -> tupl
 def _section_names(ax: Axes, frame: Frame, own: Iterable[Member], at: Floats) -> None:
     """The section beside each member, where it differs from that of its neighbor before."""
     last: dict[tuple[str, str], str] = {}
-    for m in own:
-        row = (m.kind, m.level if m.kind == "beam" else m.axis)
+    for m in sorted(own, key=lambda m: (m.end[2], m.kind)):  # from below upwards
+        row = (m.kind, "" if m.kind == "beam" else m.axis)
         if last.get(row) == m.section:
             continue
         last[row] = m.section
@@ -165,6 +165,7 @@ def _axis_names(
                         bbox={"boxstyle": "circle,pad=0.25", "facecolor": "white",
                               "edgecolor": SOFT, "linewidth": 0.8})
     floors = sorted({int(f) for f in frame.floors[nodes]}, reverse=True)
+    floors = floors[::1 + len(floors) // 24]  # more names than this can't be read
     ax.set_yticks([building.elevations[i] / size for i in floors],
                   [building.levels[i].name for i in floors])
     plain(ax, f"along axis {name} ({results.units.label('length')})", "")

@@ -1,0 +1,103 @@
+"""Frames: the shipped tower against bare factors and modes of the same matrices; size; makers.
+
+The floor is SciPy alone on the uncondensed matrices: ``splu`` with a symmetric ordering and
+``eigsh`` (30 modes) with those factors, in the freedoms left when floors are rigid.
+"""
+
+from __future__ import annotations
+
+import time
+import tomllib
+import tracemalloc
+
+import numpy as np
+from scipy import sparse
+from scipy.sparse.linalg import LinearOperator, eigsh, splu
+from whole_job import in_turns
+
+import undatum as ud
+from undatum.mechanics.elements import elements_of
+from undatum.mechanics.framing import _assembled
+from undatum.project.reader import shipped_text, validate
+
+TEXT = shipped_text("tower", "tower.toml")
+
+
+def tower(stories: int, bays: tuple[int, int] = (8, 6)) -> dict[str, object]:
+    """The tables of a tower of frames alone, with another height and plan."""
+    data = tomllib.loads(TEXT)
+    del data["building"]["lines"]
+    x, y = bays
+    data["building"]["axes"] = {
+        "across_x": {"names": f"1..{x + 1}", "spacing": [7] * x},
+        "across_y": {"names": f"A1..A{y + 1}" if y > 20 else f"A..{chr(65 + y)}",
+                     "spacing": [7] * y}}
+    last = f"A{y + 1}" if y > 20 else chr(65 + y)
+    first = "A1" if y > 20 else "A"
+    data["building"]["stories"] = {
+        "heights": {f"L1..L{stories}": 3.6}, "outline": "all", "floor": "office"}
+    data["building"]["outlines"] = {
+        "all": {"between": [f"{first}-1", f"{last}-{x + 1}"], "beyond": 0.4}}
+    data["building"]["members"][0]["section"] = "C120"
+    return data
+
+
+def periods(data: dict[str, object]) -> ud.Calculation:
+    """From the tables of a file to periods."""
+    project, faults = validate(data)
+    assert project is not None, faults
+    job = ud.calculate(project)
+    job["modes"]
+    return job
+
+
+def main() -> None:
+    data = tower(40)
+    job = periods(data)
+    framed = job["model"].framed
+    spread = framed.spread
+    stiffness = sparse.csc_array(
+        spread.T @ (_assembled(framed.frame, elements_of(framed.frame)) @ spread))
+    count = framed.stiffness.shape[0]
+    mass = sparse.dok_array(stiffness.shape)
+    mass.setdiag(np.concatenate([job["model"].mass.diagonal(),
+                                 np.zeros(stiffness.shape[0] - count)]))
+    mass = mass.tocsc()
+
+    def bare() -> None:
+        factors = splu(stiffness, permc_spec="MMD_AT_PLUS_A", diag_pivot_thresh=0.0,
+                       options={"SymmetricMode": True})
+        solve = LinearOperator(stiffness.shape, matvec=factors.solve, dtype=float)
+        eigsh(stiffness, k=30, M=mass, sigma=0.0, OPinv=solve)
+
+    floor, ours = in_turns([bare, lambda: periods(data)], 3)
+    print(f"40 stories, 8 by 6 bays: {len(framed.frame.points)} nodes, "
+          f"{len(framed.frame.members)} members, {stiffness.shape[0]} equations")
+    print(f"  bare splu and eigsh (30 modes)                {floor:6.2f} s")
+    print(f"  file to periods, all {count} modes of the floors {ours:6.2f} s, "
+          f"ratio {ours / floor:.2f}")
+
+    print("stories   members   s to periods   MB at most")
+    for stories in (5, 10, 20, 40, 80):
+        data = tower(stories)
+        start = time.perf_counter()
+        job = periods(data)
+        took = time.perf_counter() - start
+        tracemalloc.start()
+        periods(data)
+        most = tracemalloc.get_traced_memory()[1] / 1e6
+        tracemalloc.stop()
+        members = len(job["model"].framed.frame.members)
+        print(f"{stories:7d} {members:9d} {took:14.2f} {most:12.0f}")
+
+    data = tower(60, (24, 24))
+    start = time.perf_counter()
+    project, _ = validate(data)
+    assert project is not None
+    frame = project.building.frame
+    assert frame is not None
+    print(f"description to {len(frame.members)} members: {time.perf_counter() - start:.1f} s")
+
+
+if __name__ == "__main__":
+    main()

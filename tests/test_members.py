@@ -1,0 +1,311 @@
+"""Sections against closed forms, names and rules of members, laws of the whole job on frames."""
+
+from __future__ import annotations
+
+import tomllib
+from collections import Counter
+from dataclasses import fields
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+import undatum as ud
+from test_bad_input import call
+from test_frames import SITE, SYSTEM, building, model_of, real
+from test_wrong_frames import FRAME
+from undatum.building.naming import known_names, made_names, selection
+from undatum.building.sections import Properties
+from undatum.project.reader import validate
+
+MM = 1e-3
+
+
+def found(**shape: Any) -> Properties:
+    return ud.CrossSection(material="steel EN", **shape).found()
+
+
+# -- sections --------------------------------------------------------------------------------------
+
+
+def test_rectangle_and_circle() -> None:
+    p = found(rectangle="300 x 500 mm")
+    assert (p.area, p.bending_y, p.bending_z) == pytest.approx(
+        (0.15, 0.3 * 0.5**3 / 12, 0.5 * 0.3**3 / 12))
+    assert found(rectangle=[0.4, 0.4]).torsion == pytest.approx(0.1406 * 0.4**4, rel=3e-4)
+    assert found(rectangle=[0.4, 4.0]).torsion == pytest.approx(0.312 * 4 * 0.4**3, rel=2e-3)
+    assert found(rectangle=[4.0, 0.4]).torsion == pytest.approx(found(rectangle=[0.4, 4]).torsion)
+    c = found(circle="0.5 m")
+    assert (c.area, c.bending_y, c.torsion) == pytest.approx(
+        (np.pi * 0.25**2, np.pi * 0.25**4 / 4, np.pi * 0.25**4 / 2))
+
+
+def by_strips(shape: Any, width: float, depth: float, n: int = 1200) -> tuple[float, float, float]:
+    """Area and second moments about the center, by adding up small squares."""
+    y = (np.arange(n) + 0.5) / n * width - width / 2
+    z = (np.arange(n) + 0.5) / n * depth - depth / 2
+    inside = shape(*np.meshgrid(y, z, indexing="ij"))
+    cell = width * depth / n**2
+    area = inside.sum() * cell
+    y0, z0 = (inside.sum(axis=1) @ y) * cell / area, (inside.sum(axis=0) @ z) * cell / area
+    return (area, (inside.sum(axis=0) @ (z - z0) ** 2) * cell,
+            (inside.sum(axis=1) @ (y - y0) ** 2) * cell)
+
+
+@pytest.mark.parametrize(("shape", "inside", "size"), [
+    ({"i_shape": "200 x 400 x 20 x 10 mm"},
+     lambda y, z: (np.abs(z) > 0.18) | (np.abs(y) < 0.005), (0.2, 0.4)),
+    ({"channel": "100 x 300 x 20 x 10 mm"},
+     lambda y, z: (np.abs(z) > 0.13) | (y < -0.04), (0.1, 0.3)),
+    ({"tee": "240 x 300 x 30 x 20 mm"},
+     lambda y, z: (z > 0.12) | (np.abs(y) < 0.01), (0.24, 0.3)),
+    ({"hollow_rectangle": "200 x 300 x 10 mm"},
+     lambda y, z: (np.abs(y) > 0.09) | (np.abs(z) > 0.14), (0.2, 0.3)),
+    ({"hollow_circle": "300 x 20 mm"},
+     lambda y, z: (np.hypot(y, z) < 0.15) & (np.hypot(y, z) > 0.13), (0.3, 0.3)),
+], ids=lambda v: next(iter(v)) if isinstance(v, dict) else "")
+def test_shapes_by_strips(shape: dict[str, str], inside: Any, size: tuple[float, float]) -> None:
+    p = found(**shape)
+    assert (p.area, p.bending_y, p.bending_z) == pytest.approx(by_strips(inside, *size), rel=3e-3)
+    assert (p.width, p.depth) == pytest.approx(size)
+    assert 0 < p.shear_y + p.shear_z < 1.2 * p.area
+
+
+def test_closed_and_open_sections_in_torsion() -> None:
+    """A slit tube loses its torsional stiffness; a thin round one has Bredt's 2 pi r^3 t."""
+    assert found(hollow_circle="300 x 2 mm").torsion == pytest.approx(
+        2 * np.pi * 0.149**3 * 0.002, rel=1e-3)
+    closed = found(hollow_rectangle="200 x 200 x 8 mm").torsion
+    assert closed == pytest.approx(0.192**3 * 0.008)
+    assert found(i_shape="200 x 200 x 8 x 8 mm").torsion < closed / 100
+
+
+# -- names and selections --------------------------------------------------------------------------
+
+
+@given(low=st.integers(1, 40), count=st.integers(1, 30), before=st.sampled_from(["", "L", "Lev "]))
+def test_ranges_make_what_they_choose(low: int, count: int, before: str) -> None:
+    names = made_names(f"{before}{low}..{before}{low + count}")
+    assert names == [f"{before}{k}" for k in range(low, low + count + 1)]
+    assert known_names(f"{names[0]}..{names[-1]}", names, "levels") == names
+    assert known_names(f"{names[-1]}..{names[0]}", names, "levels") == names
+    assert known_names(f"{names[-1]}, {names[0]}", names, "levels") == [names[0], names[-1]]
+
+
+@pytest.mark.parametrize(("text", "parts"), [
+    ("all", ("", "", "", "")), ("all at Roof", ("", "", "", "Roof")),
+    ("on B", ("B", "", "", "")), ("B, C", ("B, C", "", "", "")),
+    ("on B between 2 and 4 at L1..L3", ("B", "2", "4", "L1..L3")),
+    ("at L1, L2", ("", "", "", "L1, L2")), ("A1 at L1", ("A1", "", "", "L1")),
+])
+def test_selections(text: str, parts: tuple[str, ...]) -> None:
+    one = selection(text)
+    assert tuple(getattr(one, f.name) for f in fields(one)) == parts  # type: ignore[arg-type]
+
+
+def test_members_of_the_frame_are_physical() -> None:
+    """A beam over a missing column is one; names stay when something else changes."""
+    project, faults = validate(tomllib.loads(FRAME))
+    assert project is not None, faults
+    frame = project.building.frame
+    assert frame is not None
+    names = [m.name for m in frame.members]
+    assert len(set(names)) == len(names)
+    kinds = Counter(m.kind for m in frame.members)
+    # 20 crossings below L4 and 12 above, without C2 in two stories
+    assert kinds["column"] == 3 * 20 + 3 * 12 - 2
+    # spans along X and along Y: a missing column joins two of each
+    assert kinds["beam"] == 3 * (4 * 4 + 5 * 3) + 3 * (4 * 2 + 3 * 3) - 2 * 2
+    joined = next(m for m in frame.members if m.name == "beam C 1-3 at L1")
+    assert joined.length == pytest.approx(14)
+    assert len(joined.elements) == 2
+    assert frame.planted == ("column C2 at L3",)
+    after = [m.name for m in project.varied({"building.members[0].turned": "90 deg"})
+             .building.frame.members]  # type: ignore[union-attr]
+    assert after == names
+
+
+@pytest.mark.parametrize(("which", "count"), [
+    ("columns on B at L1", 5), ("columns on 1..2 at Roof", 8), ("C3 at L2", 1),
+    ("beams on A between 1 and 3 at L1..L3", 6), ("beams at Roof", 17), ("all at L5", 29),
+    ("column D5 at L3", 1),
+])
+def test_which_members(which: str, count: int) -> None:
+    project, _ = validate(tomllib.loads(FRAME))
+    assert project is not None
+    from undatum.building.members import chosen_members
+
+    assert len(chosen_members(project.building, which)) == count
+
+
+def test_crossing_beams_share_a_node_and_braces_divide_beams() -> None:
+    frame = real().frame
+    assert frame is not None
+    skew = next(m for m in frame.members if m.name == "beam A1-B2 at L2")
+    chevron = [m for m in frame.members if m.kind == "brace"]
+    assert len(chevron) == 2 * 3
+    heads = {int(frame.ends[m.elements[-1], 1]) for m in chevron}
+    beams = [m for m in frame.members if m.name.startswith("beam A 2-3")]
+    assert {int(frame.ends[m.elements[0], 1]) for m in beams} == heads
+    crossed = real(lines=[]).model_copy(update={"members": (
+        *real().members, ud.MemberRule(beams="at L2", line=("A2", "B1"), section="B"))}).frame
+    assert crossed is not None
+    middle = (2.5, 2.5)
+    at = [k for k, p in enumerate(crossed.points) if np.allclose(p[:2], middle)]
+    assert len(at) == 1
+    assert np.sum(crossed.ends == at[0]) == 4
+    assert len(skew.elements) == 1
+
+
+# -- laws of the whole job -------------------------------------------------------------------------
+
+
+def told(project: ud.Project) -> Counter[tuple[str, str, str, str]]:
+    """Findings without words that name a place."""
+    return Counter((f.check.replace(" X", "").replace(" Y", ""), f.severity.value,
+                    "" if f.ratio is None else f"{f.ratio:.6g}", f.clause)
+                   for f in ud.run(project).findings if f.check != "plausibility")
+
+
+def turned(text: str) -> str:
+    """The same building with X and Y exchanged."""
+    return text.replace("across_x", "?").replace("across_y", "across_x").replace("?", "across_y") \
+        .replace('"600 x 600', '"600 x 600').replace("beyond = 0.3", "beyond = 0.3")
+
+
+def test_a_turned_frame_has_the_same_findings() -> None:
+    """Axes exchanged, so that the building lies along Y; columns are square."""
+    plain, _ = validate(tomllib.loads(FRAME))
+    other, _ = validate(tomllib.loads(turned(FRAME)))
+    assert plain is not None
+    assert other is not None
+    assert told(plain) == told(other)
+
+
+def test_a_frame_in_feet_is_the_same() -> None:
+    foot = 0.3048
+    metric, _ = validate(tomllib.loads(FRAME))
+    assert metric is not None
+    feet = FRAME.replace('"kN, m"', '"kip, ft"')
+    for a in ("[7, 7, 7, 7]", "[6, 8, 6]"):
+        feet = feet.replace(a, str([f"{x} m" for x in eval(a)]).replace("'", '"'))
+    for old in ("L1 = 4.5", '"L2..L5" = 3.6', "Roof = 3.4", "beyond = 0.3"):
+        key, value = old.split(" = ")
+        feet = feet.replace(old, f"{key} = {float(value) / foot}")
+    feet = feet.replace("per_area = 5.0", 'per_area = "5 kPa"')
+    imperial, faults = validate(tomllib.loads(feet))
+    assert imperial is not None, faults
+    a, b = (ud.run(p) for p in (metric, imperial))
+    assert b.modes.periods == pytest.approx(a.modes.periods, rel=1e-9)
+    assert b.weights.total == pytest.approx(a.weights.total, rel=1e-12)
+
+
+@given(shift=st.tuples(st.floats(-500, 500), st.floats(-500, 500)))
+@settings(deadline=None, max_examples=5)
+def test_where_the_axes_start_changes_nothing(shift: tuple[float, float]) -> None:
+    axes = real().axes
+    assert axes is not None
+    moved = real().model_copy(update={"axes": ud.Axes(
+        across_x=axes.across_x.model_copy(update={"start": shift[0]}),
+        across_y=axes.across_y.model_copy(update={"start": shift[1]}))})
+    assert model_of(moved).stiffness.toarray() == pytest.approx(
+        model_of(real()).stiffness.toarray(), rel=1e-7, abs=1e2)
+
+
+def test_order_of_rules_that_say_the_same_changes_nothing() -> None:
+    one = real()
+    first, second, *rest = one.members
+    other = one.model_copy(update={"members": (second, first, *rest)})
+    assert model_of(other).stiffness.toarray() == pytest.approx(
+        model_of(one).stiffness.toarray(), rel=1e-9, abs=1.0)
+
+
+def test_taller_frames_keep_their_shear_stiffness() -> None:
+    """With stiff beams and no axial strain every story is 12 E I / h^3 a column."""
+    from test_frames import HEIGHT, E, slender
+
+    model = model_of(building(slender(2e-3), slender(1e4, other=1e4), stories=4))
+    k = 4 * 12 * E * 2e-3 / HEIGHT**3
+    x = model.diaphragms.freedoms[:, 0]
+    own = model.stiffness.toarray()[np.ix_(x, x)]
+    expected = k * (np.diag([1.0, 2, 2, 2]) - np.eye(4, k=1) - np.eye(4, k=-1))
+    assert own == pytest.approx(expected, rel=2e-3, abs=2e-3 * k)
+
+
+# -- the tower -------------------------------------------------------------------------------------
+
+
+def test_tower_by_rules() -> None:
+    """Under eighty lines; forty stories of frames around a core of lines; equilibrium holds."""
+    from undatum.project.reader import shipped_text
+
+    assert len(shipped_text("tower", "tower.toml").splitlines()) < 80
+    results = ud.run(ud.shipped_project("tower"))
+    assert all(f.severity.value == "ok" for f in results.findings if f.check == "plausibility")
+    frame = results.project.building.frame
+    assert frame is not None
+    assert Counter(m.kind for m in frame.members) == {
+        "column": 4 * 63 + 36 * 49, "beam": 4 * (7 * 8 + 9 * 6) + 36 * (7 * 6 + 7 * 6)}
+    reactions = results.to_frame("reactions")
+    own = reactions[reactions["set"] == "static X, +e, strength"]
+    frames = -own["force X (kN)"].sum()
+    static = next(s for s in results.static_sets if s.name == "static X, +e, strength")
+    shear = results.model.quantities["line shear"].where(story="L1")
+    walls = sum(v for name, v, line in zip(
+        shear.labels["line"], static.of(shear), shear.labels["line"], strict=True)
+        if line in ("core south", "core north")) / 1e3
+    assert frames + walls == pytest.approx(static.forces.sum() / 1e3, rel=1e-9)
+
+
+def test_commands_on_members(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str],
+) -> None:
+    """List, forces at points with a table, an elevation and a diagram."""
+    path = tmp_path / "frame.toml"
+    path.write_text(FRAME, encoding="utf-8")
+    table = tmp_path / "forces.csv"
+    assert call(["members", str(path), "columns on A at L1", "--set", "static X, +e, strength",
+                 "--at", "0, 0.5, 1", "--table", str(table)], monkeypatch) == 0
+    rows = table.read_text(encoding="utf-8").splitlines()
+    assert len(rows) == 1 + 5 * 3
+    moments = [float(row.split(",")[-1].strip('"')) for row in rows[1:4]]
+    assert moments[1] == pytest.approx((moments[0] + moments[2]) / 2)
+    for extra in ([], ["--action", "moment"], ["--action", "axial", "--set",
+                                                "spectrum Y, strength"]):
+        plot = tmp_path / f"plot{len(extra)}.png"
+        assert call(["elevation", str(path), "B", "--plot", str(plot), *extra], monkeypatch) == 0
+        assert plot.stat().st_size > 20_000
+    assert call(["run", str(path), "--out", str(tmp_path / "out")], monkeypatch) in (0, 1)
+    page = (tmp_path / "out" / "record.html").read_text(encoding="utf-8")
+    assert "Members in space" in page
+    assert "Sections of members" in page
+    back = ud.load(tmp_path / "out")
+    assert list(back.section_forces("beam A 1-2 at L1").rows(back.units)) == \
+        list(ud.run(ud.read(path)).section_forces("beam A 1-2 at L1").rows(back.units))
+    capsys.readouterr()
+
+
+def test_section_forces_of_a_spectrum_are_combined_from_their_own_modes() -> None:
+    """Against the double loop of the complete quadratic combination."""
+    from undatum.mechanics.actions import section_forces
+
+    results = ud.analyze(title="frame", standard="asce7-16", units="kN, m", site=SITE,
+                         system=SYSTEM, building=real())
+    one = results.spectrum_sets[0]
+    quantity = section_forces(results.model, results.members("columns on B at L1"))
+    modal = one.modal_values(quantity)
+    omega = 2 * np.pi / results.modes.periods[: results.modes.kept]
+    z, total = 0.05, np.zeros(len(modal))
+    for i in range(len(omega)):
+        for j in range(len(omega)):
+            b = omega[j] / omega[i]
+            rho = 8 * z**2 * (1 + b) * b**1.5 / (
+                (1 - b**2) ** 2 + 4 * z**2 * b * (1 + b) ** 2)
+            total += rho * modal[:, i] * modal[:, j]
+    plain = one.scale * np.sqrt(np.maximum(total, 0))
+    twist = 0.0 if one.torsion is None else np.abs(
+        quantity.of(one.torsion[:, 0], one.torsion[:, 1]))
+    assert one.of(quantity) == pytest.approx(plain + twist, rel=1e-6, abs=1e-6)
