@@ -50,6 +50,18 @@ class FrameModel:
         """Stiffness and transformations of the elements."""
         return self.memo.get("elements", lambda: elements_of(self.frame))
 
+    @property
+    def owner(self) -> Ints:
+        """(F,) which freedoms of the nodes no floor holds."""
+        count = self.stiffness.shape[0]
+        return self.memo.get("owner", lambda: np.asarray(
+            self.spread[:, count:].tocsc().indices, dtype=np.intp))
+
+    @property
+    def follow_free(self) -> Floats:
+        """(F, D) what they do when the floors move."""
+        return np.asarray(self.follow[self.owner])
+
     @fixed
     def free(self, loads: Floats) -> Floats:
         """(F, k) motion of the freedoms that no floor holds, under loads on them (F, k)."""
@@ -61,7 +73,7 @@ class FrameModel:
         spread = self.spread[:, count:]
         return _factored(
             sparse.csc_array(spread.T @ (_assembled(self.frame, self.elements) @ spread)),
-            self.frame, np.asarray(spread.tocsc().indices, dtype=np.intp))
+            self.frame, self.owner)
 
     @fixed
     def end_rows(self, which: Ints) -> Floats:

@@ -9,10 +9,20 @@ from numpy.typing import NDArray
 
 from undatum.analysis.response import ResponseSet
 from undatum.building.members import Frame, Member
+from undatum.building.takedown import take_down
 from undatum.building.whole import Building
-from undatum.mechanics.actions import ACTIONS, REACTIONS, feet, reactions, section_forces
+from undatum.mechanics.actions import (
+    ACTIONS,
+    REACTIONS,
+    feet,
+    framed_of,
+    reactions,
+    section_forces,
+)
+from undatum.mechanics.gravity import Gravity, along, gravity
 from undatum.mechanics.model import Model
 from undatum.mechanics.quantities import Quantity
+from undatum.mechanics.solver import factorize
 from undatum.table import Table, column
 
 Floats = NDArray[np.float64]
@@ -115,4 +125,68 @@ def reactions_table(model: Model, sets: Sequence[ResponseSet]) -> Table:
         ),
         note="Actions of the ground on the structure, of the earthquake alone. Values of spectrum "
         "sets are peaks without sign: they don't add up.",
+    )
+
+
+def gravity_of(model: Model, building: Building) -> Gravity:
+    """The frame under every kind of floor load, worked out once."""
+    return model.memo.get("gravity", lambda: gravity(
+        factorize(model), take_down(building, framed_of(model).frame)))
+
+
+def landed_table(found: Gravity) -> Table:
+    """What lies on each level and what of it landed on members."""
+    rows = found.taken.balance
+    return Table(
+        "loads_landed", "Floor loads and what landed on members",
+        (
+            column("level", "", [b.level for b in rows]),
+            column("kind", "", [b.kind for b in rows]),
+            column("load by area", "force", [b.given for b in rows]),
+            column("landed on members", "force", [b.landed for b in rows]),
+            column("center moved by", "length", [round(b.shift, 9) for b in rows]),
+        ),
+        note="Each point of a panel loads the nearest beam; slab beyond the last beam loads it "
+        "with its torque. Self-weight of members comes on top. What did not land has no beams "
+        "around it: it stands over lateral lines alone, or columns carry it directly.",
+    )
+
+
+def gravity_reactions_table(model: Model, found: Gravity) -> Table:
+    """Vertical reactions by foot and kind of load, with sums and what is out of balance."""
+    names = feet(model)
+    return Table(
+        "gravity_reactions", "Reactions under gravity, by kind of load",
+        (
+            column("foot", "", [*names, "sum"]),
+            *(column(case.kind, "force", [*case.reactions[:, 2], float(case.reactions[:, 2].sum())])
+              for case in found.cases),
+        ),
+        note="Upwards positive, first order, loads in full; self-weight of members is dead. "
+        f"Largest force out of balance at a node: {max(c.residual for c in found.cases):.1e} of "
+        "the load.",
+    )
+
+
+def gravity_forces_table(
+    model: Model, found: Gravity, members: Sequence[Member], at: Sequence[float]
+) -> Table:
+    """Section forces of members under every kind of load."""
+    frame = framed_of(model).frame
+    values = np.array([along(case, frame, members, at) for case in found.cases])
+    values[np.abs(values) < 1e-12 * np.abs(values).max(initial=0.0)] = 0.0  # round-off is none
+    rows = [(c, i, j) for i in range(len(members)) for j in range(len(at))
+            for c in range(len(found.cases))]
+    said = ["start" if p == 0 else "end" if p == 1 else f"{p:g}" for p in at]
+    return Table(
+        "gravity_forces", "Section forces of members under gravity",
+        (
+            column("member", "", [members[i].name for _, i, _ in rows]),
+            column("at", "", [said[j] for *_, j in rows]),
+            column("load", "", [found.cases[c].kind for c, *_ in rows]),
+            *(column(name, "force" if k < 3 else "moment",
+                     [float(values[c, i, j, k]) for c, i, j in rows])
+              for k, name in enumerate(ACTIONS)),
+        ),
+        note="First order, loads in full, without any factor. Tension is positive.",
     )

@@ -26,6 +26,7 @@ from undatum.errors import Fault, InputError
 from undatum.finding import Finding, Severity, findings_table, worst
 from undatum.ground.spectrum import Spectrum
 from undatum.labelled import Labelled, axis, labelled
+from undatum.mechanics.gravity import Gravity
 from undatum.mechanics.model import COMPONENTS, Model
 from undatum.mechanics.quantities import PlumbLine
 from undatum.project.description import (
@@ -39,6 +40,10 @@ from undatum.project.description import (
 )
 from undatum.project.members import (
     forces_table,
+    gravity_forces_table,
+    gravity_of,
+    gravity_reactions_table,
+    landed_table,
     members_table,
     reactions_table,
     sections_table,
@@ -215,8 +220,7 @@ class Results:
             "scaling": self.scaling_table,
             "shears_by_story": self.shears.table,
             "line_shears": self.shears.line_table,
-            **({"reactions": partial(reactions_table, self.model, self.sets_for_strength)}
-               if self.model.framed else {}),
+            **self._member_tables(),
             "displacements": self.displacements.table,
         }
         for check in self.drifts.values():
@@ -231,6 +235,25 @@ class Results:
         made["plausibility"] = partial(self.plausibility.table, self.units)
         made["findings"] = lambda: findings_table(self.findings)
         return made
+
+    def _member_tables(self) -> dict[str, Callable[[], Table]]:
+        if self.model.framed is None:
+            return {}
+        return {
+            "reactions": partial(reactions_table, self.model, self.sets_for_strength),
+            "loads_landed": lambda: landed_table(self.gravity()),
+            "gravity_reactions": lambda: gravity_reactions_table(self.model, self.gravity()),
+        }
+
+    def gravity(self) -> Gravity:
+        """The members under every kind of floor load. Raises InputError where there are none."""
+        if self.model.framed is None:
+            raise InputError([Fault("building.members", "there are none to follow gravity in")])
+        return gravity_of(self.model, self.project.building)
+
+    def gravity_forces(self, which: str = "all", at: Sequence[float] = (0.0, 0.5, 1.0)) -> Table:
+        """Section forces of members under every kind of floor load. Raises InputError."""
+        return gravity_forces_table(self.model, self.gravity(), self.members(which), at)
 
     def given_tables(self) -> tuple[Table, ...]:
         """What was put in, with which every number can be followed."""

@@ -1,0 +1,173 @@
+"""Gravity on members: every newton lands where its center is; beams against closed forms."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+import undatum as ud
+from test_frames import BAY, HEIGHT, SITE, SYSTEM, building, real, slender
+from undatum.building.takedown import take_down
+from undatum.mechanics.gravity import Gravity
+
+SHORT, Q = 5.0, 6e3  # m, N/m2: the other span and the load of the floor
+
+
+def results_of(one: ud.Building) -> ud.Results:
+    return ud.analyze(title="gravity", standard="asce7-16", units="N, m", site=SITE, system=SYSTEM,
+                      building=one)
+
+
+def moments(one: ud.Building, name: str, *at: float) -> list[float]:
+    """Bending moments about y of a beam at fractions of its length, N m."""
+    results = results_of(one)
+    found: list[float] = results.gravity_forces(name, at).to_frame(results.units)[
+        "moment_y (N·m)"].tolist()
+    return found
+
+
+def test_hinged_beams_around_a_panel() -> None:
+    """Triangles on the short beams, trapezoids on the long ones: w L^2 / 12 and w (3 L^2 - 4 a^2)
+    / 24 at the middle, peak w = q a with a half the short span."""
+    one = building(slender(2e-3), slender(2e-3), rules=(ud.MemberRule(beams="all", hinged="both"),))
+    w, a = Q * SHORT / 2, SHORT / 2
+    short = moments(one, "beam 1 A-B at L1", 0, 0.5, 1)
+    assert short == pytest.approx([0, -w * SHORT**2 / 12, 0], abs=1e-3)
+    long = moments(one, "beam A 1-2 at L1", 0, 0.5, 1)
+    assert long == pytest.approx([0, -w * (3 * BAY**2 - 4 * a**2) / 24, 0], abs=1e-3)
+    quarter = moments(one, "beam 1 A-B at L1", 0.25)[0]
+    x = SHORT / 4
+    assert quarter == pytest.approx(-(w * SHORT / 4 * x - w / SHORT * 2 * x**3 / 6))
+
+
+@pytest.mark.parametrize("shear", [None, 0.02])
+def test_clamped_beam_under_a_triangle(shear: float | None) -> None:
+    """5 w L^2 / 96 at both ends, whatever the shear deformation; the columns are very stiff."""
+    beam = ud.CrossSection(material="stuff", properties=ud.GivenProperties(
+        area=1e3, bending_y=2e-3, bending_z=2e-3, torsion=1e-9, shear_z=shear))
+    one = building(slender(1e4, torsion=1e4), beam)
+    w = Q * SHORT / 2
+    found = moments(one, "beam 1 A-B at L1", 0, 0.5, 1)
+    end = 5 * w * SHORT**2 / 96
+    assert found == pytest.approx([end, end - w * SHORT**2 / 12, end], rel=1e-4)
+
+
+def test_stiff_ends_shorten_a_clamped_beam() -> None:
+    """Between the faces the load on the clear span; the faces are the ends of the diagram."""
+    column = ud.CrossSection(material="stuff", properties=ud.GivenProperties(
+        area=1e3, bending_y=1e4, bending_z=1e4, torsion=1e4, width=0.6, depth=0.6))
+    one = building(column, slender(2e-3), rules=(ud.MemberRule(beams="all", stiff_ends=1.0),))
+    found = moments(one, "beam 1 A-B at L1", 0, 0.5, 1)
+    # second method: the same beam in many pieces
+    length, n = SHORT - 0.6, 2000
+    x = (np.arange(n) + 0.5) * length / n
+    w = Q * np.minimum(x + 0.3, SHORT - x - 0.3)
+    start = float(np.sum(w * x * (length - x) ** 2) / length**2 * length / n)
+    middle = start - float(np.sum(np.where(x < length / 2, w * (length / 2), 0.0)) * length / n) \
+        + float(np.sum(np.where(x < length / 2, w * (length / 2 - x), 0.0)) * length / n)
+    assert found[0] == pytest.approx(start, rel=1e-3)
+    assert found[0] == pytest.approx(found[2])
+    assert found[1] == pytest.approx(middle, rel=2e-3)
+
+
+def test_portal_with_clamped_feet_under_gravity() -> None:
+    """M at the foot = half of that at the head; heads by slope deflection with the fixed end
+    moment of the trapezoid."""
+    inertia, ratio = 2e-3, 0.8
+    own = ratio * inertia / HEIGHT * BAY
+    one = building(slender(inertia), slender(1e-12, other=own))
+    a, w = SHORT / 2, Q * SHORT / 2
+    clamped = w * (BAY**3 - 2 * a**2 * BAY + a**3) / (12 * BAY)
+    head = clamped * 2 / (2 + ratio)  # 4 k_c / (4 k_c + 2 k_b)
+    beam = moments(one, "beam A 1-2 at L1", 0, 1)
+    assert beam == pytest.approx([head, head], rel=1e-4)
+    column = results_of(one).gravity_forces("column A1 at L1", (0, 1)).to_frame(
+        results_of(one).units)
+    assert np.abs(column["moment_z (N·m)"]) .tolist() == pytest.approx([head / 2, head], rel=1e-3)
+    assert column["axial (N)"].tolist() == pytest.approx([-Q * BAY * SHORT / 4] * 2, rel=1e-6)
+
+
+def gravity_of(one: ud.Building) -> Gravity:
+    return results_of(one).gravity()
+
+
+def test_everything_lands_and_is_carried() -> None:
+    """A real frame with a set-back, overhangs, facade, a patch and a point load."""
+    floors = {"all": [
+        ud.Load(name="slab", kind="dead", per_area=5e3),
+        ud.Load(name="facade", kind="cladding", per_edge=3e3),
+        ud.Load(name="store", kind="storage", per_area=4e3,
+                on=[(1, 1), (7, 2), (8, 9), (2, 6)]),
+        ud.Load(name="chiller", kind="equipment", total=8e4, at=(6.3, 8.1)),
+        ud.Load(name="use", kind="live", total=3e5)]}
+    one = real().model_copy(update={"floors": floors})
+    found = gravity_of(one)
+    for b in found.taken.balance:
+        assert b.landed == pytest.approx(b.given, rel=1e-9)
+        assert b.shift < 0.35, b  # of a rectangle nothing moves; patches move within their panel
+        if b.kind != "storage":
+            assert b.shift < 1e-3
+    frame = one.frame
+    assert frame is not None
+    weight = np.array([p.area for p in frame.sections])[frame.section] \
+        * frame.materials[frame.section, 2] * frame.lengths
+    for case in found.cases:
+        given_ = sum(b.given for b in found.taken.balance if b.kind == case.kind)
+        total = given_ + (weight.sum() if case.kind == "dead" else 0.0)
+        assert case.reactions[:, 2].sum() == pytest.approx(total, rel=1e-9)
+        assert np.abs(case.reactions[:, :2].sum(axis=0)).max() < 1e-6 * total
+        assert case.residual < 1e-9
+    # Moments about the axes through the origin balance too: what landed where it lies.
+    dead = next(c for c in found.cases if c.kind == "cladding")
+    feet = frame.points[frame.supports]
+    about_x = np.sum(feet[:, 1] * dead.reactions[:, 2] + dead.reactions[:, 3]
+                     - feet[:, 2] * dead.reactions[:, 1])
+    center = sum(one.outline(i).polygon.exterior.centroid.y * one.outline(i).edge[0] * 3e3
+                 for i in range(3))
+    assert about_x == pytest.approx(center, rel=1e-6)
+
+
+@given(x=st.floats(0.5, 14.0), y=st.floats(0.5, 11.5), beyond=st.floats(0.0, 0.9))
+@settings(deadline=None, max_examples=12)
+def test_a_point_load_lands_at_its_place_or_says_how_far(
+    x: float, y: float, beyond: float
+) -> None:
+    floors = {"all": [ud.Load(name="point", kind="equipment", total=1e5, at=(x, y)),
+                      ud.Load(name="slab", kind="dead", per_area=5e3)]}
+    one = real().model_copy(update={
+        "floors": floors, "outlines": {**real().outlines, "low": ud.Stretch(
+            between=("A1", "C4"), beyond=beyond)}})
+    frame = one.frame
+    assert frame is not None
+    taken = take_down(one, frame)
+    for b in taken.balance:
+        assert b.landed == pytest.approx(b.given, rel=1e-7)
+        assert b.shift < 1e-3
+
+
+def test_slab_beyond_the_last_beam_twists_it() -> None:
+    """A cantilever slab of 1 m: q b on the beam, with q b^2 / 2 of torque; nothing moves."""
+    one = building(slender(2e-3), slender(2e-3)).model_copy(update={
+        "outlines": {"all": ud.Outline(points=[(0, -1), (BAY, -1), (BAY, SHORT), (0, SHORT)])}})
+    frame = one.frame
+    assert frame is not None
+    taken = take_down(one, frame)
+    landed = taken.landed[0]
+    e = next(m for m in frame.members if m.name == "beam A 1-2 at L1").elements[0]
+    twisting = (landed.elements == e) & (landed.torque != 0)
+    assert landed.torque[twisting] == pytest.approx([Q / 2])  # to the right of the beam
+    assert landed.load[twisting] == pytest.approx(np.array([[Q, Q]]))
+    assert taken.balance[0].shift < 1e-9
+
+
+def test_floors_without_beams_are_named() -> None:
+    """Columns alone under a floor: nothing lands, and the table says so."""
+    one = building(slender(2e-3), slender(2e-3), rules=(
+        ud.MemberRule(beams="on A", remove=True),))
+    table: Any = results_of(one).to_frame("loads_landed")
+    assert table["load by area (N)"].tolist() == pytest.approx([Q * BAY * SHORT])
+    assert table["landed on members (N)"].tolist() == [0.0]
