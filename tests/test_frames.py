@@ -137,7 +137,54 @@ def test_stiff_ends_shorten_the_columns() -> None:
     own = building(slender(2e-3), deep, rules=(ud.MemberRule(columns="all", stiff_ends=0.5),))
     clear = HEIGHT - 0.5 * 0.4  # at the foot there is no beam
     # The column above its foot, clamped at both ends of its clear height.
-    assert sway_stiffness(model_of(own)) == pytest.approx(4 * 12 * E * 2e-3 / clear**3, rel=1e-3)
+    for direction in "XY":
+        assert sway_stiffness(model_of(own), direction) == pytest.approx(
+            4 * 12 * E * 2e-3 / clear**3, rel=1e-3)
+
+
+def test_stiff_ends_of_beams_follow_the_columns() -> None:
+    """Half the size of the column along the beam, also of turned columns."""
+    column = ud.CrossSection(rectangle="600 x 300 mm", material="C30/37")
+    for turned, sizes in (("X", (0.3, 0.15)), ("Y", (0.15, 0.3))):
+        frame = building(column, slender(2e-3), rules=(
+            ud.MemberRule(beams="all", stiff_ends=1.0),
+            ud.MemberRule(columns="all", turned=turned))).frame
+        assert frame is not None
+        for name, size in zip(("beam A 1-2 at L1", "beam 1 A-B at L1"), sizes, strict=True):
+            e = next(m for m in frame.members if m.name == name).elements[0]
+            assert frame.stiff[e] == pytest.approx([size, size])
+
+
+def test_patterns_of_braces() -> None:
+    """Rising from the foot at the first axis; V from the middle below, chevron to that above."""
+    ways = {"rising": [((0, 0), (BAY, HEIGHT))], "falling": [((BAY, 0), (0, HEIGHT))],
+            "X": [((0, 0), (BAY, HEIGHT)), ((BAY, 0), (0, HEIGHT))],
+            "V": [((BAY / 2, 0), (0, HEIGHT)), ((BAY / 2, 0), (BAY, HEIGHT))],
+            "chevron": [((0, 0), (BAY / 2, HEIGHT)), ((BAY, 0), (BAY / 2, HEIGHT))]}
+    for pattern, expected in ways.items():
+        frame = building(slender(2e-3), slender(2e-3), rules=(ud.MemberRule(
+            braces="on A", section="beam", pattern=pattern),)).frame  # type: ignore[arg-type]
+        assert frame is not None
+        found = [((m.start[0], m.start[2]), (m.end[0], m.end[2])) for m in frame.members
+                 if m.kind == "brace"]
+        assert found == [(pytest.approx(a), pytest.approx(b)) for a, b in expected]
+
+
+def test_moments_are_drawn_on_the_side_in_tension() -> None:
+    """Pushed to the right, a column is in tension at the left of its foot, a beam below its left
+    end and above its right one."""
+    from undatum.report.frames import _in_plane
+
+    results = ud.analyze(title="frame", standard="asce7-16", units="kN, m", site=SITE,
+                         system=SYSTEM, building=building(slender(2e-3), slender(3e-3)))
+    for along, (axis, direction) in enumerate((("A", "X"), ("1", "Y"))):
+        one = next(s for s in results.sets_for_strength
+                   if s.direction == direction and s.method == "static")
+        column = results.members("column A1 at L1")[0].elements[0]
+        beam = results.members(f"beams on {axis}")[0].elements[0]
+        (foot, head), (left, right) = _in_plane(results, one, [column, beam], "moment", along)
+        assert foot > 0 > head
+        assert left < 0 < right
 
 
 def test_springs_stand_between_hinge_and_clamp() -> None:
@@ -333,3 +380,20 @@ def test_self_weight_by_hand() -> None:
     without = one.model_copy(update={"self_weight": False})
     assert ud.analyze(title="weight", standard="asce7-16", units="kN, m", site=SITE, system=SYSTEM,
                       building=without).weights.total == pytest.approx(slab)
+
+
+def test_stiff_ends_turn_with_their_nodes() -> None:
+    """An element moved as a rigid body carries nothing, whatever its ends; K stays symmetric."""
+    from undatum.mechanics.elements import elements_of
+
+    column = ud.CrossSection(rectangle="600 x 300 mm", material="C30/37")
+    frame = building(column, column, rules=(
+        ud.MemberRule(beams="all", stiff_ends=0.8), ud.MemberRule(columns="all", stiff_ends=0.5),
+        ud.MemberRule(beams="on A", hinged="end"))).frame
+    assert frame is not None
+    for k, length in zip(elements_of(frame).stiffness, frame.lengths, strict=True):
+        rigid = np.zeros((12, 6))
+        rigid[:6] = rigid[6:] = np.eye(6)
+        rigid[7, 5], rigid[8, 4] = length, -length  # the end swings about the start
+        assert np.abs(k @ rigid).max() < 1e-9 * np.abs(k).max() * length
+        assert k == pytest.approx(k.T, abs=1e-9 * np.abs(k).max())

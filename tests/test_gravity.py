@@ -171,3 +171,35 @@ def test_floors_without_beams_are_named() -> None:
     table: Any = results_of(one).to_frame("loads_landed")
     assert table["load by area (N)"].tolist() == pytest.approx([Q * BAY * SHORT])
     assert table["landed on members (N)"].tolist() == [0.0]
+
+
+def test_corner_beyond_the_beams_loads_the_node_with_its_moments() -> None:
+    """Overhangs of 1 m on two sides alone: the corner square hangs on one column."""
+    one = building(slender(2e-3), slender(2e-3)).model_copy(update={
+        "outlines": {"all": ud.Outline(points=[(-1, -1), (BAY, -1), (BAY, SHORT), (-1, SHORT)])}})
+    frame = one.frame
+    assert frame is not None
+    taken = take_down(one, frame)
+    landed = taken.landed[0]
+    assert frame.points[landed.nodes[0], :2] == pytest.approx([0, 0])
+    assert landed.force == pytest.approx([Q])
+    assert landed.moments == pytest.approx(np.array([[Q / 2, -Q / 2]]))  # arm (-0.5, -0.5)
+    assert taken.balance[0].shift < 1e-9
+    found = gravity_of(one).cases[0]
+    feet = frame.points[frame.supports]
+    for axis, sign in ((0, -1), (1, 1)):  # moments of the reactions about Y and about X
+        resisted = np.sum(sign * feet[:, axis] * found.reactions[:, 2]
+                          + found.reactions[:, 4 - axis])
+        center = (BAY - 1) / 2 if axis == 0 else (SHORT - 1) / 2
+        assert resisted == pytest.approx(sign * center * Q * (BAY + 1) * (SHORT + 1), rel=1e-6)
+
+
+def test_torsion_of_a_beam_under_a_cantilever_slab() -> None:
+    """t L / 2 at both ends of a beam that very stiff columns hold, straight between."""
+    one = building(slender(1e4, torsion=1e4), slender(2e-3, torsion=1e-3)).model_copy(update={
+        "outlines": {"all": ud.Outline(points=[(0, -1), (BAY, -1), (BAY, SHORT), (0, SHORT)])}})
+    results = results_of(one)
+    found = results.gravity_forces("beam A 1-2 at L1", (0, 0.25, 0.5, 1)).to_frame(results.units)
+    t = Q / 2
+    assert found["torsion (N·m)"].tolist() == pytest.approx(
+        [t * BAY / 2, t * BAY / 4, 0, -t * BAY / 2], rel=1e-4, abs=1.0)

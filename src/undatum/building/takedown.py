@@ -318,6 +318,8 @@ def _own_weight(
     area = np.array([p.area for p in frame.sections])[frame.section]
     weight, lengths = area * frame.materials[frame.section, 2], frame.lengths
     for e, (a, b) in enumerate(frame.ends.tolist()):
+        if not weight[e]:
+            continue
         if frame.members[frame.member[e]].kind == "beam":
             lines.append((e, 0.0, float(lengths[e]), float(weight[e]), float(weight[e]), 0.0))
         else:
