@@ -304,7 +304,7 @@ def test_places_agree_with_the_parsed_data() -> None:
     """Every key of the shipped projects has a line, and the line holds the key."""
     import tomllib
 
-    for name in ("starter", "archive", "clinic"):
+    for name in ("starter", "archive", "clinic", "terrace"):
         text = starter_text(name)
         lines, places = text.splitlines(), Places(text)
 

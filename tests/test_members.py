@@ -273,6 +273,10 @@ def test_commands_on_members(
     assert len(rows) == 1 + 5 * 3
     moments = [float(row.split(",")[-1].strip('"')) for row in rows[1:4]]
     assert moments[1] == pytest.approx((moments[0] + moments[2]) / 2)
+    assert call(["members", str(path), "beams on A at L1", "--gravity", "--table", str(table)],
+                monkeypatch) == 0
+    assert "dead" in table.read_text(encoding="utf-8")
+    assert call(["members", str(path), "--gravity"], monkeypatch) == 2
     for extra in ([], ["--action", "moment"], ["--action", "axial", "--set",
                                                 "spectrum Y, strength"]):
         plot = tmp_path / f"plot{len(extra)}.png"
@@ -309,3 +313,14 @@ def test_section_forces_of_a_spectrum_are_combined_from_their_own_modes() -> Non
     twist = 0.0 if one.torsion is None else np.abs(
         quantity.of(one.torsion[:, 0], one.torsion[:, 1]))
     assert one.of(quantity) == pytest.approx(plain + twist, rel=1e-6, abs=1e-6)
+
+
+def test_weight_of_members_entered_as_a_load_is_found() -> None:
+    named = FRAME.replace('name = "slab"', 'name = "concrete frame"')
+    for text, count in ((named, 1), (FRAME, 0),
+                        (named.replace("[building.axes]", "[building]\nself_weight = false\n"
+                                       "[building.axes]"), 0)):
+        project, faults = validate(tomllib.loads(text))
+        assert project is not None, faults
+        found = [f for f in ud.run(project).findings if f.check == "self-weight"]
+        assert len(found) == count

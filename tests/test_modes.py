@@ -109,7 +109,7 @@ def test_stiff_in_bending_is_a_shear_line() -> None:
         assert ours == pytest.approx(exact, rel=1e-6, abs=1e3)
 
 
-@pytest.mark.parametrize("project", ["starter", "archive", "clinic"])
+@pytest.mark.parametrize("project", ["starter", "archive", "clinic", "terrace"])
 def test_effective_masses_and_orthogonality(results: dict[str, Results], project: str) -> None:
     r = results[project]
     modes, mass = r.modes, r.model.mass.diagonal()

@@ -26,7 +26,7 @@ EXAMPLES = Path(__file__).parents[1] / "examples"
 # -- the store -------------------------------------------------------------------------------------
 
 
-@pytest.mark.parametrize("name", ["starter", "archive", "clinic"])
+@pytest.mark.parametrize("name", ["starter", "archive", "clinic", "terrace"])
 def test_everything_comes_back(results: dict[str, Results], name: str, tmp_path: Path) -> None:
     one = results[name]
     one.save(tmp_path / "kept")

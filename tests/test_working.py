@@ -30,7 +30,7 @@ def evaluate_plainly(text: str, values: dict[str, object]) -> object:
     return eval(text, {"__builtins__": {}}, scope)
 
 
-@pytest.mark.parametrize("project", ["starter", "archive", "clinic"])
+@pytest.mark.parametrize("project", ["starter", "archive", "clinic", "terrace"])
 @pytest.mark.parametrize("system", SYSTEMS)
 def test_recorded_formulas_reevaluate(
     results: dict[str, Results], project: str, system: str

@@ -145,7 +145,8 @@ def _options(
 def new(
     file: Annotated[Path, typer.Argument(help="File to write")] = Path("project.toml"),
     like: Annotated[
-        str, typer.Option(help="What to start from: starter, archive (kip, ft) or clinic (kN, m)")
+        str, typer.Option(help="What to start from: starter, archive (kip, ft), clinic "
+                          "(kN, m); terrace and tower have members")
     ] = "starter",
 ) -> None:
     """Write a commented project that runs as it is."""
@@ -238,6 +239,8 @@ def members(
     at: Annotated[str, typer.Option(
         help="Fractions of the length at which forces are given")] = "0, 1",
     of_set: Annotated[str, typer.Option("--set", help="One set in place of all")] = "",
+    gravity: Annotated[bool, typer.Option(
+        "--gravity", help="Under floor loads by kind, in place of the earthquake")] = False,
     table: Annotated[Path | None, typer.Option(help="Where to write the table (CSV)")] = None,
 ) -> None:
     """Members that the rules made, or the section forces of those that are chosen."""
@@ -259,8 +262,12 @@ def members(
     except ValueError:
         raise InputError([Fault("--at", f"{at!r} is no list of fractions",
                                 'write such as "0, 0.5, 1"')]) from None
+    if gravity and (of_set or not which):
+        raise InputError([Fault("--gravity", "goes with members and without --set",
+                                'write such as "columns on B" --gravity')])
     results = undatum.run(job) if which else None
     shown = members_table(frame) if results is None else \
+        results.gravity_forces(which, places) if gravity else \
         results.section_forces(which, places, of_set)
     units = UnitSystem(job.units)
     if table:

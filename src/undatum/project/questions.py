@@ -26,6 +26,26 @@ def astray(building: Building, units: UnitSystem) -> list[Finding]:
     ) for one in off_the_floor(building)]
 
 
+_OWN = ("frame", "column", "beam", "brace", "self-weight", "self weight", "selfweight")
+
+
+def counted_twice(building: Building) -> list[Finding]:
+    """A warning for dead loads whose name says members, where members bring their own weight."""
+    if not building.members or not building.self_weight:
+        return []
+    found: dict[str, str] = {}
+    for i, level in enumerate(building.levels[:-1]):
+        for load in building.loads(i):
+            if load.kind == "dead" and any(word in load.name.casefold() for word in _OWN):
+                found.setdefault(load.name, level.name)
+    return [Finding(
+        "self-weight", f"load {name}", Severity.WARNING,
+        f"The load {name!r} (on {level} and below) sounds like the weight of members, which bring "
+        "their own.", "",
+        "Take it out, or set building.self_weight = false if the loads hold it.")
+        for name, level in found.items()]
+
+
 def implausible(model: BaseModel, units: UnitSystem, at: tuple[int | str, ...] = ()
                 ) -> list[Finding]:
     """A warning for every value outside the plausible range its field declares."""

@@ -41,7 +41,8 @@ def shipped_project(name: str) -> Project:
     """A project that ships with the package, by name. Raises InputError with the names there are.
 
     ``starter`` is where one's own begins, ``archive`` (kip, ft) and ``clinic`` (kN, m) are made-up
-    buildings that show what there is.
+    buildings that show what there is, ``terrace`` and
+    ``tower`` have members made by rules.
     """
     if name not in SHIPPED:
         near = nearest(str(name), list(SHIPPED))
@@ -53,7 +54,7 @@ def shipped_project(name: str) -> Project:
     return project
 
 
-SHIPPED = ("starter", "archive", "clinic", "tower")
+SHIPPED = ("starter", "archive", "clinic", "terrace", "tower")
 
 
 def shipped_text(name: str, file: str) -> str:

@@ -288,8 +288,9 @@ def diagram(results: Results, axis: str, action: str, of_set: str) -> Figure:
                   ((a, pair[0], 0.06), (b, pair[1], -0.06)) if abs(v) > 0.35 * most]
     ax.add_collection(PolyCollection(drawn, facecolors="#c8611a33", edgecolors=COLORS["Y"],
                                      linewidths=0.8))
-    for where, value, inwards in marks:
+    for where, signed, inwards in marks:
         place = where + inwards
+        value = abs(signed) if action == "moment" else signed  # its side tells the sign
         ax.annotate(f"{value:.0f}" if most >= 100 else f"{value:.3g}",
                     (float(place[0]), float(place[1])), fontsize=6.5, color=INK, ha="center",
                     va="center")
