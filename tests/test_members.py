@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import tomllib
+import warnings
 from collections import Counter
 from dataclasses import fields
 from pathlib import Path
@@ -14,6 +15,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 import undatum as ud
+from conftest import OWN, ROOMS
 from test_bad_input import call
 from test_frames import SITE, SYSTEM, building, model_of, real
 from test_wrong_frames import FRAME
@@ -324,3 +326,54 @@ def test_weight_of_members_entered_as_a_load_is_found() -> None:
         assert project is not None, faults
         found = [f for f in ud.run(project).findings if f.check == "self-weight"]
         assert len(found) == count
+
+
+@pytest.mark.parametrize("key", ROOMS)
+def test_a_frame_runs_under_every_standard(key: str) -> None:
+    """Nothing warns, nothing is not a number; periods and weights by kind follow no standard."""
+    site, system, *_ = ROOMS[key]
+    with warnings.catch_warnings():
+        warnings.simplefilter("error")
+        results = run_as(key, site, system, real())
+        for table in results.tables():
+            for row in table.rows(results.units):
+                assert not any(isinstance(c, float) and not np.isfinite(c) for c in row), table.name
+        assert "axis A" in results.to_frame("line_shears")["line"].tolist()
+
+
+def run_as(key: str, site: dict[str, Any], system: dict[str, Any], one: ud.Building) -> ud.Results:
+    return ud.run(ud.project_of(
+        title="frame", standard=key, units="kN, m", site=site, folder=OWN,
+        system={"X": system, "Y": system}, building=one))
+
+
+def test_uncracked_members_are_found_where_cracking_is_asked_for() -> None:
+    """EN 1998-1, 4.3.1(7): half of the gross stiffness, of members as of walls."""
+    site, system, *_ = ROOMS["en1998"]
+    kept = [ud.MemberRule(**{kind: "all"}, kept=ud.KeptShares(  # type: ignore[arg-type]
+        bending_y=0.5, bending_z=0.5, shear=0.5, reason="4.3.1(7)"))
+        for kind in ("columns", "beams")]
+    cracked = real().model_copy(update={"members": (*real().members, *kept)})
+    found = [[f for f in run_as("en1998", site, system, one).findings
+              if "crack" in f.check or "crack" in f.text] for one in (real(), cracked)]
+    assert any(f.severity.value != "ok" for f in found[0])
+    assert not any(f.severity.value in ("warning", "exceeded") for f in found[1])
+
+
+def test_rules_without_section_reach_braces_and_beams_off_the_axes() -> None:
+    one = real()
+    changed = one.model_copy(update={"members": (
+        *one.members, ud.MemberRule(braces="on A", hinged="start"),
+        ud.MemberRule(beams="all at L2", hinged="end"))}).frame
+    assert changed is not None
+    for m in changed.members:
+        first, last = changed.hinged[m.elements[0], 0], changed.hinged[m.elements[-1], 1]
+        expected = (True, False) if m.kind == "brace" else \
+            (False, True) if m.kind == "beam" and m.level == "L2" else (False, False)
+        assert (first, last) == expected, m.name
+    without = one.model_copy(update={"members": (
+        *one.members, ud.MemberRule(braces="all at L2", remove=True),
+        ud.MemberRule(beams="at L2", line=("A1", "B2"), remove=True))}).frame
+    assert without is not None
+    assert sum(m.kind == "brace" for m in without.members) == 4
+    assert not any(m.name.startswith("beam A1-B2") for m in without.members)

@@ -152,18 +152,15 @@ class _Maker:
         except ValueError as error:
             self.faults.append(Fault(place, str(error)))
             return
+        if rule.section is None:  # it changes or removes what is there, and makes nothing
+            found = [(key, one) for key, one in self.made.items()
+                     if self._meant(key, one, rule, dict(found), levels, on=chosen.on)]
         if rule.remove:
-            gone = [key for key, _ in found if key in self.made]
-            if rule.kind == "brace":
-                bays = {key[1:4] for key, _ in found}
-                gone = [key for key in self.made if key[0] == "brace" and key[1:4] in bays]
+            gone = [key for key, _ in found]
             for key in gone:
                 if rule.planted:
                     self.planted.add((self.made[key].start, self.made[key].level))
                 del self.made[key]
-            found = [(key, self.made.get(key)) for key in gone]  # type: ignore[misc]
-        if rule.section is None and not rule.remove:  # it changes what is there, and makes nothing
-            found = [(key, new) for key, new in found if key in self.made]
         if not found:
             self.faults.append(Fault(place, f"{rule.which!r} chooses no {rule.kind}",
                                      "is the crossing on the floor of that level?"))
@@ -182,6 +179,19 @@ class _Maker:
             one.hinged = one.hinged if rule.hinged is None else rule.hinged
             one.stiff_ends = one.stiff_ends if rule.stiff_ends is None else rule.stiff_ends
             one.kept = one.kept if rule.kept is None else rule.kept
+
+    def _meant(
+        self, key: Key, one: _Made, rule: MemberRule, found: Mapping[Key, _Made],
+        levels: list[int], *, on: str,
+    ) -> bool:
+        """Whether a rule that makes nothing means a member that is there."""
+        if key in found:
+            return True
+        if rule.kind == "brace" and one.kind == "brace":  # of any pattern in its bays
+            return rule.pattern is None and any(key[:5] == other[:5] for other in found)
+        free = one.kind == "beam" and not one.axis  # off the axes, so that none names it
+        return free and rule.kind == "beam" and rule.line is None and not on \
+            and one.level in levels
 
     def _sections(self, rule: MemberRule, upwards: list[str]) -> list[str | None] | None:
         """The section by level, as a rule gives it."""

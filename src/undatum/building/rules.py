@@ -52,7 +52,8 @@ class MemberRule(Described):
 
     ``columns`` stand at crossings of axes, one a story, named by the level at their top;
     ``beams`` run along axes from crossing to crossing, or along ``line``; ``braces`` stand in the
-    bays of axes. What a later rule gives overrides what an earlier one gave to the same member.
+    bays of axes. What a later rule gives overrides what an earlier one gave to the same member; a
+    rule without a section makes none, it changes or removes those that are there.
     """
 
     columns: str | None = Field(default=None, description='Which: "all", "on B", "C2 at L1..L2"')
@@ -99,7 +100,7 @@ class MemberRule(Described):
             chosen = selection(self.which)
         except ValueError as error:
             raise advice(str(error)) from None
-        if self.braces is not None and not self.remove and self.pattern is None:
+        if self.braces is not None and self.section is not None and self.pattern is None:
             raise advice("braces need a pattern: rising, falling, X, V or chevron")
         if self.pattern is not None and self.braces is None:
             raise advice("a pattern goes with braces only")

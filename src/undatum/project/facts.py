@@ -109,7 +109,7 @@ def _walls(building: Building) -> dict[Direction, tuple[Wall, ...]]:
 
 
 def _stiffness_shares(building: Building) -> dict[Direction, tuple[float, ...]]:
-    """Share of the gross bending stiffness kept by every cantilever along X and along Y."""
+    """Shares of the gross stiffness kept by cantilevers along X and along Y, columns and beams."""
     found: dict[Direction, list[float]] = {d: [] for d in DIRECTIONS}
     for line in building.lines:
         for section in line.by_story(1):
@@ -118,7 +118,12 @@ def _stiffness_shares(building: Building) -> dict[Direction, tuple[float, ...]]:
                                    strict=True):
                     if abs(part) > 1e-6:
                         found[d] += [section.flexural_share, section.shear_share]
-    return {d: tuple(shares) for d, shares in found.items()}
+    if (frame := building.frame) is not None:
+        for e in np.flatnonzero([m.kind != "brace" for m in frame.members]):
+            kept = frame.kept[frame.members[e].elements[0]]
+            for d in DIRECTIONS:
+                found[d] += [float(kept[:2].max()), float(kept[4])]
+    return {d: tuple(dict.fromkeys(shares)) for d, shares in found.items()}
 
 
 def _gravity_sway(solver: Solver, weight: Floats) -> dict[Direction, float]:

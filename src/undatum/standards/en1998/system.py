@@ -110,10 +110,11 @@ def _cracking(
     stiff = max(shares, default=0.0) > 0.5
     return (Finding(
         "cracked stiffness", f"system {direction}", Severity.WARNING if stiff else Severity.NOTE,
-        f"A cantilever keeps {max(shares):.0%} of its gross stiffness." if stiff else
+        f"A cantilever or member keeps {max(shares):.0%} of its gross stiffness." if stiff else
         "Given story stiffness must be that of cracked sections." if not shares else
-        "Cantilevers keep at most half of their gross stiffness.", "4.3.1(6), 4.3.1(7)",
-        "Take flexural_share and shear_share of 0.5, or analyze the cracked section."
+        "Cantilevers and members keep at most half of their gross stiffness.", "4.3.1(6), 4.3.1(7)",
+        "Take flexural_share and shear_share of 0.5 (of members: kept), or analyze the cracked "
+        "section."
         if stiff else "", max(shares, default=None), 0.5),)
 
 
