@@ -43,7 +43,7 @@ def pytest_sessionfinish(session: pytest.Session) -> None:
         write_pages(Path(folder))
 
 
-STARTERS = ("starter", "archive", "clinic")
+STARTERS = ("starter", "archive", "clinic", "terrace")
 
 
 def starter_text(name: str) -> str:

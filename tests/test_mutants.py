@@ -6,7 +6,7 @@ from pathlib import Path
 
 import pytest
 
-from mutants import survive
+from mutants import FRAMES, survive
 
 #: Faults once found by longer runs (make mutate) stay here.
 FOUND = (140, 358, 103784, 109820)
@@ -22,3 +22,15 @@ def test_mutants_end_in_advice_or_in_sound_results(block: int, tmp_path: Path) -
 @pytest.mark.parametrize("seed", FOUND)
 def test_mutants_that_once_went_wrong(seed: int, tmp_path: Path) -> None:
     assert survive(seed, tmp_path) == ""
+
+
+@pytest.mark.parametrize("block", range(4))
+def test_mutants_of_members_end_in_advice_or_in_sound_results(block: int, tmp_path: Path) -> None:
+    wrong = {seed: said for seed in range(25 * block, 25 * block + 25)
+             if (said := survive(seed, tmp_path, FRAMES))}
+    assert not wrong
+
+
+@pytest.mark.parametrize("seed", [487, 1012])
+def test_mutants_of_members_that_once_went_wrong(seed: int, tmp_path: Path) -> None:
+    assert survive(seed, tmp_path, FRAMES) == ""

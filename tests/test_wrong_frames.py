@@ -158,6 +158,7 @@ CASES: dict[str, tuple[str, tuple[str, ...]]] = {
     "spacings too few": (put("[7, 7, 7, 7]", "[7, 7, 7]"), (
         "building.axes.across_x", "5 axes need 4 values, found 3")),
     "no spacing": (put("[7, 7, 7, 7]", "[7, 0, 7, 7]"), ("building.axes.across_x.spacing[1]",)),
+    "axes on each other": (put("[7, 7, 7, 7]", '[7, "1 mm", 7, 7]'), ("only 1 mm apart",)),
     "spacing and coordinates": (put("[7, 7, 7, 7]", "[7, 7, 7, 7], at = [0, 1, 2, 3, 4]"), (
         "give either spacing or at",)),
     "coordinates downwards": (put("spacing = [7, 7, 7, 7]", "at = [0, 7, 6, 8, 9]"), (

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-import itertools
 from collections.abc import Sequence
 from functools import cached_property
+from itertools import pairwise
 from typing import TYPE_CHECKING, Annotated, Any
 
 from pydantic import BeforeValidator, ConfigDict, Field, model_validator
@@ -62,8 +62,10 @@ class AxisFamily(Described):
         if len(given) != wanted:
             raise advice(f"{n} axes need {wanted} values, found {len(given)}")
         places = self.places
-        if any(b <= a for a, b in itertools.pairwise(places)):
-            raise advice("the coordinates don't run upwards")
+        steps = [b - a for a, b in pairwise(places)]
+        if min(steps, default=1.0) < 0.01:
+            raise advice("the coordinates don't run upwards" if min(steps) <= 0 else
+                         f"two axes are only {1e3 * min(steps):.3g} mm apart")
         return self
 
     @property

@@ -172,7 +172,8 @@ def _with_frame(frame: Frame, strengths: Floats, extents: Floats) -> tuple[Float
         own = [frame.points[node, :2] for e, (_, node) in enumerate(frame.ends)
                if frame.floors[node] == i and frame.members[frame.member[e]].kind != "beam"]
         if own:
-            extents[:, i] = np.fmax(extents[:, i], np.ptp(np.array(own), axis=0))
+            reach = np.ptp(np.array(own), axis=0)
+            extents[:, i] = np.fmax(extents[:, i], np.where(reach > 0, reach, np.nan))
     return strengths, extents
 
 

@@ -111,9 +111,10 @@ def plan(results: Results) -> Figure:
     """Every different outline with its lateral lines and its centers of mass and rigidity."""
     building, model = results.project.building, results.model
     groups: list[tuple[Outline, list[int]]] = []
+    layouts = frames.layouts(results)
     for i in range(model.n):
         outline = building.outline(i)
-        near = next((g for g in groups if g[0] == outline and
+        near = next((g for g in groups if g[0] == outline and layouts[i] == layouts[g[1][0]] and
                      bool(model.above_base[g[1][0]]) == bool(model.above_base[i])), None)
         if near:
             near[1].append(i)

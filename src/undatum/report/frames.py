@@ -333,6 +333,16 @@ def set_named(results: Results, name: str) -> ResponseSet:
     return found
 
 
+def layouts(results: Results) -> list[frozenset[tuple[object, ...]]]:
+    """What stands and lies on every level, to tell which plans are the same."""
+    found: dict[str, set[tuple[object, ...]]] = {name: set() for name in results.model.levels}
+    frame = None if results.model.framed is None else results.model.framed.frame
+    for m in () if frame is None else frame.members:
+        if m.level in found:
+            found[m.level].add((m.kind, m.section, m.start[:2], m.end[:2]))
+    return [frozenset(found[name]) for name in results.model.levels]
+
+
 def on_plan(ax: Axes, results: Results, levels: Sequence[int]) -> None:
     """Members of a group of levels in plan: beams, columns by their size, braces; and the axes."""
     framed, axes = results.model.framed, results.project.building.axes
