@@ -97,7 +97,7 @@ CASES: dict[str, tuple[str, tuple[str, ...]]] = {
     "empty selection": (rule('columns = ""'), ("building.members[3]", "says nothing of which")),
     "all and an axis": (rule('columns = "all on A"'), ("says nothing of which",)),
     "names nothing": (rule('columns = "on A,,B"'), ("names nothing",)),
-    "beams on a crossing": (rule('beams = "A1"'), ("is a crossing", "run along axes")),
+    "beams on a crossing": (rule('beams = "A1"'), ("names a crossing", "run along axes")),
     "stretch without axis": (rule('beams = "between 4 and 5"'), ("stretch without an axis",)),
     "stretch of its own family": (rule('beams = "on A between 4 and B"'), (
         "'B' is not among the axes that cross A",)),

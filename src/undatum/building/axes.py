@@ -7,7 +7,7 @@ from functools import cached_property
 from itertools import pairwise
 from typing import TYPE_CHECKING, Annotated, Any
 
-from pydantic import BeforeValidator, ConfigDict, Field, model_validator
+from pydantic import BeforeValidator, ConfigDict, Field, WithJsonSchema, model_validator
 from pydantic_core import PydanticCustomError
 
 from undatum.building.naming import known_names, made_names
@@ -30,7 +30,10 @@ def _names(value: Any) -> Any:
     return value
 
 
-AxisNames = Annotated[tuple[str, ...], BeforeValidator(_names)]
+AxisNames = Annotated[
+    tuple[str, ...], BeforeValidator(_names),
+    WithJsonSchema({"anyOf": [{"type": "string", "examples": ["1..5"]}, {
+        "type": "array", "items": {"type": "string"}, "minItems": 1}]})]
 
 
 class AxisFamily(Described):

@@ -240,7 +240,7 @@ class _Maker:
         """Every bay of the axes chosen: axis, the axes that bound it, and its ends."""
         axes, crossings = self.axes.chosen(on) if on else ([*self.axes.y, *self.axes.x], [])
         if crossings:
-            raise ValueError(f"{crossings[0]!r} is a crossing; beams and braces run along axes")
+            raise ValueError(f"{crossings[0]!r} names a crossing; beams and braces run along axes")
         for axis in axes:
             other = self.axes.x if axis in self.axes.y else self.axes.y
             names = list(other)

@@ -10,7 +10,7 @@ from collections.abc import Callable, Mapping, Sequence
 from typing import TYPE_CHECKING, Annotated, Any
 
 import numpy as np
-from pydantic import BeforeValidator, Field, model_validator
+from pydantic import BeforeValidator, Field, WithJsonSchema, model_validator
 
 from undatum.building.axes import advice
 from undatum.described import Described, Given
@@ -48,9 +48,18 @@ def _sizes(value: Any) -> Any:
     return tuple(part if part[-1:].isalpha() else f"{part} {unit}".strip() for part in parts)
 
 
-Two = Annotated[tuple[Size, Size], BeforeValidator(_sizes)]
-Three = Annotated[tuple[Size, Size, Size], BeforeValidator(_sizes)]
-Four = Annotated[tuple[Size, Size, Size, Size], BeforeValidator(_sizes)]
+def _schema(count: int, example: str) -> WithJsonSchema:
+    size = {"type": ["number", "string"], "x-dimension": "length", "examples": ["600 mm"]}
+    return WithJsonSchema({"anyOf": [
+        {"type": "string", "examples": [example]},
+        {"type": "array", "items": size, "minItems": count, "maxItems": count}]})
+
+
+Two = Annotated[tuple[Size, Size], BeforeValidator(_sizes), _schema(2, "400 x 600 mm")]
+Three = Annotated[
+    tuple[Size, Size, Size], BeforeValidator(_sizes), _schema(3, "200 x 300 x 10 mm")]
+Four = Annotated[
+    tuple[Size, Size, Size, Size], BeforeValidator(_sizes), _schema(4, "200 x 400 x 20 x 10 mm")]
 
 
 class GivenProperties(Described):

@@ -94,7 +94,10 @@ class Building(Described):
     Raises InputError with every fault at once.
     """
 
-    model_config = ConfigDict(frozen=True, extra="forbid", ignored_types=(cached_property,))
+    model_config = ConfigDict(
+        frozen=True, extra="forbid", ignored_types=(cached_property,),
+        json_schema_extra=lambda schema: schema.update(
+            required=[], anyOf=[{"required": ["levels"]}, {"required": ["stories"]}]))
 
     axes: Axes | None = Field(default=None, description="Axes in plan, for members and outlines")
     stories: Stories | None = Field(
