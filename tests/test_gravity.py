@@ -171,6 +171,21 @@ def test_floors_without_beams_are_named() -> None:
     table: Any = results_of(one).to_frame("loads_landed")
     assert table["load by area (N)"].tolist() == pytest.approx([Q * BAY * SHORT])
     assert table["landed on members (N)"].tolist() == [0.0]
+    found = [f for f in results_of(one).findings if f.check == "gravity on members"]
+    assert [f.where for f in found] == ["levels L1"]
+    assert "not followed down" in found[0].text
+
+
+def test_panels_that_are_not_convex_are_named() -> None:
+    """An L of beams around a missing crossing: nothing is said of whole panels."""
+    whole = building(slender(2e-3), slender(2e-3), x=(BAY, BAY), y=(SHORT, SHORT))
+    bent = whole.model_copy(update={"members": (
+        *whole.members, ud.MemberRule(beams="on B between 1 and 2", remove=True),
+        ud.MemberRule(beams="on 2 between A and B", remove=True))})
+    for one, count in ((whole, 0), (bent, 1)):
+        found = [f for f in results_of(one).findings if f.check == "gravity on members"]
+        assert len(found) == count
+        assert all("not convex" in f.text for f in found)
 
 
 def test_corner_beyond_the_beams_loads_the_node_with_its_moments() -> None:

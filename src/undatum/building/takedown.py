@@ -205,6 +205,25 @@ def take_down(building: Building, frame: Frame) -> TakeDown:
                     tuple(balance))
 
 
+def panel_faults(building: Building, frame: Frame) -> tuple[list[str], list[str]]:
+    """Levels whose loads have no beams around them, and levels with a panel that isn't convex."""
+    bare, bent = [], []
+    seen: dict[bytes, tuple[bool, bool]] = {}
+    for i, level in enumerate(building.levels[:-1]):
+        if not any(load.per_area or load.per_edge or load.total for load in building.loads(i)):
+            continue
+        floor = _Floor(frame, i)
+        if floor.form not in seen:
+            panels = floor.divided().panels
+            seen[floor.form] = not panels, any(
+                p.convex_hull.area > p.area * (1 + 1e-6) for p in panels)
+        if seen[floor.form][0]:
+            bare.append(level.name)
+        if seen[floor.form][1]:
+            bent.append(level.name)
+    return bare, bent
+
+
 def _region(load: Load, outline: Outline) -> tuple[Any, float]:
     """Where a load acts in plan and its pressure, N/m2."""
     whole = outline.polygon

@@ -8,6 +8,7 @@ from typing import Any
 from pydantic import BaseModel
 
 from undatum.building.plan import off_the_floor
+from undatum.building.takedown import panel_faults
 from undatum.building.whole import Building
 from undatum.described import place_of
 from undatum.finding import Finding, Severity
@@ -24,6 +25,27 @@ def astray(building: Building, units: UnitSystem) -> list[Finding]:
         f"floor of level {one.level}.", "",
         "Is the coordinate right, and its unit? A value may carry its own, such as \"12 ft\".",
     ) for one in off_the_floor(building)]
+
+
+def followed(building: Building) -> list[Finding]:
+    """Floors whose gravity can't be followed in members, or only roughly."""
+    frame = building.frame
+    if frame is None:
+        return []
+    bare, bent = panel_faults(building, frame)
+    found = []
+    if bare:
+        found.append(Finding(
+            "gravity on members", f"levels {', '.join(bare)}", Severity.WARNING,
+            "No beams enclose a panel of floor, so the loads there are not followed down: they "
+            "count as weight alone.", "",
+            "Put beams around the panels; what lateral lines carry is not followed."))
+    if bent:
+        found.append(Finding(
+            "gravity on members", f"levels {', '.join(bent)}", Severity.WARNING,
+            "A panel between beams is not convex; its load goes to the nearest beam lines, which "
+            "is rough there.", "", "Divide it by a beam."))
+    return found
 
 
 _OWN = ("frame", "column", "beam", "brace", "self-weight", "self weight", "selfweight")
