@@ -31,6 +31,6 @@ def test_mutants_of_members_end_in_advice_or_in_sound_results(block: int, tmp_pa
     assert not wrong
 
 
-@pytest.mark.parametrize("seed", [487, 1012])
+@pytest.mark.parametrize("seed", [487, 1012, 130850])
 def test_mutants_of_members_that_once_went_wrong(seed: int, tmp_path: Path) -> None:
     assert survive(seed, tmp_path, FRAMES) == ""

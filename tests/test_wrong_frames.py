@@ -130,6 +130,8 @@ CASES: dict[str, tuple[str, tuple[str, ...]]] = {
         "'beam (1.000, 1.000)-(3.000, 1.000) at L1' hangs in the air",)),
     "nothing to remove": (rule('beams = "on A between 4 and 5 at Roof"\nremove = true'), (
         "chooses no beam", "on the floor of that level")),
+    "removed twice": (rule('columns = "C2 at L1"\nsection = "C60"\nremove = true'), (
+        "chooses no column",)),
     "misspelt key": (rule('colums = "all"'), ("building.members[3].colums", "did you mean "
                                               "'columns'")),
     "section missing at a level": (put('"L4..Roof" = "C50"', '"L4..L5" = "C50"'), (

@@ -152,7 +152,7 @@ class _Maker:
         except ValueError as error:
             self.faults.append(Fault(place, str(error)))
             return
-        if rule.section is None:  # it changes or removes what is there, and makes nothing
+        if rule.section is None or rule.remove:  # it changes or removes what is there
             found = [(key, one) for key, one in self.made.items()
                      if self._meant(key, one, rule, dict(found), levels, on=chosen.on)]
         if rule.remove:
