@@ -102,6 +102,8 @@ def test_everything_lands_and_is_carried() -> None:
         ud.Load(name="facade", kind="cladding", per_edge=3e3),
         ud.Load(name="store", kind="storage", per_area=4e3,
                 on=[(1, 1), (7, 2), (8, 9), (2, 6)]),
+        ud.Load(name="shelf", kind="storage", per_area=2e3,  # along a beam that braces divide
+                on=[(6, 0), (10, 0), (10, 1), (6, 1)]),
         ud.Load(name="chiller", kind="equipment", total=8e4, at=(6.3, 8.1)),
         ud.Load(name="use", kind="live", total=3e5)]}
     one = real().model_copy(update={"floors": floors})

@@ -11,19 +11,16 @@ columns y is X turned by ``turned`` towards Y, and z = x cross y.
 
 from __future__ import annotations
 
-import itertools
-from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass, field
-from typing import TYPE_CHECKING, Any
+from collections.abc import Mapping
+from typing import TYPE_CHECKING
 
 import numpy as np
-import shapely
 from numpy.typing import NDArray
 
-from undatum.building.naming import known_names, selection
-from undatum.building.rules import Hinged, KeptShares, Kind, MemberRule
+from undatum.building.naming import selection
+from undatum.building.rules import Kind
 from undatum.building.sections import Properties
-from undatum.errors import Fault, InputError, nearest
+from undatum.errors import nearest
 from undatum.record import record
 
 if TYPE_CHECKING:
@@ -33,7 +30,7 @@ if TYPE_CHECKING:
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
 XY = tuple[float, float]
-_CLOSE = 1e-6  # m: points nearer than this are one
+CLOSE = 1e-6  # m: points nearer than this are one
 
 
 @record
@@ -84,6 +81,11 @@ class Frame:
     springs: Floats
 
     @property
+    def kinds(self) -> NDArray[np.str_]:
+        """(E,) kind of the member of every element."""
+        return np.array([m.kind for m in self.members])[self.member]
+
+    @property
     def planted(self) -> tuple[str, ...]:
         """Names of the columns that stand on beams."""
         heads = {int(self.ends[m.elements[-1], 1]) for m in self.members if m.kind != "beam"}
@@ -96,510 +98,6 @@ class Frame:
         """(E,) between nodes, m."""
         a, b = self.points[self.ends[:, 0]], self.points[self.ends[:, 1]]
         return np.asarray(np.linalg.norm(b - a, axis=1))
-
-
-@dataclass(slots=True)
-class _Made:
-    """A member in the making: what the rules so far gave it."""
-
-    kind: Kind
-    axis: str
-    level: int
-    start: XY
-    end: XY
-    rule: int
-    low: int = 0  # level of the start
-    section: str = ""
-    turned: float = 0.0
-    hinged: Hinged = "no"
-    stiff_ends: float = 0.0
-    kept: KeptShares | None = None
-    between: tuple[str, str] = ("", "")
-    pattern: str = ""
-
-
-Key = tuple[Any, ...]
-
-
-@dataclass(slots=True)
-class _Maker:
-    building: Building
-    axes: Axes
-    names: list[str]
-    made: dict[Key, _Made] = field(default_factory=dict)
-    planted: set[tuple[XY, int]] = field(default_factory=set)
-    faults: list[Fault] = field(default_factory=list)
-
-    # -- rules ---------------------------------------------------------------------------------
-
-    def apply(self, i: int, rule: MemberRule) -> None:
-        """Make, change or remove what a rule names."""
-        place = f"members[{i}].{rule.kind}s"
-        try:
-            chosen = selection(rule.which)
-            upwards = self.names[:-1][::-1]
-            levels = [self.names.index(name) for name in chosen.levels(upwards)]
-            if rule.kind == "column":
-                found = list(self._columns(chosen.on, levels))
-            elif rule.kind == "beam" and rule.line is not None:
-                found = list(self._line_beams(rule, levels))
-            elif rule.kind == "beam":
-                found = list(self._beams(chosen.on, chosen.low, chosen.high, levels))
-            else:
-                found = list(self._braces(chosen.on, chosen.low, chosen.high, levels,
-                                          rule.pattern or ""))
-            sections = self._sections(rule, upwards)
-        except ValueError as error:
-            self.faults.append(Fault(place, str(error)))
-            return
-        if rule.section is None or rule.remove:  # it changes or removes what is there
-            found = [(key, one) for key, one in self.made.items()
-                     if self._meant(key, one, rule, dict(found), levels, on=chosen.on)]
-        if rule.remove:
-            gone = [key for key, _ in found]
-            for key in gone:
-                if rule.planted:
-                    self.planted.add((self.made[key].start, self.made[key].level))
-                del self.made[key]
-        if not found:
-            self.faults.append(Fault(place, f"{rule.which!r} chooses no {rule.kind}",
-                                     "is the crossing on the floor of that level?"))
-        if rule.remove:
-            return
-        for key, new in found:
-            one = self.made.setdefault(key, new)
-            one.rule = i
-            one.section = (sections[one.level] if sections else None) or one.section
-            if not one.section:
-                self.faults.append(Fault(
-                    f"members[{i}].section", f"{rule.kind}s at {self.names[one.level]} get no "
-                    "section", "name one for every level the rule reaches"))
-                return
-            one.turned = one.turned if rule.turned is None else rule.turned
-            one.hinged = one.hinged if rule.hinged is None else rule.hinged
-            one.stiff_ends = one.stiff_ends if rule.stiff_ends is None else rule.stiff_ends
-            one.kept = one.kept if rule.kept is None else rule.kept
-
-    def _meant(
-        self, key: Key, one: _Made, rule: MemberRule, found: Mapping[Key, _Made],
-        levels: list[int], *, on: str,
-    ) -> bool:
-        """Whether a rule that makes nothing means a member that is there."""
-        if key in found:
-            return True
-        if rule.kind == "brace" and one.kind == "brace":  # of any pattern in its bays
-            return rule.pattern is None and any(key[:5] == other[:5] for other in found)
-        free = one.kind == "beam" and not one.axis  # off the axes, so that none names it
-        return free and rule.kind == "beam" and rule.line is None and not on \
-            and one.level in levels
-
-    def _sections(self, rule: MemberRule, upwards: list[str]) -> list[str | None] | None:
-        """The section by level, as a rule gives it."""
-        if rule.section is None:
-            return None
-        if isinstance(rule.section, str):
-            by_level: dict[str, str] = dict.fromkeys(self.names, rule.section)
-        else:
-            by_level = {}
-            for text, name in rule.section.items():
-                by_level |= dict.fromkeys(known_names(text, upwards, "levels"), name)
-        for name in set(by_level.values()):
-            if name not in self.building.sections:
-                near = nearest(name, list(self.building.sections))
-                raise ValueError(f"{name!r} is not among the sections"
-                                 + (f"; did you mean {near!r}?" if near else ""))
-        return [by_level.get(name) for name in self.names]
-
-    # -- where -----------------------------------------------------------------------------------
-
-    def _held(self, level: int, points: Sequence[XY]) -> NDArray[np.bool_]:
-        """Which points lie on the floor of a level or on its edge."""
-        return self.building.outline(level).holds(np.reshape(points, (-1, 2)))
-
-    def _columns(self, on: str, levels: list[int]) -> Iterator[tuple[Key, _Made]]:
-        named: set[str] = set()
-        if on:
-            axes, crossings = self.axes.chosen(on)
-            named = set(crossings)
-            every = [c for c in self.axes.crossings if c in named or any(
-                self._stands_on(self.axes.crossings[c], a) for a in axes)]
-        else:
-            every = [f"{b}{a}" for b in self.axes.y for a in self.axes.x]
-        points = [self.axes.crossings[c] for c in every]
-        for level in levels:
-            for name, at, held in zip(every, points, self._held(level, points), strict=True):
-                if held or name in named:
-                    yield ("column", name, level), _Made(
-                        "column", name, level, at, at, 0, level + 1)
-
-    def _stands_on(self, at: XY, axis: str) -> bool:
-        return abs(at[0] - self.axes.x[axis]) < _CLOSE if axis in self.axes.x else \
-            abs(at[1] - self.axes.y[axis]) < _CLOSE
-
-    def _bays(self, on: str, low: str, high: str) -> Iterator[tuple[str, str, str, XY, XY]]:
-        """Every bay of the axes chosen: axis, the axes that bound it, and its ends."""
-        axes, crossings = self.axes.chosen(on) if on else ([*self.axes.y, *self.axes.x], [])
-        if crossings:
-            raise ValueError(f"{crossings[0]!r} names a crossing; beams and braces run along axes")
-        for axis in axes:
-            other = self.axes.x if axis in self.axes.y else self.axes.y
-            names = list(other)
-            reach = self.axes.stretch(axis, low, high) if low else (-np.inf, np.inf)
-            for a, b in itertools.pairwise(names):
-                if other[a] < reach[0] - _CLOSE or other[b] > reach[1] + _CLOSE:
-                    continue
-                p, q = ((other[k], self.axes.y[axis]) if axis in self.axes.y
-                        else (self.axes.x[axis], other[k]) for k in (a, b))
-                yield axis, a, b, p, q
-
-    def _beams(
-        self, on: str, low: str, high: str, levels: list[int]
-    ) -> Iterator[tuple[Key, _Made]]:
-        bays = list(self._bays(on, low, high))
-        ends = [p for bay in bays for p in bay[3:]]
-        middle = np.array([[(p[0] + q[0]) / 2, (p[1] + q[1]) / 2] for *_, p, q in bays])
-        for level in levels:
-            held = self._held(level, ends).reshape(-1, 2).all(axis=1)
-            outline = self.building.outline(level)
-            floor = shapely.intersects_xy(outline.polygon.buffer(_CLOSE), middle[:, 0],
-                                          middle[:, 1])
-            for (axis, a, b, p, q), keep in zip(bays, held & floor, strict=True):
-                if keep:
-                    yield ("beam", axis, a, b, level), _Made(
-                        "beam", axis, level, p, q, 0, level, between=(a, b))
-
-    def _line_beams(self, rule: MemberRule, levels: list[int]) -> Iterator[tuple[Key, _Made]]:
-        assert rule.line is not None
-        p, q = (self.axes.point(end) if isinstance(end, str) else end for end in rule.line)
-        said = tuple(end if isinstance(end, str) else f"({end[0]:.3f}, {end[1]:.3f})"
-                     for end in rule.line)
-        if np.hypot(q[0] - p[0], q[1] - p[1]) < _CLOSE:
-            raise ValueError("the line has no length")
-        for level in levels:
-            yield ("beam", said, level), _Made(
-                "beam", "", level, p, q, 0, level, between=(said[0], said[1]))
-
-    def _braces(
-        self, on: str, low: str, high: str, levels: list[int], pattern: str
-    ) -> Iterator[tuple[Key, _Made]]:
-        for axis, a, b, p, q in self._bays(on, low, high):
-            middle = ((p[0] + q[0]) / 2, (p[1] + q[1]) / 2)
-            ways = {"rising": [(p, q)], "falling": [(q, p)], "X": [(p, q), (q, p)],
-                    "V": [(middle, p), (middle, q)], "chevron": [(p, middle), (q, middle)],
-                    "": [(p, q)]}[pattern]
-            words = {"X": ("rising", "falling"), "V": ("V first", "V second"),
-                     "chevron": ("chevron first", "chevron second")}.get(pattern, (pattern,))
-            for level in levels:
-                if not self._held(level, [p, q]).all():
-                    continue
-                for word, (foot, head) in zip(words, ways, strict=True):
-                    yield ("brace", axis, a, b, level, word), _Made(
-                        "brace", axis, level, foot, head, 0, level + 1, hinged="both",
-                        between=(a, b), pattern=word)
-
-
-# -- from members to nodes and elements ----------------------------------------------------------
-
-
-def make_frame(building: Building) -> Frame | None:
-    """The members of a building; ``None`` where it has none. Raises InputError with every fault."""
-    if not building.members:
-        return None
-    if building.axes is None:
-        raise InputError([Fault("axes", "is missing", "members stand on axes; give across_x and "
-                                "across_y")])
-    maker = _Maker(building, building.axes, [level.name for level in building.levels])
-    for i, rule in enumerate(building.members):
-        maker.apply(i, rule)
-    if maker.faults:
-        raise InputError(maker.faults)
-    return _Divider(maker).frame()
-
-
-class _Divider:
-    """Nodes where members meet; beams divided at them."""
-
-    def __init__(self, maker: _Maker) -> None:
-        self.maker = maker
-        self.building = maker.building
-        self.z = maker.building.elevations
-        self.nodes: dict[tuple[int, int, int], int] = {}
-        self.points: list[tuple[float, float, float]] = []
-        self.floors: list[int] = []
-
-    def node(self, level: int, at: XY) -> int:
-        """The node at a point of a level, made where there is none."""
-        key = (level, round(at[0] / _CLOSE / 10), round(at[1] / _CLOSE / 10))
-        if key not in self.nodes:
-            self.nodes[key] = len(self.points)
-            self.points.append((at[0], at[1], self.z[level]))
-            self.floors.append(level)
-        return self.nodes[key]
-
-    def frame(self) -> Frame:
-        """Everything put together. Raises InputError for members that hang in the air."""
-        made = list(self.maker.made.values())
-        upright = [m for m in made if m.kind != "beam"]
-        for m in upright:
-            self.node(m.low, m.start)
-            self.node(m.level, m.end)
-        beams = [m for m in made if m.kind == "beam"]
-        for m in beams:
-            self.node(m.level, m.start)
-            self.node(m.level, m.end)
-        self._crossings(beams)
-        feet = {self.node(m.level, m.end) for m in made if m.kind == "column"}
-        parts = [(m, [m], [self.node(m.low, m.start), self.node(m.level, m.end)])
-                 for m in upright]
-        parts += self._chains(beams, feet)
-        members: list[Member] = []
-        ends: list[tuple[int, int]] = []
-        member, section, turned, hinged, stiff, kept = [], [], [], [], [], []
-        names = list(dict.fromkeys(m.section for m in made))
-        sections = [self.building.sections[name].found() for name in names]
-        points = np.array(self.points)
-        taken: set[str] = set()
-        for m, whole, nodes in parts:
-            name = self._name(m, whole)
-            while name in taken:
-                name += "'"
-            taken.add(name)
-            first = len(ends)
-            for a, b in itertools.pairwise(nodes):
-                ends.append((a, b))
-                member.append(len(members))
-                section.append(names.index(m.section))
-                turned.append(np.nan if m.kind != "column" else m.turned)
-                hinged.append((m.hinged in ("start", "both") and a == nodes[0],
-                               m.hinged in ("end", "both") and b == nodes[-1]))
-                stiff.append((m.stiff_ends, m.stiff_ends))
-                k = m.kept
-                kept.append((1.0,) * 5 if k is None else
-                            (k.bending_y, k.bending_z, k.torsion, k.axial, k.shear))
-            members.append(Member(
-                name, m.kind, m.axis, self.maker.names[m.level], m.section,
-                tuple(range(first, len(ends))), self.points[nodes[0]], self.points[nodes[-1]]))
-        found = [self._material(name) for name in names]
-        floors = np.array(self.floors)
-        frame = Frame(
-            members=tuple(members), points=points, floors=floors,
-            ends=np.array(ends), member=np.array(member), section=np.array(section),
-            axes=_local(points, np.array(ends), np.array(turned)),
-            hinged=np.array(hinged), stiff=np.array(stiff, dtype=float), kept=np.array(kept),
-            sections=tuple(sections), materials=np.array(found),
-            supports=np.flatnonzero(floors == len(self.z) - 1), springs=np.zeros((0, 2)))
-        faults = [*self._loose(frame), *self._planted(frame, made)]
-        if faults:
-            raise InputError(faults)
-        return _supported(self.building, _stiffened(frame))
-
-    def _material(self, section: str) -> tuple[float, float, float]:
-        one = self.building.material(self.building.sections[section].material)
-        return one.modulus, one.shear_modulus, one.unit_weight
-
-    def _crossings(self, beams: list[_Made]) -> None:
-        """Nodes where beams of one level cross; axes cross at crossings already."""
-        for level in {m.level for m in beams}:
-            own = [m for m in beams if m.level == level]
-            free = [m for m in own if not m.axis]
-            for m in free:
-                for other in own:
-                    at = _meeting(m, other)
-                    if other is not m and at is not None:
-                        self.node(level, at)
-
-    def _chains(
-        self, beams: list[_Made], feet: set[int]
-    ) -> list[tuple[_Made, list[_Made], list[int]]]:
-        """Beams from support to support: spans over crossings without a column are joined."""
-        on_level: dict[int, list[int]] = {}
-        for node, level in enumerate(self.floors):
-            on_level.setdefault(level, []).append(node)
-        points = np.array(self.points)[:, :2]
-        rows: dict[tuple[int, str], tuple[Floats, Ints]] = {}  # nodes of an axis, in order
-        found: list[tuple[_Made, list[_Made], list[int]]] = []
-        for m in beams:
-            if not m.axis:
-                nodes = _on_span(points, np.array(on_level[m.level]), m)
-            else:
-                along = 0 if m.axis in self.maker.axes.y else 1
-                if (m.level, m.axis) not in rows:
-                    every = np.array(on_level[m.level])
-                    on = np.abs(points[every, 1 - along] - m.start[1 - along]) < 10 * _CLOSE
-                    every = every[on][np.argsort(points[every[on], along])]
-                    rows[m.level, m.axis] = points[every, along], every
-                places, every = rows[m.level, m.axis]
-                low, high = np.searchsorted(places, (m.start[along] - 10 * _CLOSE,
-                                                     m.end[along] + 10 * _CLOSE))
-                nodes = every[low:high]
-            start, end = int(nodes[0]), int(nodes[-1])
-            last = found[-1] if found else None
-            joined = last is not None and last[2][-1] == start and start not in feet \
-                and bool(m.axis) and _alike(last[0], m)
-            if joined and last is not None:
-                last[1].append(m)
-                last[2].extend(int(k) for k in nodes[1:])
-            else:
-                found.append((m, [m], [int(k) for k in nodes]))
-            assert end == found[-1][2][-1]
-        return found
-
-    def _name(self, m: _Made, whole: list[_Made]) -> str:
-        level = self.maker.names[m.level]
-        if m.kind == "column":
-            return f"column {m.axis} at {level}"
-        first, last = whole[0].between[0], whole[-1].between[1]
-        if m.kind == "beam":
-            return f"beam {m.axis + ' ' if m.axis else ''}{first}-{last} at {level}"
-        return f"brace {m.axis} {first}-{last} at {level}, {m.pattern}"
-
-    def _loose(self, frame: Frame) -> list[Fault]:
-        """Parts of the frame from which nothing leads to the ground."""
-        from scipy.sparse import coo_array
-        from scipy.sparse.csgraph import connected_components
-
-        n = len(frame.points)
-        graph = coo_array((np.ones(len(frame.ends)), tuple(frame.ends.T)), shape=(n, n))
-        count, part = connected_components(graph, directed=False)
-        held = np.zeros(count, dtype=bool)
-        held[part[frame.supports]] = True
-        faults = []
-        for k in np.flatnonzero(~held):
-            own = np.flatnonzero(part[frame.ends[:, 0]] == k)
-            first, *more = [frame.members[i] for i in dict.fromkeys(frame.member[own].tolist())]
-            faults.append(Fault(
-                "members", f"{first.name!r}"
-                + (f" and {len(more)} more hang in the air: nothing leads from them"
-                   if more else " hangs in the air: nothing leads from it")
-                + " to the lowest level", "put a column or a beam there, or remove what hangs"))
-        return faults
-
-    def _planted(self, frame: Frame, made: list[_Made]) -> list[Fault]:
-        """Columns that stand on no column: consent is asked for, and something to stand on."""
-        lowest = len(self.z) - 1
-        heads = {self.node(m.level, m.end) for m in made if m.kind != "beam"}
-        carried = set(frame.ends[[frame.members[i].kind == "beam" for i in frame.member]]
-                      .ravel().tolist())
-        consent = {self.node(level, at) for at, level in self.maker.planted}
-        faults = []
-        for m in made:
-            foot = self.node(m.low, m.start)
-            if m.kind != "column" or m.low == lowest or foot in heads:
-                continue
-            where = f"the column at {m.axis} from {self.maker.names[m.low]} to " \
-                f"{self.maker.names[m.level]}"
-            if foot not in carried:
-                faults.append(Fault(f"members[{m.rule}]", f"{where} stands on nothing",
-                                    "carry it down, or put a beam under it"))
-            elif foot not in consent:
-                faults.append(Fault(
-                    f"members[{m.rule}]", f"{where} stands on a beam",
-                    "if so meant, remove the column below by a rule with planted = true"))
-        return faults
-
-
-def _meeting(m: _Made, other: _Made) -> XY | None:
-    """Where two beams of a level cross or touch; ``None`` where they don't, or run in one line."""
-    p, r = np.array(m.start), np.subtract(m.end, m.start)
-    q, s = np.array(other.start), np.subtract(other.end, other.start)
-    cross = r[0] * s[1] - r[1] * s[0]
-    if abs(cross) < 1e-9 * np.hypot(*r) * np.hypot(*s):
-        return None
-    d = q - p
-    t, u = (d[0] * s[1] - d[1] * s[0]) / cross, (d[0] * r[1] - d[1] * r[0]) / cross
-    near = 1e-6
-    if not (-near <= t <= 1 + near and -near <= u <= 1 + near):
-        return None
-    at = q + u * s
-    return float(at[0]), float(at[1])
-
-
-def _on_span(points: Floats, nodes: Ints, m: _Made) -> Ints:
-    """The nodes that lie on a beam, in order from its start."""
-    start, span = np.array(m.start), np.subtract(m.end, m.start)
-    length = float(np.hypot(*span))
-    along = (points[nodes] - start) @ span / length
-    off = np.abs((points[nodes] - start) @ np.array([-span[1], span[0]]) / length)
-    on = (off < 10 * _CLOSE) & (along > -10 * _CLOSE) & (along < length + 10 * _CLOSE)
-    order = np.argsort(along[on])
-    return np.asarray(nodes[on][order])
-
-
-def _alike(a: _Made, b: _Made) -> bool:
-    """Whether two spans can be one beam."""
-    return (a.axis, a.level, a.section, a.hinged, a.stiff_ends, a.kept) == \
-        (b.axis, b.level, b.section, b.hinged, b.stiff_ends, b.kept)
-
-
-def _local(points: Floats, ends: Ints, turned: Floats) -> Floats:
-    """(E, 3, 3) local x, y and z as rows: see the module; ``turned`` is of columns alone."""
-    x = points[ends[:, 1]] - points[ends[:, 0]]
-    x /= np.linalg.norm(x, axis=1)[:, None]
-    column = np.isfinite(turned)
-    flat = np.where(column, 1.0, np.hypot(x[:, 0], x[:, 1]))
-    y = np.zeros_like(x)
-    y[:, 0] = np.where(column, np.cos(turned), -x[:, 1] / flat)
-    y[:, 1] = np.where(column, np.sin(turned), x[:, 0] / flat)
-    return np.stack([x, y, np.cross(x, y)], axis=1)
-
-
-def _stiffened(frame: Frame) -> Frame:
-    """Lengths of the stiff ends: a share of half the size of what meets the member there."""
-    from dataclasses import replace
-
-    if not frame.stiff.any():
-        return frame
-    kinds = np.array([m.kind for m in frame.members])[frame.member]
-    column, beam = kinds == "column", kinds == "beam"
-    n = len(frame.points)
-    across = np.zeros((n, 2))  # half the size of the columns at a node along X and along Y
-    deep = np.zeros(n)  # half the depth of the beams at a node
-    for e in np.flatnonzero(column):
-        p = frame.sections[frame.section[e]]
-        y, z = np.abs(frame.axes[e, 1, :2]), np.abs(frame.axes[e, 2, :2])
-        for node in frame.ends[e]:
-            across[node] = np.maximum(across[node], (p.width * y + p.depth * z) / 2)
-    for e in np.flatnonzero(beam):
-        for node in frame.ends[e]:
-            deep[node] = max(deep[node], frame.sections[frame.section[e]].depth / 2)
-    stiff = np.zeros_like(frame.stiff)
-    for k in (0, 1):
-        node = frame.ends[:, k]
-        along = np.abs(frame.axes[:, 0, :2])
-        stiff[:, k] = np.where(beam, np.sum(across[node] * along, axis=1),
-                               np.where(column, deep[node], 0.0)) * frame.stiff[:, k]
-    return replace(frame, stiff=stiff)
-
-
-def _supported(building: Building, frame: Frame) -> Frame:
-    """The supports by the rules; faults where they name nothing."""
-    from dataclasses import replace
-
-    springs = np.full((len(frame.supports), 2), np.inf)
-    at = frame.points[frame.supports, :2]
-    assert building.axes is not None
-    axes, faults = building.axes, []
-    for i, rule in enumerate(building.supports):
-        try:
-            chosen = np.ones(len(at), dtype=bool)
-            if rule.at.strip() != "all":
-                names, crossings = axes.chosen(rule.at.strip().removeprefix("on "))
-                chosen[:] = False
-                for name in names:
-                    k, value = (0, axes.x[name]) if name in axes.x else (1, axes.y[name])
-                    chosen |= np.abs(at[:, k] - value) < _CLOSE
-                for name in crossings:
-                    chosen |= np.abs(at - axes.crossings[name]).max(axis=1) < _CLOSE
-            if not chosen.any():
-                raise ValueError(f"{rule.at!r} names no foot of a column")
-        except ValueError as error:
-            faults.append(Fault(f"supports[{i}].at", str(error)))
-            continue
-        springs[chosen] = np.inf if rule.hold == "fixed" else \
-            (rule.rotation_x or 0.0, rule.rotation_y or 0.0)
-    if faults:
-        raise InputError(faults)
-    return replace(frame, springs=springs)
 
 
 _KINDS = {"columns": "column", "beams": "beam", "braces": "brace"}
@@ -634,9 +132,9 @@ def chosen_members(building: Building, text: str) -> tuple[Member, ...]:
             continue
         ends = (m.start[:2], m.end[:2])
         where = [a for a in on if all(
-            abs((p[0] - axes.x[a]) if a in axes.x else (p[1] - axes.y[a])) < _CLOSE for p in ends)]
+            abs((p[0] - axes.x[a]) if a in axes.x else (p[1] - axes.y[a])) < CLOSE for p in ends)]
         at = [c for c in crossings if all(
-            max(abs(p[0] - axes.crossings[c][0]), abs(p[1] - axes.crossings[c][1])) < _CLOSE
+            max(abs(p[0] - axes.crossings[c][0]), abs(p[1] - axes.crossings[c][1])) < CLOSE
             for p in ends)]
         if chosen.on and not where and not at:
             continue
@@ -653,7 +151,7 @@ def _within(axes: Axes, axis: str, ends: tuple[XY, XY], low: str, high: str) -> 
     """Whether a member lies between two axes that cross its own."""
     first, last = axes.stretch(axis, low, high)
     k = 0 if axis in axes.y else 1
-    return all(first - _CLOSE <= p[k] <= last + _CLOSE for p in ends)
+    return all(first - CLOSE <= p[k] <= last + CLOSE for p in ends)
 
 
 def weights_of(frame: Frame) -> Mapping[tuple[int, Kind], tuple[float, XY, float]]:
@@ -664,7 +162,7 @@ def weights_of(frame: Frame) -> Mapping[tuple[int, Kind], tuple[float, XY, float
     """
     area = np.array([p.area for p in frame.sections])[frame.section]
     weight = area * frame.materials[frame.section, 2] * frame.lengths
-    kinds = np.array([m.kind for m in frame.members])[frame.member]
+    kinds = frame.kinds
     a, b = frame.ends.T
     p, q = frame.points[a, :2], frame.points[b, :2]
     found: dict[tuple[int, Kind], tuple[float, XY, float]] = {}

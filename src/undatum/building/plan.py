@@ -165,15 +165,12 @@ def _extents(lines: Sequence[Line], spans: Sequence[range], n: int) -> Floats:
 def _with_frame(frame: Frame, strengths: Floats, extents: Floats) -> tuple[Floats, Floats]:
     """Strengths, not known of members, and extents from one outermost column or line to another."""
     strengths, extents = np.array(strengths), np.array(extents)
-    for e, (_, head) in enumerate(frame.ends):
-        if frame.members[frame.member[e]].kind != "beam":
-            strengths[:, frame.floors[head]] = np.nan
-    for i in np.unique(frame.floors[frame.floors < extents.shape[1]]):
-        own = [frame.points[node, :2] for e, (_, node) in enumerate(frame.ends)
-               if frame.floors[node] == i and frame.members[frame.member[e]].kind != "beam"]
-        if own:
-            reach = np.ptp(np.array(own), axis=0)
-            extents[:, i] = np.fmax(extents[:, i], np.where(reach > 0, reach, np.nan))
+    head = frame.ends[frame.kinds != "beam", 1]
+    floors, at = frame.floors[head], frame.points[head, :2]
+    for i in np.unique(floors):
+        strengths[:, i] = np.nan
+        reach = np.ptp(at[floors == i], axis=0)
+        extents[:, i] = np.fmax(extents[:, i], np.where(reach > 0, reach, np.nan))
     return strengths, extents
 
 

@@ -80,8 +80,8 @@ class _Floor:
     """Panels of one level and the beams around them."""
 
     def __init__(self, frame: Frame, level: int) -> None:
-        beam = np.array([m.kind == "beam" for m in frame.members])[frame.member]
-        self.elements = np.flatnonzero(beam & (frame.floors[frame.ends[:, 0]] == level))
+        self.elements = np.flatnonzero(
+            (frame.kinds == "beam") & (frame.floors[frame.ends[:, 0]] == level))
         self.start = frame.points[frame.ends[self.elements, 0], :2]
         self.span = frame.points[frame.ends[self.elements, 1], :2] - self.start
         self.length = np.linalg.norm(self.span, axis=1)
@@ -307,10 +307,11 @@ def _along(
     lines: list[_OnLine], *, torque: bool,
 ) -> None:
     """A piece of floor as a load along a beam, stretch by stretch between its corners."""
-    for part in shapely.get_parts(floor.local(k, piece)):
+    length = float(floor.length[k])
+    own = shapely.clip_by_rect(floor.local(k, piece), 0.0, -1e4, length, 1e4)
+    for part in shapely.get_parts(own):  # beams in one line share a piece, each its stretch of it
         if part.geom_type != "Polygon" or part.area < _NONE:
             continue
-        length = float(floor.length[k])
         corners = np.clip(np.concatenate(
             [np.asarray(r.coords)[:, 0] for r in (part.exterior, *part.interiors)]), 0.0, length)
         stops = np.unique(np.round(corners, 9))
@@ -335,11 +336,11 @@ def _own_weight(
 ) -> None:
     """Weight of beams along them, of columns and braces half at each end."""
     area = np.array([p.area for p in frame.sections])[frame.section]
-    weight, lengths = area * frame.materials[frame.section, 2], frame.lengths
+    weight, lengths, kinds = area * frame.materials[frame.section, 2], frame.lengths, frame.kinds
     for e, (a, b) in enumerate(frame.ends.tolist()):
         if not weight[e]:
             continue
-        if frame.members[frame.member[e]].kind == "beam":
+        if kinds[e] == "beam":
             lines.append((e, 0.0, float(lengths[e]), float(weight[e]), float(weight[e]), 0.0))
         else:
             points += [(node, float(weight[e] * lengths[e]) / 2, 0.0, 0.0) for node in (a, b)]

@@ -21,8 +21,9 @@ from pydantic_core import PydanticCustomError
 from undatum.building.axes import Axes
 from undatum.building.lines import Line
 from undatum.building.loads import Load
+from undatum.building.making import make_frame
 from undatum.building.materials import SHIPPED, Material
-from undatum.building.members import Frame, make_frame
+from undatum.building.members import Frame
 from undatum.building.outline import Outline
 from undatum.building.rules import MemberRule, Support
 from undatum.building.sections import CrossSection

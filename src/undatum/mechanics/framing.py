@@ -13,11 +13,11 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 from scipy import sparse
-from scipy.sparse.linalg import splu
 
 from undatum.building.members import Frame
 from undatum.errors import AnalysisError
 from undatum.mechanics.elements import Elements, elements_of
+from undatum.mechanics.factors import ScaledFactors, scaled_factors
 from undatum.mechanics.lines import LateralLine
 from undatum.mechanics.quantities import Quantity
 from undatum.record import Memo, fixed, record
@@ -65,10 +65,9 @@ class FrameModel:
     @fixed
     def free(self, loads: Floats) -> Floats:
         """(F, k) motion of the freedoms that no floor holds, under loads on them (F, k)."""
-        factors, scale = self.memo.get("factors", self._factors)
-        return np.asarray(scale[:, None] * factors.solve(scale[:, None] * loads))
+        return self.memo.get("factors", self._factors).solve(loads)
 
-    def _factors(self) -> tuple[Any, Floats]:
+    def _factors(self) -> ScaledFactors:
         count = self.stiffness.shape[0]
         spread = self.spread[:, count:]
         return _factored(
@@ -110,9 +109,9 @@ def condense(
     memo: dict[str, Any] = {"elements": elements}
     if owner.size:
         coupling = whole[count:, :count].toarray()
-        factors, scale = _factored(sparse.csc_array(whole[count:, count:]), frame, owner)
-        memo["factors"] = factors, scale
-        follow = -scale[:, None] * factors.solve(scale[:, None] * coupling)
+        factors = _factored(sparse.csc_array(whole[count:, count:]), frame, owner)
+        memo["factors"] = factors
+        follow = -factors.solve(coupling)
         condensed = condensed + coupling.T @ follow
         moved += spread[:, count:] @ follow
     model = FrameModel(frame, tied, spread, (condensed + condensed.T) / 2, moved)
@@ -164,32 +163,21 @@ def _spread(
         shape=(6 * m, count + owner.size)), owner
 
 
-def _factored(k: sparse.csc_array, frame: Frame, owner: Ints) -> tuple[Any, Floats]:
-    """Factors of the matrix scaled to a unit diagonal, and the scale."""
+def _factored(k: sparse.csc_array, frame: Frame, owner: Ints) -> ScaledFactors:
+    """Factors of the matrix. Raises AnalysisError naming the node that moves freely."""
     diagonal = k.diagonal()
     if np.any(diagonal <= 0):
         raise AnalysisError(_moves(frame, int(owner[int(np.argmin(diagonal))])))
-    scale = np.asarray(1.0 / np.sqrt(diagonal))
-    shrink = sparse.diags_array(scale)
-    scaled = sparse.csc_array(shrink @ k @ shrink)
-
-    def factor(matrix: sparse.csc_array) -> Any:
-        return splu(matrix, permc_spec="MMD_AT_PLUS_A", diag_pivot_thresh=0.0,
-                    options={"SymmetricMode": True})
-
-    try:
-        found = factor(scaled)
-        lost = bool(np.min(np.abs(found.U.diagonal())) < _SINGULAR)
-    except RuntimeError:
-        lost = True
-    if lost:
-        near = factor(sparse.csc_array(scaled + 1e-11 * sparse.eye_array(k.shape[0])))
+    found = scaled_factors(k, _SINGULAR)
+    if found is None:  # what moves most under loads at random, once it is held a little
+        near = scaled_factors(sparse.csc_array(k + 1e-11 * sparse.diags_array(diagonal)), 0.0)
         shape = np.random.default_rng(1).standard_normal(k.shape[0])
-        for _ in range(3):
-            shape = near.solve(shape)
-            shape /= np.abs(shape).max()
-        raise AnalysisError(_moves(frame, int(owner[int(np.argmax(np.abs(shape)))])))
-    return found, scale
+        for _ in range(3 if near is not None else 0):
+            shape = near.solve(diagonal * shape)  # type: ignore[union-attr]
+            shape /= np.abs(shape * np.sqrt(diagonal)).max()
+        worst = int(np.argmax(np.abs(shape) * np.sqrt(diagonal)))
+        raise AnalysisError(_moves(frame, int(owner[worst])))
+    return found
 
 
 def _moves(frame: Frame, freedom: int) -> str:
@@ -221,10 +209,7 @@ def member_lines(
     rows (n, D) of the moments about the vertical axis the members carry of themselves.
     """
     frame = model.frame
-    upright = np.flatnonzero([m.kind != "beam" for m in frame.members])
-    kinds = {int(i) for i in upright}
-    which = np.array([e for e in range(len(frame.ends)) if int(frame.member[e]) in kinds],
-                     dtype=np.intp)
+    which = np.flatnonzero(frame.kinds != "beam")
     rows = model.end_rows(which)
     head = frame.ends[which, 1]
     floor, at = frame.floors[head], np.round(frame.points[head, :2], 6)

@@ -3,14 +3,13 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 from scipy import linalg, sparse
-from scipy.sparse.linalg import splu
 
 from undatum.errors import AnalysisError
+from undatum.mechanics.factors import ScaledFactors, scaled_factors
 from undatum.mechanics.model import COMPONENTS, Model
 from undatum.record import fixed
 
@@ -27,14 +26,15 @@ class Solver:
 
     model: Model
     _lower: Floats | None  # Cholesky factor of a small model
-    _sparse: Any  # LU factors of a large one
+    _sparse: ScaledFactors | None  # of a large one
 
     @fixed
     def solve(self, loads: Floats) -> Floats:
         """Displacements (N,) or (N, k) under loads of the same shape. SI."""
         if self._lower is not None:
             return np.asarray(linalg.cho_solve((self._lower, True), loads, check_finite=False))
-        return np.asarray(self._sparse.solve(np.asarray(loads)))
+        assert self._sparse is not None
+        return self._sparse.solve(np.asarray(loads))
 
 
 def factorize(model: Model) -> Solver:
@@ -44,7 +44,10 @@ def factorize(model: Model) -> Solver:
     if np.all(diagonal > 0):
         scale = 1.0 / np.sqrt(diagonal)
         if k.shape[0] > DENSE:
-            return _factorize_large(model, scale)
+            factors = scaled_factors(sparse.csc_array(k), _SINGULAR)
+            if factors is None:
+                raise AnalysisError(_mechanism(model))
+            return Solver(model, None, factors)
         scaled = scale[:, None] * k.toarray() * scale
         try:
             lower = linalg.cholesky(scaled, lower=True, check_finite=False)
@@ -56,31 +59,6 @@ def factorize(model: Model) -> Solver:
                 lower.flags.writeable = False
                 return Solver(model, lower, None)
     raise AnalysisError(_mechanism(model))
-
-
-def _factorize_large(model: Model, scale: Floats) -> Solver:
-    """Sparse factors with a symmetric ordering; lost pivots are found on the scaled matrix."""
-    shrink = sparse.diags_array(scale)
-    try:
-        check = splu(sparse.csc_array(shrink @ model.stiffness @ shrink),
-                     permc_spec="MMD_AT_PLUS_A", diag_pivot_thresh=0.0,
-                     options={"SymmetricMode": True})
-    except RuntimeError:
-        raise AnalysisError(_mechanism(model)) from None
-    if np.min(np.abs(check.U.diagonal())) <= _SINGULAR:
-        raise AnalysisError(_mechanism(model))
-    return Solver(model, None, _Scaled(check, scale))
-
-
-class _Scaled:
-    """LU factors of a matrix scaled to a unit diagonal."""
-
-    def __init__(self, factors: Any, scale: Floats) -> None:
-        self.factors, self.scale = factors, scale
-
-    def solve(self, loads: Floats) -> Floats:
-        scale = self.scale if loads.ndim == 1 else self.scale[:, None]
-        return np.asarray(scale * self.factors.solve(scale * loads))
 
 
 def _mechanism(model: Model) -> str:
