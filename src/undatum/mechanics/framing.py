@@ -79,7 +79,7 @@ class FrameModel:
         """(len, 12, D) global forces of the nodes on the elements ``which`` by floor motion."""
         turn = self.elements.turn[which]
         world = turn.transpose(0, 2, 1) @ self.elements.stiffness[which] @ turn
-        return np.asarray(world @ self.follow[_freedoms(self.frame.ends[which])])
+        return np.asarray(world @ self.follow[end_freedoms(self.frame.ends[which])])
 
     @fixed
     def face_rows(self, which: Ints) -> Floats:
@@ -89,7 +89,7 @@ class FrameModel:
         along x, y, z, then moments about x, y, z; first at the start, then at the end.
         """
         forces = self.elements.faces[which] @ (
-            self.elements.turn[which] @ self.follow[_freedoms(self.frame.ends[which])])
+            self.elements.turn[which] @ self.follow[end_freedoms(self.frame.ends[which])])
         forces[:, :6] *= -1.0
         return np.asarray(forces)
 
@@ -123,7 +123,7 @@ def condense(
 def _assembled(frame: Frame, elements: Elements) -> sparse.csr_array:
     """(6 M, 6 M) stiffness of all elements and of the springs at the supports."""
     world = elements.turn.transpose(0, 2, 1) @ elements.stiffness @ elements.turn
-    at = _freedoms(frame.ends)
+    at = end_freedoms(frame.ends)
     rows = np.repeat(at, 12, axis=1).ravel()
     columns = np.tile(at, (1, 12)).ravel()
     n = 6 * len(frame.points)
@@ -135,7 +135,7 @@ def _assembled(frame: Frame, elements: Elements) -> sparse.csr_array:
         shape=(n, n))
 
 
-def _freedoms(ends: Ints) -> Ints:
+def end_freedoms(ends: Ints) -> Ints:
     """(E, 12) freedoms of the nodes at both ends."""
     return np.asarray((6 * ends[:, :, None] + np.arange(6)).reshape(len(ends), 12))
 

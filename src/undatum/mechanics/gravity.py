@@ -12,7 +12,7 @@ from undatum.building.members import Frame, Member
 from undatum.building.takedown import Landed, TakeDown
 from undatum.mechanics.actions import framed_of
 from undatum.mechanics.elements import elements_of, stiff_arms
-from undatum.mechanics.framing import FrameModel
+from undatum.mechanics.framing import FrameModel, end_freedoms
 from undatum.mechanics.solver import Solver
 from undatum.record import fixed, record
 
@@ -69,7 +69,7 @@ def _case(
     framed: FrameModel, case: Landed, ends: Floats, moved: Floats, loads: Floats,
 ) -> GravityCase:
     frame, elements = framed.frame, framed.elements
-    at = (6 * frame.ends[:, :, None] + np.arange(6)).reshape(-1, 12)
+    at = end_freedoms(frame.ends)
     local = np.einsum("eij,ej->ei", elements.turn, moved[at])
     faces = np.einsum("eij,ej->ei", elements.faces, local) + ends
     arms = stiff_arms(frame.stiff)
@@ -99,7 +99,7 @@ def _nodal(framed: FrameModel, case: Landed, ends: Floats) -> Floats:
     loads = np.zeros(6 * len(frame.points))
     arms = stiff_arms(frame.stiff)
     world = -np.einsum("eji,ej->ei", framed.elements.turn, np.einsum("eji,ej->ei", arms, ends))
-    at = (6 * frame.ends[:, :, None] + np.arange(6)).reshape(-1, 12)
+    at = end_freedoms(frame.ends)
     np.add.at(loads, at.ravel(), world.ravel())
     _on_nodes(case, loads)
     return loads
