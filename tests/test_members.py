@@ -275,10 +275,10 @@ def test_commands_on_members(
     assert len(rows) == 1 + 5 * 3
     moments = [float(row.split(",")[-1].strip('"')) for row in rows[1:4]]
     assert moments[1] == pytest.approx((moments[0] + moments[2]) / 2)
-    assert call(["members", str(path), "beams on A at L1", "--gravity", "--table", str(table)],
+    assert call(["members", str(path), "beams on A at L1", "--loads", "--table", str(table)],
                 monkeypatch) == 0
     assert "dead" in table.read_text(encoding="utf-8")
-    assert call(["members", str(path), "--gravity"], monkeypatch) == 2
+    assert call(["members", str(path), "--loads"], monkeypatch) == 2
     for extra in ([], ["--action", "moment"], ["--action", "axial", "--set",
                                                 "spectrum Y, strength"]):
         plot = tmp_path / f"plot{len(extra)}.png"

@@ -239,8 +239,8 @@ def members(
     at: Annotated[str, typer.Option(
         help="Fractions of the length at which forces are given")] = "0, 1",
     of_set: Annotated[str, typer.Option("--set", help="One set in place of all")] = "",
-    gravity: Annotated[bool, typer.Option(
-        "--gravity", help="Under floor loads by kind, in place of the earthquake")] = False,
+    loads: Annotated[bool, typer.Option(
+        "--loads", help="Under load cases: each kind of load, and cases of your own")] = False,
     table: Annotated[Path | None, typer.Option(help="Where to write the table (CSV)")] = None,
 ) -> None:
     """Members that the rules made, or the section forces of those that are chosen."""
@@ -262,12 +262,12 @@ def members(
     except ValueError:
         raise InputError([Fault("--at", f"{at!r} is no list of fractions",
                                 'write such as "0, 0.5, 1"')]) from None
-    if gravity and (of_set or not which):
-        raise InputError([Fault("--gravity", "goes with members and without --set",
-                                'write such as "columns on B" --gravity')])
+    if loads and (of_set or not which):
+        raise InputError([Fault("--loads", "goes with members and without --set",
+                                'write such as "columns on B" --loads')])
     results = undatum.run(job) if which else None
     shown = members_table(frame) if results is None else \
-        results.gravity_forces(which, places) if gravity else \
+        results.case_forces(which, places) if loads else \
         results.section_forces(which, places, of_set)
     units = UnitSystem(job.units)
     if table:

@@ -1,6 +1,7 @@
 """What the engineer describes: plain validated data, no matrices."""
 
 from undatum.building.axes import Axes, AxisFamily
+from undatum.building.cases import LoadCase, MemberLoad, OnLevels, OnMembers, OnSupports
 from undatum.building.lines import Cantilever, Line
 from undatum.building.loads import Load
 from undatum.building.materials import Material
@@ -22,8 +23,13 @@ __all__ = [
     "Level",
     "Line",
     "Load",
+    "LoadCase",
     "Material",
+    "MemberLoad",
     "MemberRule",
+    "OnLevels",
+    "OnMembers",
+    "OnSupports",
     "Outline",
     "Stories",
     "Stretch",

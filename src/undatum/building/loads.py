@@ -38,6 +38,13 @@ class Load(Described):
     on: Outline | None = Field(
         default=None, description="Part of the floor a load per area lies on"
     )
+    path: Literal["two-way", "one-way X", "one-way Y", "columns"] = Field(
+        default="two-way",
+        description="How it gets to members: to the nearest beam of each panel (two-way), along "
+        "X or Y to the beams at the ends of the span (one-way), straight to the nearest column")
+    instead: bool = Field(
+        default=False,
+        description="Stands in place of the load of the same name that the floor has")
     share: Share | None = Field(
         default=None,
         description="Share that counts as seismic weight, in place of the standard's rule"
@@ -55,7 +62,8 @@ class Load(Described):
             per_edge: Given | None = None, total: Given | None = None,
             at: Sequence[Given] | None = None,
             on: Outline | Sequence[Sequence[Given]] | None = None,
-            share: Given | None = None, use: str = "", reason: str = "",
+            path: Literal["two-way", "one-way X", "one-way Y", "columns"] = "two-way",
+            instead: bool = False, share: Given | None = None, use: str = "", reason: str = "",
         ) -> None: ...
 
     @model_validator(mode="after")

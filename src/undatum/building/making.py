@@ -496,25 +496,31 @@ def _stiffened(frame: Frame) -> Frame:
     return replace(frame, stiff=stiff)
 
 
+def feet_named(axes: Axes, frame: Frame, text: str) -> NDArray[np.bool_]:
+    """(S,) which supports a text names: "all", axes or crossings. Raises ValueError."""
+    at = frame.points[frame.supports, :2]
+    if text.strip() == "all":
+        return np.ones(len(at), dtype=bool)
+    chosen = np.zeros(len(at), dtype=bool)
+    names, crossings = axes.chosen(text.strip().removeprefix("on "))
+    for name in names:
+        k, value = (0, axes.x[name]) if name in axes.x else (1, axes.y[name])
+        chosen |= np.abs(at[:, k] - value) < CLOSE
+    for name in crossings:
+        chosen |= np.abs(at - axes.crossings[name]).max(axis=1) < CLOSE
+    if not chosen.any():
+        raise ValueError(f"{text!r} names no foot of a column")
+    return chosen
+
+
 def _supported(building: Building, frame: Frame) -> Frame:
     """The supports by the rules; faults where they name nothing."""
     springs = np.full((len(frame.supports), 2), np.inf)
-    at = frame.points[frame.supports, :2]
     assert building.axes is not None
-    axes, faults = building.axes, []
+    faults = []
     for i, rule in enumerate(building.supports):
         try:
-            chosen = np.ones(len(at), dtype=bool)
-            if rule.at.strip() != "all":
-                names, crossings = axes.chosen(rule.at.strip().removeprefix("on "))
-                chosen[:] = False
-                for name in names:
-                    k, value = (0, axes.x[name]) if name in axes.x else (1, axes.y[name])
-                    chosen |= np.abs(at[:, k] - value) < CLOSE
-                for name in crossings:
-                    chosen |= np.abs(at - axes.crossings[name]).max(axis=1) < CLOSE
-            if not chosen.any():
-                raise ValueError(f"{rule.at!r} names no foot of a column")
+            chosen = feet_named(building.axes, frame, rule.at)
         except ValueError as error:
             faults.append(Fault(f"supports[{i}].at", str(error)))
             continue

@@ -21,12 +21,15 @@ class Material(Described):
     modulus: Modulus = Field(description="Modulus of elasticity")
     poisson: float = Field(default=0.2, ge=0, lt=0.5, description="Poisson ratio")
     unit_weight: UnitWeight = Field(description="Weight per volume, for the self-weight")
+    expansion: float | None = Field(
+        default=None, gt=0, lt=1e-3, description="Coefficient of thermal expansion, 1/K")
     source: str = Field(default="", description="Where the values come from, for the record")
 
     if TYPE_CHECKING:  # what the constructor takes; the fields hold SI numbers
 
         def __init__(
-            self, *, modulus: Given, unit_weight: Given, poisson: float = 0.2, source: str = "",
+            self, *, modulus: Given, unit_weight: Given, poisson: float = 0.2,
+            expansion: float | None = None, source: str = "",
         ) -> None: ...
 
     @property
@@ -41,11 +44,12 @@ def _shipped() -> Mapping[str, Material]:
         cube = {20: 25, 25: 30, 30: 37, 35: 45, 40: 50, 45: 55, 50: 60}[strength]
         found[f"C{strength}/{cube}"] = Material(
             modulus=22e9 * ((strength + 8) / 10) ** 0.3, poisson=0.2, unit_weight=25e3,
-            source="EN 1992-1-1, Table 3.1: E_cm = 22 (f_cm / 10)^0.3 GPa; "
+            expansion=10e-6,
+            source="EN 1992-1-1, Table 3.1: E_cm = 22 (f_cm / 10)^0.3 GPa; 3.1.3(5): 10e-6 / K; "
             "EN 1991-1-1, Table A.1: 25 kN/m3 reinforced")
     found["steel EN"] = Material(
-        modulus=210e9, poisson=0.3, unit_weight=78.5e3,
-        source="EN 1993-1-1, 3.2.6: 210 GPa and 0.3; EN 1991-1-1, Table A.4: 78.5 kN/m3")
+        modulus=210e9, poisson=0.3, unit_weight=78.5e3, expansion=12e-6,
+        source="EN 1993-1-1, 3.2.6: 210 GPa, 0.3 and 12e-6 / K; EN 1991-1-1, Table A.4: 78.5 kN/m3")
     found["steel US"] = Material(
         modulus="29000 ksi", poisson=0.3, unit_weight="490 lbf/ft^3",
         source="ANSI/AISC 360: 29 000 ksi; 490 pcf")

@@ -1,15 +1,16 @@
 """Floor loads on beams: every square meter lands on a beam or a node, or is named.
 
-Beams divide a floor into panels. In a panel each point loads the nearest beam (two-way action); a
-load at a point goes to the two beams on a line through it across the nearest one, by the lever;
-slab beyond the last beam loads that beam with its torque, at corners the node with its moments.
+Beams divide a floor into panels. In a panel each point loads the nearest beam (two-way), or the
+beam at the nearer end of its span (one-way); a load at a point goes to the two beams on a line
+through it, across the nearest one or along the span, by the lever; slab beyond the last beam loads
+that beam with its torque, at corners the node with its moments. A floor without beams goes straight
+to the nearest column.
 What a load is in plan, a part of the floor, a line along the edge or a point, only changes the
 region and the pressure.
 """
 
 from __future__ import annotations
 
-from collections.abc import Iterator
 from itertools import pairwise
 from typing import TYPE_CHECKING, Any
 
@@ -19,9 +20,12 @@ from numpy.typing import NDArray
 from shapely.affinity import affine_transform
 from shapely.geometry import LineString, Point, Polygon
 
+from undatum.building.cases import member_landing
+from undatum.building.landed import Landed, both
 from undatum.building.loads import Load
 from undatum.building.members import Frame
 from undatum.building.outline import Outline
+from undatum.building.panels import NONE, THIN, Floor
 from undatum.record import record
 
 if TYPE_CHECKING:
@@ -29,31 +33,10 @@ if TYPE_CHECKING:
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
-_THIN = 1e-3  # m: width of the band that stands for a load along the edge, size of a point
-_NONE = 1e-9  # m2: area that is none
 #: Beam or element, both ends of the stretch, the load at both, the torque.
 _OnLine = tuple[int, float, float, float, float, float]
 #: Node, force, moments about X and Y.
 _OnPoint = tuple[int, float, float, float]
-
-
-@record
-class Landed:
-    """Loads of one kind where they land, downwards positive. SI.
-
-    On ``elements`` (k,) between ``reach`` (k, 2) from their start: ``load`` (k, 2) N/m at both ends
-    of the stretch, linear between, and ``torque`` (k,) N m/m about local x. On ``nodes`` (j,):
-    ``force`` (j,) N and ``moments`` (j, 2) N m about X and Y.
-    """
-
-    kind: str
-    elements: Ints
-    reach: Floats
-    load: Floats
-    torque: Floats
-    nodes: Ints
-    force: Floats
-    moments: Floats
 
 
 @record
@@ -76,109 +59,22 @@ class TakeDown:
     balance: tuple[Balance, ...]
 
 
-class _Floor:
-    """Panels of one level and the beams around them."""
-
-    def __init__(self, frame: Frame, level: int) -> None:
-        self.elements = np.flatnonzero(
-            (frame.kinds == "beam") & (frame.floors[frame.ends[:, 0]] == level))
-        self.start = frame.points[frame.ends[self.elements, 0], :2]
-        self.span = frame.points[frame.ends[self.elements, 1], :2] - self.start
-        self.length = np.linalg.norm(self.span, axis=1)
-        self.along = self.span / self.length[:, None]
-        self.nodes = np.unique(frame.ends[self.elements])
-        self.at = frame.points[self.nodes, :2]
-        self.form = self.start.tobytes() + self.span.tobytes() + self.at.tobytes()
-
-    def divided(self) -> _Floor:
-        """With its panels found."""
-        lines = [LineString([a, a + b]) for a, b in zip(self.start, self.span, strict=True)]
-        found = shapely.polygonize(lines) if lines else None
-        self.panels: list[Polygon] = [] if found is None else list(found.geoms)
-        self.middles = self.start + self.span / 2
-        inner = shapely.unary_union(self.panels) if self.panels else Polygon()
-        self.inner = inner
-        edge = shapely.boundary(inner)
-        self.outer = [k for k, m in enumerate(self.middles)
-                      if self.panels and float(edge.distance(Point(m))) < 1e-6]
-        self.edges = np.array([lines[k] for k in self.outer])
-        return self
-
-    @staticmethod
-    def like(first: _Floor, other: _Floor) -> _Floor:
-        """``other`` with the panels of ``first``, which has the same beams in plan."""
-        if first is other:
-            return other.divided()
-        for name in ("panels", "middles", "inner", "outer", "edges"):
-            setattr(other, name, getattr(first, name))
-        return other
-
-    def beside(self, panel: Polygon) -> list[int]:
-        """The beams on the edge of a panel."""
-        edge = shapely.boundary(panel)
-        return [int(k) for k in np.flatnonzero(
-            shapely.dwithin(edge, shapely.points(self.middles), 1e-6))]
-
-    def nearest(self, part: Any) -> int:
-        """The outer beam nearest to the center of a part of the floor."""
-        away = shapely.distance(part.centroid, self.edges)
-        return self.outer[int(np.argmin(away))]
-
-    def local(self, k: int, region: Any) -> Any:
-        """A region as seen from a beam: along it, and to its left."""
-        (c, s), (x, y) = self.along[k], self.start[k]
-        return affine_transform(region, [c, s, -s, c, -c * x - s * y, s * x - c * y])
-
-    def cells(self, panel: Polygon) -> Iterator[tuple[int, Any]]:
-        """The part of a panel nearest to each beam around it. A panel is taken as convex."""
-        own = self.beside(panel)
-        center = np.array(panel.representative_point().coords[0])
-        normals, offsets = [], []
-        for k in own:
-            normal = np.array([-self.along[k, 1], self.along[k, 0]])
-            side = np.sign(normal @ (center - self.start[k])) or 1.0
-            normals.append(side * normal)
-            offsets.append(float(side * normal @ self.start[k]))
-        for i, k in enumerate(own):
-            ring = np.asarray(panel.exterior.coords)[:-1]
-            for j in range(len(own)):
-                cut = normals[i] - normals[j]
-                if np.hypot(*cut) > 1e-9:
-                    ring = _clipped(ring, cut, offsets[i] - offsets[j])
-            if len(ring) > 2:
-                yield k, Polygon(ring)
-
-
-def _clipped(ring: Floats, normal: Floats, offset: float) -> Floats:
-    """The part of a convex polygon where ``normal . p <= offset``."""
-    if not len(ring):
-        return ring
-    value = ring @ normal - offset
-    kept: list[Floats] = []
-    for i in range(len(ring)):
-        a, b, p, q = value[i - 1], value[i], ring[i - 1], ring[i]
-        if (a <= 0) != (b <= 0):
-            kept.append(p + (q - p) * (a / (a - b)))
-        if b <= 0:
-            kept.append(q)
-    return np.array(kept)
-
-
 def take_down(building: Building, frame: Frame) -> TakeDown:
     """Every load of every level above the lowest, on the members, by kind."""
     n = len(building.levels) - 1
     kinds = list(dict.fromkeys(
-        load.kind for i in range(n) for load in building.loads(i)))
+        [load.kind for i in range(n) for load in building.loads(i)]
+        + [load.kind for load in building.member_loads]))
     if building.self_weight and "dead" not in kinds:
         kinds.insert(0, "dead")
     lines: dict[str, list[_OnLine]] = {k: [] for k in kinds}
     points: dict[str, list[_OnPoint]] = {k: [] for k in kinds}
     balance = []
     known: dict[object, tuple[list[_OnLine], list[_OnPoint], Floats]] = {}  # floors that are alike
-    floors: dict[bytes, _Floor] = {}
+    floors: dict[bytes, Floor] = {}
     for i in range(n):
-        floor = _Floor(frame, i)
-        floor = _Floor.like(floors.setdefault(floor.form, floor), floor)
+        floor = Floor(frame, i)
+        floor = Floor.like(floors.setdefault(floor.form, floor), floor)
         outline = building.outline(i)
         sums: dict[str, Floats] = {}
         for load in building.loads(i):
@@ -186,11 +82,13 @@ def take_down(building: Building, frame: Frame) -> TakeDown:
             given = float(region.area) * pressure
             key = floor.form, id(outline.polygon), id(load)
             if key not in known:
-                found = _landing(floor, region, pressure, load.at)
-                known[key] = *found, _sums(floor, *found)
+                found = _landing(floor, region, pressure, load.at, load.path)
+                places = floor.carry if load.path == "columns" else floor.at
+                known[key] = *found, _sums(floor, places, *found)
             on_lines, on_points, own = known[key]
             lines[load.kind] += [(int(floor.elements[one[0]]), *one[1:]) for one in on_lines]
-            points[load.kind] += [(int(floor.nodes[one[0]]), *one[1:]) for one in on_points]
+            points[load.kind] += [(int(floor.places(load.path)[one[0]]), *one[1:])
+                                  for one in on_points]
             center = np.array(region.centroid.coords[0])
             sums[load.kind] = sums.get(load.kind, np.zeros(6)) + np.array(
                 [given, *(given * center), *own])
@@ -201,8 +99,10 @@ def take_down(building: Building, frame: Frame) -> TakeDown:
                                    float(away)))
     if building.self_weight:
         _own_weight(frame, lines["dead"], points["dead"])
-    return TakeDown(tuple(kinds), tuple(_packed(k, lines[k], points[k]) for k in kinds),
-                    tuple(balance))
+    packed: dict[str, Landed] = {k: _packed(k, lines[k], points[k]) for k in kinds}
+    for kind, more in member_landing(building, frame).items():
+        packed[kind] = both(packed[kind], more)
+    return TakeDown(tuple(kinds), tuple(packed.values()), tuple(balance))
 
 
 def panel_faults(building: Building, frame: Frame) -> tuple[list[str], list[str]]:
@@ -210,9 +110,10 @@ def panel_faults(building: Building, frame: Frame) -> tuple[list[str], list[str]
     bare, bent = [], []
     seen: dict[bytes, tuple[bool, bool]] = {}
     for i, level in enumerate(building.levels[:-1]):
-        if not any(load.per_area or load.per_edge or load.total for load in building.loads(i)):
+        if not any((load.per_area or load.per_edge or load.total) and load.path != "columns"
+                   for load in building.loads(i)):
             continue
-        floor = _Floor(frame, i)
+        floor = Floor(frame, i)
         if floor.form not in seen:
             panels = floor.divided().panels
             seen[floor.form] = not panels, any(
@@ -231,49 +132,55 @@ def _region(load: Load, outline: Outline) -> tuple[Any, float]:
         return (load.on.polygon if load.on else whole), load.per_area
     if load.per_edge is not None:
         ring = Polygon(whole.exterior)
-        band = ring.difference(ring.buffer(-_THIN, join_style="mitre"))
+        band = ring.difference(ring.buffer(-THIN, join_style="mitre"))
         return band, load.per_edge * float(ring.length) / float(band.area)
     total = load.total or 0.0
     if load.at is not None:
         x, y = load.at
-        spot = shapely.box(x - _THIN, y - _THIN, x + _THIN, y + _THIN)
+        spot = shapely.box(x - THIN, y - THIN, x + THIN, y + THIN)
         return spot, total / float(spot.area)
     return whole, total / float(whole.area)
 
 
 def _landing(
-    floor: _Floor, region: Any, pressure: float, at: tuple[float, float] | None
+    floor: Floor, region: Any, pressure: float, at: tuple[float, float] | None, path: str
 ) -> tuple[list[_OnLine], list[_OnPoint]]:
     """A region with a pressure on the beams and nodes of a floor, by their place in it."""
     lines: list[_OnLine] = []
     points: list[_OnPoint] = []
+    if path == "columns":
+        if len(floor.heads):
+            points = [(j, pressure * area, 0.0, 0.0) for j, area in floor.around_columns(region)]
+        return lines, points
     if not floor.panels or not pressure:
         return lines, points
+    span = {"one-way X": np.array([1.0, 0.0]), "one-way Y": np.array([0.0, 1.0])}.get(path)
     if at is not None:
         inside = [panel for panel in floor.panels if panel.covers(Point(at))]
         if inside:
-            return _by_lever(floor, inside[0], np.array(at), pressure * float(region.area)), points
+            return _by_lever(floor, inside[0], np.array(at), pressure * float(region.area),
+                             span), points
     rest = region.difference(floor.inner)
     for panel in floor.panels:
         if region.intersects(panel):
             whole = region.covers(panel)
-            for k, cell in floor.cells(panel):
+            for k, cell in floor.cells(panel) if span is None else floor.spans(panel, span):
                 piece = cell if whole else cell.intersection(region)
-                _along(floor, k, piece, pressure, lines, torque=False)
+                _along(floor, k, piece, pressure, lines, torque=False, span=span)
     for k in floor.outer:
-        if rest.area < _NONE:
+        if rest.area < NONE:
             break
         seen = floor.local(k, rest)
         strip = shapely.clip_by_rect(seen, 0.0, -1e4, float(floor.length[k]), 1e4)
         (c, s), (x, y) = floor.along[k], floor.start[k]
         near = [part for part in (affine_transform(p, [c, -s, s, c, x, y])
-                                  for p in shapely.get_parts(strip) if p.area > _NONE)
+                                  for p in shapely.get_parts(strip) if p.area > NONE)
                 if floor.nearest(part) == k]
         for piece in near:
             _along(floor, k, piece, pressure, lines, torque=True)
             rest = rest.difference(piece.buffer(1e-9))
     for part in shapely.get_parts(rest):
-        if part.area > _NONE:
+        if part.area > NONE:
             center = np.array(part.centroid.coords[0])
             j = int(np.argmin(np.linalg.norm(floor.at - center, axis=1)))
             force, arm = pressure * float(part.area), center - floor.at[j]
@@ -281,36 +188,47 @@ def _landing(
     return lines, points
 
 
-def _by_lever(floor: _Floor, panel: Polygon, at: Floats, force: float) -> list[_OnLine]:
+def _by_lever(
+    floor: Floor, panel: Polygon, at: Floats, force: float, span: Floats | None,
+) -> list[_OnLine]:
     """A load at a point of a panel, on the beams at both ends of a line through it."""
     own = floor.beside(panel)
     edges = [LineString([floor.start[k], floor.start[k] + floor.span[k]]) for k in own]
     away = shapely.distance(Point(at), np.array(edges))
     near = int(np.argmin(away))
-    normal = np.array([-floor.along[own[near], 1], floor.along[own[near], 0]])
+    normal = np.array([-floor.along[own[near], 1], floor.along[own[near], 0]]) \
+        if span is None else span
     chord = LineString([at - 1e4 * normal, at + 1e4 * normal]).intersection(panel)
     ends = np.asarray(chord.coords) if chord.geom_type == "LineString" else np.array([at, at])
     length = float(np.hypot(*(ends[-1] - ends[0])))
-    share = float(np.hypot(*(at - ends[0]))) / length if length > _THIN else 0.0
+    share = float(np.hypot(*(at - ends[0]))) / length if length > THIN else 0.0
     found: list[_OnLine] = []
     for end, part in ((ends[0], 1 - share), (ends[-1], share)):
         k = own[int(np.argmin(shapely.distance(Point(end), np.array(edges))))]
         s = float(np.clip((end - floor.start[k]) @ floor.along[k], 0.0, floor.length[k]))
-        low, high = max(s - _THIN, 0.0), min(s + _THIN, float(floor.length[k]))
+        low, high = max(s - THIN, 0.0), min(s + THIN, float(floor.length[k]))
         if part > 0:
             found.append((k, low, high, *(2 * (part * force / (high - low),)), 0.0))
     return found
 
 
 def _along(
-    floor: _Floor, k: int, piece: Any, pressure: float,
-    lines: list[_OnLine], *, torque: bool,
+    floor: Floor, k: int, piece: Any, pressure: float,
+    lines: list[_OnLine], *, torque: bool, span: Floats | None = None,
 ) -> None:
-    """A piece of floor as a load along a beam, stretch by stretch between its corners."""
-    length = float(floor.length[k])
-    own = shapely.clip_by_rect(floor.local(k, piece), 0.0, -1e4, length, 1e4)
+    """A piece of floor as a load along a beam, stretch by stretch between its corners.
+
+    It comes straight across, or along the ``span`` of the slab.
+    """
+    length, size = float(floor.length[k]), 1.0
+    if span is None:
+        seen = floor.local(k, piece)
+    else:
+        seen, size = floor.along_span(k, piece, span)
+    pressure *= size
+    own = shapely.clip_by_rect(seen, 0.0, -1e4, length, 1e4)
     for part in shapely.get_parts(own):  # beams in one line share a piece, each its stretch of it
-        if part.geom_type != "Polygon" or part.area < _NONE:
+        if part.geom_type != "Polygon" or part.area < NONE:
             continue
         corners = np.clip(np.concatenate(
             [np.asarray(r.coords)[:, 0] for r in (part.exterior, *part.interiors)]), 0.0, length)
@@ -321,7 +239,7 @@ def _along(
                 continue
             slice_ = part if whole else shapely.clip_by_rect(part, s0, -1e4, s1, 1e4)
             area = float(slice_.area)
-            if area < 1e-3 * _NONE:
+            if area < 1e-3 * NONE:
                 continue
             center = slice_.centroid
             mean, lean = area / (s1 - s0), 6 * (center.x - (s0 + s1) / 2) / (s1 - s0)
@@ -346,7 +264,7 @@ def _own_weight(
             points += [(node, float(weight[e] * lengths[e]) / 2, 0.0, 0.0) for node in (a, b)]
 
 
-def _sums(floor: _Floor, lines: list[_OnLine], points: list[_OnPoint]) -> Floats:
+def _sums(floor: Floor, places: Floats, lines: list[_OnLine], points: list[_OnPoint]) -> Floats:
     """Total and first moments in plan of what landed on a floor."""
     total = np.zeros(3)
     if lines:
@@ -359,7 +277,7 @@ def _sums(floor: _Floor, lines: list[_OnLine], points: list[_OnPoint]) -> Floats
             - (torque * (s1 - s0))[:, None] * left
         total += [force.sum(), *at.sum(axis=0)]
     for j, size, about_x, about_y in points:
-        total += [size, *(size * floor.at[j] + np.array([about_y, -about_x]))]
+        total += [size, *(size * places[j] + np.array([about_y, -about_x]))]
     return total
 
 
@@ -368,5 +286,8 @@ def _packed(
     points: list[_OnPoint],
 ) -> Landed:
     a, p = np.array(lines).reshape(-1, 6), np.array(points).reshape(-1, 4)
-    return Landed(kind, a[:, 0].astype(np.intp), a[:, 1:3], a[:, 3:5], a[:, 5],
-                  p[:, 0].astype(np.intp), p[:, 1], p[:, 2:])
+    load, forces = np.zeros((len(a), 2, 3)), np.zeros((len(p), 6))
+    load[:, :, 2] = -a[:, 3:5]  # local z of beams is up
+    forces[:, 2:5] = p[:, 1:] * [-1.0, 1.0, 1.0]
+    return Landed(kind, a[:, 0].astype(np.intp), a[:, 1:3], load, a[:, 5],
+                  p[:, 0].astype(np.intp), forces)

@@ -8,6 +8,7 @@ from typing import Protocol
 import numpy as np
 from numpy.typing import NDArray
 
+from undatum.building.cases import on_levels
 from undatum.building.loads import Load
 from undatum.building.members import weights_of
 from undatum.building.outline import Outline
@@ -170,9 +171,15 @@ def weigh(
             at.append(i)
     for (i, kind), (amount, center, polar) in _self_weight(building).items():
         if i < n:
-            lines.append(_members_line(building, i, f"{kind}s", amount, center, polar, rule,
-                                       gravity_share, counts[i]))
+            lines.append(_own_line(building, i, f"{kind}s, self-weight", "dead", amount, center,
+                                   polar, rule, gravity_share, counts[i]))
             at.append(i)
+    for one in on_levels(building, building.frame) if building.frame is not None else ():
+        if one.level < n:
+            lines.append(_own_line(
+                building, one.level, one.name, one.kind, one.amount, one.center, one.polar,
+                rule, gravity_share, counts[one.level]))
+            at.append(one.level)
 
     def by_level(values: Floats) -> Floats:
         return np.asarray(np.bincount(np.asarray(at, dtype=int), values, n), dtype=float)
@@ -241,17 +248,18 @@ def _self_weight(
                                      if value[0] > 0}
 
 
-def _members_line(
-    building: Building, i: int, name: str, amount: float, center: tuple[float, float],
+def _own_line(
+    building: Building, i: int, name: str, kind: str, amount: float, center: tuple[float, float],
     polar: float, rule: Rule, gravity_share: GravityRule, counts: bool,
 ) -> WeightLine:
-    answer = rule("dead", None, i == 0, "")
+    """What weighs along members: themselves, and loads on them."""
+    answer = rule(kind, None, i == 0, "")
     share, reason = (answer.share, answer.reason) if counts else \
         (0.0, "at or below the base" if i not in building.above_base else "no seismic mass")
     return WeightLine(
-        building.levels[i].name, f"{name}, self-weight", "dead", "members", None, None, amount,
+        building.levels[i].name, name, kind, "members", None, None, amount,
         share, amount * share, answer.clause, reason, center, polar,
-        amount * gravity_share("dead", None, i == 0, "")[0])
+        amount * gravity_share(kind, None, i == 0, "")[0])
 
 
 def _pressure(load: Load, outline: Outline, amount: float) -> float | None:

@@ -19,6 +19,7 @@ from pydantic import (
 from pydantic_core import PydanticCustomError
 
 from undatum.building.axes import Axes
+from undatum.building.cases import LoadCase, MemberLoad, case_faults
 from undatum.building.lines import Line
 from undatum.building.loads import Load
 from undatum.building.making import make_frame
@@ -117,6 +118,10 @@ class Building(Described):
         default=(), description="Rules that make columns, beams and braces, in order")
     supports: tuple[Support, ...] = Field(
         default=(), description="How columns stand on the lowest level; fixed if left out")
+    member_loads: tuple[MemberLoad, ...] = Field(
+        default=(), description="Loads with weight on single members")
+    cases: tuple[LoadCase, ...] = Field(
+        default=(), description="Load cases of one's own: wind, earth pressure, temperature")
     self_weight: bool = Field(
         default=True, description="Members bring their own weight; false: it is in the loads")
     base: str | None = Field(
@@ -133,6 +138,7 @@ class Building(Described):
             materials: Mapping[str, Material] = FixedDict(),
             sections: Mapping[str, CrossSection] = FixedDict(),
             members: Sequence[MemberRule] = (), supports: Sequence[Support] = (),
+            member_loads: Sequence[MemberLoad] = (), cases: Sequence[LoadCase] = (),
             self_weight: bool = True,
         ) -> None: ...
     else:
@@ -180,14 +186,14 @@ class Building(Described):
                                       [*self.materials, *SHIPPED], "materials"))
         if not self.members:
             found += [Fault(key, "is given, but there are no members", "give members, or leave it "
-                            "out") for key in ("supports",) if getattr(self, key)]
+                            "out") for key in ("supports", "member_loads") if getattr(self, key)]
         if found:
             return found
         try:
             self._framed  # noqa: B018  (made once, and kept)
         except InputError as error:
             return list(error.faults)
-        return []
+        return case_faults(self)
 
     def name_faults(self) -> list[Fault]:
         """Names used twice, and names of levels, outlines and floors that are not there."""
@@ -261,6 +267,14 @@ class Building(Described):
         found = []
         for i, level in enumerate(self.levels):
             loads, names = self.loads(i), set()
+            there = [load.name for load in (self.floors[level.floor] if level.floor else ())]
+            for load in level.loads:
+                if load.instead and load.name not in there:
+                    near = nearest(load.name, there)
+                    found.append(Fault(
+                        f"levels[{i}]", f"the load {load.name!r} stands in place of none: the "
+                        "floor has no load of that name",
+                        f"did you mean {near!r}?" if near else "take instead out"))
             for load in loads:
                 if load.name in names:
                     found.append(Fault(
@@ -268,7 +282,7 @@ class Building(Described):
                         f"{level.name!r}", "take one out, or name them apart if both are there"))
                 names.add(load.name)
             if i in self.above_base and level.seismic_mass and not loads \
-                    and not (self.members and self.self_weight):
+                    and not (self.members and (self.self_weight or self.member_loads)):
                 found.append(Fault(
                     f"levels[{i}]", f"level {level.name!r} has no loads, so no mass",
                     "give it a floor or loads, or set seismic_mass = false"))
@@ -365,7 +379,9 @@ class Building(Described):
     def loads(self, i: int) -> Sequence[Load]:
         """Every load of level ``i``: those of its floor, then its own."""
         level = self.levels[i]
-        return [*(self.floors[level.floor] if level.floor else ()), *level.loads]
+        instead = {load.name for load in level.loads if load.instead}
+        return [*(load for load in (self.floors[level.floor] if level.floor else ())
+                  if load.name not in instead), *level.loads]
 
     @property
     def story_heights(self) -> list[float]:

@@ -110,6 +110,19 @@ def rules_table(building: Building) -> Table:
     )
 
 
+def cases_table(building: Building) -> Table:
+    """Loads on members and load cases of one's own, in order; numbers in SI."""
+    parts = [*((f"member_loads[{i}]", one) for i, one in enumerate(building.member_loads)),
+             *((f"cases[{i}]", one) for i, one in enumerate(building.cases))]
+    rows = [(where, key, value) for where, part in parts for key, value in _flat(part)]
+    return Table(
+        "input_cases", "Loads on members and load cases as given",
+        (column("table", "", [r[0] for r in rows]), column("key", "", [r[1] for r in rows]),
+         column("value (SI)", "", [r[2] for r in rows])),
+        note="Loads on members count as seismic weight by their kind; cases do not.",
+    )
+
+
 def choices_table(project: Project) -> Table:
     """Every choice of site, systems, analysis, drift and irregularities; numbers in SI."""
     rows = [

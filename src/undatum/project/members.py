@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from undatum.analysis.response import ResponseSet
+from undatum.building.cases import acting
 from undatum.building.members import Frame, Member
 from undatum.building.takedown import take_down
 from undatum.building.whole import Building
@@ -19,9 +20,9 @@ from undatum.mechanics.actions import (
     reactions,
     section_forces,
 )
-from undatum.mechanics.gravity import Gravity, along, gravity
+from undatum.mechanics.cases import LoadCases, along, load_cases
 from undatum.mechanics.model import Model
-from undatum.mechanics.quantities import Quantity
+from undatum.mechanics.quantities import Quantity, center_line, plumb_drift
 from undatum.mechanics.solver import factorize
 from undatum.table import Table, column
 
@@ -128,15 +129,17 @@ def reactions_table(model: Model, sets: Sequence[ResponseSet]) -> Table:
     )
 
 
-def gravity_of(model: Model, building: Building) -> Gravity:
-    """The frame under every kind of floor load, worked out once."""
-    return model.memo.get("gravity", lambda: gravity(
-        factorize(model), take_down(building, framed_of(model).frame)))
+def cases_of(model: Model, building: Building) -> LoadCases:
+    """The structure under every kind of floor load and every case of one's own, found once."""
+    return model.memo.get("cases", lambda: load_cases(
+        factorize(model),
+        None if model.framed is None else take_down(building, model.framed.frame),
+        [(case.name, acting(building, case, building.frame)) for case in building.cases]))
 
 
-def landed_table(found: Gravity) -> Table:
+def landed_table(found: LoadCases) -> Table:
     """What lies on each level and what of it landed on members."""
-    rows = found.taken.balance
+    rows = found.taken.balance if found.taken is not None else ()
     return Table(
         "loads_landed", "Floor loads and what landed on members",
         (
@@ -146,44 +149,82 @@ def landed_table(found: Gravity) -> Table:
             column("landed on members", "force", [b.landed for b in rows]),
             column("center moved by", "length", [round(b.shift, 9) for b in rows]),
         ),
-        note="Each point of a panel loads the nearest beam; slab beyond the last beam loads it "
-        "with its torque. Self-weight of members comes on top. What did not land has no beams "
-        "around it: it stands over lateral lines alone, or columns carry it directly.",
+        note="Two-way: each point of a panel loads the nearest beam; one-way: the beam at the "
+        "nearer end of its span; slab beyond the last beam loads it with its torque; columns: "
+        "each point loads the nearest one. Loads on members and their self-weight come on top. "
+        "What did not land has no beams around it: it stands over lateral lines alone.",
     )
 
 
-def gravity_reactions_table(model: Model, found: Gravity) -> Table:
-    """Vertical reactions by foot and kind of load, with sums and what is out of balance."""
-    names = feet(model)
+def case_motion_table(model: Model, found: LoadCases) -> Table:
+    """How the floors move under the cases of one's own."""
+    own = [case for case in found.cases if case.own]
+    floors = model.diaphragms.freedoms
+    rows = [(case, i) for case in own for i in range(model.n)]
+    moved = {id(case): case.motion[floors] for case in own}
+    drift = plumb_drift(model, [center_line(model)])
+    drifts = {id(case): drift.of(case.motion, case.motion).reshape(2, model.n) for case in own}
     return Table(
-        "gravity_reactions", "Reactions under gravity, by kind of load",
+        "case_motion", "Motion of the floors under cases of one's own",
         (
-            column("foot", "", [*names, "sum"]),
-            *(column(case.kind, "force", [*case.reactions[:, 2], float(case.reactions[:, 2].sum())])
-              for case in found.cases),
+            column("case", "", [case.name for case, _ in rows]),
+            column("level", "", [model.levels[i] for _, i in rows]),
+            *(column(f"displacement {d}", "displacement",
+                     [float(moved[id(case)][i, k]) for case, i in rows])
+              for k, d in enumerate("XY")),
+            column("rotation", "angle", [float(moved[id(case)][i, 2]) for case, i in rows], 6),
+            *(column(f"story drift {d}", "displacement",
+                     [float(drifts[id(case)][k, i]) for case, i in rows])
+              for k, d in enumerate("XY")),
         ),
-        note="Upwards positive, first order, loads in full; self-weight of members is dead. "
-        f"Largest force out of balance at a node: {max(c.residual for c in found.cases):.1e} of "
-        "the load.",
+        note="Elastic, first order, at the center of mass, without any factor.",
     )
 
 
-def gravity_forces_table(
-    model: Model, found: Gravity, members: Sequence[Member], at: Sequence[float]
+def case_reactions_table(model: Model, found: LoadCases) -> Table:
+    """Reactions by case and foot, with sums and what is out of balance."""
+    names = feet(model)
+    rows: list[tuple[str, str, Floats]] = []
+    for name, case in found.on_members:
+        values = np.where(np.abs(case.reactions) < 1e-12 * np.abs(case.reactions).max(initial=0.0),
+                          0.0, case.reactions)
+        rows += [(name, foot, values[k]) for k, foot in enumerate(names)]
+        total = np.concatenate([values[:, :3].sum(axis=0), [np.nan] * 3])
+        rows.append((name, "sum", total))
+    return Table(
+        "case_reactions", "Reactions under load cases",
+        (
+            column("case", "", [r[0] for r in rows]), column("foot", "", [r[1] for r in rows]),
+            *(column(c, "force" if k < 3 else "moment",
+                     [None if np.isnan(r[2][k]) else float(r[2][k]) for r in rows])
+              for k, c in enumerate(REACTIONS)),
+        ),
+        note="Actions of the ground on the structure, first order, loads in full without any "
+        "factor; self-weight of members is dead. Lateral lines have no feet here. Largest force "
+        f"out of balance at a node: {max(c.residual for _, c in found.on_members):.1e} of the "
+        "largest at an end.",
+    )
+
+
+def case_forces_table(
+    model: Model, found: LoadCases, members: Sequence[Member], at: Sequence[float]
 ) -> Table:
-    """Section forces of members under every kind of load."""
+    """Section forces of members under every load case."""
     frame = framed_of(model).frame
-    values = np.array([along(case, frame, members, at) for case in found.cases])
-    values[np.abs(values) < 1e-12 * np.abs(values).max(initial=0.0)] = 0.0  # round-off is none
+    values = np.array([along(case, frame, members, at) for _, case in found.on_members])
+    for case_values in values:  # round-off beside the largest of its kind is none
+        for part in (case_values[..., :3], case_values[..., 3:]):
+            part[np.abs(part) < 1e-12 * np.abs(part).max(initial=0.0)] = 0.0
+    names = [name for name, _ in found.on_members]
     rows = [(c, i, j) for i in range(len(members)) for j in range(len(at))
-            for c in range(len(found.cases))]
+            for c in range(len(names))]
     said = ["start" if p == 0 else "end" if p == 1 else f"{p:g}" for p in at]
     return Table(
-        "gravity_forces", "Section forces of members under gravity",
+        "case_forces", "Section forces of members under load cases",
         (
             column("member", "", [members[i].name for _, i, _ in rows]),
             column("at", "", [said[j] for *_, j in rows]),
-            column("load", "", [found.cases[c].kind for c, *_ in rows]),
+            column("case", "", [names[c] for c, *_ in rows]),
             *(column(name, "force" if k < 3 else "moment",
                      [float(values[c, i, j, k]) for c, i, j in rows])
               for k, name in enumerate(ACTIONS)),

@@ -26,10 +26,11 @@ from undatum.errors import Fault, InputError
 from undatum.finding import Finding, Severity, findings_table, worst
 from undatum.ground.spectrum import Spectrum
 from undatum.labelled import Labelled, axis, labelled
-from undatum.mechanics.gravity import Gravity
+from undatum.mechanics.cases import LoadCases
 from undatum.mechanics.model import COMPONENTS, Model
 from undatum.mechanics.quantities import PlumbLine
 from undatum.project.description import (
+    cases_table,
     choices_table,
     correlation_table,
     levels_table,
@@ -39,10 +40,11 @@ from undatum.project.description import (
     rules_table,
 )
 from undatum.project.members import (
+    case_forces_table,
+    case_motion_table,
+    case_reactions_table,
+    cases_of,
     forces_table,
-    gravity_forces_table,
-    gravity_of,
-    gravity_reactions_table,
     landed_table,
     members_table,
     reactions_table,
@@ -237,23 +239,24 @@ class Results:
         return made
 
     def _member_tables(self) -> dict[str, Callable[[], Table]]:
-        if self.model.framed is None:
-            return {}
-        return {
-            "reactions": partial(reactions_table, self.model, self.sets_for_strength),
-            "loads_landed": lambda: landed_table(self.gravity()),
-            "gravity_reactions": lambda: gravity_reactions_table(self.model, self.gravity()),
-        }
+        made: dict[str, Callable[[], Table]] = {}
+        if self.model.framed is not None:
+            made = {
+                "reactions": partial(reactions_table, self.model, self.sets_for_strength),
+                "loads_landed": lambda: landed_table(self.load_cases()),
+                "case_reactions": lambda: case_reactions_table(self.model, self.load_cases()),
+            }
+        if self.project.building.cases:
+            made["case_motion"] = lambda: case_motion_table(self.model, self.load_cases())
+        return made
 
-    def gravity(self) -> Gravity:
-        """The members under every kind of floor load. Raises InputError where there are none."""
-        if self.model.framed is None:
-            raise InputError([Fault("building.members", "there are none to follow gravity in")])
-        return gravity_of(self.model, self.project.building)
+    def load_cases(self) -> LoadCases:
+        """The structure under every kind of floor load and every case of one's own."""
+        return cases_of(self.model, self.project.building)
 
-    def gravity_forces(self, which: str = "all", at: Sequence[float] = (0.0, 0.5, 1.0)) -> Table:
-        """Section forces of members under every kind of floor load. Raises InputError."""
-        return gravity_forces_table(self.model, self.gravity(), self.members(which), at)
+    def case_forces(self, which: str = "all", at: Sequence[float] = (0.0, 0.5, 1.0)) -> Table:
+        """Section forces of members under every load case. Raises InputError."""
+        return case_forces_table(self.model, self.load_cases(), self.members(which), at)
 
     def given_tables(self) -> tuple[Table, ...]:
         """What was put in, with which every number can be followed."""
@@ -272,6 +275,8 @@ class Results:
             frame = self.model.framed.frame
             made["input_members"] = partial(rules_table, building)
             made["input_sections"] = partial(sections_table, building, frame)
+        if building.member_loads or building.cases:
+            made["input_cases"] = partial(cases_table, building)
         return made
 
     @property

@@ -1,0 +1,171 @@
+"""Panels of a floor between its beams, and which part of each loads which beam or column."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from itertools import pairwise
+from typing import Any
+
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+from shapely.affinity import affine_transform
+from shapely.geometry import LineString, Point, Polygon
+
+from undatum.building.members import Frame
+
+Floats = NDArray[np.float64]
+Ints = NDArray[np.intp]
+THIN = 1e-3  # m: width of the band that stands for a load along the edge, size of a point
+NONE = 1e-9  # m2: area that is none
+
+
+class Floor:
+    """One level: its beams, the panels between them, the heads of its columns."""
+
+    def __init__(self, frame: Frame, level: int) -> None:
+        self.elements = np.flatnonzero(
+            (frame.kinds == "beam") & (frame.floors[frame.ends[:, 0]] == level))
+        self.start = frame.points[frame.ends[self.elements, 0], :2]
+        self.span = frame.points[frame.ends[self.elements, 1], :2] - self.start
+        self.length = np.linalg.norm(self.span, axis=1)
+        self.along = self.span / self.length[:, None]
+        self.nodes = np.unique(frame.ends[self.elements])
+        self.at = frame.points[self.nodes, :2]
+        upright = (frame.kinds == "column") & (frame.floors[frame.ends[:, 1]] == level)
+        self.heads = np.unique(frame.ends[upright, 1])
+        self.carry = frame.points[self.heads, :2]
+        self.form = b"".join(a.tobytes() for a in (self.carry, self.start, self.span, self.at))
+
+    def places(self, path: str) -> Ints:
+        """The nodes that loads at points go to."""
+        return self.heads if path == "columns" else self.nodes
+
+    def divided(self) -> Floor:
+        """With its panels found."""
+        lines = [LineString([a, a + b]) for a, b in zip(self.start, self.span, strict=True)]
+        found = shapely.polygonize(lines) if lines else None
+        self.panels: list[Polygon] = [] if found is None else list(found.geoms)
+        self.middles = self.start + self.span / 2
+        inner = shapely.unary_union(self.panels) if self.panels else Polygon()
+        self.inner = inner
+        edge = shapely.boundary(inner)
+        self.outer = [k for k, m in enumerate(self.middles)
+                      if self.panels and float(edge.distance(Point(m))) < 1e-6]
+        self.edges = np.array([lines[k] for k in self.outer])
+        return self
+
+    @staticmethod
+    def like(first: Floor, other: Floor) -> Floor:
+        """``other`` with the panels of ``first``, which has the same beams in plan."""
+        if first is other:
+            return other.divided()
+        for name in ("panels", "middles", "inner", "outer", "edges"):
+            setattr(other, name, getattr(first, name))
+        return other
+
+    def beside(self, panel: Polygon) -> list[int]:
+        """The beams on the edge of a panel."""
+        edge = shapely.boundary(panel)
+        return [int(k) for k in np.flatnonzero(
+            shapely.dwithin(edge, shapely.points(self.middles), 1e-6))]
+
+    def nearest(self, part: Any) -> int:
+        """The outer beam nearest to the center of a part of the floor."""
+        away = shapely.distance(part.centroid, self.edges)
+        return self.outer[int(np.argmin(away))]
+
+    def local(self, k: int, region: Any) -> Any:
+        """A region as seen from a beam: along it, and to its left."""
+        (c, s), (x, y) = self.along[k], self.start[k]
+        return affine_transform(region, [c, s, -s, c, -c * x - s * y, s * x - c * y])
+
+    def spans(self, panel: Polygon, u: Floats) -> Iterator[tuple[int, Any]]:
+        """The part of a panel whose nearer end, along the span ``u``, lies on each beam around it.
+
+        A panel is taken as convex.
+        """
+        own, v = self.beside(panel), np.array([-u[1], u[0]])
+        ring = np.asarray(panel.exterior.coords)
+        a, b = ring @ u, ring @ v
+        edges = [(a[k], b[k], a[k + 1], b[k + 1], (ring[k] + ring[k + 1]) / 2)
+                 for k in range(len(ring) - 1) if abs(b[k + 1] - b[k]) > THIN * 1e-3]
+
+        def on(edge: tuple[float, float, float, float, Floats], at: float) -> float:
+            return float(edge[0] + (edge[2] - edge[0]) * (at - edge[1]) / (edge[3] - edge[1]))
+
+        for low, high in pairwise(np.unique(np.round(b, 9))):
+            middle = (low + high) / 2
+            crossed = sorted((e for e in edges if min(e[1], e[3]) < middle < max(e[1], e[3])),
+                             key=lambda e: on(e, middle))
+            if len(crossed) < 2:
+                continue
+            ends = crossed[0], crossed[-1]
+            half = [(on(ends[0], c) + on(ends[1], c)) / 2 for c in (low, high)]
+            for edge in ends:
+                corners = [(on(edge, low), low), (half[0], low), (half[1], high),
+                           (on(edge, high), high)]
+                k = min(own, key=lambda i: float(np.hypot(*(self.middles[i] - edge[4]))))
+                yield k, Polygon([s * u + t * v for s, t in corners])
+
+    def along_span(self, k: int, region: Any, u: Floats) -> tuple[Any, float]:
+        """A region as seen from a beam along the span ``u``, and the area of what is seen as 1."""
+        (c, s), (x, y) = self.along[k], self.start[k]
+        across = float(c * u[1] - s * u[0])
+        lean = float(c * u[0] + s * u[1]) / across
+        t = np.array([-s, c]) / across  # distance from the beam along the span
+        r = np.array([c, s]) - lean * np.array([-s, c])
+        return affine_transform(region, [*r, *t, -(r @ (x, y)), -(t @ (x, y))]), abs(across)
+
+    def around_columns(self, region: Any) -> Iterator[tuple[int, float]]:
+        """Every column head, by its place in ``heads``, and the area nearest to it."""
+        if len(self.heads) == 1:
+            yield 0, float(region.area)
+            return
+        for i, p in enumerate(self.carry):
+            cell = region
+            for q in np.delete(self.carry, i, axis=0):
+                toward = (q - p) / np.hypot(*(q - p))
+                side = np.array([-toward[1], toward[0]])
+                m = (p + q) / 2
+                cell = cell.difference(Polygon(
+                    [m + 1e4 * side, m - 1e4 * side, m - 1e4 * side + 2e4 * toward,
+                     m + 1e4 * side + 2e4 * toward]))
+                if cell.is_empty:
+                    break
+            if cell.area > NONE:
+                yield i, float(cell.area)
+
+    def cells(self, panel: Polygon) -> Iterator[tuple[int, Any]]:
+        """The part of a panel nearest to each beam around it. A panel is taken as convex."""
+        own = self.beside(panel)
+        center = np.array(panel.representative_point().coords[0])
+        normals, offsets = [], []
+        for k in own:
+            normal = np.array([-self.along[k, 1], self.along[k, 0]])
+            side = np.sign(normal @ (center - self.start[k])) or 1.0
+            normals.append(side * normal)
+            offsets.append(float(side * normal @ self.start[k]))
+        for i, k in enumerate(own):
+            ring = np.asarray(panel.exterior.coords)[:-1]
+            for j in range(len(own)):
+                cut = normals[i] - normals[j]
+                if np.hypot(*cut) > 1e-9:
+                    ring = _clipped(ring, cut, offsets[i] - offsets[j])
+            if len(ring) > 2:
+                yield k, Polygon(ring)
+
+
+def _clipped(ring: Floats, normal: Floats, offset: float) -> Floats:
+    """The part of a convex polygon where ``normal . p <= offset``."""
+    if not len(ring):
+        return ring
+    value = ring @ normal - offset
+    kept: list[Floats] = []
+    for i in range(len(ring)):
+        a, b, p, q = value[i - 1], value[i], ring[i - 1], ring[i]
+        if (a <= 0) != (b <= 0):
+            kept.append(p + (q - p) * (a / (a - b)))
+        if b <= 0:
+            kept.append(q)
+    return np.array(kept)

@@ -1,0 +1,311 @@
+"""Load cases, first order: gravity by kind of load, and cases of one's own."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from undatum.building.cases import Acting
+from undatum.building.landed import Landed
+from undatum.building.members import Frame, Member
+from undatum.building.takedown import TakeDown
+from undatum.mechanics.elements import elements_of, stiff_arms
+from undatum.mechanics.framing import FrameModel, end_freedoms
+from undatum.mechanics.solver import Solver
+from undatum.record import fixed, record
+
+Floats = NDArray[np.float64]
+_GAUSS = np.polynomial.legendre.leggauss(4)  # exact for the cubic flexibility and a linear load
+
+
+@record
+class CaseOfMembers:
+    """The members under one case. SI.
+
+    ``displacement`` (6 M,) of the nodes; ``faces`` (E, 12) section forces at both faces of every
+    element, in the signs of :mod:`undatum.mechanics.actions`; ``reactions`` (S, 6) of the ground;
+    ``residual`` largest force out of balance at a node over the whole load.
+    """
+
+    landed: Landed
+    displacement: Floats
+    faces: Floats
+    reactions: Floats
+    residual: float
+
+
+@record
+class StaticCase:
+    """The structure under one case: ``motion`` (N,) of its freedoms, and the members if there are.
+
+    ``own`` tells a case of one's own from a kind of floor load.
+    """
+
+    name: str
+    own: bool
+    motion: Floats
+    members: CaseOfMembers | None
+
+
+@record
+class LoadCases:
+    """Every kind of load and every case of one's own, and how the floor loads got to members."""
+
+    taken: TakeDown | None
+    cases: tuple[StaticCase, ...]
+
+    @property
+    def on_members(self) -> tuple[tuple[str, CaseOfMembers], ...]:
+        """Name and members of every case; nothing where there are no members."""
+        return tuple((c.name, c.members) for c in self.cases if c.members is not None)
+
+
+def load_cases(solver: Solver, taken: TakeDown | None, own: Sequence[tuple[str, Acting]]
+               ) -> LoadCases:
+    """The structure under every case, floors rigid in plan, lines and members sharing it."""
+    landed = () if taken is None else taken.landed
+    names = [(case.kind, False) for case in landed] + [(name, True) for name, _ in own]
+    floors = np.column_stack([np.zeros((solver.model.freedoms.count, len(landed))),
+                              *(_on_floors(solver, one) for _, one in own)])
+    if not names:
+        return LoadCases(taken, ())
+    if solver.model.framed is None:
+        motion = solver.solve(floors)
+        return LoadCases(taken, tuple(
+            StaticCase(name, is_own, motion[:, c], None)
+            for c, (name, is_own) in enumerate(names)))
+    parts = [(case, np.zeros(0), np.zeros(0)) for case in landed]
+    parts += [(one.landed, one.strain, one.moved) for _, one in own]
+    return LoadCases(taken, _on_frame(solver, solver.model.framed, names, parts, floors))
+
+
+def _on_floors(solver: Solver, one: Acting) -> Floats:
+    """(N,) loads of a case on the floors; what acts at no point acts at the center of mass."""
+    model = solver.model
+    x, y, turn, at_x, at_y = one.on_floors.T
+    away = np.column_stack([x, y]) - one.centered
+    center = model.diaphragms.centers
+    torque = turn + at_x - center[:, 0] * away[:, 1] - at_y + center[:, 1] * away[:, 0]
+    return np.asarray(model.loads("X", x) + model.loads("Y", y, torque))
+
+
+def _on_frame(
+    solver: Solver, framed: FrameModel, names: Sequence[tuple[str, bool]],
+    parts: Sequence[tuple[Landed, Floats, Floats]], floors: Floats,
+) -> tuple[StaticCase, ...]:
+    count = framed.stiffness.shape[0]
+    held = [_held_ends(framed, *part) for part in parts]
+    loads = np.column_stack([_nodal(framed, part[0], ends)
+                             for part, ends in zip(parts, held, strict=True)])
+    reduced = framed.spread.T @ loads
+    on_floors, on_nodes = reduced[:count] + floors, reduced[count:]
+    follow = framed.follow_free
+    motion = solver.solve(on_floors + follow.T @ on_nodes)
+    free = framed.free(on_nodes) + follow @ motion
+    moved = framed.spread @ np.concatenate([motion, free])
+    found = []
+    for c, ((name, own), (landed, _, settled), ends) in enumerate(
+            zip(names, parts, held, strict=True)):
+        members = _members(framed, landed, ends, moved[:, c], settled,
+                           float(np.abs(floors[:, c]).sum()))
+        found.append(StaticCase(name, own, motion[:, c], members))
+    return tuple(found)
+
+
+def _members(
+    framed: FrameModel, case: Landed, ends: Floats, moved: Floats, settled: Floats,
+    elsewhere: float,
+) -> CaseOfMembers:
+    """Forces at the faces, reactions, and what is out of balance, of which there should be none."""
+    frame, elements = framed.frame, framed.elements
+    at = end_freedoms(frame.ends)
+    local = np.einsum("eij,ej->ei", elements.turn, moved[at])
+    faces = np.einsum("eij,ej->ei", elements.faces, local) + ends
+    arms = stiff_arms(frame.stiff)
+    at_nodes = np.einsum("eji,ej->ei", elements.turn,
+                         np.einsum("eji,ej->ei", arms, faces))
+    total = np.zeros(6 * len(frame.points))
+    np.add.at(total, at.ravel(), at_nodes.ravel())
+    size = max(float(np.abs(at_nodes).max(initial=0.0)), elsewhere, 1e-300)
+    outside = np.zeros_like(total)  # on the nodes themselves
+    _on_nodes(case, outside)
+    springs = np.where(np.isfinite(frame.springs), frame.springs, 0.0)
+    held = 6 * frame.supports[:, None] + np.array([3, 4])
+    total[held] += springs * moved[held]
+    left = total - outside
+    reactions = left.reshape(-1, 6)[frame.supports]
+    reactions[:, 3:5] -= springs * moved[held] * np.isfinite(frame.springs)
+    residual = float(np.abs(left[framed.owner]).max(initial=0.0)) / size
+    signed = faces.copy()
+    signed[:, :6] *= -1.0
+    shown = moved
+    if settled.size:
+        shown = moved.copy()
+        shown.reshape(-1, 6)[frame.supports] += settled
+    return CaseOfMembers(case, shown, signed, reactions, residual)
+
+
+def _nodal(framed: FrameModel, case: Landed, ends: Floats) -> Floats:
+    """(6 M,) loads on the nodes that stand for what acts between them, and what acts on them."""
+    frame = framed.frame
+    loads = np.zeros(6 * len(frame.points))
+    arms = stiff_arms(frame.stiff)
+    world = -np.einsum("eji,ej->ei", framed.elements.turn, np.einsum("eji,ej->ei", arms, ends))
+    at = end_freedoms(frame.ends)
+    np.add.at(loads, at.ravel(), world.ravel())
+    _on_nodes(case, loads)
+    return loads
+
+
+def _on_nodes(case: Landed, loads: Floats) -> None:
+    at = 6 * case.nodes[:, None] + np.arange(6)
+    np.add.at(loads, at.ravel(), case.forces.ravel())
+
+
+@fixed
+def _held_ends(framed: FrameModel, case: Landed, strain: Floats, settled: Floats) -> Floats:
+    """(E, 12) local forces at the faces of elements whose nodes are held where they belong.
+
+    Under loads along them from the flexibility of the cantilever clamped at the start: with the
+    end held too, the forces there undo its displacement. Loads within a stiff end act at its face.
+    """
+    frame = framed.frame
+    found = _under_loads(framed, case)
+    if strain.any():
+        area = np.array([s.area for s in frame.sections])[frame.section]
+        push = frame.materials[frame.section, 0] * area * frame.kept[:, 3] * strain \
+            * frame.lengths / (frame.lengths - frame.stiff.sum(axis=1))
+        found[:, 0] += push
+        found[:, 6] -= push
+    if settled.size:
+        moved = np.zeros((len(frame.points), 6))
+        moved[frame.supports] = settled
+        local = np.einsum("eij,ej->ei", framed.elements.turn,
+                          moved.ravel()[end_freedoms(frame.ends)])
+        found += np.einsum("eij,ej->ei", framed.elements.faces, local)
+    return found
+
+
+def _under_loads(framed: FrameModel, case: Landed) -> Floats:
+    frame = framed.frame
+    found = np.zeros((len(frame.ends), 12))
+    e = case.elements
+    if not e.size:
+        return found
+    clear = frame.lengths - frame.stiff.sum(axis=1)
+    p = {name: np.array([getattr(s, name) for s in frame.sections])[frame.section[e]]
+         for name in ("area", "bending_y", "bending_z", "shear_y", "shear_z")}
+    modulus, shear = frame.materials[frame.section[e], 0], frame.materials[frame.section[e], 1]
+    kept = frame.kept[e]
+    stretch = modulus * p["area"] * kept[:, 3]
+    bend = {1: modulus * p["bending_z"] * kept[:, 1], 2: modulus * p["bending_y"] * kept[:, 0]}
+    slide = {1: shear * p["shear_y"] * kept[:, 4], 2: shear * p["shear_z"] * kept[:, 4]}
+    length = clear[e]
+    cantilever = np.zeros((len(e), 6))  # displacement of the free end
+    sums = np.zeros((len(e), 6))  # of what acts: forces, torque, moments about the start
+    twist = np.zeros(len(e))
+
+    def put(a: Floats, f: Floats, turn: Floats) -> None:
+        """Forces (k, 3) and torques at distances from the start face."""
+        nonlocal twist
+        cantilever[:, 0] += f[:, 0] * a / stretch
+        for k, other, sign in ((1, 5, 1.0), (2, 4, -1.0)):
+            cantilever[:, k] += f[:, k] * (a**2 * (3 * length - a) / (6 * bend[k]) + a / slide[k])
+            cantilever[:, other] += sign * f[:, k] * a**2 / (2 * bend[k])
+            sums[:, other] += sign * f[:, k] * a
+        sums[:, :3] += f
+        sums[:, 3] += turn
+        twist = twist + turn * a / length
+
+    faces = frame.stiff[e, 0], frame.lengths[e] - frame.stiff[e, 1]
+    stops = [case.reach[:, 0], *(np.clip(f, case.reach[:, 0], case.reach[:, 1]) for f in faces),
+             case.reach[:, 1]]
+    for k in range(3):  # before the start face, between the faces, beyond the end face
+        low, reach = stops[k], stops[k + 1] - stops[k]
+        for t, weight in zip(*_GAUSS, strict=True):
+            at = low + (1 + t) / 2 * reach
+            share = ((at - case.reach[:, 0]) / (case.reach[:, 1] - case.reach[:, 0]))[:, None]
+            f = case.load[:, 0] * (1 - share) + case.load[:, 1] * share
+            put(np.clip(at - faces[0], 0.0, length), f * (reach * weight / 2)[:, None],
+                case.torque * reach * weight / 2)
+    total, acts, turned = (np.zeros((len(frame.ends), *x.shape[1:])) for x in
+                           (cantilever, sums, twist))
+    for into, values in ((total, cantilever), (acts, sums), (turned, twist)):
+        np.add.at(into, e, values)
+    stiff = _clamped(frame)
+    at_end = -np.einsum("eij,ej->ei", stiff[:, 6:, 6:], total)
+    at_end[:, 3] = -turned  # torques by the lever: a uniform bar
+    found[:, 6:] = at_end
+    found[:, :6] = -acts - at_end
+    found[:, 4] += at_end[:, 2] * clear
+    found[:, 5] -= at_end[:, 1] * clear
+    return _released(found, stiff, frame)
+
+
+def _clamped(frame: Frame) -> Floats:
+    """(E, 12, 12) stiffness of the deforming parts with no hinge."""
+    without = elements_of(replace(frame, hinged=np.zeros_like(frame.hinged)))
+    return np.asarray(without.faces @ np.linalg.inv(stiff_arms(frame.stiff)))
+
+
+def _released(ends: Floats, stiff: Floats, frame: Frame) -> Floats:
+    """Held-end forces where hinges let go of the bending moments."""
+    found = ends.copy()
+    for e in np.flatnonzero(frame.hinged.any(axis=1) & np.abs(ends).any(axis=1)):
+        free = [i for k, i in ((0, 4), (0, 5), (1, 10), (1, 11)) if frame.hinged[e, k]]
+        found[e] -= stiff[e][:, free] @ np.linalg.solve(stiff[e][np.ix_(free, free)],
+                                                        ends[e][free])
+        found[e][free] = 0.0
+    return found
+
+
+@fixed
+def along(
+    case: CaseOfMembers, frame: Frame, members: Sequence[Member], at: Sequence[float]
+) -> Floats:
+    """(member, place, 6) section forces at fractions of the length, loads between counted."""
+    found = np.zeros((len(members), len(at), 6))
+    lengths = frame.lengths
+    order = np.argsort(case.landed.elements, kind="stable")
+    first = np.searchsorted(case.landed.elements[order], np.arange(len(lengths) + 1))
+    for i, m in enumerate(members):
+        own = np.array(m.elements)
+        reach = np.concatenate([[0.0], np.cumsum(lengths[own])])
+        for j, place in enumerate(at):
+            s = place * reach[-1]
+            k = min(max(int(np.searchsorted(reach, s, side="right")) - 1, 0), len(own) - 1)
+            e = int(own[k])
+            found[i, j] = _section(case, frame, e, float(s - reach[k]), float(lengths[e]),
+                                   order[first[e]:first[e + 1]])
+    return found
+
+
+def _section(
+    case: CaseOfMembers, frame: Frame, e: int, s: float, length: float, loads: NDArray[np.intp],
+) -> Floats:
+    """Section forces of an element at a distance from its start, from its start face."""
+    first = frame.stiff[e, 0]
+    s = float(np.clip(s, first, length - frame.stiff[e, 1]))
+    f = case.faces[e, :6].copy()
+    f[4] += f[2] * (s - first)
+    f[5] -= f[1] * (s - first)
+    for k in loads:
+        a, b = case.landed.reach[k]
+        w0, w1 = case.landed.load[k]
+        for low, high in ((a, min(b, first)), (max(a, first), min(b, s))):
+            if high <= low:
+                continue
+            at_low, at_high = (w0 + (w1 - w0) * (c - a) / (b - a) for c in (low, high))
+            reach, lever = high - low, s - first if high <= first else s - high
+            force = (at_low + at_high) / 2 * reach
+            # about the section: the lever of a trapezoid, or that of the face
+            moment = force * lever if high <= first else \
+                force * lever + reach**2 * (2 * at_low + at_high) / 6
+            f[:3] -= force
+            f[4] -= moment[2]
+            f[5] += moment[1]
+            f[3] -= case.landed.torque[k] * reach
+    return f
