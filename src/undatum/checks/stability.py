@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -41,6 +42,7 @@ class StabilityCheck:
     heights: Floats
     answer: StabilityAnswer
     amplification: Floats  # (n,) for every level of the system, 1 where there is none to apply
+    included: bool = False  # second order is in the analysis: there is nothing left to apply
 
     @property
     def table_name(self) -> str:
@@ -94,6 +96,12 @@ class StabilityCheck:
             return Finding(self._said, where, Severity.OK,
                            f"Stability coefficient {value:.4f}, for information: the standard sets "
                            "no limit.", "", "", value)
+        if self.included:
+            return Finding(
+                self._said, where, Severity.OK,
+                f"Stability coefficient {value:.4f}; second order is in the analysis, so that no "
+                "factor is applied.", a.clause, "", value,
+                a.negligible if a.limit is None else a.limit)
         if value > a.amplifiable:
             severity, text = Severity.WARNING, (
                 f"is above {a.amplifiable:.2f}: a second-order analysis is called for")
@@ -112,7 +120,8 @@ class StabilityCheck:
 
 def check_stability(
     part: WholeStructure, model: Model, gravity: Floats, sets: Sequence[ResponseSet],
-    direction: Direction, factor: float, lines: Sequence[PlumbLine] = (),
+    direction: Direction, factor: float, lines: Sequence[PlumbLine] = (), *,
+    included: bool = False,
 ) -> StabilityCheck:
     """Stability of one direction from the drift and the shear of the sets of one method.
 
@@ -120,6 +129,9 @@ def check_stability(
     turns the drift of the sets into the design drift. Drift is read at the centers of mass and on
     ``lines``; of several sets (the signs of the eccentricity) and lines, that counts which gives
     the largest ratio of drift to shear. Stories without shear are not judged.
+
+    Where second order is ``included`` in the sets, the drift without it is that over 1 + theta
+    (ASCE 7-16, 12.8.7), and no factor is left to apply.
     """
     d, one = direction, sets[0]
     points = [center_line(model), *lines]
@@ -136,10 +148,18 @@ def check_stability(
     drift, shear = (np.take_along_axis(v, lead[None], axis=0)[0] for v in (drifts * factor, shears))
     heights = model.diaphragms.story_heights[judged]
     load = (model.diaphragms.carried @ gravity)[judged]
-    answer = part.stability(SecondOrderFacts(d, one.method, one.state, load, drift, shear, heights))
+    facts = SecondOrderFacts(d, one.method, one.state, load, drift, shear, heights)
+    answer = part.stability(facts)
     amplification = np.ones(model.n)
-    amplification[judged] = np.where(np.isfinite(answer.amplification), answer.amplification, 1.0)
+    if included:
+        drift = drift / (1 + answer.coefficient)
+        answer = part.stability(replace(facts, drift=drift))
+        answer = replace(answer, amplification=np.ones_like(answer.amplification))
+    else:
+        amplification[judged] = np.where(
+            np.isfinite(answer.amplification), answer.amplification, 1.0)
     levels = tuple(name for name, keep in zip(model.levels, judged, strict=True) if keep)
     return StabilityCheck(
-        d, one.method, one.state, levels, load, drift, shear, heights, answer, amplification
+        d, one.method, one.state, levels, load, drift, shear, heights, answer, amplification,
+        included,
     )

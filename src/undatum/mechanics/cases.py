@@ -247,7 +247,7 @@ def _under_loads(framed: FrameModel, case: Landed) -> Floats:
 
 def _clamped(frame: Frame) -> Floats:
     """(E, 12, 12) stiffness of the deforming parts with no hinge."""
-    without = elements_of(replace(frame, hinged=np.zeros_like(frame.hinged)))
+    without, _ = elements_of(replace(frame, hinged=np.zeros_like(frame.hinged)))
     return np.asarray(without.faces @ np.linalg.inv(stiff_arms(frame.stiff)))
 
 

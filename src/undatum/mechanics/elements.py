@@ -6,10 +6,13 @@ work on ``E`` elements at once.
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 import numpy as np
 from numpy.typing import NDArray
 
 from undatum.building.members import Frame
+from undatum.mechanics.pressed import tangent
 from undatum.record import fixed, record
 
 Floats = NDArray[np.float64]
@@ -27,25 +30,44 @@ class Elements:
     stiffness: Floats
 
 
-def elements_of(frame: Frame) -> Elements:
-    """Every element of a frame, with its hinges and stiff ends."""
+def elements_of(frame: Frame, axial: Floats | None = None) -> tuple[Elements, int]:
+    """Every element of a frame, with its hinges and stiff ends, and how many buckle by themselves.
+
+    ``axial`` (E,) forces, tension positive, take stiffness away or add it; none if left out.
+    """
     section = frame.section
     p = {name: np.array([getattr(s, name) for s in frame.sections])[section]
          for name in ("area", "shear_y", "shear_z", "bending_y", "bending_z", "torsion")}
     modulus, shear = frame.materials[section, 0], frame.materials[section, 1]
     length = frame.lengths - frame.stiff.sum(axis=1)
     kept = frame.kept
-    k = timoshenko(
+    sizes = (
         modulus * p["area"] * kept[:, 3], modulus * p["bending_y"] * kept[:, 0],
         modulus * p["bending_z"] * kept[:, 1], shear * p["torsion"] * kept[:, 2],
-        shear * p["shear_y"] * kept[:, 4], shear * p["shear_z"] * kept[:, 4], length)
-    k = hinged(k, frame.hinged)
+        shear * p["shear_y"] * kept[:, 4], shear * p["shear_z"] * kept[:, 4])
+    k, buckled = hinged(_bars(sizes, length), frame.hinged), 0
+    pressed = np.flatnonzero(np.abs(axial) > 0) if axial is not None else np.zeros(0, dtype=int)
+    if axial is not None and pressed.size:
+        quarter = _bars([v[pressed] for v in sizes], length[pressed] / 4)
+        bent, buckled = tangent(quarter, axial[pressed], length[pressed], frame.hinged[pressed])
+        k = np.array(k)
+        k[pressed] = bent
     arms = stiff_arms(frame.stiff)
     faces = k @ arms
     turn = np.zeros((len(k), 12, 12))
     for at in range(0, 12, 3):
         turn[:, at:at + 3, at:at + 3] = frame.axes
-    return Elements(turn, faces, arms.transpose(0, 2, 1) @ faces)
+    stiffness = arms.transpose(0, 2, 1) @ faces
+    if axial is not None:  # stiff ends lean with their node
+        for at in range(2):
+            for turned in (4, 5):
+                stiffness[:, 6 * at + turned, 6 * at + turned] += axial * frame.stiff[:, at]
+    return Elements(turn, faces, stiffness), buckled
+
+
+def _bars(sizes: Sequence[Floats], length: Floats) -> Floats:
+    axial, about_y, about_z, torsion, shear_y, shear_z = sizes
+    return timoshenko(axial, about_y, about_z, torsion, shear_y, shear_z, length)
 
 
 @fixed

@@ -35,7 +35,8 @@ class FrameModel:
 
     ``tied`` (M,) nodes held by a floor; ``spread`` (6 M, D + F) displacement of the nodes from all
     freedoms, those of the floors first; ``stiffness`` (D, D); ``follow`` (6 M, D) displacement of
-    every node (X, Y, Z, then rotations about them) when the floors move.
+    every node (X, Y, Z, then rotations about them) when the floors move; ``axial`` (E,) forces
+    whose second-order effect is in it.
     """
 
     frame: Frame
@@ -43,12 +44,13 @@ class FrameModel:
     spread: sparse.csr_array
     stiffness: Floats
     follow: Floats
+    axial: Floats | None = None
     memo: Memo = field(default_factory=Memo, init=False)
 
     @property
     def elements(self) -> Elements:
         """Stiffness and transformations of the elements."""
-        return self.memo.get("elements", lambda: elements_of(self.frame))
+        return self.memo.get("elements", lambda: elements_of(self.frame, self.axial)[0])
 
     @property
     def owner(self) -> Ints:
@@ -71,7 +73,7 @@ class FrameModel:
         count = self.stiffness.shape[0]
         spread = self.spread[:, count:]
         return _factored(
-            sparse.csc_array(spread.T @ (_assembled(self.frame, self.elements) @ spread)),
+            sparse.csc_array(spread.T @ (assembled(self.frame, self.elements) @ spread)),
             self.frame, self.owner)
 
     @fixed
@@ -95,16 +97,18 @@ class FrameModel:
 
 
 def condense(
-    frame: Frame, tied: NDArray[np.bool_], centers: Floats, freedoms: Ints, count: int
+    frame: Frame, tied: NDArray[np.bool_], centers: Floats, freedoms: Ints, count: int,
+    axial: Floats | None = None,
 ) -> FrameModel:
     """Assemble a frame and condense it to the freedoms of its floors.
 
     ``tied`` (M,) says which nodes a rigid floor holds; ``centers`` (n, 2) and ``freedoms`` (n, 3)
-    are those of the floors, ``count`` is D. Raises AnalysisError naming what can move freely.
+    are those of the floors, ``count`` is D; ``axial`` (E,) forces whose second-order effect
+    counts. Raises AnalysisError naming what can move freely.
     """
-    elements = elements_of(frame)
+    elements, _ = elements_of(frame, axial)
     spread, owner = _spread(frame, tied, centers, freedoms, count)
-    whole = sparse.csr_array(spread.T @ (_assembled(frame, elements) @ spread))
+    whole = sparse.csr_array(spread.T @ (assembled(frame, elements) @ spread))
     condensed, moved = whole[:count, :count].toarray(), spread[:, :count].toarray()
     memo: dict[str, Any] = {"elements": elements}
     if owner.size:
@@ -114,13 +118,13 @@ def condense(
         follow = -factors.solve(coupling)
         condensed = condensed + coupling.T @ follow
         moved += spread[:, count:] @ follow
-    model = FrameModel(frame, tied, spread, (condensed + condensed.T) / 2, moved)
+    model = FrameModel(frame, tied, spread, (condensed + condensed.T) / 2, moved, axial)
     for name, value in memo.items():
         model.memo.get(name, lambda kept=value: kept)  # type: ignore[misc]
     return model
 
 
-def _assembled(frame: Frame, elements: Elements) -> sparse.csr_array:
+def assembled(frame: Frame, elements: Elements) -> sparse.csr_array:
     """(6 M, 6 M) stiffness of all elements and of the springs at the supports."""
     world = elements.turn.transpose(0, 2, 1) @ elements.stiffness @ elements.turn
     at = end_freedoms(frame.ends)

@@ -25,14 +25,24 @@ from undatum.mechanics.quantities import (
     plumb_drift,
     story_quantities,
 )
+from undatum.mechanics.second_order import (
+    Pressing,
+    SecondOrder,
+    buckling_factor,
+    leaning_stiffness,
+    unstable,
+)
 
 Floats = NDArray[np.float64]
 
 
-def idealize(building: Building, masses: FloorMasses) -> Model:
+def idealize(
+    building: Building, masses: FloorMasses, axial: NDArray[np.float64] | None = None
+) -> Model:
     """Stiffness, mass and quantities of a building: one rigid diaphragm a level.
 
-    Members are condensed to the floors. Raises AnalysisError where part of them moves freely.
+    Members are condensed to the floors; ``axial`` (E,) forces in them take stiffness away. Raises
+    AnalysisError where part of them moves freely.
     """
     n = len(building.levels) - 1
     elevations = np.asarray(building.elevations)
@@ -53,7 +63,7 @@ def idealize(building: Building, masses: FloorMasses) -> Model:
         np.tile(np.column_stack([masses.centers, elevations[:n]]), (3, 1)))
     lines = tuple(_line(building, line) for line in building.lines)
     moved = motions(lines, masses.centers, index, 3 * n)
-    framed = _framed(building, diaphragms)
+    framed = _framed(building, diaphragms, axial)
     stiffness = assemble(lines, moved)
     shears = line_shear(lines, moved, masses.levels)
     more: dict[str, Quantity] = {}
@@ -88,7 +98,9 @@ def idealize(building: Building, masses: FloorMasses) -> Model:
     })
 
 
-def _framed(building: Building, floors: Diaphragms) -> FrameModel | None:
+def _framed(
+    building: Building, floors: Diaphragms, axial: Floats | None
+) -> FrameModel | None:
     """The members condensed to the floors; a node is held by the floor it lies on."""
     frame = building.frame
     if frame is None:
@@ -97,7 +109,21 @@ def _framed(building: Building, floors: Diaphragms) -> FrameModel | None:
     for i in range(len(floors)):
         own = np.flatnonzero(frame.floors == i)
         tied[own] = building.outline(i).holds(frame.points[own, :2])
-    return condense(frame, tied, floors.centers, floors.freedoms, floors.freedoms.size)
+    return condense(frame, tied, floors.centers, floors.freedoms, floors.freedoms.size,
+                    axial)
+
+
+def with_second_order(
+    building: Building, masses: FloorMasses, elastic: Model, one: Pressing
+) -> Model:
+    """The model with what gravity takes of its stiffness. Raises AnalysisError where it buckles."""
+    factor = buckling_factor(elastic, one)
+    if factor <= 1:
+        raise unstable(factor)
+    base = idealize(building, masses, one.axial) if one.axial.size else elastic
+    taken = sparse.csr_array(leaning_stiffness(elastic, one))
+    return replace(base, stiffness=sparse.csr_array(base.stiffness - taken),
+                   second_order=SecondOrder(elastic, one, factor))
 
 
 def _line(building: Building, line: Line) -> LateralLine:

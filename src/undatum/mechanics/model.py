@@ -21,6 +21,7 @@ from undatum.record import FixedDict, Memo, fixed, record
 
 if TYPE_CHECKING:
     from undatum.mechanics.framing import FrameModel
+    from undatum.mechanics.second_order import SecondOrder
 
 Floats = NDArray[np.float64]
 GROUND = -1  # in place of a diaphragm
@@ -96,11 +97,11 @@ class Diaphragms:
 class Model:
     """Equations of motion of a structure and the quantities it answers for. SI.
 
-    ``stiffness`` and ``mass`` (N, N) sparse; ``geometric`` (N, N) the stiffness that gravity takes
-    away, where it is known; ``framed`` the members condensed into it; ``spread`` (N, 3n) turns
-    forces along X and Y and moments about the vertical axis at the centers of the diaphragms (by
-    component, then by diaphragm) into loads on the freedoms; ``base_elevation`` is where heights
-    start. ``quantities`` holds rows by kind.
+    ``stiffness`` and ``mass`` (N, N) sparse; ``second_order`` what gravity took of the
+    stiffness, where that is asked for; ``framed`` the members condensed into it; ``spread`` (N, 3n)
+    turns forces along X and Y and moments about the vertical axis at the centers of the diaphragms
+    (by component, then by diaphragm) into loads on the freedoms; ``base_elevation`` is where
+    heights start. ``quantities`` holds rows by kind.
     """
 
     freedoms: Freedoms
@@ -110,7 +111,7 @@ class Model:
     spread: sparse.csr_array
     base_elevation: float
     lines: tuple[LateralLine, ...] = ()
-    geometric: sparse.csr_array | None = None
+    second_order: SecondOrder | None = None
     framed: FrameModel | None = None
     quantities: Mapping[str, Quantity] = field(default_factory=FixedDict)
     memo: Memo = field(default_factory=Memo, init=False)

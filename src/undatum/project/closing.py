@@ -23,6 +23,7 @@ from undatum.project.outcomes import Scaling, SpectrumResult
 from undatum.project.questions import astray, counted_twice, followed, implausible
 from undatum.project.registry import stage
 from undatum.project.schema import Analysis, Irregularities, Project
+from undatum.project.second_order import second_order_finding
 from undatum.project.shaking import Shaking
 from undatum.project.stages import Statics
 from undatum.standards.answers import (
@@ -120,6 +121,7 @@ def collect_findings(
         *_chosen(project.analysis, project.irregularities, modes, rules),
         *_close_modes(modal_facts.combination, modes, dynamic),
         *_stiffness_ratio(solver.model),
+        *second_order_finding(solver.model),
         *_unchecked(len(project.gaps) - len(gap_checks), standard.title),
         *(f for check in drifts.values() for f in check.findings()),
         *(gap.finding() for gap in gap_checks),

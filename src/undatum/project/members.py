@@ -11,6 +11,7 @@ from undatum.analysis.response import ResponseSet
 from undatum.building.cases import acting
 from undatum.building.members import Frame, Member
 from undatum.building.takedown import take_down
+from undatum.building.weight import Weights
 from undatum.building.whole import Building
 from undatum.mechanics.actions import (
     ACTIONS,
@@ -23,7 +24,7 @@ from undatum.mechanics.actions import (
 from undatum.mechanics.cases import LoadCases, along, load_cases
 from undatum.mechanics.model import Model
 from undatum.mechanics.quantities import Quantity, center_line, plumb_drift
-from undatum.mechanics.solver import factorize
+from undatum.mechanics.solver import Solver, factorize
 from undatum.table import Table, column
 
 Floats = NDArray[np.float64]
@@ -129,8 +130,27 @@ def reactions_table(model: Model, sets: Sequence[ResponseSet]) -> Table:
     )
 
 
+def gravity_axial(solver: Solver, building: Building, weights: Weights) -> Floats:
+    """(E,) axial forces of the elements under the gravity load of second-order checks.
+
+    Each kind of load counts with the share of it, over the whole height, that the standard puts
+    into that gravity load.
+    """
+    found = cases_of(solver.model, building)
+    total = np.zeros(len(framed_of(solver.model).frame.ends))
+    for name, case in found.on_members:
+        own = [line for line in weights.lines if line.kind == name]
+        amount = sum(line.amount for line in own)
+        if amount:
+            share = sum(line.gravity for line in own) / amount
+            total += share * (case.faces[:, 0] + case.faces[:, 6]) / 2
+    return np.asarray(np.where(np.abs(total) > 1e-9 * np.abs(total).max(initial=0.0), total, 0.0))
+
+
 def cases_of(model: Model, building: Building) -> LoadCases:
-    """The structure under every kind of floor load and every case of one's own, found once."""
+    """The structure under every kind of floor load and every case of one's own, first order."""
+    if model.second_order is not None:
+        return cases_of(model.second_order.elastic, building)
     return model.memo.get("cases", lambda: load_cases(
         factorize(model),
         None if model.framed is None else take_down(building, model.framed.frame),

@@ -53,6 +53,7 @@ from undatum.project.members import (
 from undatum.project.outcomes import Scaling, SpectrumResult
 from undatum.project.own_values import replaced_lines
 from undatum.project.schema import Project
+from undatum.project.second_order import second_order_table
 from undatum.project.shaking import Shaking, site_table, spectrum_table
 from undatum.project.shape import shape_table
 from undatum.record import FixedDict, record
@@ -206,6 +207,8 @@ class Results:
             "weight_items": self.weights.table,
             "centers": self.level_table,
             "modes": self.modes.table,
+            **({"second_order": partial(second_order_table, self.model, self.static_sets,
+                                        self.modes)} if self.model.second_order else {}),
             "mode_shapes": self.shape_table,
         }
         made |= {s.table_name: s.table for s in self.statics.values()}

@@ -143,6 +143,12 @@ class Analysis(Described):
         description="Carry the mass the modes leave out by a static response, all modes "
         "slower than the standard's rigid period being used"
     )
+    second_order: Literal["by factor", "by story weight", "by axial force"] = Field(
+        default="by factor",
+        description="Second order: by the standard's factor on drift; or in the stiffness, and so "
+        "in modes, forces and drift, from the weight on each story or from the axial forces of "
+        "members and the weight beside them"
+    )
     accidental_torsion: Literal["as required", "always"] = Field(
         default="as required", description="When accidental torsion goes into forces and drift"
     )
@@ -323,7 +329,10 @@ class Project(SiteProject):
 
     def faults(self) -> list[Fault]:
         """Everything that single values can't show: names, order, points, gaps."""
-        found = [dataclass_replace(f, place=f"building.{f.place}") for f in self.building.faults()]
+        found = [] if self.analysis.second_order != "by axial force" or self.building.members \
+            else [Fault("analysis.second_order", "there are no members whose axial forces could "
+                        "count", 'choose "by story weight"')]
+        found += [dataclass_replace(f, place=f"building.{f.place}") for f in self.building.faults()]
         known = standards.get(self.standard, self._folder).drift_structures()
         if self.drift.structure not in (None, *known):
             found.append(Fault("drift.structure", f"{self.drift.structure!r} is not in the drift "

@@ -40,12 +40,14 @@ from undatum.checks.separation import SeparationCheck, check_separation
 from undatum.checks.stability import StabilityCheck, check_stability
 from undatum.checks.torsion_factors import torsion_factors
 from undatum.ground.spectrum import Spectrum
-from undatum.mechanics.idealize import corner_lines, idealize, plumb_lines
+from undatum.mechanics.idealize import corner_lines, idealize, plumb_lines, with_second_order
 from undatum.mechanics.model import Model
 from undatum.mechanics.quantities import PlumbLine, center_line
 from undatum.mechanics.rigidity import Rigidity, rigidity
+from undatum.mechanics.second_order import Pressing, pressing
 from undatum.mechanics.solver import Solver, factorize
 from undatum.project.facts import structure_facts
+from undatum.project.members import gravity_axial
 from undatum.project.outcomes import Scaling, SpectrumResult
 from undatum.project.registry import stage
 from undatum.project.schema import Analysis, Drift, Gap, Irregularities, SpectrumTable
@@ -131,10 +133,32 @@ def take_masses(weights: Weights) -> FloorMasses:
     return weights.masses
 
 
-@stage("solver")
-def build_model(building: Building, masses: FloorMasses) -> Solver:
+@stage("elastic")
+def build_elastic(building: Building, masses: FloorMasses) -> Solver:
     """The model of the building, its stiffness factored. Raises AnalysisError for a mechanism."""
     return factorize(idealize(building, masses))
+
+
+@stage("pressed", settles=True)
+def find_pressing(
+    elastic: Solver, building: Building, weights: Weights, analysis: Analysis
+) -> Pressing | None:
+    """Gravity as second order sees it, where it goes into the stiffness."""
+    how = analysis.second_order
+    if how == "by factor":
+        return None
+    axial = np.zeros(0) if how == "by story weight" else gravity_axial(elastic, building, weights)
+    return pressing(elastic.model, weights.gravity, axial)
+
+
+@stage("solver")
+def build_model(
+    elastic: Solver, building: Building, masses: FloorMasses, pressed: Pressing | None
+) -> Solver:
+    """The model with second order in it where that is asked for."""
+    if pressed is None:
+        return elastic
+    return factorize(with_second_order(building, masses, elastic.model, pressed))
 
 
 @stage("facts", settles=True)
@@ -468,7 +492,7 @@ def check_second_order(
     whole_part: WholeStructure, solver: Solver, weights: Weights,
     amplifiers: Mapping[tuple[Direction, str], float],
     drift_sets: Mapping[str, tuple[ResponseSet, ...]], plumb: tuple[PlumbLine, ...],
-    twist: Mapping[Direction, TorsionResult],
+    twist: Mapping[Direction, TorsionResult], analysis: Analysis,
 ) -> tuple[StabilityCheck, ...]:
     """Second-order effects of each direction and method, for every limit state with drift.
 
@@ -476,7 +500,8 @@ def check_second_order(
     """
     return tuple(
         check_stability(whole_part, solver.model, weights.gravity, own, d, amplifiers[d, key],
-                        plumb if twist[d].answer.drift_at_edges else ())
+                        plumb if twist[d].answer.drift_at_edges else (),
+                        included=analysis.second_order != "by factor")
         for key, sets in drift_sets.items() for d in DIRECTIONS for method in METHODS
         if (own := [s for s in sets if s.direction == d and s.method == method])
     )

@@ -1,0 +1,69 @@
+"""Second order in the analysis: what it changed, side by side, and the word on it."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+
+from undatum.analysis.modes import Modes
+from undatum.analysis.response import StaticSet
+from undatum.finding import Finding, Severity
+from undatum.mechanics.model import Model
+from undatum.mechanics.quantities import center_line, plumb_drift
+from undatum.mechanics.solver import factorize
+from undatum.mechanics.vibration import vibration
+from undatum.table import Table, column
+
+
+def second_order_table(model: Model, sets: Sequence[StaticSet], modes: Modes) -> Table:
+    """Periods and drift with second order in the stiffness beside those without it."""
+    second = model.second_order
+    assert second is not None
+    plain = factorize(second.elastic)
+    count = min(6, modes.count)
+    before = 2 * np.pi / vibration(plain, count)[0]
+    rows: list[tuple[str, str, float, float]] = [
+        (f"period of mode {i + 1}", "s", float(before[i]), float(modes.periods[i]))
+        for i in range(min(count, before.size))]
+    line = plumb_drift(model, [center_line(model)])
+    for one in sets:
+        if one.sign >= 0 and one.state.role == "drift":
+            k = "XY".index(one.direction)
+            first, with_it = (np.asarray(line.of(u, one.nodal)).reshape(2, -1)[k] for u in (
+                plain.solve(one.nodal), one.displacement))
+            rows += [(f"story drift of {level}, {one.name}", "", float(a), float(b))
+                     for level, a, b in zip(model.levels, first, with_it, strict=True)]
+    return Table(
+        "second_order", "With and without second order",
+        (
+            column("what", "", [r[0] for r in rows]),
+            column("without", "time", [r[2] if r[1] else None for r in rows], 4),
+            column("with", "time", [r[3] if r[1] else None for r in rows], 4),
+            column("drift without", "displacement", [None if r[1] else r[2] for r in rows]),
+            column("drift with", "displacement", [None if r[1] else r[3] for r in rows]),
+            column("ratio", "ratio", [r[3] / r[2] if r[2] else None for r in rows], 4),
+        ),
+        note="Elastic drift at the center of mass. The structure would buckle under "
+        f"{said(second.buckling)} times the gravity load of second-order checks.",
+    )
+
+
+def said(factor: float) -> str:
+    """A buckling factor as people read it."""
+    return f"{factor:.3g}" if np.isfinite(factor) else "more than 200"
+
+
+def second_order_finding(model: Model) -> tuple[Finding, ...]:
+    """That second order is in the stiffness, and how far gravity is from buckling the structure."""
+    second = model.second_order
+    if second is None:
+        return ()
+    how = "the axial forces of members and the weight beside them" if second.pressing.axial.size \
+        else "the weight on each story"
+    return (Finding(
+        "second order", "whole structure", Severity.NOTE,
+        f"It is in the stiffness, from {how}; modes, forces and drift hold it. The structure would "
+        f"buckle under {said(second.buckling)} times that load.",
+        "analysis.second_order", "",
+        second.buckling if np.isfinite(second.buckling) else None),)
