@@ -391,7 +391,7 @@ def test_stiff_ends_turn_with_their_nodes() -> None:
         ud.MemberRule(beams="all", stiff_ends=0.8), ud.MemberRule(columns="all", stiff_ends=0.5),
         ud.MemberRule(beams="on A", hinged="end"))).frame
     assert frame is not None
-    for k, length in zip(elements_of(frame).stiffness, frame.lengths, strict=True):
+    for k, length in zip(elements_of(frame)[0].stiffness, frame.lengths, strict=True):
         rigid = np.zeros((12, 6))
         rigid[:6] = rigid[6:] = np.eye(6)
         rigid[7, 5], rigid[8, 4] = length, -length  # the end swings about the start

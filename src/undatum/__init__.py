@@ -31,6 +31,7 @@ if TYPE_CHECKING:
         OnMembers,
         OnSupports,
         Outline,
+        Stack,
         Stories,
         Stretch,
         Support,
@@ -55,15 +56,20 @@ if TYPE_CHECKING:
         Results,
         SideBySide,
         SiteSpectra,
+        StackForces,
+        StackProject,
         analyze,
         calculate,
         load,
         project_of,
         read,
+        read_stack,
         run,
+        run_stack,
         shipped_project,
         side_by_side,
         site_spectra,
+        stack_of,
     )
     from undatum.report import figures
     from undatum.units import si
@@ -72,15 +78,17 @@ _HOMES = {
     "undatum.building": (
         "Axes", "AxisFamily", "Building", "Cantilever", "CrossSection", "GivenProperties",
         "KeptShares", "Level", "Line", "Load", "LoadCase", "Material", "MemberLoad", "MemberRule",
-        "OnLevels", "OnMembers", "OnSupports", "Outline", "Stories", "Stretch", "Support"),
+        "OnLevels", "OnMembers", "OnSupports", "Outline", "Stack", "Stories", "Stretch",
+        "Support"),
     "undatum.errors": ("AnalysisError", "InputError", "UndatumError"),
     "undatum.ground": ("GroundMotion", "Location", "Spectrum", "TabulatedSpectrum", "look_up",
                        "read_curves", "read_motion", "read_spectrum", "response_spectra",
                        "rotated_spectra"),
     "undatum.labelled": ("Labelled",),
-    "undatum.project": ("Calculation", "Project", "Results", "SideBySide", "SiteSpectra",
-                        "analyze", "calculate", "load", "project_of", "read", "run",
-                        "shipped_project", "side_by_side", "site_spectra"),
+    "undatum.project": (
+        "Calculation", "Project", "Results", "SideBySide", "SiteSpectra", "StackForces",
+        "StackProject", "analyze", "calculate", "load", "project_of", "read", "read_stack", "run",
+        "run_stack", "shipped_project", "side_by_side", "site_spectra", "stack_of"),
     "undatum.units": ("si",),
 }
 _HOME_OF = {name: home for home, names in _HOMES.items() for name in names}
@@ -115,6 +123,9 @@ __all__ = [
     "SideBySide",
     "SiteSpectra",
     "Spectrum",
+    "Stack",
+    "StackForces",
+    "StackProject",
     "Stories",
     "Stretch",
     "Support",
@@ -130,13 +141,16 @@ __all__ = [
     "read_curves",
     "read_motion",
     "read_spectrum",
+    "read_stack",
     "response_spectra",
     "rotated_spectra",
     "run",
+    "run_stack",
     "shipped_project",
     "si",
     "side_by_side",
     "site_spectra",
+    "stack_of",
 ]
 
 

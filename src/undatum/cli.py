@@ -146,18 +146,19 @@ def new(
     file: Annotated[Path, typer.Argument(help="File to write")] = Path("project.toml"),
     like: Annotated[
         str, typer.Option(help="What to start from: starter, archive (kip, ft), clinic "
-                          "(kN, m); terrace and tower have members")
+                          "(kN, m); terrace and tower have members; loft is heights and weights")
     ] = "starter",
 ) -> None:
     """Write a commented project that runs as it is."""
     from undatum.errors import Fault, nearest
-    from undatum.project.reader import SHIPPED, shipped_text
+    from undatum.project.reader import SHIPPED, SHORT, shipped_text
 
-    if like not in SHIPPED:
-        near = nearest(like, list(SHIPPED))
+    known = (*SHIPPED, *SHORT)
+    if like not in known:
+        near = nearest(like, list(known))
         raise InputError([Fault("--like", f"{like!r} is not a project that is shipped",
                                 (f"did you mean {near!r}? " if near else "")
-                                + "choose from: " + ", ".join(SHIPPED))])
+                                + "choose from: " + ", ".join(known))])
     text = shipped_text(like, file.name)
     try:
         file.parent.mkdir(parents=True, exist_ok=True)
@@ -182,6 +183,13 @@ def check(project: ProjectFile) -> None:
     from undatum.report import terminal
 
     console = _console()
+    if reader.has_stack(project):
+        short = undatum.run_stack(undatum.read_stack(project))
+        console.print(Text(f"{project.name}: valid", style="bold green"))
+        console.print(Text(
+            f"  heights and weights of {len(short.project.stack.floors())} levels; would run: "
+            f"period, static and diaphragm forces by {short.standard_title}"))
+        return
     if not reader.has_building(project):
         one = site_only.run_site(reader.read_site(project))
         console.print(Text(f"{project.name}: valid", style="bold green"))
@@ -379,20 +387,31 @@ def run(
     from rich.text import Text
 
     from undatum.finding import Severity
+    from undatum.project import reader
     from undatum.report import files, terminal
 
-    results = undatum.run(undatum.read(project))
     console = _console()
-    if quiet or not console.is_terminal:
-        written = files.write_all(results, out)
+    results: Any
+    if reader.has_stack(project):
+        results = undatum.run_stack(undatum.read_stack(project))
+        written = files.write_stack(results, out)
     else:
-        with console.status("writing ...") as status:
-            written = files.write_all(results, out, lambda s: status.update(f"writing {s} ..."))
+        results = undatum.run(undatum.read(project))
+        written = _written(console, results, out, quiet)
     if not quiet:
         _say(lambda: terminal.story(console, results), console.print, *(
             partial(console.print, Text(f"  {_near(path)}"), soft_wrap=True)
             for path in written))
     raise typer.Exit(EXIT_EXCEEDED if results.severity is Severity.EXCEEDED else EXIT_OK)
+
+
+def _written(console: Console, results: Any, out: str, quiet: bool) -> list[Path]:
+    from undatum.report import files
+
+    if quiet or not console.is_terminal:
+        return files.write_all(results, out)
+    with console.status("writing ...") as status:
+        return files.write_all(results, out, lambda s: status.update(f"writing {s} ..."))
 
 
 def _near(path: Path) -> Path:

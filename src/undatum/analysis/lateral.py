@@ -87,14 +87,24 @@ def static_forces(
     ``shape`` (n,) holds the displacements of the floors in the mode that governs the direction,
     whose period is ``computed`` (s).
     """
+    return forces_on(part, model.levels, model.diaphragms.mass * STANDARD_GRAVITY, model.heights,
+                     model.diaphragms.story_heights, direction, state, period, computed, shape)
+
+
+def forces_on(
+    part: LateralForces, levels: tuple[str, ...], weights: Floats, heights: Floats,
+    story_heights: Floats, direction: Direction, state: LimitState, period: PeriodAnswer,
+    computed: float | None = None, shape: Floats | None = None,
+) -> StaticForces:
+    """The same on floors of which weights and heights (n,) are known; without a structure there
+    is no ``computed`` period and no ``shape``."""
     shear = part.base_shear(direction, state, period, computed)
-    weights, heights = model.diaphragms.mass * STANDARD_GRAVITY, model.heights
     above = weights > 0
-    found = part.distribution(shear, StaticLevels(weights[above], heights[above], shape[above]))
-    forces = np.zeros(model.n)
+    found = part.distribution(shear, StaticLevels(
+        weights[above], heights[above], None if shape is None else shape[above]))
+    forces = np.zeros(len(weights))
     forces[above] = found.forces
-    return StaticForces(shear, found, model.levels, weights, heights,
-                        model.diaphragms.story_heights, forces)
+    return StaticForces(shear, found, levels, weights, heights, story_heights, forces)
 
 
 @fixed

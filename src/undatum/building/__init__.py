@@ -8,6 +8,7 @@ from undatum.building.materials import Material
 from undatum.building.outline import Outline
 from undatum.building.rules import KeptShares, MemberRule, Support
 from undatum.building.sections import CrossSection, GivenProperties
+from undatum.building.stack import Stack
 from undatum.building.stories import Stories, Stretch
 from undatum.building.weight import Weights, weigh
 from undatum.building.whole import Building, Level
@@ -31,6 +32,7 @@ __all__ = [
     "OnMembers",
     "OnSupports",
     "Outline",
+    "Stack",
     "Stories",
     "Stretch",
     "Support",

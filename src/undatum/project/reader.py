@@ -55,6 +55,7 @@ def shipped_project(name: str) -> Project:
 
 
 SHIPPED = ("starter", "archive", "clinic", "terrace", "tower")
+SHORT = ("loft",)  # heights and weights, no structure
 
 
 def shipped_text(name: str, file: str) -> str:
@@ -66,6 +67,16 @@ def shipped_text(name: str, file: str) -> str:
 def read_site(path: str | Path) -> SiteProject:
     """Read the site of a project file that has no building yet. Raises InputError."""
     return _read(Path(path), validate_site)
+
+
+def read_as(path: str | Path, model_of: Callable[[str, Path | None], type[Kind]]) -> Kind:
+    """Read a project file of another kind. Raises InputError."""
+    return _read(Path(path), lambda data, folder: validated(data, folder, model_of))
+
+
+def has_stack(path: str | Path) -> bool:
+    """Whether a project file gives heights and weights in place of a building."""
+    return "stack" in data_of(Path(path))
 
 
 def has_building(path: str | Path) -> bool:
@@ -132,7 +143,17 @@ def validate_site(
     data: dict[str, Any], folder: Path | None = None
 ) -> tuple[SiteProject | None, list[Fault]]:
     """As :func:`validate` for a site without a building."""
-    project, _, faults = _validate(data, folder, site_project_model)
+    return validated(data, folder, site_project_model)
+
+
+Kind = TypeVar("Kind", bound=SiteProject)
+
+
+def validated(
+    data: dict[str, Any], folder: Path | None, model_of: Callable[[str, Path | None], type[Kind]],
+) -> tuple[Kind | None, list[Fault]]:
+    """As :func:`validate` for another kind of project."""
+    project, _, faults = _validate(data, folder, model_of)
     if project is not None:
         project._folder = None if folder is None else folder.absolute()
     return (None if faults else project), faults

@@ -241,7 +241,7 @@ class Directions(Described):
 
     def __reduce_ex__(self, protocol: Any) -> Any:
         kinds = tuple(type(self).model_fields[d].annotation for d in DIRECTIONS)
-        return _restore, (_directions_class, kinds[:1], self.__getstate__())
+        return restored, (directions_class, kinds[:1], self.__getstate__())
 
 
 class SiteProject(Described):
@@ -276,7 +276,7 @@ class SiteProject(Described):
 
     def __reduce_ex__(self, protocol: Any) -> Any:
         site = type(self).model_fields["site"].annotation
-        return _restore, (_site_project_class, (site,), self.__getstate__())
+        return restored, (_site_project_class, (site,), self.__getstate__())
 
     def __repr__(self) -> str:
         return f"<{type(self).__name__} {self.title!r}, {self.standard}>"
@@ -319,7 +319,7 @@ class Project(SiteProject):
         fields = type(self).model_fields
         system: Any = fields["system"].annotation
         kinds = (fields["site"].annotation, system.model_fields["X"].annotation)
-        return _restore, (_project_class, kinds, self.__getstate__())
+        return restored, (_project_class, kinds, self.__getstate__())
 
     def __repr__(self) -> str:
         levels, lines = len(self.building.levels), len(self.building.lines)
@@ -380,7 +380,7 @@ class Project(SiteProject):
 _TAKEN = re.compile(r"center of mass|corner \d+")
 
 
-def _restore(make: Any, kinds: tuple[Any, ...], state: dict[Any, Any]) -> Any:
+def restored(make: Any, kinds: tuple[Any, ...], state: dict[Any, Any]) -> Any:
     """A project or a part of it made anew from a pickle."""
     cls = make(*kinds)
     made = cls.__new__(cls)
@@ -389,7 +389,7 @@ def _restore(make: Any, kinds: tuple[Any, ...], state: dict[Any, Any]) -> Any:
 
 
 @cache
-def _directions_class(system_input: type[Asked]) -> type[Directions]:
+def directions_class(system_input: type[Asked]) -> type[Directions]:
     asked: Any = system_input
     return cast(type[Directions], create_model(
         "Directions", __base__=Directions, __doc__=Directions.__doc__,
@@ -404,7 +404,7 @@ def _project_class(site_input: type[AskedOfSite], system_input: type[Asked]) -> 
     return cast(type[Project], create_model(
         "Project", __base__=Project, __doc__=Project.__doc__,
         site=(cast(Any, site_input), Field(description="Site parameters")),
-        system=(cast(Any, _directions_class(system_input)),
+        system=(cast(Any, directions_class(system_input)),
                 Field(description="Lateral system by direction")),
     ))
 

@@ -21,6 +21,7 @@ from undatum.project.alternatives import SideBySide
 from undatum.project.results import Results
 from undatum.project.shaking import Shaking
 from undatum.project.site_only import SiteSpectra
+from undatum.project.stack import StackForces
 from undatum.report import frames
 from undatum.report.drawing import (
     COLORS,
@@ -65,8 +66,43 @@ def spectrum(results: Results) -> Figure:
 @as_written
 def site_spectrum(spectra: SiteSpectra) -> Figure:
     """Design spectra of a site without a building."""
-    figure, ax, _ = _spectra(spectra.shaking, 4.0)
+    return shaking_spectrum(spectra.shaking)
+
+
+@as_written
+def shaking_spectrum(shaking: Shaking) -> Figure:
+    """Design spectra before reduction."""
+    figure, ax, _ = _spectra(shaking, 4.0)
     ax.legend(frameon=False, fontsize=9, loc="upper right", bbox_to_anchor=(1.0, 0.93))
+    return figure
+
+
+@as_written
+def stack_shears(found: StackForces) -> Figure:
+    """Static forces and story shears of a stack over its height, for strength."""
+    u, key = found.units, found.strength.key
+    figure = new_figure(8.6, 5.2, f"Static forces for {key}")
+    axes = figure.subplots(1, 2, sharey=True)
+    one = found.statics["X", key]
+    size, force = u.size("length"), u.size("force")
+    edges = np.concatenate([[one.heights[0]], one.heights[1:], [0.0]]) / size
+    for ax, title in zip(axes, ("Forces", "Story shears"), strict=True):
+        for d in DIRECTIONS:
+            s = found.statics[d, key]
+            if title == "Forces":
+                shift = (0.5 if d == "X" else -0.5) * 0.22 * float(np.min(-np.diff(edges)))
+                ax.barh(s.heights / size + shift, s.forces / force,
+                        height=0.2 * float(np.min(-np.diff(edges))), color=COLORS[d], label=d)
+            else:
+                ax.step(np.append(s.story_shears, s.story_shears[-1]) / force, edges,
+                        where="pre", color=COLORS[d], linewidth=2 if d == "X" else 1.6,
+                        linestyle="-" if d == "X" else "--", label=d)
+        plain(ax, f"{title.lower()} ({u.label('force')})", "", title)
+        ax.set_xlim(left=0)
+    axes[0].set_yticks(one.heights / size, one.levels)
+    axes[0].set_ylim(0, edges[0] * 1.06)
+    axes[1].legend(frameon=False, loc="upper right")
+    settle(figure, one.levels, columns=2)
     return figure
 
 
@@ -94,9 +130,12 @@ def _spectra(shaking: Shaking, longest: float) -> tuple[Figure, Axes, NDArray[np
                 label=f"{vertical.name}, before reduction")
     every = [*ground.values(), *([vertical] if vertical is not None else [])]
     top = max(float(one(t[t <= one.last_period]).max()) for one in every) / STANDARD_GRAVITY
-    for name, at in corners.items():
+    last, raised = -np.inf, False
+    for name, at in sorted(corners.items(), key=lambda item: item[1]):
         ax.axvline(at, color=SOFT, linewidth=0.8, linestyle=":")
-        ax.annotate(f"{name} = {at:.3f} s", (at, top * 1.06),
+        raised = at - last < 0.13 * longest and not raised  # beside its neighbor it has no room
+        last = at
+        ax.annotate(f"{name} = {at:.3f} s", (at, top * (1.115 if raised else 1.06)),
                     fontsize=8, color=SOFT, ha="left", va="bottom", xytext=(3, 0),
                     textcoords="offset points")
     ax.set_xlim(0, longest)

@@ -15,6 +15,7 @@ from undatum.ground.location import now_text
 from undatum.project import store
 from undatum.project.placing import placing
 from undatum.project.results import Results
+from undatum.project.stack import StackForces
 from undatum.report import figures, record, workbook
 from undatum.table import Cell, Table
 from undatum.units import DIMENSIONS, UnitSystem
@@ -55,6 +56,29 @@ def write_all(
         _make(results, work, say)
     return [Path(target) / n for n in ("record.html", "results.xlsx", "results.json", "results.nc",
                                        "tables", "figures")]
+
+
+def write_stack(found: StackForces, folder: str | Path) -> list[Path]:
+    """Write record, workbook, tables and figures of heights and weights into ``folder``.
+
+    Put in place as one, as :func:`write_all` does. Raises InputError when it can't be written.
+    """
+    target = Path(folder).resolve() if str(folder) else folder
+    with placing(target) as work:
+        (work / "tables").mkdir()
+        (work / "figures").mkdir()
+        for table in found.tables():
+            (work / "tables" / f"{table.name}.csv").write_text(
+                csv_text(table, found.units), encoding="utf-8", newline="")
+        drawn = {"spectrum": figures.shaking_spectrum(found.shaking),
+                 "story_shears": figures.stack_shears(found)}
+        for name, figure in drawn.items():
+            figures.save(figure, work / "figures" / f"{name}.png")
+        workbook.write(found, found.tables(), work / "results.xlsx")
+        pictures = {name: (work / "figures" / f"{name}.png").read_bytes() for name in drawn}
+        (work / "record.html").write_text(
+            record.render(found, pictures, metadata()), encoding="utf-8", newline="\n")
+    return [Path(target) / n for n in ("record.html", "results.xlsx", "tables", "figures")]
 
 
 def _make(results: Results, work: Path, say: Callable[[str], None]) -> None:

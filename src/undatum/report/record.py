@@ -21,6 +21,7 @@ from undatum.project.description import (
 )
 from undatum.project.results import Results
 from undatum.project.shape import shape_table
+from undatum.project.stack import StackForces
 from undatum.report.formula import formula, math, numbers_of, symbol
 from undatum.standards.answers import DIRECTIONS
 from undatum.table import Table, number_text
@@ -252,7 +253,43 @@ def _alike(one: StaticForces, other: StaticForces) -> bool:
                 and np.array_equal(one.forces, other.forces))
 
 
-def render(results: Results, pictures: Mapping[str, bytes], meta: Mapping[str, str]) -> str:
+def stack_chapters(found: StackForces, pictures: Mapping[str, bytes]) -> list[Chapter]:
+    """The short record of heights and weights."""
+    u = found.units
+    levels = found.statics["X", found.strength.key].levels
+    heavy = [f.name for f in found.project.stack.floors() if f.weight]
+
+    def working(chapter: Chapter, *kinds: str, direction: str = "", state: str = "") -> None:
+        for section in found.working:
+            key = section.key
+            if key.kind in kinds and direction in ("", key.direction) and state in ("", key.state):
+                chapter.add_working(section, u, {len(levels): levels, len(heavy): heavy})
+
+    given = Chapter("Heights and weights", "All that is known of the building.")
+    given.add_table(found.stack_table(), u)
+    site = Chapter("Site and design spectrum")
+    site.add_picture("spectrum", pictures["spectrum"], "Design spectrum.")
+    working(site, "hazard", "site", "vertical spectrum", "floor", "damping")
+    system = Chapter("Lateral systems")
+    working(system, "system")
+    static = Chapter("Static forces", "Forces are the effect of the earthquake alone.")
+    working(static, "period")
+    for (d, state), one in found.statics.items():
+        working(static, "base shear", direction=d, state=state)
+        static.add_table(one.table(), u)
+    working(static, "story forces")
+    static.add_picture("story_shears", pictures["story_shears"], "Forces and shears, strength.")
+    if found.torques is not None:
+        static.add_table(found.torsion_table(), u)
+    working(static, "diaphragms")
+    if found.diaphragms:
+        static.add_table(found.diaphragm_table(), u)
+    return [given, site, system, static]
+
+
+def render(
+    results: Results | StackForces, pictures: Mapping[str, bytes], meta: Mapping[str, str]
+) -> str:
     """The page. Every text of the project is escaped."""
     environment = Environment(autoescape=True, trim_blocks=True, lstrip_blocks=True)
     environment.filters["typeset"] = typeset
@@ -265,7 +302,8 @@ def render(results: Results, pictures: Mapping[str, bytes], meta: Mapping[str, s
         story=results.story(),
         findings=[dict(zip((c.name.replace(" ", "_") for c in findings.columns), row, strict=True))
                   for row in findings.text_rows(results.units)],
-        chapters=chapters(results, pictures),
+        chapters=chapters(results, pictures) if isinstance(results, Results)
+        else stack_chapters(results, pictures),
         meta=meta,
         units=results.units.name,
     )

@@ -8,6 +8,7 @@ from rich.text import Text
 
 from undatum.finding import Finding, Severity
 from undatum.project.results import Results
+from undatum.project.stack import StackForces
 from undatum.table import Table
 from undatum.units import UnitSystem
 
@@ -17,7 +18,7 @@ STYLE = {
 }
 
 
-def story(console: Console, results: Results) -> None:
+def story(console: Console, results: Results | StackForces) -> None:
     """The run in ten lines, then what was found."""
     console.print(Text(results.project.title, style="bold"))
     grid = Grid.grid(padding=(0, 2))

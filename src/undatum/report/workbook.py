@@ -13,13 +13,14 @@ from typing import Any
 import xlsxwriter
 
 from undatum.project.results import Results
+from undatum.project.stack import StackForces
 from undatum.table import Cell, Column, Table
 from undatum.units import UnitSystem
 
 ROWS = 1_048_576  # a sheet holds no more
 
 
-def write(results: Results, tables: Sequence[Table], path: str | Path) -> None:
+def write(results: Results | StackForces, tables: Sequence[Table], path: str | Path) -> None:
     """Write ``results.xlsx``: frozen headers with units, exceeded rows in words and color.
 
     Text never becomes a formula or a link. The creation date is fixed, so that the same input

@@ -249,12 +249,12 @@ class StaticLevels:
     """The levels that carry static forces, top down.
 
     ``weights`` (n,) N, ``heights`` (n,) m above the base and ``shape`` (n,), their displacements
-    in the mode that governs the direction.
+    in the mode that governs the direction, where there is a structure.
     """
 
     weights: Floats
     heights: Floats
-    shape: Floats
+    shape: Floats | None
 
 
 @record

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping
 from dataclasses import replace
 
@@ -200,6 +201,31 @@ def quake_patterns(
         return [("X", (x, 0.0)), ("Y", (0.0, y))]
     share = 0.3 if how == "100/30" else 0.4
     return [(f"X + {share:g} Y", (x, share * y)), (f"{share:g} X + Y", (share * x, y))]
+
+
+def needs_structure(place: str, what: str, instead: str) -> InputError:
+    """A rule asks for what heights and weights alone don't tell."""
+    return InputError([Fault(place, f"asks for {what}, which only a structure has",
+                             f"take {instead!r}, or describe lines or members")])
+
+
+def plan_of(facts: StructureFacts) -> tuple[float, float]:
+    """Plan dimensions along X and Y, m. Raises InputError where they are not given."""
+    if not all(map(math.isfinite, facts.plan)):
+        raise _without_plan()
+    return facts.plan
+
+
+def base_area_of(facts: StructureFacts) -> float:
+    """Area of the floor at the base, m2. Raises InputError where the plan is not given."""
+    if not math.isfinite(facts.base_area):
+        raise _without_plan()
+    return facts.base_area
+
+
+def _without_plan() -> InputError:
+    return InputError([Fault("stack.plan", "is missing, and a rule asks for the plan dimensions",
+                             "give plan = [along X, along Y]")])
 
 
 def walls_along(direction: Direction, facts: StructureFacts) -> tuple[Wall, ...]:

@@ -115,7 +115,7 @@ class Forces(LateralForces):
                 f"system.{direction}.period_basis", "the wall formula is for heights up to "
                 f"120 ft, this is {facts.height / _FOOT:.4g} ft", "take 'height'")])
         clause = edition.equation("12.8.2.1", "12.8-10")
-        w.given("A_B", facts.base_area / _FOOT**2, "ft^2", meaning="area of the base",
+        w.given("A_B", common.base_area_of(facts) / _FOOT**2, "ft^2", meaning="area of the base",
                 clause=clause)
         names = tuple(x.name for x in walls)
         w.given("A_i", tuple(x.area / _FOOT**2 for x in walls), "ft^2", clause=clause,

@@ -41,6 +41,9 @@ class Forces(LateralForces):
         w.given("H", structure.height, "m", meaning="height from the base", clause=clause,
                 branch="the formula is for heights up to 40 m" if structure.height > 40 else "")
         if asked.period_basis == "sway":
+            if direction not in structure.gravity_sway:
+                raise common.needs_structure(
+                    f"system.{direction}.period_basis", "the sway of the top", "height")
             w.given("d", structure.gravity_sway[direction], "m", clause="4.3.3.2.2(5)",
                     meaning="displacement of the top under the weights applied horizontally")
             t = w.compute("T_a", "2 * sqrt(d)", "s", meaning="approximate period",
@@ -147,6 +150,9 @@ class Forces(LateralForces):
         w.given("m_i", tuple(map(float, levels.weights)), "force", meaning="weight of the level",
                 clause=clause)
         if self.job.asked[shear.direction].distribution == "mode shape":
+            if levels.shape is None:
+                raise common.needs_structure(
+                    f"system.{shear.direction}.distribution", "the mode shape", "height")
             top = max(levels.shape, key=abs)
             w.given("s_i", tuple(float(s / top) for s in levels.shape), clause="4.3.3.2.3(2)",
                     meaning="displacement in the fundamental mode, largest one")

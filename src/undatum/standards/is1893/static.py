@@ -76,7 +76,7 @@ class Forces(LateralForces):
             ta = w.compute("T_a", "c * h ** 0.75", "s", meaning="approximate period",
                            clause=clause, empirical=True)
         else:
-            along = structure.plan[0 if direction == "X" else 1]
+            along = common.plan_of(structure)[0 if direction == "X" else 1]
             w.given("d", along, "m", meaning=f"base dimension along {direction}", clause=clause)
             ta = w.compute("T_a", "0.09 * h / sqrt(d)", "s", meaning="approximate period",
                            clause=clause, empirical=True)

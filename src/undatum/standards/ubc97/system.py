@@ -10,6 +10,7 @@ from pydantic_core import PydanticCustomError
 
 from undatum.errors import nearest
 from undatum.finding import Finding, Severity
+from undatum.standards import common
 from undatum.standards.answers import (
     Asked,
     Direction,
@@ -152,7 +153,7 @@ def _redundancy(
     else:
         return w.given("rho", 1.5, meaning="redundancy factor", clause="1630.1.1", within=within,
                        branch="r_max is not known: the factor need not exceed 1.5"), ()
-    w.given("A_B", structure.base_area / _FOOT**2, "ft^2", meaning="ground floor area",
+    w.given("A_B", common.base_area_of(structure) / _FOOT**2, "ft^2", meaning="ground floor area",
             clause="1630.1.1")
     share = "0.8 * " if row.group == "dual" else ""
     rho = w.compute("rho", f"clip({share}(2 - 20 / (r_max * sqrt(A_B))), 1, 1.5)",
