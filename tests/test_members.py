@@ -17,7 +17,7 @@ from hypothesis import strategies as st
 import undatum as ud
 from conftest import OWN, ROOMS
 from test_bad_input import call
-from test_frames import SITE, SYSTEM, building, model_of, real
+from test_frames import BAY, HEIGHT, SITE, SYSTEM, building, model_of, real
 from test_wrong_frames import FRAME
 from undatum.building.naming import known_names, made_names, selection
 from undatum.building.sections import Properties
@@ -377,3 +377,72 @@ def test_rules_without_section_reach_braces_and_beams_off_the_axes() -> None:
     assert without is not None
     assert sum(m.kind == "brace" for m in without.members) == 4
     assert not any(m.name.startswith("beam A1-B2") for m in without.members)
+
+
+# -- what the standard says of cracking, and strengths ---------------------------------------------
+
+
+def kept_of(standard: str) -> dict[str, list[float]]:
+    """Shares that the members of a concrete frame with a steel brace keep, by kind."""
+    site, system, *_ = ROOMS[standard]
+    square = ud.CrossSection(rectangle="500 x 500 mm", material="C30/37")
+    one = building(square, square)
+    one = one.model_copy(update={
+        "sections": {**one.sections, "tube": ud.CrossSection(
+            hollow_circle="200 x 10 mm", material="steel EN")},
+        "members": (*one.members, ud.MemberRule(columns="all", kept="by standard"),
+                    ud.MemberRule(beams="all", kept="by standard"),
+                    ud.MemberRule(braces="on A", pattern="rising", section="tube",
+                                  kept="by standard"))})
+    results = ud.analyze(title="cracked", standard=standard, units="N, m", site=site,
+                         system={"X": system, "Y": system}, folder=OWN, building=one)
+    assert results.model.framed is not None
+    frame = results.model.framed.frame
+    return {m.kind: frame.kept[m.elements[0]].tolist() for m in frame.members}
+
+
+@pytest.mark.parametrize(("standard", "column", "beam"), [
+    ("en1998", [0.5, 0.5, 1, 1, 0.5], [0.5, 0.5, 1, 1, 0.5]),
+    ("is1893-2016", [0.7, 0.7, 1, 1, 1], [0.35, 0.35, 1, 1, 1])])
+def test_cracked_shares_of_the_standard(
+    standard: str, column: list[float], beam: list[float]
+) -> None:
+    """4.3.1(7) of EN 1998-1, 6.4.3.1 of IS 1893:2016; steel braces keep everything."""
+    found = kept_of(standard)
+    assert found == {"column": column, "beam": beam, "brace": [1.0] * 5}
+
+
+@pytest.mark.parametrize("standard", ["asce7-16", "ubc97", "is1893-2002"])
+def test_standards_without_shares_say_so(standard: str) -> None:
+    with pytest.raises(ud.InputError, match=r"(?s)members\[2\]\.kept.*names no shares"):
+        kept_of(standard)
+
+
+def test_strengths_of_members_are_judged() -> None:
+    """Four columns of 100 and 60 kN; a brace adds its part along X alone; a column without one
+    leaves the story unknown, one that swings does not."""
+    square = ud.CrossSection(rectangle="500 x 500 mm", material="C30/37")
+    rules = (ud.MemberRule(columns="all at L1", strength=6e4),
+             ud.MemberRule(columns="all at L2", strength=1e5))
+
+    def facts(*more: ud.MemberRule) -> Any:
+        one = building(square, square, stories=2, rules=(*rules, *more))
+        return ud.calculate(ud.project_of(title="s", standard="asce7-16", units="N, m", site=SITE,
+                                          system=SYSTEM, building=one))
+
+    plain = facts()
+    assert plain["shape"].strengths == pytest.approx(np.array([[4e5, 2.4e5]] * 2))
+    weak = [f for f in plain["findings"] if f.check == "weak story"]
+    assert weak
+    assert all("0.60 times" in f.text and f.severity.value != "ok" for f in weak)
+    braced = facts(ud.MemberRule(braces="on A at L1", pattern="rising", section="beam",
+                                 strength=3e5))
+    part = BAY / np.hypot(BAY, HEIGHT)
+    assert braced["shape"].strengths[:, 1] == pytest.approx([2.4e5 + 3e5 * part, 2.4e5])
+    lines = {x.name: x.strength for x in braced["model"].lines}
+    assert lines["axis A"] == pytest.approx([2e5, 1.2e5 + 3e5 * part])
+    unknown = facts(ud.MemberRule(braces="on A at L1", pattern="rising", section="beam"))
+    assert np.isnan(unknown["shape"].strengths[0, 1])
+    assert unknown["shape"].strengths[1] == pytest.approx([4e5, 2.4e5])
+    swinging = facts(ud.MemberRule(columns="A1 at L1", hinged="both"))
+    assert swinging["shape"].strengths[0] == pytest.approx([4e5, 1.8e5])

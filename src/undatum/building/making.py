@@ -9,7 +9,7 @@ from __future__ import annotations
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from itertools import pairwise
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, Literal
 
 import numpy as np
 import shapely
@@ -45,7 +45,8 @@ class _Made:
     turned: float = 0.0
     hinged: Hinged = "no"
     stiff_ends: float = 0.0
-    kept: KeptShares | None = None
+    kept: KeptShares | Literal["by standard"] | None = None
+    strength: float = np.nan
     between: tuple[str, str] = ("", "")
     pattern: str = ""
 
@@ -111,6 +112,7 @@ class _Maker:
             one.hinged = one.hinged if rule.hinged is None else rule.hinged
             one.stiff_ends = one.stiff_ends if rule.stiff_ends is None else rule.stiff_ends
             one.kept = one.kept if rule.kept is None else rule.kept
+            one.strength = one.strength if rule.strength is None else rule.strength
 
     def _meant(
         self, key: Key, one: _Made, rule: MemberRule, found: Mapping[Key, _Made],
@@ -305,12 +307,11 @@ class _Divider:
                 hinged.append((m.hinged in ("start", "both") and a == nodes[0],
                                m.hinged in ("end", "both") and b == nodes[-1]))
                 stiff.append((m.stiff_ends, m.stiff_ends))
-                k = m.kept
-                kept.append((1.0,) * 5 if k is None else
-                            (k.bending_y, k.bending_z, k.torsion, k.axial, k.shear))
+                kept.append(self._kept(m))
             members.append(Member(
                 name, m.kind, m.axis, self.maker.names[m.level], m.section,
-                tuple(range(first, len(ends))), self.points[nodes[0]], self.points[nodes[-1]]))
+                tuple(range(first, len(ends))), self.points[nodes[0]], self.points[nodes[-1]],
+                m.strength))
         found = [self._material(name) for name in names]
         floors = np.array(self.floors)
         frame = Frame(
@@ -324,6 +325,15 @@ class _Divider:
         if faults:
             raise InputError(faults)
         return _supported(self.building, _stiffened(frame))
+
+    def _kept(self, m: _Made) -> tuple[float, float, float, float, float]:
+        """Shares of the gross stiffness; those by the standard are put in its place before."""
+        k = m.kept
+        gross = not isinstance(k, KeptShares) or (k.concrete_only and self.building.material(
+            self.building.sections[m.section].material).kind != "concrete")
+        if gross or not isinstance(k, KeptShares):
+            return (1.0,) * 5
+        return k.bending_y, k.bending_z, k.torsion, k.axial, k.shear
 
     def _material(self, section: str) -> tuple[float, float, float]:
         one = self.building.material(self.building.sections[section].material)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from types import MappingProxyType
-from typing import TYPE_CHECKING, Annotated
+from typing import TYPE_CHECKING, Annotated, Literal
 
 from pydantic import Field
 
@@ -14,6 +14,8 @@ from undatum.units import Measure, Modulus
 UnitWeight = Annotated[
     float, Measure("unit weight", least=0.0, most=3e5, plausible=(2e3, 90e3))]
 
+Strength = Annotated[float, Measure("stress", above=0.0, most=5e9, plausible=(2e6, 1e9))]
+
 
 class Material(Described):
     """An elastic material."""
@@ -21,6 +23,11 @@ class Material(Described):
     modulus: Modulus = Field(description="Modulus of elasticity")
     poisson: float = Field(default=0.2, ge=0, lt=0.5, description="Poisson ratio")
     unit_weight: UnitWeight = Field(description="Weight per volume, for the self-weight")
+    kind: Literal["concrete", "steel", "other"] = Field(
+        default="other", description="What it is; concrete cracks")
+    strength: Strength | None = Field(
+        default=None, description="Strength the plain section is held against: f_ck of concrete, "
+        "f_y of steel")
     expansion: float | None = Field(
         default=None, gt=0, lt=1e-3, description="Coefficient of thermal expansion, 1/K")
     source: str = Field(default="", description="Where the values come from, for the record")
@@ -29,7 +36,8 @@ class Material(Described):
 
         def __init__(
             self, *, modulus: Given, unit_weight: Given, poisson: float = 0.2,
-            expansion: float | None = None, source: str = "",
+            kind: Literal["concrete", "steel", "other"] = "other",
+            strength: Given | None = None, expansion: float | None = None, source: str = "",
         ) -> None: ...
 
     @property
@@ -44,14 +52,16 @@ def _shipped() -> Mapping[str, Material]:
         cube = {20: 25, 25: 30, 30: 37, 35: 45, 40: 50, 45: 55, 50: 60}[strength]
         found[f"C{strength}/{cube}"] = Material(
             modulus=22e9 * ((strength + 8) / 10) ** 0.3, poisson=0.2, unit_weight=25e3,
-            expansion=10e-6,
+            kind="concrete", strength=strength * 1e6, expansion=10e-6,
             source="EN 1992-1-1, Table 3.1: E_cm = 22 (f_cm / 10)^0.3 GPa; 3.1.3(5): 10e-6 / K; "
             "EN 1991-1-1, Table A.1: 25 kN/m3 reinforced")
     found["steel EN"] = Material(
-        modulus=210e9, poisson=0.3, unit_weight=78.5e3, expansion=12e-6,
+        modulus=210e9, poisson=0.3, unit_weight=78.5e3, kind="steel",
+        expansion=12e-6,
         source="EN 1993-1-1, 3.2.6: 210 GPa, 0.3 and 12e-6 / K; EN 1991-1-1, Table A.4: 78.5 kN/m3")
     found["steel US"] = Material(
         modulus="29000 ksi", poisson=0.3, unit_weight="490 lbf/ft^3",
+        kind="steel",
         source="ANSI/AISC 360: 29 000 ksi; 490 pcf")
     return MappingProxyType(found)
 

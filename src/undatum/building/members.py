@@ -36,7 +36,9 @@ CLOSE = 1e-6  # m: points nearer than this are one
 @record
 class Member:
     """A physical member: ``axis`` it stands on (a column: both, from the crossing), and ``level``,
-    that at its top (a beam: its own). ``elements`` are its own, in order from start to end."""
+    that at its top (a beam: its own). ``elements`` are its own, in order from start to end.
+    ``strength`` is that of a column against a sway of its story, of a brace along itself, N; not a
+    number where it is not given."""
 
     name: str
     kind: Kind
@@ -46,6 +48,7 @@ class Member:
     elements: tuple[int, ...]
     start: tuple[float, float, float]
     end: tuple[float, float, float]
+    strength: float = float("nan")
 
     @property
     def length(self) -> float:

@@ -163,12 +163,25 @@ def _extents(lines: Sequence[Line], spans: Sequence[range], n: int) -> Floats:
 
 @fixed
 def _with_frame(frame: Frame, strengths: Floats, extents: Floats) -> tuple[Floats, Floats]:
-    """Strengths, not known of members, and extents from one outermost column or line to another."""
+    """Strengths of columns and braces beside those of lines, and extents from one outermost column
+    or line to another.
+
+    Columns hinged at both ends have no lateral strength. A story of which one other member has
+    none given is not known.
+    """
     strengths, extents = np.array(strengths), np.array(extents)
+    for m in frame.members:
+        if m.kind == "beam":
+            continue
+        e = m.elements[0]
+        floor = int(frame.floors[frame.ends[m.elements[-1], 1]])
+        if m.kind == "column" and frame.hinged[e].all() and len(m.elements) == 1:
+            continue
+        lean = np.abs(frame.axes[e, 0, :2]) if m.kind == "brace" else np.ones(2)
+        strengths[:, floor] += np.where(lean > 1e-9, m.strength * lean, 0.0)
     head = frame.ends[frame.kinds != "beam", 1]
     floors, at = frame.floors[head], frame.points[head, :2]
     for i in np.unique(floors):
-        strengths[:, i] = np.nan
         reach = np.ptp(at[floors == i], axis=0)
         extents[:, i] = np.fmax(extents[:, i], np.where(reach > 0, reach, np.nan))
     return strengths, extents

@@ -44,7 +44,19 @@ class KeptShares(Described):
     torsion: KeptShare = Field(default=1.0, description="In torsion")
     axial: KeptShare = Field(default=1.0, description="Along the member")
     shear: KeptShare = Field(default=1.0, description="In shear, both ways")
+    concrete_only: bool = Field(
+        default=False, description="Members of another material keep their gross stiffness")
     reason: str = Field(min_length=1, description="Why, for the record")
+
+
+def _word_or_shares(value: Any) -> str:
+    return "word" if isinstance(value, str) else "shares"
+
+
+Kept = Annotated[
+    Annotated[Literal["by standard"], Tag("word")] | Annotated[KeptShares, Tag("shares")],
+    Discriminator(_word_or_shares)]
+LateralStrength = Annotated[float, Measure("force", above=0.0, most=1e10)]
 
 
 class MemberRule(Described):
@@ -73,8 +85,12 @@ class MemberRule(Described):
     stiff_ends: Share | None = Field(
         default=None,
         description="Share of the size of the meeting members that doesn't deform; 0 if left out")
-    kept: KeptShares | None = Field(
-        default=None, description="Shares of the gross stiffness, with their reason")
+    kept: Kept | None = Field(
+        default=None, description='Shares of the gross stiffness, with their reason; '
+        '"by standard": those that the standard names for cracked concrete')
+    strength: LateralStrength | None = Field(
+        default=None, description="Lateral strength of a column in its story, or the axial "
+        "strength of a brace; without it weak stories are not judged")
     planted: bool = Field(
         default=False, description="Consent that columns above stand on beams here")
     remove: bool = Field(default=False, description="No members here")
@@ -86,8 +102,9 @@ class MemberRule(Described):
             braces: str | None = None, section: str | Mapping[str, str] | None = None,
             pattern: Pattern | None = None, line: Sequence[str | Sequence[Given]] | None = None,
             turned: Given | None = None, hinged: Hinged | None = None,
-            stiff_ends: Given | None = None, kept: KeptShares | None = None,
-            planted: bool = False, remove: bool = False,
+            stiff_ends: Given | None = None,
+            kept: KeptShares | Literal["by standard"] | None = None,
+            strength: Given | None = None, planted: bool = False, remove: bool = False,
         ) -> None: ...
 
     @model_validator(mode="after")
@@ -108,6 +125,8 @@ class MemberRule(Described):
             raise advice('a line goes with beams only, and with levels: beams = "at L1..L3"')
         if self.turned is not None and self.columns is None:
             raise advice("turned goes with columns only")
+        if self.strength is not None and self.beams is not None:
+            raise advice("a strength goes with columns and braces only")
         if self.planted and not (self.remove and self.columns is not None):
             raise advice("planted goes with columns that are removed")
         return self

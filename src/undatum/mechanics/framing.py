@@ -238,9 +238,23 @@ def member_lines(
             lines.append(LateralLine(
                 name if name not in taken else f"{name}, members", point, direction, levels,
                 int(below[levels[-1]]), None, None, float(np.ptp(ends)),
-                np.full(len(levels), np.nan)))
+                _strengths(frame, which[own], axis, floor[own], levels)))
             shears.append(total)
     return tuple(lines), np.concatenate(shears), twist
+
+
+def _strengths(
+    frame: Frame, elements: Ints, axis: int, floor: Ints, levels: Ints
+) -> Floats:
+    """(levels,) lateral strength along an axis of the columns and braces of each story."""
+    found = np.zeros(len(levels))
+    for e, at in zip(elements, np.searchsorted(levels, floor), strict=True):
+        m = frame.members[frame.member[e]]
+        lean = abs(float(frame.axes[e, 0, axis])) if m.kind == "brace" else 1.0
+        swings = m.kind == "column" and len(m.elements) == 1 and bool(frame.hinged[e].all())
+        if e == m.elements[-1] and lean > 1e-9 and not swings:
+            found[at] += m.strength * lean
+    return found
 
 
 def with_lines(first: Quantity, lines: Sequence[LateralLine], rows: Floats,

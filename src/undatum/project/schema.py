@@ -344,6 +344,9 @@ class Project(SiteProject):
                 found.append(Fault(f"gaps[{i}].level", f"{gap.level!r} is not a level that moves",
                                    (f"did you mean {near!r}? " if near else "")
                                    + f"known: {', '.join(levels)}"))
+        from undatum.project.cracking import cracking_faults
+
+        found += cracking_faults(self)
         return [*found, *self._point_faults(sound=not self.building.faults()),
                 *self._file_faults()]
 

@@ -88,6 +88,14 @@ class ElementShare:
 
 
 @record
+class CrackedShares:
+    """What cracked members of concrete keep of their gross stiffness, by kind of member."""
+
+    shares: Mapping[str, Mapping[str, float]]
+    clause: str
+
+
+@record
 class StructureFacts:
     """What a standard may need to know about the building. SI.
 

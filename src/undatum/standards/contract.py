@@ -26,6 +26,7 @@ from undatum.standards.answers import (
     AskedOfSite,
     BaseShearAnswer,
     CombinationAnswer,
+    CrackedShares,
     DampingAnswer,
     Direction,
     DirectionalCombination,
@@ -282,6 +283,9 @@ class Standard(ABC, Generic[SiteIn, SystemIn]):
     title: str
     also: tuple[str, ...] = ()  # other keys it is reached by, such as those of building codes
     states: tuple[LimitState, ...] = (STRENGTH, DRIFT)
+    #: Shares of the gross stiffness that cracked members of concrete keep, by kind of member and
+    #: by what is kept, with the clause; ``None`` where the standard names no numbers.
+    cracked: CrackedShares | None = None
     site_input: type[SiteIn]
     system_input: type[SystemIn]
 

@@ -4,7 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
-from undatum.standards.answers import Direction, SiteAnswer, StructureFacts, SystemAnswer
+from undatum.standards.answers import (
+    CrackedShares,
+    Direction,
+    SiteAnswer,
+    StructureFacts,
+    SystemAnswer,
+)
 from undatum.standards.contract import Standard
 from undatum.standards.en1998 import system
 from undatum.standards.en1998.dynamic import ModalAnalysis
@@ -25,6 +31,9 @@ class EN1998(Standard[SiteInput, SystemInput]):
 
     key = "en1998"
     title = "EN 1998-1:2004"
+    cracked = CrackedShares(
+        {kind: {"bending_y": 0.5, "bending_z": 0.5, "shear": 0.5}
+         for kind in ("column", "beam", "brace")}, "EN 1998-1, 4.3.1(7)")
     site_input = SiteInput
     system_input = SystemInput
 

@@ -4,7 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
-from undatum.standards.answers import Direction, SiteAnswer, StructureFacts, SystemAnswer
+from undatum.standards.answers import (
+    CrackedShares,
+    Direction,
+    SiteAnswer,
+    StructureFacts,
+    SystemAnswer,
+)
 from undatum.standards.contract import Standard
 from undatum.standards.is1893 import system
 from undatum.standards.is1893.job import IndianJob
@@ -26,6 +32,11 @@ class IS1893(Standard[SiteInput | SiteInput2002, SystemInput]):
         self.edition = edition
         self.key = f"is1893-{edition}"
         self.title = f"IS 1893 (Part 1):{edition}"
+        if edition == "2016":
+            self.cracked = CrackedShares(
+                {kind: {"bending_y": share, "bending_z": share}
+                 for kind, share in (("column", 0.7), ("beam", 0.35))},
+                "IS 1893 (Part 1):2016, 6.4.3.1")
         self.site_input = SiteInput if edition == "2016" else SiteInput2002
 
     def ground(self, given: SiteInput | SiteInput2002) -> IndianGround:
