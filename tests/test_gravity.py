@@ -10,6 +10,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 import undatum as ud
+from conftest import OWN, ROOMS
 from test_frames import BAY, HEIGHT, SITE, SYSTEM, building, real, slender
 from undatum.building.takedown import take_down
 from undatum.mechanics.cases import LoadCases
@@ -222,3 +223,95 @@ def test_torsion_of_a_beam_under_a_cantilever_slab() -> None:
     t = Q / 2
     assert found["torsion (N·m)"].tolist() == pytest.approx(
         [t * BAY / 2, t * BAY / 4, 0, -t * BAY / 2], rel=1e-4, abs=1.0)
+
+
+# -- columns ---------------------------------------------------------------------------------------
+
+
+def grid(path: Any, stories: int, **live: Any) -> ud.Building:
+    """Three by three columns, 6 m by 5 m, floors straight to the columns, a light roof."""
+    square = ud.CrossSection(rectangle="500 x 500 mm", material="C30/37")
+    one = building(square, square, stories=stories, x=(BAY, BAY), y=(SHORT, SHORT), rules=(
+        ud.MemberRule(beams="all", hinged="both"),))  # nothing is shared through bending
+    floors = {"all": [ud.Load(name="slab", kind="dead", per_area=5e3, path=path),
+                      ud.Load(name="use", kind="live", path=path, **{"per_area": 3e3, **live})]}
+    levels = [level.model_copy(update={"floor": None, "loads": (
+        ud.Load(name="roofing", kind="dead", per_area=1e3, path=path),)}) if i == 0 else level
+        for i, level in enumerate(one.levels)]
+    return one.model_copy(update={"floors": floors, "levels": tuple(levels)})
+
+
+def loads_of(one: ud.Building, standard: str) -> Any:
+    site, system, *_ = ROOMS[standard]
+    results = ud.analyze(title="columns", standard=standard, units="N, m", site=site,
+                         system={"X": system, "Y": system}, folder=OWN, building=one)
+    return results.to_frame("column_loads").set_index("column")
+
+
+FT2 = 0.3048**2
+
+
+def asce(area: float, floors: int, least: float) -> float:
+    influence = 4 * area / FT2
+    return max(0.25 + 15 / np.sqrt(influence), least) if influence >= 400 else 1.0
+
+
+@pytest.mark.parametrize("stories", [2, 3, 6])
+def test_live_load_of_columns_is_reduced(stories: int) -> None:
+    """The interior column carries 30 m2 a floor; the factors of four standards by hand."""
+    one, floors = grid("columns", stories), stories - 1
+    area, name = 30.0 * floors, "column B2 at L1"
+    dead = 5e3 * area + 1e3 * 30
+    expected = {
+        "asce7-16": asce(area, floors, 0.4 if floors > 1 else 0.5),
+        "asce7-05": asce(area, floors, 0.4 if floors > 1 else 0.5),
+        "en1998": 1.0 if floors <= 2 else (2 + 0.7 * (floors - 2)) / floors,
+        "is1893-2016": {2: 0.9, 3: 0.8, 6: 0.6}[stories],  # with the roof
+        "ubc97": 1 - min(0.08 * (area / FT2 - 150), 40 if floors == 1 else 60,
+                         23.1 * (1 + dead / (3e3 * area))) / 100,
+    }
+    for standard, factor in expected.items():
+        row = loads_of(one, standard).loc[name]
+        assert row["area carried (m²)"] == pytest.approx(area)
+        assert row["live (N)"] == pytest.approx(3e3 * row["area carried (m²)"])
+        assert row["factor on live"] == pytest.approx(factor), standard
+        assert row["live of floors reduced (N)"] == pytest.approx(
+            row["live (N)"] * row["factor on live"])
+        weight = row["dead (N)"] + row["live (N)"]
+        assert row["all in full (N)"] == pytest.approx(weight)
+        assert row["all over plain section"] == pytest.approx(weight / (0.25 * 30e6))
+    assert "criteria.toml" in ROOMS
+    own = loads_of(one, "criteria.toml").loc[name]
+    assert (own["factor on live"], own["why"]) == (1.0, "the standard has no rule")
+
+
+def test_heavy_loads_and_uses_that_are_not_reduced() -> None:
+    heavy = grid("columns", 4, per_area=5e3)  # above 100 psf
+    assert loads_of(heavy, "asce7-16").loc["column B2 at L1", "factor on live"] == 0.8
+    assert loads_of(heavy, "asce7-16").loc["column B2 at L3", "factor on live"] == 1.0
+    assert loads_of(heavy, "ubc97").loc["column B2 at L1", "factor on live"] == 1.0
+    archive = grid("columns", 4, use="E")
+    assert loads_of(archive, "en1998").loc["column B2 at L1", "factor on live"] == 1.0
+    top = loads_of(heavy, "asce7-16").loc["column B2 at L4"]
+    assert (top["factor on live"], top["why"]) == (1.0, "no floor with live load above")
+
+
+def test_edge_columns_under_cantilever_slabs() -> None:
+    """K_LL 4 inside and at an edge without slab beyond, 3 at an edge with it, 2 at a corner."""
+    plain = loads_of(grid("columns", 5), "asce7-16")
+    wide = grid("columns", 5).model_copy(update={"outlines": {
+        "all": ud.Stretch(between=("A1", "C3"), beyond=1.5)}})
+    reaching = loads_of(wide, "asce7-16")
+    for column, inside, beyond in (("B2", 4, 4), ("A2", 4, 3), ("B3", 4, 3), ("A1", 4, 2)):
+        for table, ratio in ((plain, inside), (reaching, beyond)):
+            row = table.loc[f"column {column} at L1"]
+            influence = ratio * row["area carried (m²)"] / FT2
+            assert row["factor on live"] == pytest.approx(max(0.25 + 15 / influence**0.5, 0.4))
+
+
+def test_all_columns_together_carry_the_building() -> None:
+    table = loads_of(grid("two-way", 4), "asce7-16")
+    feet = table[[name.endswith("at L1") for name in table.index]]
+    floor = 4 * BAY * SHORT
+    assert feet["area carried (m²)"].sum() == pytest.approx(3 * floor, rel=1e-6)
+    assert feet["live (N)"].sum() == pytest.approx(3 * 3e3 * floor, rel=1e-6)

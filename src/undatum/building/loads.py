@@ -16,6 +16,8 @@ Kind = Literal[
     "dead", "cladding", "partition", "equipment", "roof garden", "storage", "live", "snow"
 ]
 
+Path = Literal["two-way", "one-way X", "one-way Y", "columns"]
+
 
 class Load(Described):
     """One source of load, given per floor area, along the floor's edge, or as a total.
@@ -38,7 +40,7 @@ class Load(Described):
     on: Outline | None = Field(
         default=None, description="Part of the floor a load per area lies on"
     )
-    path: Literal["two-way", "one-way X", "one-way Y", "columns"] = Field(
+    path: Path = Field(
         default="two-way",
         description="How it gets to members: to the nearest beam of each panel (two-way), along "
         "X or Y to the beams at the ends of the span (one-way), straight to the nearest column")
@@ -62,7 +64,7 @@ class Load(Described):
             per_edge: Given | None = None, total: Given | None = None,
             at: Sequence[Given] | None = None,
             on: Outline | Sequence[Sequence[Given]] | None = None,
-            path: Literal["two-way", "one-way X", "one-way Y", "columns"] = "two-way",
+            path: Path = "two-way",
             instead: bool = False, share: Given | None = None, use: str = "", reason: str = "",
         ) -> None: ...
 

@@ -46,6 +46,7 @@ class Floor:
         lines = [LineString([a, a + b]) for a, b in zip(self.start, self.span, strict=True)]
         found = shapely.polygonize(lines) if lines else None
         self.panels: list[Polygon] = [] if found is None else list(found.geoms)
+        self.divisions: dict[int, list[tuple[int, Any]]] = {}  # by panel
         self.middles = self.start + self.span / 2
         inner = shapely.unary_union(self.panels) if self.panels else Polygon()
         self.inner = inner
@@ -60,7 +61,7 @@ class Floor:
         """``other`` with the panels of ``first``, which has the same beams in plan."""
         if first is other:
             return other.divided()
-        for name in ("panels", "middles", "inner", "outer", "edges"):
+        for name in ("panels", "middles", "inner", "outer", "edges", "divisions"):
             setattr(other, name, getattr(first, name))
         return other
 
@@ -136,8 +137,13 @@ class Floor:
             if cell.area > NONE:
                 yield i, float(cell.area)
 
-    def cells(self, panel: Polygon) -> Iterator[tuple[int, Any]]:
+    def cells(self, panel: Polygon) -> list[tuple[int, Any]]:
         """The part of a panel nearest to each beam around it. A panel is taken as convex."""
+        if id(panel) not in self.divisions:
+            self.divisions[id(panel)] = list(self._cells(panel))
+        return self.divisions[id(panel)]
+
+    def _cells(self, panel: Polygon) -> Iterator[tuple[int, Any]]:
         own = self.beside(panel)
         center = np.array(panel.representative_point().coords[0])
         normals, offsets = [], []

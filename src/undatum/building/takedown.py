@@ -11,8 +11,10 @@ region and the pressure.
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+from dataclasses import dataclass
 from itertools import pairwise
-from typing import TYPE_CHECKING, Any
+from typing import Any, Protocol
 
 import numpy as np
 import shapely
@@ -20,16 +22,14 @@ from numpy.typing import NDArray
 from shapely.affinity import affine_transform
 from shapely.geometry import LineString, Point, Polygon
 
-from undatum.building.cases import member_landing
+from undatum.building.cases import MemberLoad, member_landing
 from undatum.building.landed import Landed, both
 from undatum.building.loads import Load
 from undatum.building.members import Frame
 from undatum.building.outline import Outline
 from undatum.building.panels import NONE, THIN, Floor
+from undatum.building.whole import Building, Level
 from undatum.record import record
-
-if TYPE_CHECKING:
-    from undatum.building.whole import Building
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
@@ -59,7 +59,40 @@ class TakeDown:
     balance: tuple[Balance, ...]
 
 
-def take_down(building: Building, frame: Frame) -> TakeDown:
+class Loaded(Protocol):
+    """What the loads of a building are told by."""
+
+    @property
+    def levels(self) -> Sequence[Level]: ...
+    @property
+    def member_loads(self) -> Sequence[MemberLoad]: ...
+    @property
+    def self_weight(self) -> bool: ...
+    def loads(self, i: int) -> Sequence[Load]: ...
+    def outline(self, i: int) -> Outline: ...
+
+
+@dataclass(frozen=True)
+class FloorsOnly:
+    """A building with other loads on its floors, by level, and nothing else."""
+
+    building: Building
+    on: Sequence[Sequence[Load]]
+    member_loads: tuple[MemberLoad, ...] = ()
+    self_weight: bool = False
+
+    @property
+    def levels(self) -> Sequence[Level]:
+        return self.building.levels
+
+    def loads(self, i: int) -> Sequence[Load]:
+        return self.on[i]
+
+    def outline(self, i: int) -> Outline:
+        return self.building.outline(i)
+
+
+def take_down(building: Loaded, frame: Frame) -> TakeDown:
     """Every load of every level above the lowest, on the members, by kind."""
     n = len(building.levels) - 1
     kinds = list(dict.fromkeys(
@@ -100,7 +133,8 @@ def take_down(building: Building, frame: Frame) -> TakeDown:
     if building.self_weight:
         _own_weight(frame, lines["dead"], points["dead"])
     packed: dict[str, Landed] = {k: _packed(k, lines[k], points[k]) for k in kinds}
-    for kind, more in member_landing(building, frame).items():
+    landing = member_landing(building, frame) if isinstance(building, Building) else {}
+    for kind, more in landing.items():
         packed[kind] = both(packed[kind], more)
     return TakeDown(tuple(kinds), tuple(packed.values()), tuple(balance))
 

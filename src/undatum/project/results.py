@@ -29,6 +29,7 @@ from undatum.labelled import Labelled, axis, labelled
 from undatum.mechanics.cases import LoadCases
 from undatum.mechanics.model import COMPONENTS, Model
 from undatum.mechanics.quantities import PlumbLine
+from undatum.project.columns import columns_table
 from undatum.project.description import (
     cases_table,
     choices_table,
@@ -68,6 +69,7 @@ from undatum.standards.answers import (
     SystemAnswer,
 )
 from undatum.standards.common import scaled
+from undatum.standards.contract import WeightRule
 from undatum.table import Table, column, number_text
 from undatum.units import UnitSystem
 from undatum.working import Section, SectionKey
@@ -247,11 +249,22 @@ class Results:
             made = {
                 "reactions": partial(reactions_table, self.model, self.sets_for_strength),
                 "loads_landed": lambda: landed_table(self.load_cases()),
+                "column_loads": lambda: columns_table(
+                    self.model, self.project.building, self.load_cases(), self.weight_rule),
                 "case_reactions": lambda: case_reactions_table(self.model, self.load_cases()),
             }
         if self.project.building.cases:
             made["case_motion"] = lambda: case_motion_table(self.model, self.load_cases())
         return made
+
+    @property
+    def weight_rule(self) -> WeightRule:
+        """The rules of the standard on loads."""
+        from undatum import standards
+
+        found: WeightRule = standards.get(self.project.standard, self.project.folder).weight(
+            self.project.site)
+        return found
 
     def load_cases(self) -> LoadCases:
         """The structure under every kind of floor load and every case of one's own."""

@@ -192,6 +192,35 @@ class LoadFacts:
 
 
 @record
+class CarriedFloors:
+    """What a column carries of floors, the roof apart. SI.
+
+    ``area`` m2 of floor whose load it carries, over all levels; ``floors`` how many with live load
+    stand above it, ``roof`` whether a roof does too; ``intensity`` N/m2, the largest live load of
+    them; ``uses`` their categories of use, as far as they are given; ``dead`` and ``live`` N;
+    ``influence`` the ratio of the area that influences the column to the one it carries.
+    """
+
+    area: float
+    floors: int
+    roof: bool
+    intensity: float
+    uses: tuple[str, ...]
+    dead: float
+    live: float
+    influence: float
+
+
+@record
+class LiveReduction:
+    """Factor on the live load of the floors that a column carries, with its reason."""
+
+    factor: float
+    clause: str
+    reason: str
+
+
+@record
 class ReentrantCorner:
     """A corner of a floor that turns inwards, and the plan projections beyond it as ratios."""
 

@@ -25,6 +25,7 @@ from undatum.standards.answers import (
     Asked,
     AskedOfSite,
     BaseShearAnswer,
+    CarriedFloors,
     CombinationAnswer,
     CrackedShares,
     DampingAnswer,
@@ -37,6 +38,7 @@ from undatum.standards.answers import (
     FloorAnswer,
     GapFacts,
     LimitState,
+    LiveReduction,
     LoadFacts,
     Method,
     ModalFacts,
@@ -128,6 +130,10 @@ class WeightRule(ABC):
     @abstractmethod
     def gravity(self, load: LoadFacts) -> tuple[float, str]:
         """Share of a load in the gravity load of second-order checks, and clause."""
+
+    def live_reduction(self, carried: CarriedFloors) -> LiveReduction | None:
+        """Reduction of the live load of floors on a column; ``None`` where there is no rule."""
+        return None
 
 
 class LateralForces(ABC):

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from undatum.standards.answers import LoadFacts, WeightShare
+from undatum.standards.answers import CarriedFloors, LiveReduction, LoadFacts, WeightShare
 from undatum.standards.asce7.facts import Edition
 from undatum.standards.contract import WeightRule
 from undatum.units import factor
 
 _PSF = factor("psf", "area load")
+_SQUARE_FOOT = factor("ft^2", "area")
 
 
 class EffectiveWeight(WeightRule):
@@ -39,3 +40,23 @@ class EffectiveWeight(WeightRule):
     def gravity(self, load: LoadFacts) -> tuple[float, str]:
         """Share in Px of 12.8.7: dead and live load unfactored, snow at the 0.2 of 2.3.6."""
         return (0.2, "12.8.7, 2.3.6") if load.kind == "snow" else (1.0, "12.8.7")
+
+    def live_reduction(self, carried: CarriedFloors) -> LiveReduction:
+        """L = L_o (0.25 + 15 / sqrt(K_LL A_T)) with its bounds (4.7.2 and 4.7.3; 4.8 in 7-05).
+
+        Garages for passenger cars and places of assembly are not told apart: they are not reduced
+        (4.7.4, 4.7.5).
+        """
+        section = "4.8" if self.edition.key == "05" else "4.7"
+        heavy, influence = f"{section}.3", carried.influence * carried.area / _SQUARE_FOOT
+        several = carried.floors > 1
+        if carried.intensity > 100 * _PSF * (1 + 1e-9):
+            return LiveReduction(0.8 if several else 1.0, heavy, "above 100 psf"
+                                 + (", two floors or more" if several else ", one floor"))
+        clause = f"{section}.2, Eq. {section}-1"
+        if influence < 400 * (1 - 1e-9):
+            return LiveReduction(1.0, clause, f"K_LL A_T = {influence:.0f} ft2, below 400 ft2")
+        least = 0.4 if several else 0.5
+        found = 0.25 + 15 / influence**0.5
+        return LiveReduction(max(found, least), clause, f"K_LL = {carried.influence:g}"
+                             + (f", not below {least:g}" if found < least else ""))

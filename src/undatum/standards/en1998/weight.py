@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from undatum.standards.answers import LoadFacts, WeightShare
+from undatum.standards.answers import CarriedFloors, LiveReduction, LoadFacts, WeightShare
 from undatum.standards.contract import WeightRule
 from undatum.standards.en1998.facts import facts
 from undatum.standards.en1998.site import SiteInput
@@ -30,6 +30,20 @@ class SeismicMass(WeightRule):
         if load.kind in PERMANENT:
             return 1.0, "4.4.2.2"
         return psi2(load, self.given)[0], "4.4.2.2, EN 1990 6.4.3.4"
+
+    def live_reduction(self, carried: CarriedFloors) -> LiveReduction:
+        """alpha_n = (2 + (n - 2) psi_0) / n over more than two floors (EN 1991-1-1, 6.3.1.2(11)).
+
+        Of categories A to D, with the recommended psi_0 of 0.7 (EN 1990, Table A1.1).
+        """
+        clause = "EN 1991-1-1, 6.3.1.2(11), Eq. 6.2"
+        uses = {use or self.given.use for use in carried.uses} or {self.given.use}
+        if not uses <= set("ABCD"):
+            return LiveReduction(1.0, clause, "categories A to D alone are reduced")
+        n = carried.floors
+        if n <= 2:
+            return LiveReduction(1.0, clause, "not more than two floors")
+        return LiveReduction((2 + (n - 2) * 0.7) / n, clause, f"n = {n}, psi_0 = 0.7")
 
 
 def psi2(load: LoadFacts, given: SiteInput) -> tuple[float, str]:

@@ -6,10 +6,12 @@ from undatum.finding import Finding, Severity
 from undatum.standards import common
 from undatum.standards.answers import (
     BaseShearAnswer,
+    CarriedFloors,
     Direction,
     Distribution,
     Eccentricity,
     LimitState,
+    LiveReduction,
     LoadFacts,
     Method,
     PeriodAnswer,
@@ -49,6 +51,16 @@ class SeismicWeight(WeightRule):
 
     def gravity(self, load: LoadFacts) -> tuple[float, str]:
         return 1.0, ""
+
+    def live_reduction(self, carried: CarriedFloors) -> LiveReduction:
+        """By the floors a column carries, the roof included (IS 875 (Part 2):1987, 3.2.1).
+
+        Storage, garages and machinery are not told apart: they are not reduced.
+        """
+        n = carried.floors + carried.roof
+        share = 0.0 if n < 2 else 0.5 if n > 10 else 0.4 if n > 4 else (n - 1) / 10
+        return LiveReduction(1 - share, "IS 875 (Part 2):1987, 3.2.1",
+                             f"{n} floors with the roof")
 
 
 class Forces(LateralForces):

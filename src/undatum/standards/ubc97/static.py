@@ -9,11 +9,13 @@ from undatum.standards import common
 from undatum.standards.answers import (
     Amplification,
     BaseShearAnswer,
+    CarriedFloors,
     Direction,
     Distribution,
     Eccentricity,
     Floats,
     LimitState,
+    LiveReduction,
     LoadFacts,
     Method,
     PeriodAnswer,
@@ -54,6 +56,21 @@ class SeismicDeadLoad(WeightRule):
 
     def gravity(self, load: LoadFacts) -> tuple[float, str]:
         return 1.0, "1630.1.3"
+
+    def live_reduction(self, carried: CarriedFloors) -> LiveReduction:
+        """R = 0.08 (A - 150) percent, not above 40 or 60, nor 23.1 (1 + D / L) (1607.5).
+
+        Places of public assembly are not told apart: they are not reduced.
+        """
+        area = carried.area / factor("ft^2", "area")
+        if carried.intensity > 100 * _PSF * (1 + 1e-9):
+            return LiveReduction(1.0, "1607.5", "above 100 psf")
+        if area <= 150 or not carried.live:
+            return LiveReduction(1.0, "1607.5", "not more than 150 ft2")
+        bounds = {"Eq. 7-1": 0.08 * (area - 150), "Eq. 7-2": 23.1 * (1 + carried.dead
+                  / carried.live), "its bound": 40.0 if carried.floors < 2 else 60.0}
+        which = min(bounds, key=lambda k: bounds[k])
+        return LiveReduction(1 - bounds[which] / 100, "1607.5", f"{which} governs")
 
 
 class Forces(LateralForces):
