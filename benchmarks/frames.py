@@ -16,8 +16,9 @@ from scipy.sparse.linalg import LinearOperator, eigsh, splu
 from whole_job import in_turns
 
 import undatum as ud
+from undatum.mechanics import factors
 from undatum.mechanics.elements import elements_of
-from undatum.mechanics.framing import _assembled
+from undatum.mechanics.framing import assembled
 from undatum.project.reader import shipped_text, validate
 
 TEXT = shipped_text("tower", "tower.toml")
@@ -57,7 +58,7 @@ def main() -> None:
     framed = job["model"].framed
     spread = framed.spread
     stiffness = sparse.csc_array(
-        spread.T @ (_assembled(framed.frame, elements_of(framed.frame)) @ spread))
+        spread.T @ (assembled(framed.frame, elements_of(framed.frame)[0]) @ spread))
     count = framed.stiffness.shape[0]
     mass = sparse.dok_array(stiffness.shape)
     mass.setdiag(np.concatenate([job["model"].mass.diagonal(),
@@ -65,17 +66,25 @@ def main() -> None:
     mass = mass.tocsc()
 
     def bare() -> None:
-        factors = splu(stiffness, permc_spec="MMD_AT_PLUS_A", diag_pivot_thresh=0.0,
+        made = splu(stiffness, permc_spec="MMD_AT_PLUS_A", diag_pivot_thresh=0.0,
                        options={"SymmetricMode": True})
-        solve = LinearOperator(stiffness.shape, matvec=factors.solve, dtype=float)
+        solve = LinearOperator(stiffness.shape, matvec=made.solve, dtype=float)
         eigsh(stiffness, k=30, M=mass, sigma=0.0, OPinv=solve)
 
-    floor, ours = in_turns([bare, lambda: periods(data)], 3)
+    def scipy_alone() -> None:
+        there, factors.pardiso_there = factors.pardiso_there, lambda: False
+        periods(data)
+        factors.pardiso_there = there
+
+    floor, ours, fast = in_turns([bare, scipy_alone, lambda: periods(data)], 5)
     print(f"40 stories, 8 by 6 bays: {len(framed.frame.points)} nodes, "
           f"{len(framed.frame.members)} members, {stiffness.shape[0]} equations")
     print(f"  bare splu and eigsh (30 modes)                {floor:6.2f} s")
     print(f"  file to periods, all {count} modes of the floors {ours:6.2f} s, "
           f"ratio {ours / floor:.2f}")
+    if factors.pardiso_there():
+        print(f"  the same with undatum[fast]                   {fast:6.2f} s, "
+              f"ratio {fast / floor:.2f}")
 
     print("stories   members   s to periods   MB at most")
     for stories in (5, 10, 20, 40, 80):

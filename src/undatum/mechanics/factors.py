@@ -1,9 +1,19 @@
-"""Sparse factors of a stiffness: the one place where a large matrix is factored."""
+"""Sparse factors of a stiffness: the one place where a large matrix is factored.
+
+SciPy's ``splu`` with a symmetric ordering is always there; PARDISO is taken for large matrices
+where the extra ``undatum[fast]`` is installed. Both give the same answers and both refuse the same
+matrices: a matrix that has lost its stiffness can pass a factorization without a word, so pivots
+are looked at, or what is the same, how much the inverse makes of loads at random.
+"""
 
 from __future__ import annotations
 
+import os
 from dataclasses import dataclass
-from typing import Any
+from functools import cache
+from importlib import import_module
+from importlib.util import find_spec
+from typing import Any, Literal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -11,11 +21,13 @@ from scipy import sparse
 from scipy.sparse.linalg import splu
 
 Floats = NDArray[np.float64]
+Way = Literal["splu", "pardiso"]
+LARGE = 10_000  # equations from which PARDISO is the faster way
 
 
 @dataclass(frozen=True, slots=True)
 class ScaledFactors:
-    """LU factors of a symmetric matrix scaled to a unit diagonal."""
+    """Factors of a symmetric matrix scaled to a unit diagonal."""
 
     factors: Any
     scale: Floats
@@ -26,18 +38,90 @@ class ScaledFactors:
         return np.asarray(scale * self.factors.solve(scale * loads))
 
 
-def scaled_factors(matrix: sparse.csc_array, lost: float) -> ScaledFactors | None:
-    """Factors with a symmetric ordering; ``None`` where a pivot over its diagonal is ``lost``.
+class _Pardiso:
+    """A positive definite matrix factored by PARDISO, its memory given back at the end."""
 
-    The diagonal must be positive.
+    def __init__(self, matrix: sparse.csc_array) -> None:
+        self.upper = sparse.csr_matrix(sparse.triu(matrix, format="csr"))
+        self.solver = _pardiso_solver()
+        self.solver.factorize(self.upper)
+
+    def solve(self, loads: Floats) -> Floats:
+        return np.asarray(self.solver.solve(self.upper, np.asfortranarray(loads)))
+
+    def __del__(self) -> None:
+        if hasattr(self, "solver"):
+            self.solver.free_memory(everything=True)
+
+
+_LIBRARY: list[str] = []  # where the library was found; the search reads the whole environment
+
+
+def _pardiso_solver() -> Any:
+    key, before = "PYPARDISO_MKL_RT", os.environ.get("PYPARDISO_MKL_RT")
+    if _LIBRARY and before is None:
+        os.environ[key] = _LIBRARY[0]
+    try:
+        found = import_module("pypardiso").PyPardisoSolver(mtype=2)
+    finally:
+        if before is None:
+            os.environ.pop(key, None)
+    _LIBRARY[:] = [found.libmkl._name]
+    return found
+
+
+@cache
+def pardiso_there() -> bool:
+    """Whether ``undatum[fast]`` is installed and can be loaded."""
+    if find_spec("pypardiso") is None:
+        return False
+    try:
+        import_module("pypardiso")
+    except (ImportError, OSError):
+        return False
+    return True
+
+
+def scaled_factors(
+    matrix: sparse.csc_array, lost: float, way: Way | None = None
+) -> ScaledFactors | None:
+    """Factors of a symmetric matrix; ``None`` where a pivot over its diagonal is ``lost``, or
+    where it is not positive definite.
+
+    The diagonal must be positive. ``way`` is the fastest there is if left out.
     """
     scale = np.asarray(1.0 / np.sqrt(matrix.diagonal()))
     shrink = sparse.diags_array(scale)
+    scaled = sparse.csc_array(shrink @ matrix @ shrink)
+    if way is None:
+        way = "pardiso" if matrix.shape[0] >= LARGE and pardiso_there() else "splu"
+    found = _by_pardiso(scaled, lost) if way == "pardiso" else _by_splu(scaled, lost)
+    return None if found is None else ScaledFactors(found, scale)
+
+
+def _by_splu(scaled: sparse.csc_array, lost: float) -> Any:
     try:
-        found = splu(sparse.csc_array(shrink @ matrix @ shrink), permc_spec="MMD_AT_PLUS_A",
-                     diag_pivot_thresh=0.0, options={"SymmetricMode": True})
+        found = splu(scaled, permc_spec="MMD_AT_PLUS_A", diag_pivot_thresh=0.0,
+                     options={"SymmetricMode": True})
     except RuntimeError:
         return None
-    if np.min(np.abs(found.U.diagonal())) <= lost:
+    return None if np.min(found.U.diagonal()) <= lost else found
+
+
+def _by_pardiso(scaled: sparse.csc_array, lost: float) -> Any:
+    try:
+        found = _Pardiso(scaled)
+    except Exception as error:  # PyPardisoError: a pivot is not positive
+        if type(error).__name__ != "PyPardisoError":
+            raise
         return None
-    return ScaledFactors(found, scale)
+    # The largest the inverse makes of anything, by iteration; the diagonal of the matrix is one.
+    shape = np.random.default_rng(1).standard_normal(scaled.shape[0])
+    size = 0.0
+    for _ in range(4):
+        shape /= np.linalg.norm(shape)
+        shape = found.solve(shape)
+        size = float(np.linalg.norm(shape))
+        if not np.isfinite(size):
+            return None
+    return None if size * lost >= 1.0 else found

@@ -9,10 +9,10 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 from scipy import linalg, sparse
-from scipy.sparse.linalg import splu
 
 from undatum.errors import AnalysisError
 from undatum.mechanics.elements import elements_of
+from undatum.mechanics.factors import scaled_factors
 from undatum.mechanics.framing import FrameModel, assembled
 from undatum.mechanics.model import COMPONENTS, Model
 from undatum.mechanics.quantities import PlumbLine, plumb_drift
@@ -84,7 +84,8 @@ def leaning_stiffness(model: Model, one: Pressing) -> Floats:
 def buckling_factor(model: Model, one: Pressing) -> float:
     """The least factor on gravity at which the structure loses its stiffness; inf above 200.
 
-    With members by counting negative pivots (Wittrick and Williams, 1971), to 0.1 %.
+    With members by looking for the first that makes a pivot negative (after Wittrick and Williams,
+    1971), to 0.1 %.
     """
     lean = leaning_stiffness(model, one)
     if model.framed is None or not one.axial.size:
@@ -120,13 +121,7 @@ def _buckled(framed: FrameModel, on_floors: Floats, axial: Floats) -> bool:
     diagonal = matrix.diagonal()
     if np.any(diagonal <= 0):
         return True
-    scale = sparse.diags_array(1 / np.sqrt(diagonal))
-    try:
-        found = splu(sparse.csc_array(scale @ matrix @ scale), permc_spec="MMD_AT_PLUS_A",
-                     diag_pivot_thresh=0.0, options={"SymmetricMode": True})
-    except RuntimeError:
-        return True
-    return bool(np.any(found.U.diagonal() <= 0))
+    return scaled_factors(matrix, 0.0) is None
 
 
 def unstable(factor: float) -> AnalysisError:

@@ -119,11 +119,11 @@ def _stiffness_shares(building: Building) -> dict[Direction, tuple[float, ...]]:
                     if abs(part) > 1e-6:
                         found[d] += [section.flexural_share, section.shear_share]
     if (frame := building.frame) is not None:
-        for e in np.flatnonzero([m.kind != "brace" for m in frame.members]):
-            kept = frame.kept[frame.members[e].elements[0]]
-            for d in DIRECTIONS:
-                found[d] += [float(kept[:2].max()), float(kept[4])]
-    return {d: tuple(dict.fromkeys(shares)) for d, shares in found.items()}
+        kept = frame.kept[frame.kinds != "brace"]
+        shares = np.unique(np.column_stack([kept[:, :2].max(axis=1), kept[:, 4]]))
+        for d in DIRECTIONS:
+            found[d] += shares.tolist()
+    return {d: tuple(dict.fromkeys(own)) for d, own in found.items()}
 
 
 def _gravity_sway(solver: Solver, weight: Floats) -> dict[Direction, float]:
