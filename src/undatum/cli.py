@@ -321,6 +321,30 @@ def elevation(
 
 
 @app.command()
+def view(
+    project: ProjectFile,
+    out: Annotated[Path, typer.Option(help="Folder for building.html and building.vtu")
+                   ] = Path("view"),
+    film: Annotated[int, typer.Option(help="Number of a mode to film (GIF)")] = 0,
+) -> None:
+    """A page to turn the building, pick members and play modes; the same as a VTK grid."""
+    from undatum.report import view as views
+
+    results = undatum.run(undatum.read(project))
+    page = views.page(results)
+    with _writing(out):
+        out.mkdir(parents=True, exist_ok=True)
+        (out / "building.html").write_text(page, encoding="utf-8", newline="\n")
+        views.write_grid(results, out / "building.vtu")
+        written = [out / "building.html", out / "building.vtu"]
+        if film:
+            written.append(out / f"mode_{film}.gif")
+            views.write_film(results, film, written[-1])
+    for place in written:
+        _console().print(f"  {_near(place.resolve())}", soft_wrap=True)
+
+
+@app.command()
 def spectrum(
     project: ProjectFile,
     plot: Annotated[

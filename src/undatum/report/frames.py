@@ -29,7 +29,7 @@ WORDS = {"moment": "bending moment in the plane", "shear": "shear in the plane",
          "moment_z": "bending moment about local z"}
 
 
-def _seen(points: Floats, turn: float = 0.6, tilt: float = 0.42) -> tuple[Floats, Floats]:
+def seen(points: Floats, turn: float = 0.6, tilt: float = 0.42) -> tuple[Floats, Floats]:
     """Points (k, 3) as seen from above and aside: places on the sheet (k, 2), and nearness (k,)."""
     c, s = np.cos(turn), np.sin(turn)
     along, away = points[:, 0] * c + points[:, 1] * s, -points[:, 0] * s + points[:, 1] * c
@@ -65,7 +65,7 @@ def space(results: Results) -> Figure:
     """The members in space, seen from the side of the first axes, with their feet."""
     frame = framed_of(results.model).frame
     size, unit = results.units.size("length"), results.units.label("length")
-    at, near = _seen(frame.points / size)
+    at, near = seen(frame.points / size)
     figure = new_figure(8.6, 6.4, "Members in space")
     ax = figure.add_subplot()
     depth = near[frame.ends].mean(axis=1)
@@ -231,12 +231,12 @@ def shapes(results: Results, count: int = 3) -> Figure:
     count = min(count, modes.count)
     figure = new_figure(11.0, 5.4, "Modes in space")
     axes = figure.subplots(1, count, squeeze=False)[0]
-    still, _ = _seen(frame.points)
+    still, _ = seen(frame.points)
     reach = 0.09 * float(np.ptp(frame.points, axis=0).max())
     for m, ax in enumerate(axes):
         moved = (framed.follow @ modes.shapes[:, m]).reshape(-1, 6)[:, :3]
         moved = moved * reach / max(float(np.abs(moved).max()), 1e-300)
-        at, _ = _seen(frame.points + moved)
+        at, _ = seen(frame.points + moved)
         ax.add_collection(LineCollection(list(still[frame.ends]), colors="#c9d0d8",
                                          linewidths=0.6))
         ax.add_collection(LineCollection(list(at[frame.ends]), colors=_colors(frame),

@@ -1,0 +1,101 @@
+"""The building as points and paths that move: what every view in space is drawn from."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+from undatum.project.results import Results
+from undatum.record import record
+
+Floats = NDArray[np.float64]
+Ints = NDArray[np.intp]
+Part = Literal["column", "beam", "brace", "lateral line", "floor"]
+
+
+@record
+class Path:
+    """A member, a lateral line or the edge of a floor: a path through points of the scene."""
+
+    name: str
+    kind: Part
+    section: str
+    points: tuple[int, ...]
+
+
+@record
+class Scene:
+    """``points`` (P, 3) m, ``paths`` through them, and how the points move in the first modes:
+    ``shapes`` (k, P, 3) with the largest motion 1, and the words for each."""
+
+    points: Floats
+    paths: tuple[Path, ...]
+    shapes: Floats
+    titles: tuple[str, ...]
+    feet: tuple[tuple[int, bool], ...]  # point, and whether it is fixed
+
+
+def scene_of(results: Results, modes: int = 6) -> Scene:
+    """Members, lateral lines and floors of a run, with the first modes."""
+    model, building = results.model, results.project.building
+    d = model.diaphragms
+    points: list[Floats] = []
+    moves: list[Floats] = []
+    paths: list[Path] = []
+    feet: list[tuple[int, bool]] = []
+    count = min(modes, results.modes.kept)
+    shapes = results.modes.shapes[:, :count]
+    start = 0
+    if model.framed is not None:
+        frame = model.framed.frame
+        points.append(frame.points)
+        moved = (model.framed.follow @ shapes).reshape(len(frame.points), 6, count)[:, :3]
+        moves.append(moved)
+        paths += [Path(m.name, m.kind, m.section,
+                       (int(frame.ends[m.elements[0], 0]),
+                        *(int(frame.ends[e, 1]) for e in m.elements))) for m in frame.members]
+        feet = [(int(node), bool(np.isinf(spring).all()))
+                for node, spring in zip(frame.supports, frame.springs, strict=True)]
+        start = len(frame.points)
+
+    def with_floor(at: Floats, level: int) -> Floats:
+        """Motion (p, 3, k) of plan points that a floor carries along; none at the ground."""
+        found = np.zeros((len(at), 3, count))
+        if level < len(d):
+            arm = at - d.centers[level]
+            x, y, turn = (shapes[i] for i in d.freedoms[level])
+            found[:, 0] = x - arm[:, 1:] * turn
+            found[:, 1] = y + arm[:, :1] * turn
+        return found
+
+    elevations = building.elevations
+    for i, level in enumerate(building.levels):
+        outline = building.outline(i)
+        for k, ring in enumerate((outline.polygon.exterior, *outline.polygon.interiors)):
+            at = np.asarray(ring.coords)[:-1]
+            paths.append(Path(f"floor {level.name}" if not k else f"opening {k} in {level.name}",
+                              "floor", "", (*range(start, start + len(at)), start)))
+            points.append(np.column_stack([at, np.full(len(at), elevations[i])]))
+            moves.append(with_floor(at, i))
+            start += len(at)
+    order = [level.name for level in building.levels]
+    for line in building.lines:
+        top, bottom = order.index(line.top), order.index(line.bottom)
+        half = 0.5 * (line.plan_length or 0.0) * np.array(
+            [np.cos(line.direction), np.sin(line.direction)])
+        for sign in (1, -1) if line.plan_length else (1,):
+            at = np.tile(np.asarray(line.at) + sign * half, (bottom - top + 1, 1))
+            paths.append(Path(f"line {line.name}", "lateral line", "",
+                              tuple(range(start, start + len(at)))))
+            points.append(np.column_stack([at, elevations[top:bottom + 1]]))
+            moves.append(np.concatenate([with_floor(at[[k]], top + k) for k in range(len(at))]))
+            start += len(at)
+    moved = np.concatenate(moves).transpose(2, 0, 1)
+    largest = np.abs(moved).max(axis=(1, 2), initial=0.0)
+    titles = tuple(
+        f"mode {i + 1}, {results.modes.periods[i]:.3f} s, {results.modes.kinds[i]}"
+        for i in range(count))
+    return Scene(np.concatenate(points), tuple(paths),
+                 moved / np.where(largest > 0, largest, 1.0)[:, None, None], titles, tuple(feet))

@@ -1,0 +1,154 @@
+"""The building to turn and pick from: a page that stands alone, a grid for other tools, a film."""
+
+from __future__ import annotations
+
+import json
+from importlib.resources import files
+from pathlib import Path as FilePath
+from typing import Any
+
+import numpy as np
+from jinja2 import Environment
+from markupsafe import Markup
+from numpy.typing import NDArray
+
+from undatum.errors import Fault, InputError
+from undatum.mechanics.actions import ACTIONS, section_forces
+from undatum.project.results import Results
+from undatum.report.drawing import COLORS, INK, SOFT, as_written, new_figure
+from undatum.report.scene import Scene, scene_of
+
+Floats = NDArray[np.float64]
+HUES = {"column": INK, "beam": "#5b7fa6", "brace": COLORS["Y"], "lateral line": COLORS["X"],
+        "floor": "#b9c2cd"}
+EVERY_SET = 1500  # members up to which the page holds their forces under every set
+
+
+def _missing(name: str) -> InputError:
+    return InputError([Fault("view", f"needs {name}, which is not installed",
+                             "pip install 'undatum[view]'")])
+
+
+def page(results: Results) -> str:
+    """The page, with the drawing library in it. Raises InputError where that is missing."""
+    try:
+        from plotly.offline import get_plotlyjs
+    except ImportError:
+        raise _missing("plotly") from None
+    environment = Environment(autoescape=True, trim_blocks=True, lstrip_blocks=True)
+    source = files("undatum.report") / "templates" / "building.html.j2"
+    return environment.from_string(source.read_text(encoding="utf-8")).render(
+        title=results.project.title, standard=results.standard_title,
+        library=Markup(get_plotlyjs()), data=Markup(_script(page_data(results))),
+        units=results.units)
+
+
+def _script(data: object) -> str:
+    """Data inside a script: nothing in it can end the script or begin a comment."""
+    text = json.dumps(data, ensure_ascii=True, allow_nan=False, separators=(",", ":"))
+    return text.replace("<", "\\u003c").replace(">", "\\u003e").replace("&", "\\u0026")
+
+
+def page_data(results: Results) -> dict[str, Any]:
+    """What the page draws: points in the project's units, paths, shapes, forces by member."""
+    scene, u = scene_of(results), results.units
+    size = u.size("length")
+    return {
+        "points": np.round(scene.points / size, 4).tolist(),
+        "paths": [[p.name, p.kind, p.section, list(p.points)] for p in scene.paths],
+        "hues": HUES,
+        "feet": [list(foot) for foot in scene.feet],
+        "shapes": [np.round(shape, 4).tolist() for shape in scene.shapes],
+        "titles": list(scene.titles),
+        "units": {"length": u.label("length"), "force": u.label("force"),
+                  "moment": u.label("moment")},
+        **_forces(results),
+    }
+
+
+def _forces(results: Results) -> dict[str, Any]:
+    """Section forces at both ends of members by set, or the largest of all sets."""
+    if results.model.framed is None:
+        return {"components": [], "sets": [], "forces": []}
+    u, members = results.units, results.members()
+    quantity = section_forces(results.model, members)
+    sets = results.sets_for_strength
+    values = np.array([s.of(quantity) for s in sets]).reshape(len(sets), len(members), 2, 6)
+    names = [s.name for s in sets]
+    if len(members) > EVERY_SET:
+        values, names = np.abs(values).max(axis=0)[None], ["largest of all sets, without sign"]
+    scale = np.array([u.size("force")] * 3 + [u.size("moment")] * 3)
+    return {"components": list(ACTIONS), "sets": names,
+            "forces": [[[float(f"{v:.4g}") for v in row] for row in one.reshape(-1, 12)]
+                       for one in values / scale]}
+
+
+def write_grid(results: Results, path: str | FilePath) -> None:
+    """Points, paths and shapes as a VTK unstructured grid. Raises InputError without the library.
+
+    Point data: displacement of every mode (largest 1). Cell data: kind (0 column, 1 beam, 2 brace,
+    3 lateral line, 4 floor) and the number of the section.
+    """
+    try:
+        import meshio
+    except ImportError:
+        raise _missing("meshio") from None
+    scene = scene_of(results)
+    kinds = list(HUES)
+    sections = list(dict.fromkeys(p.section for p in scene.paths))
+    ends, kind, section = [], [], []
+    for p in scene.paths:
+        for a, b in zip(p.points[:-1], p.points[1:], strict=True):
+            ends.append((a, b))
+            kind.append(kinds.index(p.kind))
+            section.append(sections.index(p.section))
+    meshio.Mesh(
+        scene.points, [("line", np.array(ends))],
+        point_data={f"mode {i + 1}": shape for i, shape in enumerate(scene.shapes)},
+        cell_data={"kind": [np.array(kind)], "section": [np.array(section)]},
+    ).write(str(path), file_format="vtu")
+
+
+@as_written
+def write_film(results: Results, mode: int, path: str | FilePath) -> None:
+    """A mode as a moving picture (GIF). Raises InputError for a mode that is not there."""
+    from matplotlib.animation import FuncAnimation, PillowWriter
+    from matplotlib.collections import LineCollection
+
+    scene = scene_of(results, max(mode, 1))
+    if not 1 <= mode <= len(scene.shapes):
+        raise InputError([Fault("--film", f"there is no mode {mode} in use",
+                                f"choose from 1 to {len(scene.shapes)}")])
+    figure = new_figure(6.4, 6.0, f"Mode {mode}")
+    ax = figure.add_axes((0.02, 0.05, 0.96, 0.86))
+    ax.set_aspect("equal")
+    ax.axis("off")
+    figure.text(0.01, 0.02, scene.titles[mode - 1], fontsize=9, color=SOFT)
+    reach = 0.06 * float(np.ptp(scene.points, axis=0).max())
+    rest = [_sheet(scene.points[list(p.points)]) for p in scene.paths]
+    ax.add_collection(LineCollection(rest, colors="#d7dde4", linewidths=0.6))
+    moving = LineCollection(rest, colors=[HUES[p.kind] for p in scene.paths], linewidths=[
+        0.8 if p.kind == "floor" else 1.2 for p in scene.paths])
+    ax.add_collection(moving)
+    every = _sheet(scene.points)
+    low, high = every.min(axis=0) - 1.2 * reach, every.max(axis=0) + 1.2 * reach
+    ax.set_xlim(low[0], high[0])
+    ax.set_ylim(low[1], high[1])
+
+    def draw(step: int) -> list[LineCollection]:
+        at = scene.points + reach * np.sin(2 * np.pi * step / 24) * scene.shapes[mode - 1]
+        moving.set_segments([_sheet(at[list(p.points)]) for p in scene.paths])
+        return [moving]
+
+    FuncAnimation(figure, draw, frames=24, interval=60).save(
+        str(path), writer=PillowWriter(fps=16), dpi=90)
+
+
+def _sheet(points: Floats) -> Floats:
+    """Points (k, 3) as seen from above and aside, on the sheet (k, 2)."""
+    from undatum.report.frames import seen
+
+    return seen(points)[0]
+
+
+__all__ = ["Scene", "page", "page_data", "write_film", "write_grid"]

@@ -1,0 +1,158 @@
+"""The building to turn: points that move as floors do, a page that a real browser opens."""
+
+from __future__ import annotations
+
+import json
+import re
+import shutil
+import subprocess
+import sys
+from pathlib import Path
+from typing import Any
+
+import meshio
+import numpy as np
+import pytest
+from PIL import Image
+
+import undatum as ud
+from test_bad_input import call
+from test_frames import SITE, SYSTEM, real
+from undatum.report import view
+from undatum.report.scene import scene_of
+
+BROWSER = next((found for name in ("chromium", "chromium-browser", "google-chrome")
+                if (found := shutil.which(name))), None)
+
+
+@pytest.fixture(scope="module")
+def mixed() -> ud.Results:
+    """Members and one lateral line, with a title that would like to be a script."""
+    one = real()
+    wall = ud.Line(name="</script><b>w", direction="X", at=(7, 0), drawn_length=4.0,
+                   bottom="Ground", top=one.levels[0].name, stiffness=1e8)
+    return ud.analyze(title="Mill </script><script>alert(1)</script>", standard="asce7-16",
+                      units="kN, m", site=SITE, system=SYSTEM,
+                      building=one.model_copy(update={"lines": (wall,)}))
+
+
+def test_points_move_with_their_floors(mixed: ud.Results) -> None:
+    """Every point of a path at a level moves as one rigid body; the ground stays; the largest
+    motion is one; columns run from floor to floor."""
+    scene = scene_of(mixed)
+    frame = mixed.model.framed.frame  # type: ignore[union-attr]
+    for i, z in enumerate(mixed.project.building.elevations):
+        own = np.flatnonzero(np.abs(scene.points[:, 2] - z) < 1e-9)
+        on = [p for p in own if p >= len(frame.points) or mixed.model.framed.tied[p]]  # type: ignore[union-attr]
+        for shape in scene.shapes:
+            if i == len(mixed.project.building.levels) - 1:
+                assert np.abs(shape[own, :2]).max() == 0
+                continue
+            x, y = scene.points[on, 0], scene.points[on, 1]
+            rows = np.concatenate([np.column_stack([x * 0 + 1, x * 0, -y]),
+                                   np.column_stack([x * 0, x * 0 + 1, x])])
+            moved = np.concatenate([shape[on, 0], shape[on, 1]])
+            fit, *_ = np.linalg.lstsq(rows, moved, rcond=None)
+            assert rows @ fit == pytest.approx(moved, abs=1e-9)
+    assert np.abs(scene.shapes).max(axis=(1, 2)) == pytest.approx(1)
+    names = [p.name for p in scene.paths]
+    assert "line </script><b>w" in names
+    for p in scene.paths:
+        if p.kind == "column":
+            assert np.ptp(scene.points[list(p.points), 2]) > 1
+        if p.kind == "lateral line":
+            assert len(p.points) == len(mixed.project.building.levels)
+
+
+def test_forces_on_the_page_are_those_of_the_tables(mixed: ud.Results) -> None:
+    data = view.page_data(mixed)
+    table: Any = mixed.section_forces("all").to_frame(mixed.units)
+    first = table[(table["member"] == data["paths"][0][0]) & (table["set"] == data["sets"][0])]
+    shown = data["forces"][0][0]
+    units = ["kN"] * 3 + ["kN·m"] * 3
+    for k, (name, unit) in enumerate(zip(data["components"], units, strict=True)):
+        assert shown[k] == pytest.approx(first[f"{name} ({unit})"].iloc[0], rel=1e-3)
+        assert shown[k + 6] == pytest.approx(first[f"{name} ({unit})"].iloc[1], rel=1e-3)
+
+
+def test_many_members_hold_the_largest_of_all_sets(
+    mixed: ud.Results, monkeypatch: Any
+) -> None:
+    every = np.array(view.page_data(mixed)["forces"])
+    monkeypatch.setattr(view, "EVERY_SET", 5)
+    data = view.page_data(mixed)
+    assert data["sets"] == ["largest of all sets, without sign"]
+    assert np.array(data["forces"][0]) == pytest.approx(np.abs(every).max(axis=0), rel=1e-3)
+
+
+def opened(path: Path, asked: str = "") -> str:
+    assert BROWSER is not None
+    found = subprocess.run(
+        [BROWSER, "--headless", "--no-sandbox", "--use-gl=angle", "--use-angle=swiftshader",
+         "--enable-unsafe-swiftshader", "--virtual-time-budget=4000", "--dump-dom",
+         f"{path.as_uri()}{asked}"], capture_output=True, text=True, timeout=120, check=False)
+    return found.stdout
+
+
+def body(text: str) -> str:
+    """The page without its scripts."""
+    return re.sub(r"<script.*?</script>", "", text, flags=re.DOTALL)
+
+
+@pytest.mark.skipif(BROWSER is None, reason="no browser is installed")
+def test_a_browser_opens_the_page(mixed: ud.Results, tmp_path: Path) -> None:
+    """It picks a member by name and shows its forces, shows a mode, and says what it has not."""
+    path = tmp_path / "building.html"
+    path.write_text(view.page(mixed), encoding="utf-8")
+    member = mixed.members("columns")[0]
+    text = opened(path, f"#member={member.name.replace(' ', '%20')}&mode=1")
+    page = body(text)
+    assert 'data-ready="yes"' in page
+    assert "<canvas" in page
+    assert re.search(r'id="trouble">\s*<', page)
+    assert f"<h2>{member.name}</h2>" in page
+    assert f"column, section {member.section}" in page
+    data = view.page_data(mixed)
+    k = [p[0] for p in data["paths"]].index(member.name)
+    for value in data["forces"][0][k][:3]:
+        assert f"<td>{value:g}</td>" in page
+    assert "<b>w" not in page
+
+
+def test_names_never_become_markup(mixed: ud.Results) -> None:
+    text = view.page(mixed)
+    assert "<title>Mill &lt;/script&gt;" in text
+    held = re.search(r'id="data" type="application/json">(.*?)</script>', text, re.DOTALL)
+    assert held is not None
+    assert json.loads(held[1])["paths"] == view.page_data(mixed)["paths"]
+
+
+def test_grid_for_other_tools(mixed: ud.Results, tmp_path: Path) -> None:
+    view.write_grid(mixed, tmp_path / "one.vtu")
+    grid, scene = meshio.read(tmp_path / "one.vtu"), scene_of(mixed)
+    assert grid.points == pytest.approx(scene.points)
+    assert grid.point_data["mode 2"] == pytest.approx(scene.shapes[1])
+    assert len(grid.cells[0].data) == sum(len(p.points) - 1 for p in scene.paths)
+    columns = np.flatnonzero(grid.cell_data["kind"][0] == 0)
+    ends = scene.points[grid.cells[0].data[columns]]
+    assert np.abs(ends[:, 0, :2] - ends[:, 1, :2]).max() == 0
+
+
+def test_commands(tmp_path: Path, monkeypatch: Any, capsys: Any) -> None:
+    path = tmp_path / "a.toml"
+    assert call(["new", str(path)], monkeypatch) == 0
+    out = tmp_path / "view"
+    assert call(["view", str(path), "--out", str(out), "--film", "2"], monkeypatch) == 0
+    assert {p.name for p in out.iterdir()} == {"building.html", "building.vtu", "mode_2.gif"}
+    with Image.open(out / "mode_2.gif") as film:
+        assert film.n_frames > 12  # type: ignore[attr-defined]
+    assert call(["view", str(path), "--out", str(out), "--film", "99"], monkeypatch) == 2
+    assert "there is no mode 99" in capsys.readouterr().err
+
+
+def test_missing_libraries_say_so(mixed: ud.Results, monkeypatch: Any, tmp_path: Path) -> None:
+    monkeypatch.setitem(sys.modules, "plotly.offline", None)
+    monkeypatch.setitem(sys.modules, "meshio", None)
+    for attempt in (lambda: view.page(mixed), lambda: view.write_grid(mixed, tmp_path / "x.vtu")):
+        with pytest.raises(ud.InputError, match=r"(?s)not installed.*undatum\[view\]"):
+            attempt()
