@@ -275,7 +275,7 @@ def test_scaled_base_shear_equals_the_static_one(archive: Results) -> None:
             assert s.answer.factor == 1.0  # S_1 < 0.6
     # X has no accidental torsion in this demo, so its story shear at the base is V itself.
     i = archive.shears.sets.index("spectrum X, strength")
-    base = archive.model.base_story
+    base = archive.model.base_stories[0]
     assert archive.shears.shear.values[i, 0, base] == pytest.approx(
         archive.statics["X", "strength"].shear.base_shear)
 
@@ -284,7 +284,7 @@ def test_overturning_from_forces(archive: Results) -> None:
     static = archive.statics["Y", "strength"]
     hand = float(static.forces @ np.maximum(static.heights, 0))
     i = archive.shears.sets.index("static Y, +e, strength")
-    found = archive.shears.overturning.values[i, 1, archive.model.base_story]
+    found = archive.shears.overturning.values[i, 1, archive.model.base_stories[0]]
     assert abs(found) == pytest.approx(hand)
 
 

@@ -39,18 +39,21 @@ class StaticForces:
     heights: Floats  # above the base
     story_heights: Floats
     forces: Floats
+    carried: NDArray[np.bool_]  # (n, n) whether a level (column) stands on a story (row)
 
     @property
     @fixed
     def story_shears(self) -> Floats:
         """(n,) N."""
-        return np.cumsum(self.forces)
+        return np.asarray(self.carried @ self.forces)
 
     @property
     @fixed
     def overturning(self) -> Floats:
         """(n,) N m, about the bottom of each story."""
-        return np.cumsum(self.story_shears * self.story_heights)
+        bottom = self.heights - self.story_heights
+        arm = np.where(self.carried, self.heights[None, :] - bottom[:, None], 0.0)
+        return np.asarray(arm @ self.forces)
 
     @property
     def table_name(self) -> str:
@@ -88,23 +91,28 @@ def static_forces(
     whose period is ``computed`` (s).
     """
     return forces_on(part, model.levels, model.diaphragms.mass * STANDARD_GRAVITY, model.heights,
-                     model.diaphragms.story_heights, direction, state, period, computed, shape)
+                     model.diaphragms.story_heights, direction, state, period, computed, shape,
+                     model.diaphragms.carried)
 
 
 def forces_on(
     part: LateralForces, levels: tuple[str, ...], weights: Floats, heights: Floats,
     story_heights: Floats, direction: Direction, state: LimitState, period: PeriodAnswer,
     computed: float | None = None, shape: Floats | None = None,
+    carried: NDArray[np.bool_] | None = None,
 ) -> StaticForces:
     """The same on floors of which weights and heights (n,) are known; without a structure there
-    is no ``computed`` period and no ``shape``."""
+    is no ``computed`` period and no ``shape``. One stands on the next where ``carried`` does not
+    say otherwise."""
     shear = part.base_shear(direction, state, period, computed)
     above = weights > 0
     found = part.distribution(shear, StaticLevels(
         weights[above], heights[above], None if shape is None else shape[above]))
     forces = np.zeros(len(weights))
     forces[above] = found.forces
-    return StaticForces(shear, found, levels, weights, heights, story_heights, forces)
+    if carried is None:
+        carried = np.tri(len(weights), dtype=bool)
+    return StaticForces(shear, found, levels, weights, heights, story_heights, forces, carried)
 
 
 @fixed
@@ -131,10 +139,14 @@ def inherent_torques(
     one above.
     """
     across = 1 - DIRECTIONS.index(direction)
-    moment = np.cumsum(forces * model.diaphragms.centers[:, across]) \
-        - np.cumsum(forces) * np.nan_to_num(rigidity[:, across])
+    d = model.diaphragms
+    moment = d.carried @ (forces * d.centers[:, across]) \
+        - (d.carried @ forces) * np.nan_to_num(rigidity[:, across])
     more = (factor - 1.0) * sign * np.maximum(sign * moment, 0.0)
-    return sense(direction) * np.diff(more, prepend=0.0)
+    above = np.zeros(model.n)
+    standing = np.flatnonzero(d.below >= 0)
+    np.add.at(above, d.below[standing], more[standing])
+    return sense(direction) * (more - above)
 
 
 def sense(direction: Direction) -> float:

@@ -288,7 +288,8 @@ def on_levels(building: Building, frame: Frame) -> list[OnLevel]:
                 # second moment of a trapezoid about its center
                 second = (w0 + 3 * w1) / (6 * (w0 + w1)) if amount else 1 / 3
                 spread = (b - a) ** 2 * (second - third**2)
-            parts = [(level, 1.0)] if m.kind == "beam" else [(level, t), (level + 1, 1 - t)]
+            parts = [(level, 1.0)] if m.kind == "beam" else [
+                (level, t), (building.below[level], 1 - t)]
             at = (start + t * span)[:2]
             polar = spread * float(span[:2] @ span[:2])
             for i, share in parts:

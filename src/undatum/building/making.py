@@ -164,7 +164,7 @@ class _Maker:
             for name, at, held in zip(every, points, self._held(level, points), strict=True):
                 if held or name in named:
                     yield ("column", name, level), _Made(
-                        "column", name, level, at, at, 0, level + 1)
+                        "column", name, level, at, at, 0, self.building.below[level])
 
     def _stands_on(self, at: XY, axis: str) -> bool:
         return abs(at[0] - self.axes.x[axis]) < CLOSE if axis in self.axes.x else \
@@ -228,7 +228,8 @@ class _Maker:
                     continue
                 for word, (foot, head) in zip(words, ways, strict=True):
                     yield ("brace", axis, a, b, level, word), _Made(
-                        "brace", axis, level, foot, head, 0, level + 1, hinged="both",
+                        "brace", axis, level, foot, head, 0, self.building.below[level],
+                        hinged="both",
                         between=(a, b), pattern=word)
 
 
@@ -321,7 +322,7 @@ class _Divider:
             hinged=np.array(hinged), stiff=np.array(stiff, dtype=float), kept=np.array(kept),
             sections=tuple(sections), materials=np.array(found),
             supports=np.flatnonzero(floors == len(self.z) - 1), springs=np.zeros((0, 2)))
-        faults = [*self._loose(frame), *self._planted(frame, made)]
+        faults = [*self._loose(frame), *self._planted(frame, made), *self._side_by_side(made)]
         if faults:
             raise InputError(faults)
         return _supported(self.building, _stiffened(frame))
@@ -433,6 +434,25 @@ class _Divider:
                 faults.append(Fault(
                     f"members[{m.rule}]", f"{where} stands on a beam",
                     "if so meant, remove the column below by a rule with planted = true"))
+        return faults
+
+
+    def _side_by_side(self, made: list[_Made]) -> list[Fault]:
+        """Columns of floors that stand aside, over the same height at one place."""
+        by_axis: dict[str, list[_Made]] = {}
+        for m in made:
+            if m.kind == "column":
+                by_axis.setdefault(m.axis, []).append(m)
+        faults = []
+        for axis, own in by_axis.items():
+            own.sort(key=lambda m: (self.z[m.low], self.z[m.level]))
+            for a, b in pairwise(own):
+                if self.z[b.low] < self.z[a.level] - CLOSE:
+                    names = " and of ".join(sorted(self.maker.names[m.level] for m in (a, b)))
+                    faults.append(Fault(
+                        f"members[{b.rule}]", f"two columns stand at {axis} over the same height, "
+                        f"of {names}, and nothing joins them",
+                        "remove one by a rule, or give the floors axes of their own"))
         return faults
 
 

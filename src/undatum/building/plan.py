@@ -63,7 +63,7 @@ def off_the_floor(building: Building) -> tuple[Astray, ...]:
     in a hole, as cores do; a load may not.
     """
     order = [level.name for level in building.levels]
-    found = []
+    found: list[Astray] = []
     outlines = [building.outline(k) for k in range(len(order))]
     known: dict[tuple[int, tuple[float, float]], float] = {}  # equal outlines share their polygon
 
@@ -76,7 +76,7 @@ def off_the_floor(building: Building) -> tuple[Astray, ...]:
     for i, line in enumerate(building.lines):
         far, level = max(
             ((beyond(k, line.at), order[k])
-             for k in range(order.index(line.top), order.index(line.bottom))),
+             for k in building.span(line)),
             default=(0.0, ""))
         if far > 0:
             found.append(Astray(f"building.lines[{i}].at", f"line {line.name}", level, far))
@@ -112,7 +112,7 @@ def plan_facts(building: Building) -> PlanFacts:
     seen = {key: (opening(o), recess(o), inward_corners(o)) for key, o in distinct.items()}
     shapes = [seen[id(o.polygon)] for o in outlines]
     names = [level.name for level in building.levels]
-    spans = [_span(building, line) for line in building.lines]
+    spans = [building.span(line) for line in building.lines]
     strengths, extents = _strengths(building.lines, spans, n), _extents(building.lines, spans, n)
     if (frame := building.frame) is not None:
         strengths, extents = _with_frame(frame, strengths, extents)
@@ -129,14 +129,8 @@ def plan_facts(building: Building) -> PlanFacts:
     )
 
 
-def _span(building: Building, line: Line) -> range:
-    """The stories a line crosses, top down."""
-    names = [level.name for level in building.levels]
-    return range(names.index(line.top), names.index(line.bottom))
-
-
 @fixed
-def _strengths(lines: Sequence[Line], spans: Sequence[range], n: int) -> Floats:
+def _strengths(lines: Sequence[Line], spans: Sequence[list[int]], n: int) -> Floats:
     total = np.zeros((2, n))
     for line, span in zip(lines, spans, strict=True):
         along = np.abs([np.cos(line.direction), np.sin(line.direction)])
@@ -145,7 +139,7 @@ def _strengths(lines: Sequence[Line], spans: Sequence[range], n: int) -> Floats:
 
 
 @fixed
-def _extents(lines: Sequence[Line], spans: Sequence[range], n: int) -> Floats:
+def _extents(lines: Sequence[Line], spans: Sequence[list[int]], n: int) -> Floats:
     """From one end of the lateral lines to the other."""
     low, high = np.full((2, n), np.inf), np.full((2, n), -np.inf)
     for line, span in zip(lines, spans, strict=True):
@@ -188,10 +182,10 @@ def _with_frame(frame: Frame, strengths: Floats, extents: Floats) -> tuple[Float
 
 
 def _stands_alone(
-    line: Line, span: range, building: Building, spans: Sequence[range]
+    line: Line, span: list[int], building: Building, spans: Sequence[list[int]]
 ) -> bool:
     """Whether a line starts on a floor above the base with no line below it in the same plane."""
-    foot = span.stop
+    foot = building.below[span[-1]]
     if foot >= building.base_index:
         return False
     axis = np.array([np.cos(line.direction), np.sin(line.direction)])

@@ -11,6 +11,8 @@ from undatum.building.axes import Axes, advice
 from undatum.building.naming import known_names, made_names
 from undatum.building.outline import Outline
 from undatum.described import Described, Given, Named
+from undatum.errors import nearest
+from undatum.record import FixedDict
 from undatum.units import Height, Length
 
 if TYPE_CHECKING:
@@ -40,12 +42,16 @@ class Stories(Described):
         default=None,
         description="Name of a list of loads under building.floors, or a table of names")
 
+    stands_on: Named[str, str] = Field(
+        default_factory=FixedDict, description="Levels whose story stands on another than the one "
+        'before: towers on a podium, { W1 = "P2" }')
+
     if TYPE_CHECKING:  # what the constructor takes; the fields hold SI numbers
 
         def __init__(
             self, *, heights: Mapping[str, Given], outline: str | Mapping[str, str],
             floor: str | Mapping[str, str] | None = None, base: str = "Ground",
-            base_elevation: Given = 0.0,
+            base_elevation: Given = 0.0, stands_on: Mapping[str, str] = FixedDict(),
         ) -> None: ...
 
     @model_validator(mode="after")
@@ -66,6 +72,11 @@ class Stories(Described):
             if names.count(name) > 1 or name == self.base:
                 raise ValueError(f"the level {name!r} is named twice")
         outline, floor = (_by_level(part, names) for part in (self.outline, self.floor))
+        for name in (*self.stands_on, *self.stands_on.values()):
+            if name not in (*names, self.base):
+                near = nearest(name, names)
+                raise ValueError(f"stands_on names {name!r}, which is no level"
+                                 + (f"; did you mean {near!r}?" if near else ""))
         missing = [name for name in names if name not in outline]
         if missing:
             raise ValueError(f"the level {missing[0]!r} has no outline")
@@ -79,7 +90,8 @@ class Stories(Described):
         outline = parts[-1][2]
         if isinstance(self.outline, Mapping):
             outline = self.outline.get(self.base, outline)
-        return (*(Level(name=name, height=height, outline=on, floor=floor)
+        return (*(Level(name=name, height=height, outline=on, floor=floor,
+                        stands_on=self.stands_on.get(name))
                   for name, height, on, floor in parts),
                 Level(name=self.base, elevation=self.base_elevation, outline=outline))
 

@@ -219,7 +219,7 @@ def _line(
     outline = building.outline(i)
     basis, intensity, extent, amount, center, polar = _spread(load, outline)
     pressure = _pressure(load, outline, amount)
-    answer = rule(load.kind, pressure, i == 0, load.use)
+    answer = rule(load.kind, pressure, building.is_roof(i), load.use)
     share, clause, reason = answer.share, answer.clause, answer.reason
     counted = amount * share
     if load.share is not None:
@@ -235,7 +235,7 @@ def _line(
     return WeightLine(
         building.levels[i].name, load.name, load.kind, basis, intensity, extent, amount, share,
         counted, clause, reason, center, polar,
-        amount * gravity_share(load.kind, pressure, i == 0, load.use)[0],
+        amount * gravity_share(load.kind, pressure, building.is_roof(i), load.use)[0],
     )
 
 
@@ -253,13 +253,13 @@ def _own_line(
     polar: float, rule: Rule, gravity_share: GravityRule, counts: bool,
 ) -> WeightLine:
     """What weighs along members: themselves, and loads on them."""
-    answer = rule(kind, None, i == 0, "")
+    answer = rule(kind, None, building.is_roof(i), "")
     share, reason = (answer.share, answer.reason) if counts else \
         (0.0, "at or below the base" if i not in building.above_base else "no seismic mass")
     return WeightLine(
         building.levels[i].name, name, kind, "members", None, None, amount,
         share, amount * share, answer.clause, reason, center, polar,
-        amount * gravity_share(kind, None, i == 0, "")[0])
+        amount * gravity_share(kind, None, building.is_roof(i), "")[0])
 
 
 def _pressure(load: Load, outline: Outline, amount: float) -> float | None:

@@ -6,7 +6,6 @@ from collections.abc import Mapping, Sequence
 from functools import cached_property
 from typing import TYPE_CHECKING, Annotated, Any
 
-import numpy as np
 from pydantic import (
     ConfigDict,
     Discriminator,
@@ -45,11 +44,17 @@ OutlineOrName = Annotated[
 
 
 class Level(Described):
-    """A floor. The story below it has its name. Give the story height or the elevation."""
+    """A floor. The story below it has its name. Give the story height or the elevation.
+
+    Floors side by side, towers on a podium or half-levels, each name the one they stand on.
+    """
 
     name: str = Field(min_length=1, max_length=60, description="Name, unique among the levels")
     height: Height | None = Field(default=None, description="Height of the story below this level")
     elevation: Length | None = Field(default=None, description="Elevation of the floor")
+    stands_on: str | None = Field(
+        default=None, description="Name of the level its story stands on, further down the list; "
+        "the next one if left out")
     outline: OutlineOrName = Field(description="Name of an outline, or the outline itself")
     floor: str | None = Field(
         default=None, description="Name of a list of loads under building.floors"
@@ -63,7 +68,8 @@ class Level(Described):
 
         def __init__(
             self, *, name: str, outline: str | Outline | Sequence[Sequence[Given]],
-            height: Given | None = None, elevation: Given | None = None, floor: str | None = None,
+            height: Given | None = None, elevation: Given | None = None,
+            stands_on: str | None = None, floor: str | None = None,
             loads: Sequence[Load] = (), seismic_mass: bool = True,
         ) -> None: ...
 
@@ -172,7 +178,9 @@ class Building(Described):
 
     def faults(self) -> list[Fault]:
         """Everything that single values cannot show: names, order, ranges, loads, support."""
-        found = [*self.name_faults(), *self.height_faults()]
+        found = [*self.name_faults(), *self.standing_faults()]
+        if not found:
+            found = self.height_faults()
         if found:
             return found
         return [*self.load_faults(), *self.line_faults(), *self.member_faults()]
@@ -232,6 +240,24 @@ class Building(Described):
             found.append(_unknown("base", self.base, names, "levels"))
         return found
 
+    def standing_faults(self) -> list[Fault]:
+        """Levels that stand on none, on themselves or on one that comes before them."""
+        found = []
+        names = [level.name for level in self.levels]
+        for i, level in enumerate(self.levels):
+            place, name = f"levels[{i}].stands_on", level.stands_on
+            if name is None:
+                continue
+            if name not in names:
+                found.append(_unknown(place, name, names, "levels"))
+            elif i == len(names) - 1:
+                found.append(Fault(place, f"{level.name!r} is the lowest level; the ground holds "
+                                   "it", "take it out"))
+            elif names.index(name) <= i:
+                found.append(Fault(place, f"{level.name!r} stands on {name!r}, which does not come "
+                                   "after it", "list every level before the one it stands on"))
+        return found
+
     def height_faults(self) -> list[Fault]:
         """Heights and elevations that are missing, too large or out of order."""
         found = []
@@ -248,18 +274,26 @@ class Building(Described):
         if found:
             return found
         z = self.elevations
-        for i in range(len(z) - 1):
-            if z[i] <= z[i + 1]:
+        for i, k in enumerate(self.below):
+            if z[i] <= z[k]:
                 found.append(Fault(
                     f"levels[{i}]",
                     f"level {self.levels[i].name!r} at {z[i]:.4g} m is not above "
-                    f"{self.levels[i + 1].name!r} at {z[i + 1]:.4g} m",
+                    f"{self.levels[k].name!r} at {z[k]:.4g} m",
                     "list the levels from the top down",
                 ))
-            elif z[i] - z[i + 1] > 60:
+            elif z[i] - z[k] > 60:
                 found.append(Fault(
                     f"levels[{i}]", f"the story below {self.levels[i].name!r} is "
-                    f"{z[i] - z[i + 1]:.4g} m high", "is the unit of the elevation right?"))
+                    f"{z[i] - z[k]:.4g} m high", "is the unit of the elevation right?"))
+        base = z[self.base_index]
+        wrong = [i for i in range(len(z)) if (i < self.base_index) != (z[i] > base + 1e-9)
+                 and i != self.base_index]
+        if wrong and not found:
+            found.append(Fault(
+                f"levels[{wrong[0]}]", f"level {self.levels[wrong[0]].name!r} at "
+                f"{z[wrong[0]]:.4g} m is on the wrong side of the base in the list; the base is "
+                f"at {base:.4g} m", "list what is above it before it, what is below after it"))
         return found
 
     def load_faults(self) -> list[Fault]:
@@ -294,26 +328,25 @@ class Building(Described):
     def line_faults(self) -> list[Fault]:
         """Lines upside down, with another count of values than stories, stories without one."""
         found = []
-        order = [level.name for level in self.levels]
-        held = set()
+        held: set[int] = set()
         for i, line in enumerate(self.lines):
-            top, bottom = order.index(line.top), order.index(line.bottom)
-            if top >= bottom:
+            span = self.span(line)
+            if not span:
                 found.append(Fault(f"lines[{i}]", f"line {line.name!r} runs from {line.bottom!r} "
                                    f"up to {line.top!r}, which is not above it",
                                    "bottom is the lower level, top the higher one"))
                 continue
-            held |= set(range(top, bottom))
+            held |= set(span)
             values = line.stiffness if line.cantilever is None else line.cantilever
-            if isinstance(values, tuple) and len(values) != bottom - top:
+            if isinstance(values, tuple) and len(values) != len(span):
                 key = "stiffness" if line.cantilever is None else "cantilever"
                 found.append(Fault(
-                    f"lines[{i}].{key}", f"line {line.name!r} has {bottom - top} stories but "
+                    f"lines[{i}].{key}", f"line {line.name!r} has {len(span)} stories but "
                     f"{len(values)} values", "give one value for each story from the top down, "
                     "or a single one"))
-            if isinstance(line.strength, tuple) and len(line.strength) != bottom - top:
+            if isinstance(line.strength, tuple) and len(line.strength) != len(span):
                 found.append(Fault(
-                    f"lines[{i}].strength", f"line {line.name!r} has {bottom - top} stories but "
+                    f"lines[{i}].strength", f"line {line.name!r} has {len(span)} stories but "
                     f"{len(line.strength)} values", "give one value for each story from the top "
                     "down, or a single one"))
         if not self.lines and not self.members:
@@ -334,11 +367,36 @@ class Building(Described):
         """Elevation of every level, top down, m."""
         z = [0.0] * len(self.levels)
         z[-1] = self.levels[-1].elevation or 0.0
+        below = self.below
         for i in range(len(z) - 2, -1, -1):
             level = self.levels[i]
-            above = z[i + 1] + (level.height or 0.0)
+            above = z[below[i]] + (level.height or 0.0)
             z[i] = above if level.elevation is None else level.elevation
         return z
+
+    @cached_property
+    def below(self) -> tuple[int, ...]:
+        """Place of the level that each but the lowest stands on."""
+        names = [level.name for level in self.levels]
+        return tuple(i + 1 if level.stands_on not in names else names.index(level.stands_on)
+                     for i, level in enumerate(self.levels[:-1]))
+
+    def is_roof(self, i: int) -> bool:
+        """Whether nothing stands on a level."""
+        return i not in self.below
+
+    def stories_between(self, top: int, bottom: int) -> list[int]:
+        """The stories from a level down to another, top down; none where it is not above it."""
+        found, i = [], top
+        while i < bottom:
+            found.append(i)
+            i = self.below[i]
+        return found if i == bottom else []
+
+    def span(self, line: Line) -> list[int]:
+        """The stories a lateral line crosses, top down."""
+        names = [level.name for level in self.levels]
+        return self.stories_between(names.index(line.top), names.index(line.bottom))
 
     @property
     def base_index(self) -> int:
@@ -386,7 +444,8 @@ class Building(Described):
     @property
     def story_heights(self) -> list[float]:
         """Height of each story, top down, m."""
-        return [float(h) for h in -np.diff(self.elevations)]
+        z = self.elevations
+        return [z[i] - z[k] for i, k in enumerate(self.below)]
 
 
 _STAND_IN = ({"name": "top", "height": 3.0, "outline": [[0, 0], [1, 0], [1, 1]],

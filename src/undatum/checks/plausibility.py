@@ -150,13 +150,12 @@ def _direction(
     u = solver.solve(load)
     rayleigh = 2 * np.pi * np.sqrt((u @ (model.mass @ u)) / (u @ load))
     period = float(modes.periods[modes.governing(axis)])
-    stories = int(model.above_base.sum())
+    stories = max(map(len, model.chains))
     height = float(model.heights[0])
     shear = static.shear
     held = nodal_forces(model, u)
-    base = model.levels[model.base_story]
     reaction, moment = (
-        abs(float(model.quantities[kind].where(component=direction, story=base).of(u, held)[0]))
+        abs(float(model.at_base(kind, component=direction).of(u, held)[0]))
         for kind in ("story shear", "overturning moment"))
     arms = np.maximum(static.heights, 0.0)
     return [
@@ -187,12 +186,13 @@ def _torsion_balance(model: Model, one: StaticSet, shears: StoryResponse) -> Com
     c = model.diaphragms.centers
     lever = -c[:, 1] if one.direction == "X" else c[:, 0]
     applied = float(np.sum(one.torques + lever * one.forces))
-    at_base = shears.lines.sel(set=one.name, story=model.levels[model.base_story])
     arms = {line.name: line.moment_arm for line in model.lines}
-    resisted = sum(arms[name] * float(v) for name, v in
-                   zip(at_base.axes[0].labels["line"], at_base.values, strict=True))
+    resisted = 0.0
+    for i in model.base_stories:
+        at_base = shears.lines.sel(set=one.name, story=model.levels[i])
+        resisted += sum(arms[name] * float(v) for name, v in
+                        zip(at_base.axes[0].labels["line"], at_base.values, strict=True))
     if "member twist" in model.quantities:
-        twist = model.quantities["member twist"].where(story=model.levels[model.base_story])
-        resisted += float(one.of(twist)[0])
+        resisted += float(one.of(model.at_base("member twist"))[0])
     return Comparison("equilibrium of torsion at the base", one.name, resisted, applied, "moment",
                       1e-6, "line shears times their arms against the applied moment")

@@ -19,9 +19,12 @@ def torsion_factors(
     """The factor on each line beside the shear with over without torques, at the lowest story.
 
     Lines along X and Y that cross the lowest story above the base; ``sets`` are those for
-    strength. ``None`` where the standard has no such factor.
+    strength. ``None`` where the standard has no such factor, or where several floors stand on the
+    base.
     """
-    story, rows = model.base_story, []
+    if len(model.base_stories) != 1:
+        return None
+    story, rows = model.base_stories[0], []
     base, center = model.levels[story], model.diaphragms.centers[story]
     lines = [x for x in model.lines if story in x.levels and np.abs(x.axis).max() > 1 - 1e-9]
     for axis, d in enumerate(DIRECTIONS):

@@ -49,7 +49,7 @@ def idealize(
     index = np.arange(3 * n).reshape(3, n).T  # by component, then by level
     diaphragms = Diaphragms(
         levels=masses.levels,
-        below=np.append(np.arange(1, n), GROUND),
+        below=np.array([k if k < n else GROUND for k in building.below]),
         elevations=elevations[:n],
         story_heights=np.asarray(building.story_heights),
         centers=masses.centers,
@@ -127,27 +127,27 @@ def with_second_order(
 
 
 def _line(building: Building, line: Line) -> LateralLine:
-    order = [level.name for level in building.levels]
-    top, bottom = order.index(line.top), order.index(line.bottom)
-    values = line.by_story(bottom - top)
+    span = building.span(line)
+    foot = building.below[span[-1]]
+    values = line.by_story(len(span))
     if line.cantilever is None:
         stiffness, shear = shear_line([v for v in values if isinstance(v, float)])
     else:
         sections = [v for v in values if isinstance(v, Cantilever)]
         stiffness, shear = shear_flexure_line(
             [s.bending for s in sections], [s.shear for s in sections],
-            building.story_heights[top:bottom],
+            [building.story_heights[i] for i in span],
         )
     return LateralLine(
         line.name,
         np.asarray(line.at, dtype=float),
         np.array([np.cos(line.direction), np.sin(line.direction)]),
-        np.arange(top, bottom),
-        bottom if bottom < len(order) - 1 else GROUND,
+        np.array(span),
+        foot if foot < len(building.levels) - 1 else GROUND,
         stiffness,
         shear,
         line.plan_length,
-        np.asarray(line.strengths(bottom - top)),
+        np.asarray(line.strengths(len(span))),
     )
 
 

@@ -146,9 +146,35 @@ class Model:
         return self.diaphragms.elevations - self.base_elevation
 
     @property
-    def base_story(self) -> int:
-        """The lowest story above the base, whose shear is the base shear."""
-        return int(np.flatnonzero(self.above_base)[-1])
+    def chains(self) -> tuple[tuple[int, ...], ...]:
+        """Stories above the base from every highest floor down to the base, top down; one where
+        every floor stands on the next."""
+        below, above = self.diaphragms.below, self.above_base
+        found = []
+        for top in np.flatnonzero(above):
+            if not np.any(below == top):
+                chain, i = [], int(top)
+                while i != GROUND and above[i]:
+                    chain.append(i)
+                    i = int(below[i])
+                found.append(tuple(chain))
+        return tuple(found)
+
+    @property
+    def base_stories(self) -> tuple[int, ...]:
+        """The stories that stand on the base, whose shears add up to the base shear."""
+        d = self.diaphragms
+        bottom = d.elevations - d.story_heights - self.base_elevation
+        return tuple(int(i) for i in np.flatnonzero(self.above_base & (bottom < 1e-9)))
+
+    def at_base(self, kind: str, **labels: str) -> Quantity:
+        """A story quantity summed over the stories that stand on the base: one value."""
+        parts = [self.quantities[kind].where(story=self.levels[i], **labels)
+                 for i in self.base_stories]
+        rows = parts[0].rows
+        for other in parts[1:]:
+            rows = sparse.csr_array(rows + other.rows)
+        return Quantity(kind, parts[0].dimension, rows, parts[0].labels, parts[0].acts_on)
 
     @fixed
     def influence(self, components: Sequence[str] = COMPONENTS) -> Floats:

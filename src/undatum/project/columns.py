@@ -42,16 +42,16 @@ def columns_table(
     total = np.sum(list(force.values()), axis=0) if force else np.zeros(len(columns))
     reduced, reasons, clauses = np.ones(len(columns)), [], []
     order = [level.name for level in building.levels]
-    tops = _tops(columns, order)
+    stacks = _stacks(columns, building, order)
     places: dict[str, Floats] = {
         name: np.array([m.end[:2] for m in columns if m.level == name]) for name in order}
     for k, m in enumerate(columns):
         level = order.index(m.level)
-        on = [i for i in range(max(tops[k], 1), level + 1)
-              if any(load.kind == _LIVE for load in building.loads(i))]
+        on = [i for i in stacks[k] if not building.is_roof(i)
+              and any(load.kind == _LIVE for load in building.loads(i))]
         loads = [(load, i) for i in on for load in building.loads(i) if load.kind == _LIVE]
         answer = rule.live_reduction(CarriedFloors(
-            float(max(area[k], 0.0)), len(on), tops[k] == 0,
+            float(max(area[k], 0.0)), len(on), any(building.is_roof(i) for i in stacks[k]),
             max((_intensity(load, building, i) for load, i in loads), default=0.0),
             tuple(dict.fromkeys(load.use for load, _ in loads)),
             float(force.get("dead", np.zeros(len(columns)))[k]), float(live[k]),
@@ -96,8 +96,9 @@ def _floors_alone(
     paths: list[Path] = [next((load.path for load in building.loads(i)), "two-way")
                          for i in range(n)]
     by_path = {path: Load(name="unit", kind=_LIVE, per_area=1.0, path=path) for path in paths}
-    unit = [[] if i in (0, n - 1) else [by_path[paths[i]]] for i in range(n)]
-    live = [[] if i in (0, n - 1) else [x for x in building.loads(i) if x.kind == _LIVE]
+    none = {i for i in range(n) if i == n - 1 or building.is_roof(i)}
+    unit = [[] if i in none else [by_path[paths[i]]] for i in range(n)]
+    live = [[] if i in none else [x for x in building.loads(i) if x.kind == _LIVE]
             for i in range(n)]
     found = []
     for loads in (unit, live):
@@ -108,15 +109,19 @@ def _floors_alone(
     return np.where(np.abs(found[0]) < 1e-9 * size, 0.0, found[0]), found[1]
 
 
-def _tops(columns: list[Member], order: list[str]) -> list[int]:
-    """The highest level of the stack of columns that each belongs to."""
-    by_place = {(m.axis, order.index(m.level)): m for m in columns}
+def _stacks(columns: list[Member], building: Building, order: list[str]) -> list[list[int]]:
+    """The levels at the tops of each column and of those that stand on it."""
+    above: dict[tuple[str, int], list[int]] = {}
+    for m in columns:
+        top = order.index(m.level)
+        above.setdefault((m.axis, building.below[top]), []).append(top)
     found = []
     for m in columns:
-        level = order.index(m.level)
-        while (m.axis, level - 1) in by_place:
-            level -= 1
-        found.append(level)
+        stack, new = [], [order.index(m.level)]
+        while new:
+            stack += new
+            new = [top for i in new for top in above.get((m.axis, i), [])]
+        found.append(stack)
     return found
 
 

@@ -33,6 +33,8 @@ def levels_table(building: Building) -> Table:
             column("level", "", [x.name for x in levels]),
             column("elevation", "length", z),
             column("story height below", "length", heights),
+            *([column("stands on", "", [*(levels[k].name for k in building.below), ""])]
+              if any(x.stands_on for x in levels) else []),
             column("outline", "", [x.outline if isinstance(x.outline, str) else "its own"
                                    for x in levels]),
             column("floor loads", "", [x.floor or "" for x in levels]),
@@ -72,9 +74,9 @@ def lines_table(building: Building) -> Table:
     order = [level.name for level in building.levels]
     rows: list[tuple[Cell, ...]] = []
     for line in building.lines:
-        top, bottom = order.index(line.top), order.index(line.bottom)
-        for i, value, strength in zip(range(top, bottom), line.by_story(bottom - top),
-                                      line.strengths(bottom - top), strict=True):
+        span = building.span(line)
+        for i, value, strength in zip(span, line.by_story(len(span)), line.strengths(len(span)),
+                                      strict=True):
             wall = value if isinstance(value, Cantilever) else None
             rows.append((
                 line.name, order[i], float(line.at[0]), float(line.at[1]),

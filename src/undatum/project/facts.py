@@ -26,13 +26,13 @@ def structure_facts(
 ) -> StructureFacts:
     """Heights, weight, plan at the base, walls and stiffness shares of a building."""
     model = solver.model
-    above = model.above_base
+    longest = max(model.chains, key=len)
     base = building.outline(building.base_index)
     x0, y0, x1, y1 = base.bounds
     return StructureFacts(
         height=float(model.heights[0]),
-        stories=int(above.sum()),
-        story_heights=tuple(map(float, model.diaphragms.story_heights[above])),
+        stories=len(longest),
+        story_heights=tuple(float(model.diaphragms.story_heights[i]) for i in longest),
         weight=weights.total,
         plan=(x1 - x0, y1 - y0),
         base_area=base.area,
@@ -53,7 +53,7 @@ def _elements(
     lengths = {line.name: section.length for line in building.lines
                for section in line.by_story(1) if isinstance(section, Cantilever)}
     bottom = model.heights - model.diaphragms.story_heights
-    story = np.cumsum(forces)
+    story = model.diaphragms.carried @ forces
     judged = model.above_base & (bottom < 2 / 3 * model.heights[0] - 1e-9) & (story > 0)
     quantity, found = model.quantities["line shear"], {}
     names, levels = quantity.labels["line"], quantity.labels["story"]
@@ -92,13 +92,16 @@ def _perimeter(model: Model) -> dict[Direction, int]:
 def _walls(building: Building) -> dict[Direction, tuple[Wall, ...]]:
     """Rectangular walls that cross the lowest story above the base, along X and along Y."""
     order = [level.name for level in building.levels]
-    story, z = building.base_index - 1, building.elevations
+    z = building.elevations
+    lowest = {i for i, k in enumerate(building.below) if k == building.base_index}
     found: dict[Direction, list[Wall]] = {d: [] for d in DIRECTIONS}
     for line in building.lines:
         top, bottom = order.index(line.top), order.index(line.bottom)
-        if line.cantilever is None or not top <= story < bottom:
+        span = building.span(line)
+        story = next((k for k, i in enumerate(span) if i in lowest), None)
+        if line.cantilever is None or story is None:
             continue
-        section = line.by_story(bottom - top)[story - top]
+        section = line.by_story(len(span))[story]
         along = np.abs([np.cos(line.direction), np.sin(line.direction)])
         if isinstance(section, Cantilever) and section.length and section.thickness \
                 and along.max() > 1 - 1e-6:

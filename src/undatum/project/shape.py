@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
 
 from undatum.analysis.lateral import StaticForces
 from undatum.building.plan import PlanFacts
+from undatum.mechanics.model import Model
 from undatum.mechanics.rigidity import Rigidity
 from undatum.mechanics.solver import Solver
 from undatum.standards.answers import DIRECTIONS, Direction, ReentrantCorner, ShapeFacts
@@ -29,14 +31,14 @@ def shape_facts(
     """
     model, d = solver.model, solver.model.diaphragms
     # A level without mass at the top leaves its story without shear: there is nothing to judge.
-    above = model.above_base & (np.cumsum(statics["X"].forces) > 0)
+    above = model.above_base & (statics["X"].story_shears > 0)
     stiffness, drifts = np.empty((2, int(above.sum()))), np.empty((2, int(above.sum())))
     loads = np.column_stack([model.loads(name, statics[name].forces) for name in DIRECTIONS])
     moved = model.quantities["story drift"]
     found = solver.solve(loads)
     for axis, name in enumerate(DIRECTIONS):
         drift = np.abs(moved.where(component=name).of(found[:, axis], loads[:, axis]))[above]
-        stiffness[axis] = np.cumsum(statics[name].forces)[above] / np.maximum(drift, 1e-300)
+        stiffness[axis] = statics[name].story_shears[above] / np.maximum(drift, 1e-300)
         drifts[axis] = drift / d.story_heights[above]
     rows = np.flatnonzero(above)
     b = d.bounds[above]
@@ -65,11 +67,28 @@ def shape_facts(
         skew=plan.skew,
         standing=plan.standing,
         stated=stated,
+        chains=_chains(model, above),
     )
+
+
+def _chains(model: Model, above: NDArray[np.bool_]) -> tuple[tuple[int, ...], ...]:
+    """The judged stories of every chain of floors, by their place among those judged."""
+    place = {int(i): k for k, i in enumerate(np.flatnonzero(above))}
+    found = [tuple(place[i] for i in chain if i in place) for chain in model.chains]
+    return tuple(dict.fromkeys(chain for chain in found if chain))
 
 
 def shape_table(shape: ShapeFacts) -> Table:
     """Story stiffness, its ratio to the stories above, drift and weight ratios."""
+    if len(shape.chains) > 1:
+        parts = [shape_table(one) for one in shape.by_chain()]
+        return Table(
+            parts[0].name, parts[0].title,
+            (column("up to", "", [one.levels[0] for one in shape.by_chain() for _ in one.levels]),
+             *(replace(c, cells=tuple(v for part in parts for v in part.columns[k].cells))
+               for k, c in enumerate(parts[0].columns))),
+            note=parts[0].note + " Floors stand side by side: each chain of them is judged down "
+            "to the base, and a story below several stands in each.")
     k, w, n = shape.stiffness, shape.weights, len(shape.levels)
 
     def above(axis: int, i: int, count: int) -> float | None:

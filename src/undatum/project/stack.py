@@ -198,7 +198,8 @@ def run_stack(project: StackProject) -> StackForces:
         (d, s.key): forces_on(part, levels, weights, heights, stories, d, s, periods[d])
         for d in DIRECTIONS for s in standard.states}
     strength = next(s for s in standard.states if s.role == "forces")
-    spread = {d: part.diaphragms(statics[d, strength.key].distribution, weights[weights > 0])
+    spread = {d: part.diaphragms(statics[d, strength.key].distribution, weights[weights > 0],
+                                np.tri(int((weights > 0).sum()), dtype=bool))
               for d in DIRECTIONS}
     torques = None
     if project.stack.plan is not None:

@@ -7,7 +7,7 @@ Calculation` strings them together and knows which need not be done again.
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from pathlib import Path
 
@@ -39,6 +39,7 @@ from undatum.checks.plausibility import Plausibility, check_plausibility
 from undatum.checks.separation import SeparationCheck, check_separation
 from undatum.checks.stability import StabilityCheck, check_stability
 from undatum.checks.torsion_factors import torsion_factors
+from undatum.finding import Finding
 from undatum.ground.spectrum import Spectrum
 from undatum.mechanics.idealize import corner_lines, idealize, plumb_lines, with_second_order
 from undatum.mechanics.model import Model
@@ -308,7 +309,22 @@ def judge_regularity(
     whole_part: WholeStructure, shape: ShapeFacts, twist: Mapping[Direction, TorsionResult]
 ) -> RegularityAnswer:
     """Types of irregularity found, and those that could not be judged."""
-    return whole_part.irregularities(shape, {d: t.answer for d, t in twist.items()})
+    found = [whole_part.irregularities(one, {d: t.answer for d, t in twist.items()})
+             for one in shape.by_chain()]
+    if len(found) == 1:
+        return found[0]
+    types, unjudged = (tuple(dict.fromkeys(x for part in parts for x in part)) for parts in (
+        [one.found for one in found], [one.unjudged for one in found]))
+    # a finding that two chains share is said once
+    return RegularityAnswer(types, unjudged, _distinct([f for one in found for f in one.findings]))
+
+
+def _distinct(findings: Sequence[Finding]) -> tuple[Finding, ...]:
+    kept: list[Finding] = []
+    for one in findings:
+        if one not in kept:
+            kept.append(one)
+    return tuple(kept)
 
 
 @stage("irregular")
@@ -395,8 +411,6 @@ def analyze_spectra(
 ) -> tuple[tuple[SpectrumSet, ...], tuple[Scaling, ...], tuple[SpectrumResult, ...]]:
     """Spectrum sets of every limit state, scaled, with the accidental torsion added."""
     model = solver.model
-    base = model.levels[model.base_story]
-
     def plain(d: Direction, state: LimitState) -> SpectrumSet:
         spectrum = reduced[d, state.key]
         factors = modal_factors(modes, d, spectrum)
@@ -411,7 +425,7 @@ def analyze_spectra(
     dynamic: list[SpectrumResult] = []
     for d in DIRECTIONS:
         first = plain(d, strength)
-        row = model.quantities["story shear"].where(component=d, story=base)
+        row = model.at_base("story shear", component=d)
         base_shear = float(first.of(row)[0])
         dynamic.append(SpectrumResult(
             d, base_shear, first.modal_values(row)[0],
@@ -604,7 +618,9 @@ def diaphragm_forces(
 ) -> Mapping[Direction, Distribution]:
     """Diaphragm design forces by direction, where the standard has a rule."""
     heavy = weights.weight[weights.weight > 0]
-    found = {d: forces_part.diaphragms(strength_statics[d].distribution, heavy)
+    own = weights.weight > 0
+    carried = strength_statics["X"].carried[np.ix_(own, own)]
+    found = {d: forces_part.diaphragms(strength_statics[d].distribution, heavy, carried)
              for d in DIRECTIONS}
     return {d: f for d, f in found.items() if f is not None}
 

@@ -238,23 +238,69 @@ def _draw_plumb_points(ax: Axes, results: Results, levels: list[int], size: floa
                     xytext=(4, -9), textcoords="offset points", fontsize=7, color=SOFT)
 
 
-def _heights(results: Results) -> tuple[Any, Any, Any]:
-    """Which levels lie above the base, their elevations and the steps of a story diagram."""
+def _heights(results: Results) -> tuple[Any, Any]:
+    """Which levels lie above the base, and their elevations."""
     above = results.model.above_base
-    z = results.model.heights[above] / results.units.size("length")
-    steps = np.concatenate([np.repeat(z, 2)[1:], [0.0]])
-    return above, z, steps
+    return above, results.model.heights[above] / results.units.size("length")
+
+
+def _stepped(results: Results, values: Any) -> tuple[Any, Any]:
+    """A value for each story above the base as a line over the height: floors that stand side by
+    side break it."""
+    model, size = results.model, results.units.size("length")
+    place = {int(i): k for k, i in enumerate(np.flatnonzero(model.above_base))}
+    x: list[float] = []
+    y: list[float] = []
+    drawn: set[int] = set()
+    for chain in model.chains:
+        for i in chain:
+            if i in drawn:
+                break
+            drawn.add(i)
+            top = float(model.heights[i])
+            x += [float(values[place[i]])] * 2
+            y += [top / size, (top - float(model.diaphragms.story_heights[i])) / size]
+        x.append(np.nan)
+        y.append(np.nan)
+    return np.array(x), np.array(y)
+
+
+def _jointed(results: Results, values: Any, foot: float) -> tuple[Any, Any]:
+    """A value for each floor above the base as a line down to the base, chain by chain."""
+    model, size = results.model, results.units.size("length")
+    place = {int(i): k for k, i in enumerate(np.flatnonzero(model.above_base))}
+    x: list[float] = []
+    y: list[float] = []
+    for chain in model.chains:
+        x += [*(float(values[place[i]]) for i in chain), foot, np.nan]
+        y += [*(float(model.heights[i]) / size for i in chain), 0.0, np.nan]
+    return np.array(x), np.array(y)
+
+
+def _apart(z: Any) -> tuple[Any, Any]:
+    """Places and thicknesses of bars at heights, beside each other where floors are level."""
+    whole = 0.35 * float(z.min())
+    places, thick = np.array(z, dtype=float), np.full(len(z), whole)
+    for height in np.unique(np.round(z, 6)):
+        own = np.flatnonzero(np.abs(z - height) < 1e-6)
+        thick[own] = whole / len(own)
+        places[own] += whole * ((len(own) - 1) / 2 - np.arange(len(own))) / len(own)
+    return places, thick
 
 
 def _level_ticks(ax: Axes, results: Results) -> list[str]:
     """Name the levels on the left; returns the names."""
-    above, z, _ = _heights(results)
+    above, z = _heights(results)
+    at: dict[float, list[str]] = {}  # floors side by side share a line
     names = [name for name, keep in zip(results.model.levels, above, strict=True) if keep]
+    for name, height in zip(names, z, strict=True):
+        at.setdefault(round(float(height), 6), []).append(name)
     building = results.project.building
-    names.append(building.levels[building.base_index].name)
-    step = 1 + len(names) // 30  # more names than this can't be read
-    ax.set_yticks([*z, 0.0][::-step], names[::-step])
-    return names
+    at[0.0] = [building.levels[building.base_index].name]
+    said = [", ".join(own) for own in at.values()]
+    step = 1 + len(said) // 30  # more names than this can't be read
+    ax.set_yticks(list(at)[::-step], said[::-step])
+    return said
 
 
 @as_written
@@ -262,27 +308,29 @@ def shears(results: Results) -> Figure:
     """Static story forces, and story shears of the static and the scaled spectrum analysis."""
     figure = new_figure(10.4, 5.2, "Story forces and story shears for strength")
     axes = figure.subplots(1, 4, sharey=True)
-    above, z, steps = _heights(results)
+    above, z = _heights(results)
     size, unit = results.units.size("force"), _unit(results, "force")
     for column, d in enumerate(DIRECTIONS):
         static = results.statics[d, results.strength.key]
         forces = static.forces[above] / size
         ax = axes[2 * column]
-        ax.barh(z, forces, height=0.35 * z.min(), color=COLORS[d], alpha=0.85)
-        for at, value in zip(z, forces, strict=True):
+        places, thick = _apart(z)
+        ax.barh(places, forces, height=thick, color=COLORS[d], alpha=0.85)
+        for at, value in zip(places, forces, strict=True):
             ax.annotate(f"{value:.0f}", (value, at), fontsize=8, color=INK, va="center",
                         xytext=(3, 0), textcoords="offset points")
         ax.set_xlim(0, 1.22 * forces.max())
         plain(ax, f"force ({unit})", "", f"static forces, {d}")
         ax = axes[2 * column + 1]
         shear = static.story_shears[above] / size
-        ax.plot(np.repeat(shear, 2), steps, color=COLORS[d], linewidth=2,
-                label=f"static: {shear[-1]:.0f} at the base")
+        ax.plot(*_stepped(results, shear), color=COLORS[d], linewidth=2,
+                label=f"static: {static.forces.sum() / size:.0f} at the base")
         one = next(x for x in results.spectrum_sets
                    if x.direction == d and x.state == results.strength)
         spectral = results.shears.shear.sel(set=one.name, component=d).values[above] / size
-        ax.plot(np.repeat(spectral, 2), steps, color=INK, linewidth=1.8, linestyle="--",
-                label=f"spectrum, scaled: {spectral[-1]:.0f}")
+        ax.plot(*_stepped(results, spectral), color=INK, linewidth=1.8, linestyle="--",
+                label="spectrum, scaled: "
+                f"{float(one.of(results.model.at_base('story shear', component=d))[0]) / size:.0f}")
         ax.set_xlim(left=0)
         plain(ax, f"story shear ({unit})", "", f"story shears, {d}")
         ax.legend(frameon=False, fontsize=8, loc="upper right")
@@ -297,7 +345,7 @@ def drift(results: Results) -> Figure:
     figure = new_figure(10.4, 5.2, "Design story drift against the limit")
     axes = figure.subplots(1, 2, sharey=True)
     check = results.drift
-    above, z, steps = _heights(results)
+    above, z = _heights(results)
     for c, d in enumerate(DIRECTIONS):
         ax = axes[c]
         points = slice(None) if check.at_edges[c] else slice(0, 1)
@@ -306,7 +354,7 @@ def drift(results: Results) -> Figure:
             ratio = np.nanmax(check.ratios[s, points][:, above, c], axis=0) * 100
             main = check.directions[s] == d
             spectral = check.methods[s] == "spectrum"
-            ax.plot(np.repeat(ratio, 2), steps,
+            ax.plot(*_stepped(results, ratio),
                     color=(INK if spectral else COLORS[d]) if main else "#c3cad3",
                     linewidth=2 if main else 1, linestyle="--" if spectral else
                     (":" if check.signs[s] < 0 else "-"), label=name if main else None,
@@ -346,7 +394,7 @@ def modes(results: Results, count: int = 6) -> Figure:
     figure = new_figure(11.0, 5.2, "Mode shapes (largest component is one)")
     axes = figure.subplots(1, count, sharey=True, squeeze=False)[0]
     floors, n = results.model.diaphragms, results.model.n
-    above, z, _ = _heights(results)
+    above, z = _heights(results)
     base = results.project.building.base_index
     reach = np.sqrt(floors.inertia / np.maximum(floors.mass, 1e-9))  # radius of gyration
     for m, ax in enumerate(axes):
@@ -355,9 +403,8 @@ def modes(results: Results, count: int = 6) -> Figure:
         size = max(np.abs(p).max() for p in parts.values())
         for name, part in parts.items():
             foot = part[base] if base < n else 0.0  # the base may stand on stories below ground
-            values = np.concatenate([part[above], [foot]]) / size
-            ax.plot(values, [*z, 0.0], color=COLORS.get(name, "#4a7c3a"), linewidth=2,
-                    marker="o", markersize=3, label=name)
+            ax.plot(*_jointed(results, part[above] / size, foot / size), linewidth=2, marker="o",
+                    color=COLORS.get(name, "#4a7c3a"), markersize=3, label=name)
         ax.axvline(0, color=SOFT, linewidth=0.8)
         ax.set_xlim(-1.15, 1.15)
         ax.set_xticks((-1, 0, 1))

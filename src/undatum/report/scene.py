@@ -80,17 +80,17 @@ def scene_of(results: Results, modes: int = 6) -> Scene:
             points.append(np.column_stack([at, np.full(len(at), elevations[i])]))
             moves.append(with_floor(at, i))
             start += len(at)
-    order = [level.name for level in building.levels]
     for line in building.lines:
-        top, bottom = order.index(line.top), order.index(line.bottom)
+        span = building.span(line)
+        floors = [*span, building.below[span[-1]]]
         half = 0.5 * (line.plan_length or 0.0) * np.array(
             [np.cos(line.direction), np.sin(line.direction)])
         for sign in (1, -1) if line.plan_length else (1,):
-            at = np.tile(np.asarray(line.at) + sign * half, (bottom - top + 1, 1))
+            at = np.tile(np.asarray(line.at) + sign * half, (len(floors), 1))
             paths.append(Path(f"line {line.name}", "lateral line", "",
                               tuple(range(start, start + len(at)))))
-            points.append(np.column_stack([at, elevations[top:bottom + 1]]))
-            moves.append(np.concatenate([with_floor(at[[k]], top + k) for k in range(len(at))]))
+            points.append(np.column_stack([at, [elevations[i] for i in floors]]))
+            moves.append(np.concatenate([with_floor(at[[k]], i) for k, i in enumerate(floors)]))
             start += len(at)
     moved = np.concatenate(moves).transpose(2, 0, 1)
     largest = np.abs(moved).max(axis=(1, 2), initial=0.0)

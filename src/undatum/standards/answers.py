@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping
-from dataclasses import field
+from dataclasses import field, replace
 from typing import Literal
 
 import numpy as np
@@ -24,6 +24,7 @@ from undatum.units import SI, UnitSystem
 from undatum.working import OwnValue, Section
 
 Floats = NDArray[np.float64]
+Bools = NDArray[np.bool_]
 Direction = Literal["X", "Y"]
 DIRECTIONS: tuple[Direction, Direction] = ("X", "Y")
 Method = Literal["static", "spectrum"]
@@ -242,7 +243,8 @@ class ShapeFacts:
     ``recessed`` of the area within the convex hull. ``bounds`` (n, 4) least and most x and y.
 
     ``skew`` names lines along neither axis, ``standing`` lines that start on a floor with no line
-    below. ``stated`` holds what the engineer judged: see the ``[irregularities]`` table.
+    below. ``stated`` holds what the engineer judged: see the ``[irregularities]`` table. ``chains``
+    are the stories from every highest floor down to the base where floors stand side by side.
     """
 
     levels: tuple[str, ...]
@@ -263,6 +265,24 @@ class ShapeFacts:
     skew: tuple[str, ...]
     standing: tuple[str, ...]
     stated: Mapping[str, bool]
+    chains: tuple[tuple[int, ...], ...] = ()
+
+    def by_chain(self) -> tuple[ShapeFacts, ...]:
+        """The same for the stories from each highest floor down; one where none stand aside."""
+        if len(self.chains) < 2:
+            return (self,)
+        return tuple(self._of(np.array(rows)) for rows in self.chains)
+
+    def _of(self, rows: NDArray[np.intp]) -> ShapeFacts:
+        names = {self.levels[i] for i in rows}
+        return replace(
+            self, levels=tuple(self.levels[i] for i in rows),
+            corners=tuple(c for c in self.corners if c.level in names), chains=(),
+            **{k: getattr(self, k)[rows] for k in (
+                "weights", "heights", "bounds", "gyration", "openings", "recessed")},
+            **{k: getattr(self, k)[:, rows] for k in (
+                "stiffness", "drift_ratios", "strengths", "extents", "dimensions",
+                "eccentricities", "radii")})
 
 
 @record

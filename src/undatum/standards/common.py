@@ -12,6 +12,7 @@ from undatum.errors import Fault, InputError
 from undatum.standards.answers import (
     Amplification,
     BaseShearAnswer,
+    Bools,
     Direction,
     DirectionalCombination,
     Distribution,
@@ -70,8 +71,8 @@ def torsion_everywhere(
 
 
 def diaphragm_forces(
-    site: SiteAnswer, distribution: Distribution, weights: Floats, least: str, most: str,
-    clause: str, equation: str,
+    site: SiteAnswer, distribution: Distribution, weights: Floats,
+    carried: Bools, least: str, most: str, clause: str, equation: str,
 ) -> Distribution:
     """Share of the forces above by weight, from ``least`` to ``most`` times the weight.
 
@@ -83,9 +84,9 @@ def diaphragm_forces(
                 f"Diaphragm forces in {of.direction} for {of.state}", site.working)
     w.given("w_px", tuple(map(float, weights)), "force", clause=clause,
             meaning="weight tributary to the diaphragm, that of the level")
-    w.given("sum_F", tuple(map(float, np.cumsum(distribution.forces))), "force", clause=clause,
+    w.given("sum_F", tuple(map(float, carried @ distribution.forces)), "force", clause=clause,
             meaning="forces at and above the level")
-    w.given("sum_w", tuple(map(float, np.cumsum(weights))), "force", clause=clause,
+    w.given("sum_w", tuple(map(float, carried @ weights)), "force", clause=clause,
             meaning="weights at and above the level")
     found = w.compute_all(
         "F_px", f"clip(sum_F / sum_w * w_px, {least} * w_px, {most} * w_px)", "force",

@@ -25,6 +25,7 @@ from undatum.standards.answers import (
     Asked,
     AskedOfSite,
     BaseShearAnswer,
+    Bools,
     CarriedFloors,
     CombinationAnswer,
     CrackedShares,
@@ -189,11 +190,13 @@ class LateralForces(ABC):
         """
         return None
 
-    def diaphragms(self, distribution: Distribution, weights: Floats) -> Distribution | None:
+    def diaphragms(
+        self, distribution: Distribution, weights: Floats, carried: Bools
+    ) -> Distribution | None:
         """Forces on the floors as diaphragms, top down; ``None`` where the standard has no rule.
 
         ``distribution`` holds the static forces for strength of the levels above the base and
-        ``weights`` (n,) theirs.
+        ``weights`` (n,) theirs; ``carried`` (n, n) says which level stands on which story.
         """
         return None
 

@@ -11,6 +11,7 @@ from undatum.standards import common
 from undatum.standards.answers import (
     Amplification,
     BaseShearAnswer,
+    Bools,
     Direction,
     Distribution,
     Eccentricity,
@@ -308,8 +309,11 @@ class Forces(LateralForces):
             direction, largest, average, "12.8.4.3",
             self.edition.equation("12.8.4.3", "12.8-14"))
 
-    def diaphragms(self, distribution: Distribution, weights: Floats) -> Distribution:
+    def diaphragms(
+        self, distribution: Distribution, weights: Floats, carried: Bools
+    ) -> Distribution:
         clause = "12.10.1.1"
         return common.diaphragm_forces(
-            self.job.site, distribution, weights, "0.2 * S_DS * I_e", "0.4 * S_DS * I_e", clause,
+            self.job.site, distribution, weights, carried, "0.2 * S_DS * I_e",
+            "0.4 * S_DS * I_e", clause,
             self.edition.equation(clause, "12.10-1 to 12.10-3"))

@@ -9,6 +9,7 @@ from undatum.standards import common
 from undatum.standards.answers import (
     Amplification,
     BaseShearAnswer,
+    Bools,
     CarriedFloors,
     Direction,
     Distribution,
@@ -203,7 +204,9 @@ class Forces(LateralForces):
         return common.torsion_amplification(direction, largest, average, "1630.7",
                                             "1630.7, Eq. 30-16")
 
-    def diaphragms(self, distribution: Distribution, weights: Floats) -> Distribution:
+    def diaphragms(
+        self, distribution: Distribution, weights: Floats, carried: Bools
+    ) -> Distribution:
         return common.diaphragm_forces(
-            self.job.site, distribution, weights, "0.5 * C_a * I", "C_a * I", "1633.2.9",
+            self.job.site, distribution, weights, carried, "0.5 * C_a * I", "C_a * I", "1633.2.9",
             "1633.2.9, Eq. 33-1")
