@@ -9,6 +9,7 @@ from typing import Any
 
 import numpy as np
 import pytest
+from hypothesis import settings
 
 import undatum as ud
 from undatum import standards
@@ -31,6 +32,8 @@ from undatum.standards.answers import (
 from verification import verify, write_pages
 
 __all__ = ["verify"]
+settings.register_profile("steady", deadline=None)  # a busy machine is no fault of the code
+settings.load_profile("steady")
 
 
 def pytest_addoption(parser: pytest.Parser) -> None:
