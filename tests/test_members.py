@@ -446,3 +446,59 @@ def test_strengths_of_members_are_judged() -> None:
     assert unknown["shape"].strengths[1] == pytest.approx([4e5, 2.4e5])
     swinging = facts(ud.MemberRule(columns="A1 at L1", hinged="both"))
     assert swinging["shape"].strengths[0] == pytest.approx([4e5, 1.8e5])
+
+
+def test_brace_with_stiffer_ends_is_springs_in_a_row() -> None:
+    """L / EA of the core over 0.7 L and of the ends over 0.3 L, added up."""
+    bar, end = ud.CrossSection(circle=0.05, material="steel EN"), ud.CrossSection(
+        circle=0.09, material="steel EN")
+    square = ud.CrossSection(rectangle="500 x 500 mm", material="C30/37")
+
+    def axial(**more: Any) -> float:
+        one = building(square, square)
+        one = one.model_copy(update={
+            "sections": {**one.sections, "bar": bar, "end": end},
+            "members": (*one.members, ud.MemberRule(
+                braces="on A", pattern="rising", section="bar", **more))})
+        framed = model_of(one).framed
+        assert framed is not None
+        e = next(m for m in framed.frame.members if m.kind == "brace").elements[0]
+        return float(framed.elements.stiffness[e, 0, 0])
+
+    a, b = bar.found().area, end.found().area
+    length = np.hypot(BAY, HEIGHT)
+    assert axial() == pytest.approx(210e9 * a / length)
+    row = 0.7 * length / (210e9 * a) + 0.3 * length / (210e9 * b)
+    ends = ud.BraceEnds(section="end", share=0.3)
+    assert axial(ends=ends) == pytest.approx(1 / row)
+    kept = ud.KeptShares(axial=0.5, reason="test")
+    assert axial(ends=ends, kept=kept) == pytest.approx(0.5 / row)
+    with pytest.raises(ud.InputError, match="'emd' is not among the sections; did you mean 'end'"):
+        axial(ends=ud.BraceEnds(section="emd", share=0.3))
+    with pytest.raises(ud.InputError, match="braces only"):
+        ud.MemberRule(beams="all", section="bar", ends=ends)
+
+
+def test_archive_in_members_is_the_archive() -> None:
+    """The same weight and centers as the concept; periods within a tenth."""
+    concept, members = (ud.calculate(ud.shipped_project(name)) for name in (
+        "archive", "archive_frames"))
+    assert members["weights"].weight == pytest.approx(concept["weights"].weight, rel=1e-9)
+    assert members["weights"].centers == pytest.approx(concept["weights"].centers, rel=1e-9)
+    for d in "XY":
+        assert members["computed"][d] == pytest.approx(concept["computed"][d], rel=0.1)
+
+
+def test_columns_that_end_in_the_air_are_named() -> None:
+    """A crossing named beyond the set-back runs on without a floor; with its levels it does not."""
+    text = FRAME + """[[building.members]]
+columns = "A5"
+section = "C50"
+"""
+    for said, count in ((text, 1), (text.replace('"A5"', '"A5 at L1..L3"'), 0), (FRAME, 0)):
+        project, _ = validate(tomllib.loads(said))
+        assert project is not None
+        found = [f for f in ud.calculate(project)["questions"]
+                 if f.check == "members ending in the air"]
+        assert len(found) == count
+        assert all("column A5 at Roof" in f.where for f in found)

@@ -15,6 +15,7 @@ if TYPE_CHECKING:
     from undatum.building import (
         Axes,
         AxisFamily,
+        BraceEnds,
         Building,
         Cantilever,
         CrossSection,
@@ -76,10 +77,10 @@ if TYPE_CHECKING:
 
 _HOMES = {
     "undatum.building": (
-        "Axes", "AxisFamily", "Building", "Cantilever", "CrossSection", "GivenProperties",
-        "KeptShares", "Level", "Line", "Load", "LoadCase", "Material", "MemberLoad", "MemberRule",
-        "OnLevels", "OnMembers", "OnSupports", "Outline", "Stack", "Stories", "Stretch",
-        "Support"),
+        "Axes", "AxisFamily", "BraceEnds", "Building", "Cantilever", "CrossSection",
+        "GivenProperties", "KeptShares", "Level", "Line", "Load", "LoadCase", "Material",
+        "MemberLoad", "MemberRule", "OnLevels", "OnMembers", "OnSupports", "Outline", "Stack",
+        "Stories", "Stretch", "Support"),
     "undatum.errors": ("AnalysisError", "InputError", "UndatumError"),
     "undatum.ground": ("GroundMotion", "Location", "Spectrum", "TabulatedSpectrum", "look_up",
                        "read_curves", "read_motion", "read_spectrum", "response_spectra",
@@ -97,6 +98,7 @@ __all__ = [
     "AnalysisError",
     "Axes",
     "AxisFamily",
+    "BraceEnds",
     "Building",
     "Calculation",
     "Cantilever",

@@ -146,7 +146,7 @@ def new(
     file: Annotated[Path, typer.Argument(help="File to write")] = Path("project.toml"),
     like: Annotated[
         str, typer.Option(help="What to start from: starter, archive (kip, ft), clinic "
-                          "(kN, m); terrace and tower have members; loft is heights and weights")
+                          "(kN, m); terrace, tower, archive_frames have members; loft is weights")
     ] = "starter",
 ) -> None:
     """Write a commented project that runs as it is."""

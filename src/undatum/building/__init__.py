@@ -6,7 +6,7 @@ from undatum.building.lines import Cantilever, Line
 from undatum.building.loads import Load
 from undatum.building.materials import Material
 from undatum.building.outline import Outline
-from undatum.building.rules import KeptShares, MemberRule, Support
+from undatum.building.rules import BraceEnds, KeptShares, MemberRule, Support
 from undatum.building.sections import CrossSection, GivenProperties
 from undatum.building.stack import Stack
 from undatum.building.stories import Stories, Stretch
@@ -16,6 +16,7 @@ from undatum.building.whole import Building, Level
 __all__ = [
     "Axes",
     "AxisFamily",
+    "BraceEnds",
     "Building",
     "Cantilever",
     "CrossSection",

@@ -19,7 +19,7 @@ from scipy.sparse.csgraph import connected_components
 
 from undatum.building.members import CLOSE, XY, Frame, Member
 from undatum.building.naming import known_names, selection
-from undatum.building.rules import Hinged, KeptShares, Kind, MemberRule
+from undatum.building.rules import BraceEnds, Hinged, KeptShares, Kind, MemberRule
 from undatum.errors import Fault, InputError, nearest
 
 if TYPE_CHECKING:
@@ -47,6 +47,7 @@ class _Made:
     stiff_ends: float = 0.0
     kept: KeptShares | Literal["by standard"] | None = None
     strength: float = np.nan
+    ends: BraceEnds | None = None
     between: tuple[str, str] = ("", "")
     pattern: str = ""
 
@@ -82,6 +83,8 @@ class _Maker:
                 found = list(self._braces(chosen.on, chosen.low, chosen.high, levels,
                                           rule.pattern or ""))
             sections = self._sections(rule, upwards)
+            if rule.ends is not None:
+                self._known_section(rule.ends.section)
         except ValueError as error:
             self.faults.append(Fault(place, str(error)))
             return
@@ -112,6 +115,7 @@ class _Maker:
             one.hinged = one.hinged if rule.hinged is None else rule.hinged
             one.stiff_ends = one.stiff_ends if rule.stiff_ends is None else rule.stiff_ends
             one.kept = one.kept if rule.kept is None else rule.kept
+            one.ends = one.ends if rule.ends is None else rule.ends
             one.strength = one.strength if rule.strength is None else rule.strength
 
     def _meant(
@@ -138,11 +142,14 @@ class _Maker:
             for text, name in rule.section.items():
                 by_level |= dict.fromkeys(known_names(text, upwards, "levels"), name)
         for name in set(by_level.values()):
-            if name not in self.building.sections:
-                near = nearest(name, list(self.building.sections))
-                raise ValueError(f"{name!r} is not among the sections"
-                                 + (f"; did you mean {near!r}?" if near else ""))
+            self._known_section(name)
         return [by_level.get(name) for name in self.names]
+
+    def _known_section(self, name: str) -> None:
+        if name not in self.building.sections:
+            near = nearest(name, list(self.building.sections))
+            raise ValueError(f"{name!r} is not among the sections"
+                             + (f"; did you mean {near!r}?" if near else ""))
 
     # -- where -----------------------------------------------------------------------------------
 
@@ -330,11 +337,20 @@ class _Divider:
     def _kept(self, m: _Made) -> tuple[float, float, float, float, float]:
         """Shares of the gross stiffness; those by the standard are put in its place before."""
         k = m.kept
+        shares: tuple[float, float, float, float, float]
         gross = not isinstance(k, KeptShares) or (k.concrete_only and self.building.material(
             self.building.sections[m.section].material).kind != "concrete")
         if gross or not isinstance(k, KeptShares):
-            return (1.0,) * 5
-        return k.bending_y, k.bending_z, k.torsion, k.axial, k.shear
+            shares = (1.0,) * 5
+        else:
+            shares = k.bending_y, k.bending_z, k.torsion, k.axial, k.shear
+        if m.ends is None:
+            return shares
+        core, ends = (self.building.sections[name].found().area
+                      * self.building.material(self.building.sections[name].material).modulus
+                      for name in (m.section, m.ends.section))
+        stiffer = 1 / (1 - m.ends.share + m.ends.share * core / ends)
+        return *shares[:3], shares[3] * stiffer, shares[4]
 
     def _material(self, section: str) -> tuple[float, float, float]:
         one = self.building.material(self.building.sections[section].material)

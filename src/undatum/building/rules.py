@@ -49,6 +49,23 @@ class KeptShares(Described):
     reason: str = Field(min_length=1, description="Why, for the record")
 
 
+EndsShare = Annotated[float, Measure("ratio", above=0.0, most=0.95)]
+
+
+class BraceEnds(Described):
+    """Stiffer ends of a brace: their section, and their share of the length, both together.
+
+    The brace is as stiff along itself as core and ends in a row; it weighs what its core weighs.
+    """
+
+    section: str = Field(min_length=1, description="Name of the section of the ends")
+    share: EndsShare = Field(description="Share of the length that both ends take together")
+
+    if TYPE_CHECKING:  # what the constructor takes; the fields hold SI numbers
+
+        def __init__(self, *, section: str, share: Given) -> None: ...
+
+
 def _word_or_shares(value: Any) -> str:
     return "word" if isinstance(value, str) else "shares"
 
@@ -88,6 +105,8 @@ class MemberRule(Described):
     kept: Kept | None = Field(
         default=None, description='Shares of the gross stiffness, with their reason; '
         '"by standard": those that the standard names for cracked concrete')
+    ends: BraceEnds | None = Field(
+        default=None, description="Ends of braces that are stiffer than the core")
     strength: LateralStrength | None = Field(
         default=None, description="Lateral strength of a column in its story, or the axial "
         "strength of a brace; without it weak stories are not judged")
@@ -104,7 +123,8 @@ class MemberRule(Described):
             turned: Given | None = None, hinged: Hinged | None = None,
             stiff_ends: Given | None = None,
             kept: KeptShares | Literal["by standard"] | None = None,
-            strength: Given | None = None, planted: bool = False, remove: bool = False,
+            ends: BraceEnds | None = None, strength: Given | None = None,
+            planted: bool = False, remove: bool = False,
         ) -> None: ...
 
     @model_validator(mode="after")
@@ -125,6 +145,8 @@ class MemberRule(Described):
             raise advice('a line goes with beams only, and with levels: beams = "at L1..L3"')
         if self.turned is not None and self.columns is None:
             raise advice("turned goes with columns only")
+        if self.ends is not None and self.braces is None:
+            raise advice("ends of their own go with braces only")
         if self.strength is not None and self.beams is not None:
             raise advice("a strength goes with columns and braces only")
         if self.planted and not (self.remove and self.columns is not None):

@@ -20,7 +20,13 @@ from undatum.mechanics.model import Model
 from undatum.mechanics.solver import Solver
 from undatum.project.located import hazard_finding, hazard_working
 from undatum.project.outcomes import Scaling, SpectrumResult
-from undatum.project.questions import astray, counted_twice, followed, implausible
+from undatum.project.questions import (
+    astray,
+    counted_twice,
+    ending_in_the_air,
+    followed,
+    implausible,
+)
 from undatum.project.registry import stage
 from undatum.project.schema import Analysis, Irregularities, Project
 from undatum.project.second_order import second_order_finding
@@ -89,7 +95,8 @@ def collect_working(
 def ask_questions(project: Project, units: UnitSystem) -> tuple[Finding, ...]:
     """Values that are possible but not plausible, and what lies off its floor."""
     return (*implausible(project, units), *astray(project.building, units),
-            *counted_twice(project.building), *followed(project.building))
+            *counted_twice(project.building), *followed(project.building),
+            *ending_in_the_air(project.building))
 
 
 @stage("findings")

@@ -5,6 +5,7 @@ from __future__ import annotations
 from functools import cache
 from typing import Any
 
+import numpy as np
 from pydantic import BaseModel
 
 from undatum.building.plan import off_the_floor
@@ -46,6 +47,27 @@ def followed(building: Building) -> list[Finding]:
             "A panel between beams is not convex; its load goes to the nearest beam lines, which "
             "is rough there.", "", "Divide it by a beam."))
     return found
+
+
+def ending_in_the_air(building: Building) -> list[Finding]:
+    """Columns and braces whose head lies on no floor and meets no other member."""
+    frame = building.frame
+    if frame is None:
+        return []
+    met = np.bincount(frame.ends.ravel(), minlength=len(frame.points))
+    names = []
+    for m in frame.members:
+        head = int(frame.ends[m.elements[-1], 1])
+        if m.kind != "beam" and met[head] == 1 and not building.outline(
+                int(frame.floors[head])).holds(frame.points[head, :2])[0]:
+            names.append(m.name)
+    if not names:
+        return []
+    return [Finding(
+        "members ending in the air", names[0] if len(names) == 1 else
+        f"{names[0]} and {len(names) - 1} more", Severity.WARNING,
+        "Their heads lie on no floor and meet no other member, so that they carry nothing.", "",
+        'Name the levels they belong to, such as "F1 at L1..L3", or remove them.')]
 
 
 _OWN = ("frame", "column", "beam", "brace", "self-weight", "self weight", "selfweight")

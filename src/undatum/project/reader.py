@@ -41,8 +41,8 @@ def shipped_project(name: str) -> Project:
     """A project that ships with the package, by name. Raises InputError with the names there are.
 
     ``starter`` is where one's own begins, ``archive`` (kip, ft) and ``clinic`` (kN, m) are made-up
-    buildings that show what there is, ``terrace`` and
-    ``tower`` have members made by rules.
+    buildings that show what there is, ``terrace`` and ``tower`` have members made by rules,
+    ``archive_frames`` is the archive with its members.
     """
     if name not in SHIPPED:
         near = nearest(str(name), list(SHIPPED))
@@ -54,7 +54,7 @@ def shipped_project(name: str) -> Project:
     return project
 
 
-SHIPPED = ("starter", "archive", "clinic", "terrace", "tower")
+SHIPPED = ("starter", "archive", "clinic", "terrace", "tower", "archive_frames")
 SHORT = ("loft",)  # heights and weights, no structure
 
 
