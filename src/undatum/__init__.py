@@ -32,10 +32,13 @@ if TYPE_CHECKING:
         OnMembers,
         OnSupports,
         Outline,
+        Placed,
         Stack,
         Stories,
         Stretch,
         Support,
+        read_members,
+        read_sections,
     )
     from undatum.errors import AnalysisError, InputError, UndatumError
     from undatum.ground import (
@@ -79,8 +82,8 @@ _HOMES = {
     "undatum.building": (
         "Axes", "AxisFamily", "BraceEnds", "Building", "Cantilever", "CrossSection",
         "GivenProperties", "KeptShares", "Level", "Line", "Load", "LoadCase", "Material",
-        "MemberLoad", "MemberRule", "OnLevels", "OnMembers", "OnSupports", "Outline", "Stack",
-        "Stories", "Stretch", "Support"),
+        "MemberLoad", "MemberRule", "OnLevels", "OnMembers", "OnSupports", "Outline", "Placed",
+        "Stack", "Stories", "Stretch", "Support", "read_members", "read_sections"),
     "undatum.errors": ("AnalysisError", "InputError", "UndatumError"),
     "undatum.ground": ("GroundMotion", "Location", "Spectrum", "TabulatedSpectrum", "look_up",
                        "read_curves", "read_motion", "read_spectrum", "response_spectra",
@@ -120,6 +123,7 @@ __all__ = [
     "OnMembers",
     "OnSupports",
     "Outline",
+    "Placed",
     "Project",
     "Results",
     "SideBySide",
@@ -141,7 +145,9 @@ __all__ = [
     "project_of",
     "read",
     "read_curves",
+    "read_members",
     "read_motion",
+    "read_sections",
     "read_spectrum",
     "read_stack",
     "response_spectra",

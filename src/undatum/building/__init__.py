@@ -6,6 +6,7 @@ from undatum.building.lines import Cantilever, Line
 from undatum.building.loads import Load
 from undatum.building.materials import Material
 from undatum.building.outline import Outline
+from undatum.building.placed import Placed, read_members, read_sections
 from undatum.building.rules import BraceEnds, KeptShares, MemberRule, Support
 from undatum.building.sections import CrossSection, GivenProperties
 from undatum.building.stack import Stack
@@ -33,10 +34,13 @@ __all__ = [
     "OnMembers",
     "OnSupports",
     "Outline",
+    "Placed",
     "Stack",
     "Stories",
     "Stretch",
     "Support",
     "Weights",
+    "read_members",
+    "read_sections",
     "weigh",
 ]

@@ -9,7 +9,7 @@ from __future__ import annotations
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from itertools import pairwise
-from typing import TYPE_CHECKING, Any, Literal
+from typing import TYPE_CHECKING
 
 import numpy as np
 import shapely
@@ -17,9 +17,12 @@ from numpy.typing import NDArray
 from scipy.sparse import coo_array
 from scipy.sparse.csgraph import connected_components
 
+from undatum.building.made import Key, Made
 from undatum.building.members import CLOSE, XY, Frame, Member
 from undatum.building.naming import known_names, selection
-from undatum.building.rules import BraceEnds, Hinged, KeptShares, Kind, MemberRule
+from undatum.building.placed import Placed
+from undatum.building.points import by_points
+from undatum.building.rules import KeptShares, MemberRule
 from undatum.errors import Fault, InputError, nearest
 
 if TYPE_CHECKING:
@@ -31,36 +34,11 @@ Ints = NDArray[np.intp]
 
 
 @dataclass(slots=True)
-class _Made:
-    """A member in the making: what the rules so far gave it."""
-
-    kind: Kind
-    axis: str
-    level: int
-    start: XY
-    end: XY
-    rule: int
-    low: int = 0  # level of the start
-    section: str = ""
-    turned: float = 0.0
-    hinged: Hinged = "no"
-    stiff_ends: float = 0.0
-    kept: KeptShares | Literal["by standard"] | None = None
-    strength: float = np.nan
-    ends: BraceEnds | None = None
-    between: tuple[str, str] = ("", "")
-    pattern: str = ""
-
-
-Key = tuple[Any, ...]
-
-
-@dataclass(slots=True)
 class _Maker:
     building: Building
     axes: Axes
     names: list[str]
-    made: dict[Key, _Made] = field(default_factory=dict)
+    made: dict[Key, Made] = field(default_factory=dict)
     planted: set[tuple[XY, int]] = field(default_factory=set)
     faults: list[Fault] = field(default_factory=list)
 
@@ -104,7 +82,7 @@ class _Maker:
             return
         for key, new in found:
             one = self.made.setdefault(key, new)
-            one.rule = i
+            one.place = f"members[{i}]"
             one.section = (sections[one.level] if sections else None) or one.section
             if not one.section:
                 self.faults.append(Fault(
@@ -118,8 +96,28 @@ class _Maker:
             one.ends = one.ends if rule.ends is None else rule.ends
             one.strength = one.strength if rule.strength is None else rule.strength
 
+    def place(self, i: int, one: Placed) -> None:
+        """A member by the coordinates of its ends."""
+        place = f"placed[{i}]"
+        try:
+            self._known_section(one.section)
+            found = by_points(self.building, self.axes, self.names, one)
+        except ValueError as error:
+            self.faults.append(Fault(place, f"{one.name!r} {error}"))
+            return
+        if one.planted:
+            self.planted.add((found[-1][1].start, found[-1][1].low))
+        for key, made in found:
+            if key in self.made:
+                self.faults.append(Fault(place, f"{one.name!r} stands where "
+                                         f"{self.made[key].given or self.made[key].place} does",
+                                         "take one of them out"))
+                return
+            made.place = place
+            self.made[key] = made
+
     def _meant(
-        self, key: Key, one: _Made, rule: MemberRule, found: Mapping[Key, _Made],
+        self, key: Key, one: Made, rule: MemberRule, found: Mapping[Key, Made],
         levels: list[int], *, on: str,
     ) -> bool:
         """Whether a rule that makes nothing means a member that is there."""
@@ -157,7 +155,7 @@ class _Maker:
         """Which points lie on the floor of a level or on its edge."""
         return self.building.outline(level).holds(np.reshape(points, (-1, 2)))
 
-    def _columns(self, on: str, levels: list[int]) -> Iterator[tuple[Key, _Made]]:
+    def _columns(self, on: str, levels: list[int]) -> Iterator[tuple[Key, Made]]:
         named: set[str] = set()
         if on:
             axes, crossings = self.axes.chosen(on)
@@ -170,8 +168,8 @@ class _Maker:
         for level in levels:
             for name, at, held in zip(every, points, self._held(level, points), strict=True):
                 if held or name in named:
-                    yield ("column", name, level), _Made(
-                        "column", name, level, at, at, 0, self.building.below[level])
+                    yield ("column", name, level), Made(
+                        "column", name, level, at, at, "", self.building.below[level])
 
     def _stands_on(self, at: XY, axis: str) -> bool:
         return abs(at[0] - self.axes.x[axis]) < CLOSE if axis in self.axes.x else \
@@ -195,7 +193,7 @@ class _Maker:
 
     def _beams(
         self, on: str, low: str, high: str, levels: list[int]
-    ) -> Iterator[tuple[Key, _Made]]:
+    ) -> Iterator[tuple[Key, Made]]:
         bays = list(self._bays(on, low, high))
         ends = [p for bay in bays for p in bay[3:]]
         middle = np.array([[(p[0] + q[0]) / 2, (p[1] + q[1]) / 2] for *_, p, q in bays])
@@ -206,10 +204,10 @@ class _Maker:
                                           middle[:, 1])
             for (axis, a, b, p, q), keep in zip(bays, held & floor, strict=True):
                 if keep:
-                    yield ("beam", axis, a, b, level), _Made(
-                        "beam", axis, level, p, q, 0, level, between=(a, b))
+                    yield ("beam", axis, a, b, level), Made(
+                        "beam", axis, level, p, q, "", level, between=(a, b))
 
-    def _line_beams(self, rule: MemberRule, levels: list[int]) -> Iterator[tuple[Key, _Made]]:
+    def _line_beams(self, rule: MemberRule, levels: list[int]) -> Iterator[tuple[Key, Made]]:
         assert rule.line is not None
         p, q = (self.axes.point(end) if isinstance(end, str) else end for end in rule.line)
         said = tuple(end if isinstance(end, str) else f"({end[0]:.3f}, {end[1]:.3f})"
@@ -217,12 +215,12 @@ class _Maker:
         if np.hypot(q[0] - p[0], q[1] - p[1]) < CLOSE:
             raise ValueError("the line has no length")
         for level in levels:
-            yield ("beam", said, level), _Made(
-                "beam", "", level, p, q, 0, level, between=(said[0], said[1]))
+            yield ("beam", said, level), Made(
+                "beam", "", level, p, q, "", level, between=(said[0], said[1]))
 
     def _braces(
         self, on: str, low: str, high: str, levels: list[int], pattern: str
-    ) -> Iterator[tuple[Key, _Made]]:
+    ) -> Iterator[tuple[Key, Made]]:
         for axis, a, b, p, q in self._bays(on, low, high):
             middle = ((p[0] + q[0]) / 2, (p[1] + q[1]) / 2)
             ways = {"rising": [(p, q)], "falling": [(q, p)], "X": [(p, q), (q, p)],
@@ -234,8 +232,8 @@ class _Maker:
                 if not self._held(level, [p, q]).all():
                     continue
                 for word, (foot, head) in zip(words, ways, strict=True):
-                    yield ("brace", axis, a, b, level, word), _Made(
-                        "brace", axis, level, foot, head, 0, self.building.below[level],
+                    yield ("brace", axis, a, b, level, word), Made(
+                        "brace", axis, level, foot, head, "", self.building.below[level],
                         hinged="both",
                         between=(a, b), pattern=word)
 
@@ -245,12 +243,14 @@ class _Maker:
 
 def make_frame(building: Building) -> Frame | None:
     """The members of a building; ``None`` where it has none. Raises InputError with every fault."""
-    if not building.members:
+    if not building.members and not building.placed:
         return None
     if building.axes is None:
         raise InputError([Fault("axes", "is missing", "members stand on axes; give across_x and "
                                 "across_y")])
     maker = _Maker(building, building.axes, [level.name for level in building.levels])
+    for i, one in enumerate(building.placed):
+        maker.place(i, one)
     for i, rule in enumerate(building.members):
         maker.apply(i, rule)
     if maker.faults:
@@ -319,7 +319,7 @@ class _Divider:
             members.append(Member(
                 name, m.kind, m.axis, self.maker.names[m.level], m.section,
                 tuple(range(first, len(ends))), self.points[nodes[0]], self.points[nodes[-1]],
-                m.strength))
+                m.strength, 0.0 if m.kind != "column" else m.turned, m.hinged, m.stiff_ends))
         found = [self._material(name) for name in names]
         floors = np.array(self.floors)
         frame = Frame(
@@ -334,7 +334,7 @@ class _Divider:
             raise InputError(faults)
         return _supported(self.building, _stiffened(frame))
 
-    def _kept(self, m: _Made) -> tuple[float, float, float, float, float]:
+    def _kept(self, m: Made) -> tuple[float, float, float, float, float]:
         """Shares of the gross stiffness; those by the standard are put in its place before."""
         k = m.kept
         shares: tuple[float, float, float, float, float]
@@ -356,7 +356,7 @@ class _Divider:
         one = self.building.material(self.building.sections[section].material)
         return one.modulus, one.shear_modulus, one.unit_weight
 
-    def _crossings(self, beams: list[_Made]) -> None:
+    def _crossings(self, beams: list[Made]) -> None:
         """Nodes where beams of one level cross; axes cross at crossings already."""
         for level in {m.level for m in beams}:
             own = [m for m in beams if m.level == level]
@@ -368,15 +368,15 @@ class _Divider:
                         self.node(level, at)
 
     def _chains(
-        self, beams: list[_Made], feet: set[int]
-    ) -> list[tuple[_Made, list[_Made], list[int]]]:
+        self, beams: list[Made], feet: set[int]
+    ) -> list[tuple[Made, list[Made], list[int]]]:
         """Beams from support to support: spans over crossings without a column are joined."""
         on_level: dict[int, list[int]] = {}
         for node, level in enumerate(self.floors):
             on_level.setdefault(level, []).append(node)
         points = np.array(self.points)[:, :2]
         rows: dict[tuple[int, str], tuple[Floats, Ints]] = {}  # nodes of an axis, in order
-        found: list[tuple[_Made, list[_Made], list[int]]] = []
+        found: list[tuple[Made, list[Made], list[int]]] = []
         for m in beams:
             if not m.axis:
                 nodes = _on_span(points, np.array(on_level[m.level]), m)
@@ -403,8 +403,10 @@ class _Divider:
             assert end == found[-1][2][-1]
         return found
 
-    def _name(self, m: _Made, whole: list[_Made]) -> str:
+    def _name(self, m: Made, whole: list[Made]) -> str:
         level = self.maker.names[m.level]
+        if m.given:
+            return m.given
         if m.kind == "column":
             return f"column {m.axis} at {level}"
         first, last = whole[0].between[0], whole[-1].between[1]
@@ -430,7 +432,7 @@ class _Divider:
                 + " to the lowest level", "put a column or a beam there, or remove what hangs"))
         return faults
 
-    def _planted(self, frame: Frame, made: list[_Made]) -> list[Fault]:
+    def _planted(self, frame: Frame, made: list[Made]) -> list[Fault]:
         """Columns that stand on no column: consent is asked for, and something to stand on."""
         lowest = len(self.z) - 1
         heads = {self.node(m.level, m.end) for m in made if m.kind != "beam"}
@@ -444,18 +446,18 @@ class _Divider:
             where = f"the column at {m.axis} from {self.maker.names[m.low]} to " \
                 f"{self.maker.names[m.level]}"
             if foot not in carried:
-                faults.append(Fault(f"members[{m.rule}]", f"{where} stands on nothing",
+                faults.append(Fault(m.place, f"{where} stands on nothing",
                                     "carry it down, or put a beam under it"))
             elif foot not in consent:
                 faults.append(Fault(
-                    f"members[{m.rule}]", f"{where} stands on a beam",
+                    m.place, f"{where} stands on a beam",
                     "if so meant, remove the column below by a rule with planted = true"))
         return faults
 
 
-    def _side_by_side(self, made: list[_Made]) -> list[Fault]:
+    def _side_by_side(self, made: list[Made]) -> list[Fault]:
         """Columns of floors that stand aside, over the same height at one place."""
-        by_axis: dict[str, list[_Made]] = {}
+        by_axis: dict[str, list[Made]] = {}
         for m in made:
             if m.kind == "column":
                 by_axis.setdefault(m.axis, []).append(m)
@@ -466,13 +468,13 @@ class _Divider:
                 if self.z[b.low] < self.z[a.level] - CLOSE:
                     names = " and of ".join(sorted(self.maker.names[m.level] for m in (a, b)))
                     faults.append(Fault(
-                        f"members[{b.rule}]", f"two columns stand at {axis} over the same height, "
+                        b.place, f"two columns stand at {axis} over the same height, "
                         f"of {names}, and nothing joins them",
                         "remove one by a rule, or give the floors axes of their own"))
         return faults
 
 
-def _meeting(m: _Made, other: _Made) -> XY | None:
+def _meeting(m: Made, other: Made) -> XY | None:
     """Where two beams of a level cross or touch; ``None`` where they don't, or run in one line."""
     p, r = np.array(m.start), np.subtract(m.end, m.start)
     q, s = np.array(other.start), np.subtract(other.end, other.start)
@@ -488,7 +490,7 @@ def _meeting(m: _Made, other: _Made) -> XY | None:
     return float(at[0]), float(at[1])
 
 
-def _on_span(points: Floats, nodes: Ints, m: _Made) -> Ints:
+def _on_span(points: Floats, nodes: Ints, m: Made) -> Ints:
     """The nodes that lie on a beam, in order from its start."""
     start, span = np.array(m.start), np.subtract(m.end, m.start)
     length = float(np.hypot(*span))
@@ -499,7 +501,7 @@ def _on_span(points: Floats, nodes: Ints, m: _Made) -> Ints:
     return np.asarray(nodes[on][order])
 
 
-def _alike(a: _Made, b: _Made) -> bool:
+def _alike(a: Made, b: Made) -> bool:
     """Whether two spans can be one beam."""
     return (a.axis, a.level, a.section, a.hinged, a.stiff_ends, a.kept) == \
         (b.axis, b.level, b.section, b.hinged, b.stiff_ends, b.kept)

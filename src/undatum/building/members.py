@@ -18,7 +18,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from undatum.building.naming import selection
-from undatum.building.rules import Kind
+from undatum.building.rules import Hinged, Kind
 from undatum.building.sections import Properties
 from undatum.errors import nearest
 from undatum.record import record
@@ -38,7 +38,8 @@ class Member:
     """A physical member: ``axis`` it stands on (a column: both, from the crossing), and ``level``,
     that at its top (a beam: its own). ``elements`` are its own, in order from start to end.
     ``strength`` is that of a column against a sway of its story, of a brace along itself, N; not a
-    number where it is not given."""
+    number where it is not given. ``turned``, ``hinged`` and ``stiff_ends`` are as rules give
+    them."""
 
     name: str
     kind: Kind
@@ -49,6 +50,9 @@ class Member:
     start: tuple[float, float, float]
     end: tuple[float, float, float]
     strength: float = float("nan")
+    turned: float = 0.0
+    hinged: Hinged = "no"
+    stiff_ends: float = 0.0
 
     @property
     def length(self) -> float:

@@ -25,6 +25,7 @@ from undatum.building.making import make_frame
 from undatum.building.materials import SHIPPED, Material
 from undatum.building.members import Frame
 from undatum.building.outline import Outline
+from undatum.building.placed import Placed
 from undatum.building.rules import MemberRule, Support
 from undatum.building.sections import CrossSection
 from undatum.building.stories import Stories, Stretch
@@ -122,6 +123,12 @@ class Building(Described):
         default_factory=FixedDict, description="Sections of members by name")
     members: tuple[MemberRule, ...] = Field(
         default=(), description="Rules that make columns, beams and braces, in order")
+    placed: tuple[Placed, ...] = Field(
+        default=(), description="Members one by one, by the coordinates of their ends")
+    members_file: str | None = Field(
+        default=None, description="Table (CSV) of members beside the project, placed one by one")
+    sections_file: str | None = Field(
+        default=None, description="Table (CSV) of sections by properties beside the project")
     supports: tuple[Support, ...] = Field(
         default=(), description="How columns stand on the lowest level; fixed if left out")
     member_loads: tuple[MemberLoad, ...] = Field(
@@ -143,7 +150,8 @@ class Building(Described):
             axes: Axes | None = None, stories: Stories | None = None,
             materials: Mapping[str, Material] = FixedDict(),
             sections: Mapping[str, CrossSection] = FixedDict(),
-            members: Sequence[MemberRule] = (), supports: Sequence[Support] = (),
+            members: Sequence[MemberRule] = (), placed: Sequence[Placed] = (),
+            supports: Sequence[Support] = (),
             member_loads: Sequence[MemberLoad] = (), cases: Sequence[LoadCase] = (),
             self_weight: bool = True,
         ) -> None: ...
@@ -170,6 +178,11 @@ class Building(Described):
 
     @model_validator(mode="after")
     def _one_way(self) -> Building:
+        for key, reads in (("members_file", "placed=ud.read_members(path)"),
+                           ("sections_file", "sections=ud.read_sections(path)")):
+            if getattr(self, key) is not None:
+                raise PydanticCustomError("advice", "{key} is read with a project file; in Python "
+                                          "give {reads}", {"key": key, "reads": reads})
         if self.stories is not None:
             raise PydanticCustomError("advice", "give either stories or levels")
         return self
@@ -192,7 +205,7 @@ class Building(Described):
             if section.material not in self.materials and section.material not in SHIPPED:
                 found.append(_unknown(f"sections.{name}.material", section.material,
                                       [*self.materials, *SHIPPED], "materials"))
-        if not self.members:
+        if not self.has_members:
             found += [Fault(key, "is given, but there are no members", "give members, or leave it "
                             "out") for key in ("supports", "member_loads") if getattr(self, key)]
         if found:
@@ -316,7 +329,7 @@ class Building(Described):
                         f"{level.name!r}", "take one out, or name them apart if both are there"))
                 names.add(load.name)
             if i in self.above_base and level.seismic_mass and not loads \
-                    and not (self.members and (self.self_weight or self.member_loads)):
+                    and not (self.has_members and (self.self_weight or self.member_loads)):
                 found.append(Fault(
                     f"levels[{i}]", f"level {level.name!r} has no loads, so no mass",
                     "give it a floor or loads, or set seismic_mass = false"))
@@ -349,11 +362,11 @@ class Building(Described):
                     f"lines[{i}].strength", f"line {line.name!r} has {len(span)} stories but "
                     f"{len(line.strength)} values", "give one value for each story from the top "
                     "down, or a single one"))
-        if not self.lines and not self.members:
+        if not self.lines and not self.has_members:
             return [Fault("lines", "is missing, and there are no members: nothing resists",
                           "give lateral lines, or members on axes")]
         for i in range(len(self.levels) - 1):
-            if i not in held and not found and not self.members:
+            if i not in held and not found and not self.has_members:
                 found.append(Fault(
                     f"levels[{i}]", f"no lateral line holds the story below "
                     f"{self.levels[i].name!r}: it has mass but no stiffness",
@@ -420,6 +433,11 @@ class Building(Described):
         """Every named outline as points."""
         return {name: one if isinstance(one, Outline) else one.outline(_given(self.axes))
                 for name, one in self.outlines.items()}
+
+    @property
+    def has_members(self) -> bool:
+        """Whether there are members, by rules or placed."""
+        return bool(self.members or self.placed)
 
     @property
     def frame(self) -> Frame | None:

@@ -101,6 +101,7 @@ def rules_table(building: Building) -> Table:
     """Axes, rules that make members, and supports, in order; numbers in SI."""
     parts = [("axes", building.axes), *((f"members[{i}]", rule)
                                         for i, rule in enumerate(building.members)),
+             *((f"placed[{i}]", one) for i, one in enumerate(building.placed)),
              *((f"supports[{i}]", rule) for i, rule in enumerate(building.supports))]
     rows = [(where, key, value) for where, part in parts for key, value in _flat(part)]
     return Table(

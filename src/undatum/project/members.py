@@ -42,6 +42,9 @@ def members_table(frame: Frame) -> Table:
             *(column(f"{end} {c}", "length", [float(getattr(x, end)[k]) for x in m])
               for end in ("start", "end") for k, c in enumerate("xyz")),
             column("length", "length", [x.length for x in m]),
+            column("turned", "angle", [x.turned for x in m], 6),
+            column("hinged", "", [x.hinged for x in m]),
+            column("stiff ends", "ratio", [x.stiff_ends for x in m], 3),
             *(column(f"local y, {c}", "ratio", [float(frame.axes[e, 1, k]) for e in first])
               for k, c in enumerate("xyz")),
         ),
@@ -71,6 +74,8 @@ def sections_table(building: Building, frame: Frame) -> Table:
             column("second moment about y", "second moment of area", [x.bending_y for x in p], 6),
             column("second moment about z", "second moment of area", [x.bending_z for x in p], 6),
             column("torsion constant", "second moment of area", [x.torsion for x in p], 6),
+            column("width", "length", [x.width or None for x in p]),
+            column("depth", "length", [x.depth or None for x in p]),
         ),
         note="; ".join(dict.fromkeys(
             f"{building.sections[n].material}: {m.source}"

@@ -63,7 +63,7 @@ def _faults(raw: dict[str, Any], context: dict[str, Any]) -> list[Fault]:
         outlines={k: v for k, v in outlines.items() if v is not None},
         floors={k: v if v is not None else () for k, v in floors.items()},
         levels=tuple(shown), lines=tuple(line for _, line in kept), base=raw.get("base"),
-        members=tuple(raw.get("members", ())))
+        members=tuple(raw.get("members", ())), placed=tuple(raw.get("placed", ())))
     heights = building.height_faults() if sound else []
     if heights:
         return heights

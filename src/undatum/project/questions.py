@@ -75,7 +75,7 @@ _OWN = ("frame", "column", "beam", "brace", "self-weight", "self weight", "selfw
 
 def counted_twice(building: Building) -> list[Finding]:
     """A warning for dead loads whose name says members, where members bring their own weight."""
-    if not building.members or not building.self_weight:
+    if not building.has_members or not building.self_weight:
         return []
     found: dict[str, str] = {}
     for i, level in enumerate(building.levels[:-1]):

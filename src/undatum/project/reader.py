@@ -25,6 +25,7 @@ from undatum.project.schema import (
     project_model,
     site_project_model,
 )
+from undatum.project.tables_in import with_tables
 from undatum.textfile import read_text
 from undatum.units import SI, UnitSystem
 
@@ -127,6 +128,9 @@ def validate(
     data: dict[str, Any], folder: Path | None = None
 ) -> tuple[Project | None, list[Fault]]:
     """The project in ``data`` (plain numbers in its unit system), or all of its faults."""
+    data, amiss = with_tables(data, folder)
+    if amiss:
+        return None, amiss
     project, data, faults = _validate(data, folder, project_model)
     if project is None:
         said = {f.place for f in faults}

@@ -329,7 +329,7 @@ class Project(SiteProject):
 
     def faults(self) -> list[Fault]:
         """Everything that single values can't show: names, order, points, gaps."""
-        found = [] if self.analysis.second_order != "by axial force" or self.building.members \
+        found = [] if self.analysis.second_order != "by axial force" or self.building.has_members \
             else [Fault("analysis.second_order", "there are no members whose axial forces could "
                         "count", 'choose "by story weight"')]
         found += [dataclass_replace(f, place=f"building.{f.place}") for f in self.building.faults()]

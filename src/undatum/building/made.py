@@ -1,0 +1,36 @@
+"""A member in the making."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any, Literal
+
+import numpy as np
+
+from undatum.building.members import XY
+from undatum.building.rules import BraceEnds, Hinged, KeptShares, Kind
+
+Key = tuple[Any, ...]  #: what tells one member in the making from another
+
+
+@dataclass(slots=True)
+class Made:
+    """A member in the making: what the rules so far gave it."""
+
+    kind: Kind
+    axis: str
+    level: int
+    start: XY
+    end: XY
+    place: str  # in the project file
+    low: int = 0  # level of the start
+    section: str = ""
+    turned: float = 0.0
+    hinged: Hinged = "no"
+    stiff_ends: float = 0.0
+    kept: KeptShares | Literal["by standard"] | None = None
+    strength: float = np.nan
+    ends: BraceEnds | None = None
+    given: str = ""  # name of its own
+    between: tuple[str, str] = ("", "")
+    pattern: str = ""

@@ -1,0 +1,167 @@
+"""Members placed one by one, by the coordinates of their ends, and the tables they come from.
+
+The other way in beside rules. Where a member stands on axes it is the one that a rule would make
+there, name and all; later rules change it like any other.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Sequence
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+from pydantic import Field, model_validator
+
+from undatum.building.axes import advice
+from undatum.building.lines import Bearing
+from undatum.building.rules import Hinged, Kind
+from undatum.building.sections import CrossSection, GivenProperties
+from undatum.described import Described, Given
+from undatum.errors import Fault, InputError, nearest
+from undatum.textfile import csv_rows, read_text
+from undatum.units import Length, Share
+
+
+class Placed(Described):
+    """A member between two points of levels."""
+
+    name: str = Field(min_length=1, max_length=80, description="Name, unique among those placed")
+    kind: Kind = Field(description="column, beam or brace")
+    section: str = Field(min_length=1, description="Name of a section")
+    start: tuple[Length, Length, Length] = Field(description="Start [x, y, z], z of a level")
+    end: tuple[Length, Length, Length] = Field(description="End [x, y, z], z of a level")
+    turned: Bearing = Field(default=0.0, description="Angle from X to the local y of a column")
+    hinged: Hinged | None = Field(
+        default=None, description="Ends without bending moments; both for braces if left out")
+    stiff_ends: Share = Field(
+        default=0.0, description="Share of the size of the meeting members that doesn't deform")
+    planted: bool = Field(default=False, description="Consent that the column stands on a beam")
+
+    if TYPE_CHECKING:  # what the constructor takes; the fields hold SI numbers
+
+        def __init__(
+            self, *, name: str, kind: Kind, section: str, start: Sequence[Given],
+            end: Sequence[Given], turned: Given = 0.0, hinged: Hinged | None = None,
+            stiff_ends: Given = 0.0, planted: bool = False,
+        ) -> None: ...
+
+    @model_validator(mode="after")
+    def _whole(self) -> Placed:
+        if max(abs(a - b) for a, b in zip(self.start, self.end, strict=True)) < 1e-3:
+            raise advice(f"{self.name!r} has no length")
+        if self.turned and self.kind != "column":
+            raise advice("turned goes with columns only")
+        if self.planted and self.kind != "column":
+            raise advice("planted goes with columns only")
+        return self
+
+
+_HEAD = re.compile(r"^\s*(?P<name>.*?)\s*(?:\((?P<unit>[^()]*)\))?\s*$")
+_COORDINATES = tuple(f"{end} {c}" for end in ("start", "end") for c in "xyz")
+_MEMBER = ("member", "kind", "section", *_COORDINATES, "turned", "hinged", "stiff ends", "planted")
+_SECTION = ("section", "material", "area", "second moment about y", "second moment about z",
+            "torsion constant", "shear area along y", "shear area along z", "width", "depth")
+
+
+def _rows(path: Path, known: Sequence[str], needed: Sequence[str]) -> list[tuple[int, Any]]:
+    """Rows of a table by column name, numbers with the unit of their column. Raises InputError."""
+    def wrong(message: str, cure: str = "", line: int | None = None) -> InputError:
+        return InputError([Fault(path.name, message, cure, line)])
+
+    rows = csv_rows(read_text(path, wrong), wrong)
+    if not rows:
+        raise wrong("is empty", f"give columns such as {', '.join(needed)}")
+    line, head = rows[0]
+    names, units = [], []
+    for cell in head:
+        found = _HEAD.match(cell)
+        assert found is not None
+        names.append(found["name"])
+        units.append(found["unit"] or "")
+    for name in needed:
+        if name not in names:
+            near = nearest(name, names)
+            raise wrong(f"has no column {name!r}"
+                        + (f"; did you mean {near!r} to be it?" if near else ""),
+                        f"columns known here: {', '.join(known)}", line)
+    found_rows = []
+    for number, row in rows[1:]:
+        if len(row) != len(head):
+            raise wrong(f"has {len(row)} cells where the header has {len(head)}", "", number)
+        found_rows.append((number, {
+            name: f"{cell.strip()} {unit}".strip() if cell.strip() else ""
+            for name, unit, cell in zip(names, units, row, strict=True)}))
+    return found_rows
+
+
+def member_rows(path: str | Path) -> list[dict[str, Any]]:
+    """Members of a CSV table as the keys of :class:`Placed`.
+
+    Columns ``member``, ``kind``, ``section``, ``start x`` to ``end z`` with their unit behind
+    them, such as ``start x (m)``; ``turned``, ``hinged``, ``stiff ends`` and ``planted`` if
+    wanted. Others are passed over. Raises InputError naming the line.
+    """
+    found = []
+    for _, row in _rows(Path(path), _MEMBER, ("member", "kind", "section", *_COORDINATES)):
+        def number(text: str) -> Any:
+            try:
+                return float(text)
+            except ValueError:
+                return text
+
+        one: dict[str, Any] = {
+            "name": row["member"], "kind": row["kind"], "section": row["section"],
+            "start": [number(row[f"start {c}"]) for c in "xyz"],
+            "end": [number(row[f"end {c}"]) for c in "xyz"]}
+        for column, key in (("turned", "turned"), ("stiff ends", "stiff_ends")):
+            if row.get(column):
+                one[key] = number(row[column])
+        if row.get("hinged"):
+            one["hinged"] = row["hinged"]
+        if row.get("planted"):
+            one["planted"] = row["planted"].casefold() in ("yes", "true")
+        found.append(one)
+    return found
+
+
+def section_rows(path: str | Path) -> dict[str, dict[str, Any]]:
+    """Sections of a CSV table by name, as the keys of a section by properties.
+
+    Columns ``section``, ``material``, ``area``, ``second moment about y`` and ``z``, ``torsion
+    constant``, and if wanted ``shear area along y`` and ``z``, ``width`` and ``depth``, units
+    behind the names: what the table of sections of a run holds. Raises InputError.
+    """
+    keys = {"area": "area", "second moment about y": "bending_y",
+            "second moment about z": "bending_z", "torsion constant": "torsion",
+            "shear area along y": "shear_y", "shear area along z": "shear_z", "width": "width",
+            "depth": "depth"}
+    found: dict[str, dict[str, Any]] = {}
+    for line, row in _rows(Path(path), _SECTION, _SECTION[:6]):
+        if row["section"] in found:
+            raise InputError([Fault(Path(path).name, f"the section {row['section']!r} stands "
+                                    "twice", "give each its own name", line)])
+        values: dict[str, Any] = {}
+        for column, key in keys.items():
+            if row.get(column):
+                try:
+                    values[key] = float(row[column])
+                except ValueError:
+                    values[key] = row[column]
+        found[row["section"]] = {"material": row["material"], "properties": values}
+    return found
+
+
+def read_members(path: str | Path) -> tuple[Placed, ...]:
+    """Members of a CSV table, as ``undatum members PROJECT --table`` writes it; see the tour.
+
+    Numbers are in the unit behind the name of their column, SI without one. Raises InputError.
+    """
+    return tuple(Placed(**row) for row in member_rows(path))
+
+
+def read_sections(path: str | Path) -> dict[str, CrossSection]:
+    """Sections of a CSV table by name. Raises InputError."""
+    return {name: CrossSection(material=one["material"],
+                               properties=GivenProperties(**one["properties"]))
+            for name, one in section_rows(path).items()}
