@@ -355,3 +355,50 @@ on_members = [{{ on = "columns", warming = 10 }}]
         found.append(np.array([c.faces for _, c in results.load_cases().on_members]))
     assert found[0] == pytest.approx(found[1], rel=1e-9, abs=1e-6)
 
+
+
+def test_feet_that_move_along_take_the_building_with_them() -> None:
+    """All feet by 20 mm along X: every node follows, nothing is strained, nothing moves along Y."""
+    one = portal(slender(2e-3), slender(2e-3), cases=(
+        ud.LoadCase(name="shift", on_supports=[ud.OnSupports(at="all", X=0.02)]),))
+    case = dict(results_of(one).load_cases().on_members)["shift"]
+    moved = case.displacement.reshape(-1, 6)
+    assert moved[:, 0] == pytest.approx(0.02)
+    assert np.abs(moved[:, 1:]).max() < 1e-9
+    assert np.abs(case.faces).max() < 1.0  # N, of a section that carries meganewtons
+
+
+def test_a_force_along_x_beside_the_center_turns_the_other_way() -> None:
+    one = portal(slender(2e-3), slender(1e4, other=1e4), cases=(
+        ud.LoadCase(name="x", on_levels=[ud.OnLevels(at="L1", X=6e4, point=(0, SHORT))]),
+        ud.LoadCase(name="y", on_levels=[ud.OnLevels(at="L1", Y=6e4, point=(BAY, 0))]),
+        ud.LoadCase(name="both", on_levels=[ud.OnLevels(at="L1", X=6e4, Y=6e4)]),
+        ud.LoadCase(name="moment", on_levels=[ud.OnLevels(at="L1", moment=6e4)])))
+    table: Any = results_of(one).to_frame("case_motion").set_index("case")["rotation (rad)"]
+    assert table["x"] == pytest.approx(-table["moment"] * SHORT / 2)
+    assert table["y"] == pytest.approx(table["moment"] * BAY / 2)
+    assert table["both"] == pytest.approx(0.0, abs=1e-12)
+    assert table["moment"] > 0
+
+
+def test_moments_along_a_column_in_the_wind() -> None:
+    """w h^2 / 12 at both ends and -w h^2 / 24 at the middle, beside the sway that is none there;
+    along X by local z, along Y by local y."""
+    w = 7.5e3
+    one = portal(slender(2e-3), slender(1e4, other=1e4, torsion=1e4), cases=tuple(
+        ud.LoadCase(name=d, on_members=[ud.OnMembers(on="columns on 1", direction=d, per_length=w)])
+        for d in ("X", "Y")))
+    for case, column in (("X", "moment_z (N·m)"), ("Y", "moment_y (N·m)")):
+        start, middle, end = forces(one, "column A1 at L1", case, column, 0, 0.5, 1)
+        clamped = (start + end) / 2
+        assert abs(clamped) == pytest.approx(w * HEIGHT**2 / 12, rel=1e-3)
+        assert middle == pytest.approx(-clamped / 2, rel=1e-3)
+
+
+def test_warming_presses_by_the_stiffness_that_is_kept() -> None:
+    one = portal(slender(2e-3), slender(2e-3), cases=(
+        ud.LoadCase(name="warm", on_members=[ud.OnMembers(on="beam A 1-2 at L1", warming=20)]),))
+    one = one.model_copy(update={"members": (*one.members, ud.MemberRule(
+        beams="on A", kept=ud.KeptShares(axial=0.4, reason="test")))})
+    assert forces(one, "beam A 1-2 at L1", "warm", "axial (N)", 0.5) == pytest.approx(
+        [-0.4 * E * 1e3 * ALPHA * 20], rel=1e-6)

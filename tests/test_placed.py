@@ -136,3 +136,16 @@ def test_wrong_tables_say_where(name: str, tmp_path: Path) -> None:
 def test_files_belong_to_project_files() -> None:
     with pytest.raises(ud.InputError, match="read_members"):
         building(slender(2e-3), slender(2e-3), members_file="x.csv")
+
+
+def test_braces_of_a_table_are_hinged_and_columns_are_not(tmp_path: Path) -> None:
+    path = tmp_path / "members.csv"
+    path.write_text(f"{HEAD}\nb,brace,beam,0,0,0,6,0,4\nt,brace,beam,0,5,0,6,5,4\n")
+    rows = ud.read_members(path)
+    one = building(slender(2e-3), slender(2e-3)).model_copy(update={
+        "placed": (rows[0], rows[1].model_copy(update={"hinged": "no"}))})
+    assert one.frame is not None
+    found = {m.name: one.frame.hinged[m.elements[0]].tolist() for m in one.frame.members}
+    assert found["b"] == [True, True]
+    assert found["t"] == [False, False]
+    assert found["column A1 at L1"] == [False, False]

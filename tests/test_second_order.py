@@ -8,6 +8,7 @@ import numpy as np
 import pytest
 
 import undatum as ud
+from conftest import ROOMS
 from test_frames import BAY, HEIGHT, SITE, SYSTEM, E, building, slender
 from test_gravity import SHORT
 from undatum.mechanics.model import Model
@@ -204,3 +205,45 @@ def test_saved_and_loaded(tmp_path: Any) -> None:
     assert results.model.second_order is not None
     assert again.model.second_order.buckling == results.model.second_order.buckling
     assert again.table("second_order") == results.table("second_order")
+
+
+def test_a_pressed_element_that_turns_whole_pushes_sideways_alone() -> None:
+    """Rigid rotation by t under a force N: N t across at both ends and no moment at the nodes,
+    stiff ends or not, hinged or not."""
+    from undatum.mechanics.elements import elements_of
+
+    frame = building(
+        ud.CrossSection(rectangle="400 x 500 mm", material="C30/37"),
+        ud.CrossSection(rectangle="300 x 600 mm", material="C30/37"), rules=(
+            ud.MemberRule(columns="all", stiff_ends=0.9), ud.MemberRule(beams="all", stiff_ends=1),
+            ud.MemberRule(columns="A1", hinged="end"))).frame
+    assert frame is not None
+    force = np.full(len(frame.ends), -3e5)
+    k = elements_of(frame, force)[0].stiffness
+    for e, length in enumerate(frame.lengths):
+        turned = np.zeros((12, 2))
+        turned[[5, 11], 0], turned[7, 0] = 1.0, length
+        turned[[4, 10], 1], turned[8, 1] = 1.0, -length
+        found = k[e] @ turned
+        expected = np.zeros((12, 2))
+        expected[1, 0], expected[7, 0] = -force[e], force[e]
+        expected[2, 1], expected[8, 1] = force[e], -force[e]
+        if not frame.hinged[e].any():
+            assert found == pytest.approx(expected, abs=1e-6 * np.abs(k[e]).max() / 1e3)
+
+
+def test_axial_forces_are_of_the_gravity_load_of_the_standard() -> None:
+    """EN 1998: dead load and 0.3 of office live load; nothing is left to lean."""
+    site, system, *_ = ROOMS["en1998"]
+    one = building(slender(2e-3), slender(1e4, other=1e4)).model_copy(update={"floors": {"all": [
+        ud.Load(name="slab", kind="dead", per_area=5e3, path="columns"),
+        ud.Load(name="use", kind="live", per_area=4e3, path="columns", use="B")]}})
+    results = ud.analyze(title="a", standard="en1998", units="N, m", site=site,
+                         system={"X": system, "Y": system}, building=one,
+                         analysis={"second_order": "by axial force"})
+    second = results.model.second_order
+    assert second is not None
+    total = (5e3 + 0.3 * 4e3) * AREA
+    columns = second.pressing.axial[second.pressing.axial < 0]
+    assert columns.sum() == pytest.approx(-total)
+    assert second.pressing.leaning == pytest.approx([0.0], abs=1e-6 * total)

@@ -357,3 +357,34 @@ section = "C"
     path.write_text(path.read_text().replace('W1 = "P1" }', 'W1 = "P01" }'))
     assert call(["check", str(path)], monkeypatch) == 2
     assert "did you mean 'P1'" in capsys.readouterr().err
+
+
+def test_every_highest_floor_is_a_roof_and_stories_count_along_a_chain() -> None:
+    """IS 1893: imposed load on a roof does not count, on W2 as on E3; five stories, not seven."""
+    one = towers().model_copy(update={"floors": {"all": [
+        ud.Load(name="slab", kind="dead", per_area=Q),
+        ud.Load(name="use", kind="live", per_area=3e3)]}})
+    site, system, *_ = ROOMS["is1893-2016"]
+    job = ud.calculate(ud.project_of(
+        title="t", standard="is1893-2016", units="N, m", site=site, building=one,
+        system={"X": system, "Y": system}))
+    weights = dict(zip(job["weights"].levels, job["weights"].weight, strict=True))
+    assert weights["W2"] == weights["E3"] == pytest.approx(Q * T_AREA)
+    assert weights["W1"] == pytest.approx((Q + 0.25 * 3e3) * T_AREA)
+    assert job["facts"].stories == 5
+    assert job["facts"].story_heights == (4.0,) * 5
+    assert job["facts"].height == 20.0
+
+
+def test_inherent_torques_of_the_floors_add_up_story_by_story() -> None:
+    """What a factor adds to the moment of a story's shear about its center of rigidity is the sum
+    of what the floors on it get."""
+    from undatum.analysis.lateral import inherent_torques
+
+    results = run(towers("mixed"))
+    model, forces = results.model, results.statics["Y", "strength"].forces
+    rigid = model.diaphragms.centers + np.array([-2.0, 1.0])
+    found = inherent_torques(model, "Y", forces, 1.5, rigid, 1)
+    carried = model.diaphragms.carried
+    moment = carried @ (forces * model.diaphragms.centers[:, 0]) - (carried @ forces) * rigid[:, 0]
+    assert carried @ found == pytest.approx(0.5 * np.maximum(moment, 0.0))
