@@ -402,3 +402,14 @@ def test_warming_presses_by_the_stiffness_that_is_kept() -> None:
         beams="on A", kept=ud.KeptShares(axial=0.4, reason="test")))})
     assert forces(one, "beam A 1-2 at L1", "warm", "axial (N)", 0.5) == pytest.approx(
         [-0.4 * E * 1e3 * ALPHA * 20], rel=1e-6)
+
+
+def test_loads_on_members_of_a_level_without_mass_do_not_count() -> None:
+    one = building(slender(2e-3), slender(2e-3), stories=2, member_loads=(
+        ud.MemberLoad(name="wall", kind="cladding", on="beams on A", per_length=5e3),))
+    levels = [x.model_copy(update={"seismic_mass": False}) if x.name == "L1" else x
+              for x in one.levels]
+    rows: Any = results_of(one.model_copy(update={"levels": tuple(levels)})).to_frame(
+        "weight_items")
+    wall = rows[rows["source"] == "wall"].set_index("level")["seismic weight (N)"]
+    assert wall.to_dict() == {"L2": pytest.approx(5e3 * BAY), "L1": 0.0}

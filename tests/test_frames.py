@@ -397,3 +397,52 @@ def test_stiff_ends_turn_with_their_nodes() -> None:
         rigid[7, 5], rigid[8, 4] = length, -length  # the end swings about the start
         assert np.abs(k @ rigid).max() < 1e-9 * np.abs(k).max() * length
         assert k == pytest.approx(k.T, abs=1e-9 * np.abs(k).max())
+
+
+# -- planes and vibrations -------------------------------------------------------------------------
+
+
+def test_independent_planes_add_up() -> None:
+    """Frames in parallel planes, joined by beams that do nothing but follow: the floors sway as
+    under the sum of the planes, each assembled by itself and condensed."""
+    square = ud.CrossSection(rectangle="400 x 500 mm", material="C30/37")
+    weak = slender(1e-12)
+
+    def stiffness(rows: tuple[float, ...], *more: ud.MemberRule) -> Floats:
+        one = building(square, square, stories=3, x=(6.0, 5.0), y=rows)
+        one = one.model_copy(update={
+            "sections": {**one.sections, "loose": weak},
+            "members": (*one.members,
+                        ud.MemberRule(beams="on 1, 2, 3", section="loose", hinged="both"), *more)})
+        model = model_of(one)
+        x = model.diaphragms.freedoms[:, 0]
+        return np.asarray(model.stiffness.toarray()[np.ix_(x, x)])
+
+    soft = ud.MemberRule(beams="on B", hinged="start")
+    two = stiffness((5.0,))  # planes A and B alike
+    mixed = stiffness((5.0,), soft)  # plane B softened
+    three = stiffness((5.0, 4.0), soft)  # A, soft B, C
+    assert three == pytest.approx(mixed + two / 2, rel=1e-6, abs=1e-6 * np.abs(two).max())
+
+
+@pytest.mark.parametrize("count", [2, 4, 8, 16])
+def test_tall_cantilever_vibrates_like_a_beam(count: int) -> None:
+    """omega = 1.8751^2 sqrt(E I / m) / L^2 for a tube of ``count`` lumps, with the error of the
+    lumps falling with the square of their number."""
+    inertia, q, total = 2e-3, 6e3, 40.0
+    one = building(slender(inertia), slender(1e-12), stories=count, rules=(
+        ud.MemberRule(beams="all", hinged="both"),))
+    height = total / count
+    levels = [x.model_copy(update={"height": height, "floor": None, "loads": (ud.Load(
+        name="slab", kind="dead", per_area=q * (0.5 if i == 0 else 1.0) / count),)})
+        if i < count else x for i, x in enumerate(one.levels)]
+    model_ = ud.calculate(ud.project_of(
+        title="beam", standard="asce7-16", units="kN, m", site=SITE, system=SYSTEM,
+        building=one.model_copy(update={"levels": tuple(levels)})))
+    mass = q * BAY * 5.0 / 9.80665 / total  # per height
+    expected = 1.8751041**2 * np.sqrt(4 * E * inertia / mass) / total**2
+    found = 2 * np.pi / model_["computed"]["X"]
+    error = abs(found / expected - 1)
+    assert error < 0.9 / count**2
+    if count == 16:
+        assert error < 2e-3

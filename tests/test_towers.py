@@ -388,3 +388,13 @@ def test_inherent_torques_of_the_floors_add_up_story_by_story() -> None:
     carried = model.diaphragms.carried
     moment = carried @ (forces * model.diaphragms.centers[:, 0]) - (carried @ forces) * rigid[:, 0]
     assert carried @ found == pytest.approx(0.5 * np.maximum(moment, 0.0))
+
+
+def test_members_carry_all_there_is_in_every_story() -> None:
+    """Axial forces of the columns of each story hold what stands on it: nothing leans."""
+    results = run(framed(), analysis={"second_order": "by axial force"})
+    second = results.model.second_order
+    assert second is not None
+    total = float(results.weights.gravity.sum())
+    assert np.abs(second.pressing.leaning).max() < 1e-6 * total
+    assert results.modes.periods[0] > run(framed()).modes.periods[0]
