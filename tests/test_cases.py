@@ -413,3 +413,16 @@ def test_loads_on_members_of_a_level_without_mass_do_not_count() -> None:
         "weight_items")
     wall = rows[rows["source"] == "wall"].set_index("level")["seismic weight (N)"]
     assert wall.to_dict() == {"L2": pytest.approx(5e3 * BAY), "L1": 0.0}
+
+
+def test_floors_without_columns_that_go_to_columns_are_named() -> None:
+    """A level held by lines alone: nothing lands, and a finding says so."""
+    one = with_path("columns", stories=2)
+    one = one.model_copy(update={
+        "members": (*one.members, ud.MemberRule(columns="all at L2", remove=True),
+                    ud.MemberRule(beams="all at L2", remove=True)),
+        "lines": [ud.Line(name=f"{d}{i}", direction=d, at=at, bottom="L1", top="L2", stiffness=1e8)
+                  for i, (d, at) in enumerate((("X", (3, 0)), ("X", (3, 5)), ("Y", (0, 2)),
+                                               ("Y", (6, 2))))]})
+    found = [f for f in results_of(one).findings if f.check == "gravity on members"]
+    assert [f.where for f in found] == ["levels L2"]

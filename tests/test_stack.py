@@ -151,3 +151,17 @@ def test_kept_and_compared() -> None:
     assert again == project
     assert ud.run_stack(again).statics["X", "strength"].forces == pytest.approx(
         ud.run_stack(project).statics["X", "strength"].forces)
+
+
+def test_commands_that_need_a_building_say_so(
+    tmp_path: Path, monkeypatch: Any, capsys: Any
+) -> None:
+    path = tmp_path / "loft.toml"
+    path.write_text(starter_text("loft"))
+    for command in ("view", "members", "side-by-side"):
+        assert call([command, str(path)], monkeypatch) == 2
+        assert "gives heights and weights alone" in capsys.readouterr().err
+    plot = tmp_path / "s.png"
+    assert call(["spectrum", str(path), "--plot", str(plot)], monkeypatch) == 0
+    assert "S_DS" in capsys.readouterr().out
+    assert plot.stat().st_size > 20_000

@@ -360,9 +360,13 @@ def spectrum(
     from undatum.report import figures, files, terminal
 
     results: Any
-    if reader.has_building(project):
+    draw: Any
+    if reader.has_stack(project):
+        results = undatum.run_stack(undatum.read_stack(project))
+        draw = figures.site_spectrum
+    elif reader.has_building(project):
         results = undatum.run(undatum.read(project))
-        draw: Any = figures.spectrum
+        draw = figures.spectrum
     else:
         results = site_only.run_site(reader.read_site(project))
         draw = figures.site_spectrum

@@ -140,14 +140,19 @@ def take_down(building: Loaded, frame: Frame) -> TakeDown:
 
 
 def panel_faults(building: Building, frame: Frame) -> tuple[list[str], list[str]]:
-    """Levels whose loads have no beams around them, and levels with a panel that isn't convex."""
+    """Levels whose loads have no beams (or no column) to go to, and levels with a panel that isn't
+    convex."""
     bare, bent = [], []
     seen: dict[bytes, tuple[bool, bool]] = {}
     for i, level in enumerate(building.levels[:-1]):
-        if not any((load.per_area or load.per_edge or load.total) and load.path != "columns"
-                   for load in building.loads(i)):
-            continue
+        paths = {load.path for load in building.loads(i)
+                 if load.per_area or load.per_edge or load.total}
         floor = Floor(frame, i)
+        if "columns" in paths and not len(floor.heads):
+            bare.append(level.name)
+            continue
+        if not paths - {"columns"}:
+            continue
         if floor.form not in seen:
             panels = floor.divided().panels
             seen[floor.form] = not panels, any(

@@ -38,8 +38,9 @@ def followed(building: Building) -> list[Finding]:
     if bare:
         found.append(Finding(
             "gravity on members", f"levels {', '.join(bare)}", Severity.WARNING,
-            "No beams enclose a panel of floor, so the loads there are not followed down: they "
-            "count as weight alone.", "",
+            "No beams enclose a panel of floor (or no column stands under one that goes straight "
+            "to columns), so the loads there are not followed down: they count as weight alone.",
+            "",
             "Put beams around the panels; what lateral lines carry is not followed."))
     if bent:
         found.append(Finding(

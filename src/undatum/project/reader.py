@@ -129,6 +129,9 @@ def validate(
 ) -> tuple[Project | None, list[Fault]]:
     """The project in ``data`` (plain numbers in its unit system), or all of its faults."""
     data, amiss = with_tables(data, folder)
+    if "stack" in data:
+        amiss.append(Fault("stack", "gives heights and weights alone; this asks for a building",
+                           "'undatum run' and 'check' take it as it is, in Python ud.read_stack"))
     if amiss:
         return None, amiss
     project, data, faults = _validate(data, folder, project_model)

@@ -30,7 +30,7 @@ from undatum.project.schema import (
     directions_class,
     restored,
 )
-from undatum.project.shaking import Shaking, shaking, site_table
+from undatum.project.shaking import Shaking, shaking, site_table, spectrum_table
 from undatum.record import record
 from undatum.standards.answers import (
     DIRECTIONS,
@@ -100,6 +100,14 @@ class StackForces:
         """The limit state whose base shear is quoted."""
         return next(s for s in self.states if s.role == "forces")
 
+    def site_table(self) -> Table:
+        """Site parameters by symbol."""
+        return site_table(self.site)
+
+    def spectrum_table(self) -> Table:
+        """Design spectra at round periods and corners, before any reduction."""
+        return spectrum_table(self.shaking, {}, 4.0)
+
     def stack_table(self) -> Table:
         """Height, elevation and weight by level, with the sums."""
         floors = self.project.stack.floors()
@@ -137,7 +145,7 @@ class StackForces:
 
     def tables(self) -> tuple[Table, ...]:
         """Every table, in the order of the job."""
-        found = [self.stack_table(), site_table(self.site)]
+        found = [self.stack_table(), self.site_table(), self.spectrum_table()]
         found += [s.table() for s in self.statics.values()]
         if self.torques is not None:
             found.append(self.torsion_table())

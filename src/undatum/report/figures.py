@@ -64,7 +64,7 @@ def spectrum(results: Results) -> Figure:
 
 
 @as_written
-def site_spectrum(spectra: SiteSpectra) -> Figure:
+def site_spectrum(spectra: SiteSpectra | StackForces) -> Figure:
     """Design spectra of a site without a building."""
     return shaking_spectrum(spectra.shaking)
 
