@@ -279,7 +279,7 @@ WRONG = {
         ud.LoadCase(name="w", on_levels=[ud.OnLevels(at="L9", X=1)]), "L9.*not among the levels"),
     "no member": (ud.LoadCase(name="w", on_members=[
         ud.OnMembers(on="braces on A", per_length=1)]), "names no member"),
-    "no foot": (ud.LoadCase(name="w", on_supports=[ud.OnSupports(at="Z9")]), "Z9"),
+    "no foot": (ud.LoadCase(name="w", on_supports=[ud.OnSupports(at="Z9", down=0.01)]), "Z9"),
     "the name of a kind": (ud.LoadCase(name="dead", on_levels=[ud.OnLevels(at="L1", X=1)]),
                            "'dead' is taken"),
     "no coefficient": (ud.LoadCase(name="w", on_members=[ud.OnMembers(on="all", warming=3)]),
@@ -296,6 +296,8 @@ def test_wrong_cases_name_themselves(name: str) -> None:
 
 @pytest.mark.parametrize(("make", "text"), [
     (lambda: ud.LoadCase(name="empty"), "nothing acts"),
+    (lambda: ud.OnLevels(at="L1"), "nothing acts"),
+    (lambda: ud.OnSupports(at="A1"), "nothing moves"),
     (lambda: ud.OnMembers(on="all"), "one of per_length, total and warming"),
     (lambda: ud.OnMembers(on="all", warming=3, direction="X"), "warming has none"),
     (lambda: ud.OnMembers(on="all", per_length=3, at=0.2), "at goes with total"),

@@ -146,7 +146,9 @@ def test_commands(tmp_path: Path, monkeypatch: Any, capsys: Any) -> None:
     assert {p.name for p in out.iterdir()} == {"building.html", "building.vtu", "mode_2.gif"}
     with Image.open(out / "mode_2.gif") as film:
         assert film.n_frames > 12  # type: ignore[attr-defined]
-    assert call(["view", str(path), "--out", str(out), "--film", "99"], monkeypatch) == 2
+    fresh = tmp_path / "fresh"
+    assert call(["view", str(path), "--out", str(fresh), "--film", "99"], monkeypatch) == 2
+    assert not fresh.exists()
     assert "there is no mode 99" in capsys.readouterr().err
 
 

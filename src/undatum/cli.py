@@ -331,6 +331,8 @@ def view(
     from undatum.report import view as views
 
     results = undatum.run(undatum.read(project))
+    if film:
+        views.check_mode(results, film)
     page = views.page(results)
     with _writing(out):
         out.mkdir(parents=True, exist_ok=True)

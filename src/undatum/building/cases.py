@@ -116,6 +116,12 @@ class OnLevels(Described):
             point: Sequence[Given] | None = None,
         ) -> None: ...
 
+    @model_validator(mode="after")
+    def _something(self) -> OnLevels:
+        if not (self.X or self.Y or self.moment):
+            raise advice("nothing acts: give X, Y or moment")
+        return self
+
 
 class OnMembers(_OnMembers):
     """A load along X, along Y or down on members, or a change of their temperature."""
@@ -158,6 +164,12 @@ class OnSupports(Described):
 
         def __init__(
             self, *, at: str, down: Given = 0.0, X: Given = 0.0, Y: Given = 0.0) -> None: ...
+
+    @model_validator(mode="after")
+    def _something(self) -> OnSupports:
+        if not (self.down or self.X or self.Y):
+            raise advice("nothing moves: give down, X or Y")
+        return self
 
 
 class LoadCase(Described):
@@ -237,7 +249,7 @@ def _stretches(
     found = []
     for e, a, b in zip(own.tolist(), reach[:-1], reach[1:], strict=True):
         s0, s1 = max(low, float(a)), min(high, float(b))
-        if s1 - s0 <= 1e-9 * (1 if one.total is None else 0):
+        if s1 <= s0:
             continue
         at = [ends[0] + (ends[1] - ends[0]) * (s - low) / (high - low) for s in (s0, s1)]
         local = frame.axes[e] @ into

@@ -113,15 +113,11 @@ def _buckled(framed: FrameModel, on_floors: Floats, axial: Floats) -> bool:
     elements, count = elements_of(framed.frame, axial)
     if count:
         return True
-    floors = len(on_floors)
-    whole = sparse.lil_array(framed.spread.T @ (assembled(framed.frame, elements)
-                                                @ framed.spread))
-    whole[:floors, :floors] = whole[:floors, :floors].toarray() + on_floors
-    matrix = sparse.csc_array(whole)
-    diagonal = matrix.diagonal()
-    if np.any(diagonal <= 0):
-        return True
-    return scaled_factors(matrix, 0.0) is None
+    whole = framed.spread.T @ (assembled(framed.frame, elements) @ framed.spread)
+    rest = sparse.coo_array(on_floors)
+    rest.resize(whole.shape)
+    matrix = sparse.csc_array(whole + rest)
+    return bool(np.any(matrix.diagonal() <= 0)) or scaled_factors(matrix, 0.0) is None
 
 
 def unstable(factor: float) -> AnalysisError:

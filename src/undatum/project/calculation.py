@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
 from functools import cache
+from importlib import import_module
 from pathlib import Path
 from typing import Any
 
@@ -20,10 +21,8 @@ from undatum.working import OwnValue
 @cache
 def stages() -> Mapping[str, Stage]:
     """Every stage by the name of what it gives."""
-    import undatum.project.closing
-    import undatum.project.own_values
-    import undatum.project.stages  # noqa: F401  (both register theirs)
-
+    for name in ("stages", "readings", "own_values", "closing"):  # each registers its own
+        import_module(f"undatum.project.{name}")
     found: dict[str, Stage] = {}
     for one in STAGES:
         for name in one.outputs:

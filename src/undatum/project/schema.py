@@ -284,18 +284,23 @@ class SiteProject(Described):
     __str__ = __repr__
 
 
-class Project(SiteProject):
-    """One job. ``site`` and ``system`` hold what the standard asks for."""
+class SignedProject(SiteProject):
+    """A job that ends in a calculation record."""
 
     title: str = Field(min_length=1, max_length=200, description="Name of the job")
     description: str = Field(default="", description="A few words on the building, for the record")
     prepared_by: str = Field(default="", description="Who made the calculation, for the record")
     checked_by: str = Field(default="", description="Who checked it; a line to sign if left out")
     revision: str = Field(default="", description="Revision of the calculation, for the record")
+    system: Directions = Field(description="Lateral system in X and in Y")
+
+
+class Project(SignedProject):
+    """One job. ``site`` and ``system`` hold what the standard asks for."""
+
     occupancy: Occupancy = Field(
         default="other", description="Use of the building, for the plausible range of its weight"
     )
-    system: Directions = Field(description="Lateral system in X and in Y")
     building: Building = Field(description="Levels and lateral lines")
     irregularities: Irregularities = Field(
         default=Irregularities(), description="Irregularities judged by the engineer"

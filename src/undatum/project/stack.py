@@ -25,8 +25,7 @@ from undatum.project.own_values import own_of_site
 from undatum.project.reader import read_as, validated
 from undatum.project.schema import (
     DEFAULT_STANDARD,
-    Directions,
-    SiteProject,
+    SignedProject,
     directions_class,
     restored,
 )
@@ -50,15 +49,9 @@ from undatum.working import OwnValue, Section, unused
 Floats = NDArray[np.float64]
 
 
-class StackProject(SiteProject):
+class StackProject(SignedProject):
     """A job without a structure: site, lateral systems, heights and weights."""
 
-    title: str = Field(min_length=1, max_length=200, description="Name of the job")
-    description: str = Field(default="", description="A few words on the building, for the record")
-    prepared_by: str = Field(default="", description="Who made the calculation, for the record")
-    checked_by: str = Field(default="", description="Who checked it; a line to sign if left out")
-    revision: str = Field(default="", description="Revision of the calculation, for the record")
-    system: Directions = Field(description="Lateral system in X and in Y")
     stack: Stack = Field(description="Heights and weights")
 
     def __reduce_ex__(self, protocol: Any) -> Any:

@@ -16,12 +16,9 @@ from numpy.typing import NDArray
 
 from undatum import standards
 from undatum.analysis.combine import ModalCombiner, combiner
-from undatum.analysis.displacement import PlumbDisplacements, plumb_displacements
-from undatum.analysis.lateral import StaticForces, of_state, set_name, static_forces, static_sets
+from undatum.analysis.lateral import StaticForces, set_name, static_forces, static_sets
 from undatum.analysis.modes import Modes, find_modes
 from undatum.analysis.response import (
-    BothDirections,
-    ResponseSet,
     SpectrumSet,
     StaticSet,
     modal_damping,
@@ -29,21 +26,14 @@ from undatum.analysis.response import (
     nodal_forces,
     residual_shape,
 )
-from undatum.analysis.shears import StoryResponse, story_response
 from undatum.analysis.torsion import TorsionResult, torsion
 from undatum.building.plan import PlanFacts, plan_facts
 from undatum.building.weight import FloorMasses, Weights, weigh
 from undatum.building.whole import Building
-from undatum.checks.drift import DriftCheck, check_drift
-from undatum.checks.plausibility import Plausibility, check_plausibility
-from undatum.checks.separation import SeparationCheck, check_separation
-from undatum.checks.stability import StabilityCheck, check_stability
-from undatum.checks.torsion_factors import torsion_factors
 from undatum.finding import Finding
 from undatum.ground.spectrum import Spectrum
 from undatum.mechanics.idealize import corner_lines, idealize, plumb_lines, with_second_order
-from undatum.mechanics.model import Model
-from undatum.mechanics.quantities import PlumbLine, center_line
+from undatum.mechanics.quantities import PlumbLine
 from undatum.mechanics.rigidity import Rigidity, rigidity
 from undatum.mechanics.second_order import Pressing, pressing
 from undatum.mechanics.solver import Solver, factorize
@@ -51,19 +41,15 @@ from undatum.project.facts import structure_facts
 from undatum.project.members import gravity_axial
 from undatum.project.outcomes import Scaling, SpectrumResult
 from undatum.project.registry import stage
-from undatum.project.schema import Analysis, Drift, Gap, Irregularities, SpectrumTable
+from undatum.project.schema import Analysis, Drift, Irregularities, SpectrumTable
 from undatum.project.shaking import Shaking, shaking
 from undatum.project.shape import shape_facts
 from undatum.standards.answers import (
     DIRECTIONS,
-    METHODS,
     Asked,
     AskedOfSite,
-    CombinationAnswer,
     Direction,
     DirectionalCombination,
-    Distribution,
-    DriftLimit,
     Eccentricity,
     LimitState,
     LoadFacts,
@@ -83,8 +69,6 @@ from undatum.standards.contract import (
     WeightRule,
     WholeStructure,
 )
-from undatum.table import Table
-from undatum.units import UnitSystem
 
 Floats = NDArray[np.float64]
 Statics = Mapping[tuple[Direction, str], StaticForces]
@@ -464,189 +448,3 @@ def rules_in_use(
     """The rules, with the directional combination that holds for the irregularities found."""
     return replace(rules, directional_combination=directional[0],
                    directional_clause=directional[1])
-
-
-# -- what is read off ------------------------------------------------------------------------------
-
-
-@stage("shears")
-def read_shears(
-    solver: Solver, sets: tuple[StaticSet, ...], spectrum_sets: tuple[SpectrumSet, ...],
-    strength: LimitState, how: DirectionalCombination,
-) -> StoryResponse:
-    """Shears and moments by story, for strength."""
-    spectrum = [s for s in spectrum_sets if s.state == strength]
-    x, y = (next(s for s in spectrum if s.direction == d) for d in DIRECTIONS)
-    both = BothDirections(f"spectrum X and Y, {how}, {strength.key}", strength, x, y, how)
-    return story_response(solver.model, [*of_state(sets, strength), *spectrum, both])
-
-
-@stage("drift_sets")
-def choose_drift_sets(
-    sets: tuple[StaticSet, ...], spectrum_sets: tuple[SpectrumSet, ...],
-    states: tuple[LimitState, ...],
-) -> Mapping[str, tuple[ResponseSet, ...]]:
-    """The sets whose drift is judged, by limit state; never those for strength."""
-    every: list[ResponseSet] = [*sets, *spectrum_sets]
-    return {s.key: tuple(one for one in every if one.state == s)
-            for s in states if s.role == "drift"}
-
-
-@stage("amplifiers", settles=True)
-def displacement_factors(
-    dynamics_part: Dynamics, states: tuple[LimitState, ...]
-) -> Mapping[tuple[Direction, str], float]:
-    """Factor on the displacements of each direction and limit state."""
-    return {(d, s.key): dynamics_part.displacement_factor(d, s) for d in DIRECTIONS
-            for s in states}
-
-
-@stage("stability")
-def check_second_order(
-    whole_part: WholeStructure, solver: Solver, weights: Weights,
-    amplifiers: Mapping[tuple[Direction, str], float],
-    drift_sets: Mapping[str, tuple[ResponseSet, ...]], plumb: tuple[PlumbLine, ...],
-    twist: Mapping[Direction, TorsionResult], analysis: Analysis,
-) -> tuple[StabilityCheck, ...]:
-    """Second-order effects of each direction and method, for every limit state with drift.
-
-    Drift is read where it is judged: at the center of mass, or at the edges too.
-    """
-    return tuple(
-        check_stability(whole_part, solver.model, weights.gravity, own, d, amplifiers[d, key],
-                        plumb if twist[d].answer.drift_at_edges else (),
-                        included=analysis.second_order != "by factor")
-        for key, sets in drift_sets.items() for d in DIRECTIONS for method in METHODS
-        if (own := [s for s in sets if s.direction == d and s.method == method])
-    )
-
-
-@stage("second_order")
-def amplify_second_order(
-    stability: tuple[StabilityCheck, ...], states: tuple[LimitState, ...]
-) -> Mapping[tuple[Direction, str], Floats]:
-    """P-Delta factor of every story by direction and limit state: the larger of the methods."""
-    return {
-        (d, state.key): np.max([s.amplification for s in stability
-                                if s.direction == d and s.state == state], axis=0)
-        for d in DIRECTIONS for state in states if state.role == "drift"
-    }
-
-
-@stage("limits")
-def drift_limits(
-    whole_part: WholeStructure, statics: Statics, states: tuple[LimitState, ...],
-    drift_choices: Drift, irregular: tuple[str, ...],
-) -> Mapping[tuple[Direction, str], DriftLimit]:
-    """Allowable drift by direction and limit state, with the period of that state."""
-    return {
-        (d, s.key): whole_part.drift_limit(
-            d, s, drift_choices.structure, statics[d, s.key].shear.period, irregular)
-        for d in DIRECTIONS for s in states if s.role == "drift"
-    }
-
-
-@stage("drifts")
-def check_all_drift(
-    solver: Solver, drift_sets: Mapping[str, tuple[ResponseSet, ...]],
-    plumb: tuple[PlumbLine, ...], amplifiers: Mapping[tuple[Direction, str], float],
-    limits: Mapping[tuple[Direction, str], DriftLimit],
-    twist: Mapping[Direction, TorsionResult],
-    second_order: Mapping[tuple[Direction, str], Floats], states: tuple[LimitState, ...],
-    drift_choices: Drift, procedure: ProcedureAnswer,
-) -> Mapping[str, DriftCheck]:
-    """Story drift held against its limit, by limit state.
-
-    Where the standard does not permit the static procedure, the spectrum analysis decides.
-    """
-    barred = tuple(procedure.static.get(d) is False for d in DIRECTIONS)
-    return {
-        s.key: check_drift(
-            solver.model, s, drift_sets[s.key], plumb,
-            {d: amplifiers[d, s.key] for d in DIRECTIONS},
-            {d: limits[d, s.key] for d in DIRECTIONS},
-            {d: twist[d].answer for d in DIRECTIONS},
-            {d: second_order[d, s.key] for d in DIRECTIONS}, drift_choices.judged_by, barred)
-        for s in states if s.role == "drift"
-    }
-
-
-@stage("drift")
-def usual_drift(drifts: Mapping[str, DriftCheck]) -> DriftCheck:
-    """The drift check of the first limit state for drift."""
-    return next(iter(drifts.values()))
-
-
-@stage("displacements")
-def read_displacements(
-    solver: Solver, drift_sets: Mapping[str, tuple[ResponseSet, ...]],
-    plumb: tuple[PlumbLine, ...], amplifiers: Mapping[tuple[Direction, str], float],
-) -> PlumbDisplacements:
-    """Displacement of every level on the plumb lines, under the sets for drift."""
-    every = [one for own in drift_sets.values() for one in own]
-    return plumb_displacements(solver.model, every, [center_line(solver.model), *plumb],
-                               amplifiers)
-
-
-@stage("gap_checks")
-def check_gaps(
-    whole_part: WholeStructure, solver: Solver, displacements: PlumbDisplacements,
-    second_order: Mapping[tuple[Direction, str], Floats], gaps: tuple[Gap, ...],
-) -> tuple[SeparationCheck, ...]:
-    """Every gap of the project that the standard has a rule for."""
-    found = []
-    for i, g in enumerate(gaps):
-        factors = np.max([f for (d, _), f in second_order.items() if d == g.direction], axis=0)
-        found.append(check_separation(
-            whole_part, solver.model, displacements, factors, g.name, g.direction, g.distance,
-            g.level, g.neighbor, g.same_floors, str(i + 1)))
-    return tuple(g for g in found if g is not None)
-
-
-@stage("combinations")
-def load_combinations(
-    whole_part: WholeStructure, how: DirectionalCombination, irregular: tuple[str, ...]
-) -> CombinationAnswer | None:
-    """Load combinations with earthquake."""
-    return whole_part.combinations(how, irregular)
-
-
-@stage("diaphragms")
-def diaphragm_forces(
-    forces_part: LateralForces, strength_statics: Mapping[Direction, StaticForces],
-    weights: Weights,
-) -> Mapping[Direction, Distribution]:
-    """Diaphragm design forces by direction, where the standard has a rule."""
-    heavy = weights.weight[weights.weight > 0]
-    own = weights.weight > 0
-    carried = strength_statics["X"].carried[np.ix_(own, own)]
-    found = {d: forces_part.diaphragms(strength_statics[d].distribution, heavy, carried)
-             for d in DIRECTIONS}
-    return {d: f for d, f in found.items() if f is not None}
-
-
-@stage("factors_table")
-def compare_torsion_factors(
-    forces_part: LateralForces, solver: Solver, sets: tuple[StaticSet, ...], strength: LimitState
-) -> Table | None:
-    """The standard's simplified torsion factor beside the analysis."""
-    return torsion_factors(forces_part, solver.model, of_state(sets, strength))
-
-
-@stage("plausibility")
-def compare_by_hand(
-    solver: Solver, weights: Weights, modes: Modes,
-    strength_statics: Mapping[Direction, StaticForces], sets: tuple[StaticSet, ...],
-    strength: LimitState, shears: StoryResponse, occupancy: str,
-    periods: Mapping[Direction, PeriodAnswer], units: UnitSystem,
-) -> Plausibility:
-    """Hand estimates beside computed values."""
-    return check_plausibility(solver, weights, modes, strength_statics, of_state(sets, strength),
-                              shears, occupancy,
-                              {d: p.approximate for d, p in periods.items()}, units)
-
-
-@stage("model")
-def model_of(solver: Solver) -> Model:
-    """The model without its factors."""
-    return solver.model

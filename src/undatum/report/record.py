@@ -6,6 +6,7 @@ import base64
 import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
+from functools import partial
 from importlib.resources import files
 from typing import Any
 
@@ -123,18 +124,23 @@ def _line(step: Step, units: UnitSystem) -> dict[str, Any]:
     }
 
 
+def _add_working(
+    results: Results | StackForces, levels: Mapping[int, Sequence[str]], chapter: Chapter,
+    *kinds: str, direction: str = "", state: str = "",
+) -> None:
+    """The working of some kinds, of one direction and limit state where they are named."""
+    for section in results.working:
+        key = section.key
+        if key.kind in kinds and direction in ("", key.direction) and state in ("", key.state):
+            chapter.add_working(section, results.units, levels)
+
+
 def chapters(results: Results, pictures: Mapping[str, bytes]) -> list[Chapter]:
     """The record in the order of the job."""
     u = results.units
     heavy = [n for n, w in zip(results.model.levels, results.weights.weight, strict=True) if w]
     above = [n for n, a in zip(results.model.levels, results.model.above_base, strict=True) if a]
-    levels = {len(above): above, len(heavy): heavy}
-
-    def working(chapter: Chapter, *kinds: str, direction: str = "", state: str = "") -> None:
-        for section in results.working:
-            key = section.key
-            if key.kind in kinds and direction in ("", key.direction) and state in ("", key.state):
-                chapter.add_working(section, u, levels)
+    working = partial(_add_working, results, {len(above): above, len(heavy): heavy})
 
     given = Chapter("What was put in", "With these tables every number below can be followed.")
     for made in results.given_tables():
@@ -258,12 +264,7 @@ def stack_chapters(found: StackForces, pictures: Mapping[str, bytes]) -> list[Ch
     u = found.units
     levels = found.statics["X", found.strength.key].levels
     heavy = [f.name for f in found.project.stack.floors() if f.weight]
-
-    def working(chapter: Chapter, *kinds: str, direction: str = "", state: str = "") -> None:
-        for section in found.working:
-            key = section.key
-            if key.kind in kinds and direction in ("", key.direction) and state in ("", key.state):
-                chapter.add_working(section, u, {len(levels): levels, len(heavy): heavy})
+    working = partial(_add_working, found, {len(levels): levels, len(heavy): heavy})
 
     given = Chapter("Heights and weights", "All that is known of the building.")
     given.add_table(found.stack_table(), u)

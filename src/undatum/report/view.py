@@ -16,7 +16,8 @@ from undatum.errors import Fault, InputError
 from undatum.mechanics.actions import ACTIONS, section_forces
 from undatum.project.results import Results
 from undatum.report.drawing import COLORS, INK, SOFT, as_written, new_figure
-from undatum.report.scene import Scene, scene_of
+from undatum.report.frames import seen
+from undatum.report.scene import scene_of
 
 Floats = NDArray[np.float64]
 HUES = {"column": INK, "beam": "#5b7fa6", "brace": COLORS["Y"], "lateral line": COLORS["X"],
@@ -39,8 +40,7 @@ def page(results: Results) -> str:
     source = files("undatum.report") / "templates" / "building.html.j2"
     return environment.from_string(source.read_text(encoding="utf-8")).render(
         title=results.project.title, standard=results.standard_title,
-        library=Markup(get_plotlyjs()), data=Markup(_script(page_data(results))),
-        units=results.units)
+        library=Markup(get_plotlyjs()), data=Markup(_script(page_data(results))))
 
 
 def _script(data: object) -> str:
@@ -109,46 +109,42 @@ def write_grid(results: Results, path: str | FilePath) -> None:
     ).write(str(path), file_format="vtu")
 
 
+def check_mode(results: Results, mode: int) -> None:
+    """Raises InputError for a mode that is not there."""
+    if not 1 <= mode <= results.modes.kept:
+        raise InputError([Fault("--film", f"there is no mode {mode} in use",
+                                f"choose from 1 to {results.modes.kept}")])
+
+
 @as_written
 def write_film(results: Results, mode: int, path: str | FilePath) -> None:
     """A mode as a moving picture (GIF). Raises InputError for a mode that is not there."""
     from matplotlib.animation import FuncAnimation, PillowWriter
     from matplotlib.collections import LineCollection
 
-    scene = scene_of(results, max(mode, 1))
-    if not 1 <= mode <= len(scene.shapes):
-        raise InputError([Fault("--film", f"there is no mode {mode} in use",
-                                f"choose from 1 to {len(scene.shapes)}")])
+    check_mode(results, mode)
+    scene = scene_of(results, mode)
     figure = new_figure(6.4, 6.0, f"Mode {mode}")
     ax = figure.add_axes((0.02, 0.05, 0.96, 0.86))
     ax.set_aspect("equal")
     ax.axis("off")
     figure.text(0.01, 0.02, scene.titles[mode - 1], fontsize=9, color=SOFT)
     reach = 0.06 * float(np.ptp(scene.points, axis=0).max())
-    rest = [_sheet(scene.points[list(p.points)]) for p in scene.paths]
+    rest = [seen(scene.points[list(p.points)])[0] for p in scene.paths]
     ax.add_collection(LineCollection(rest, colors="#d7dde4", linewidths=0.6))
     moving = LineCollection(rest, colors=[HUES[p.kind] for p in scene.paths], linewidths=[
         0.8 if p.kind == "floor" else 1.2 for p in scene.paths])
     ax.add_collection(moving)
-    every = _sheet(scene.points)
+    every = seen(scene.points)[0]
     low, high = every.min(axis=0) - 1.2 * reach, every.max(axis=0) + 1.2 * reach
     ax.set_xlim(low[0], high[0])
     ax.set_ylim(low[1], high[1])
 
     def draw(step: int) -> list[LineCollection]:
         at = scene.points + reach * np.sin(2 * np.pi * step / 24) * scene.shapes[mode - 1]
-        moving.set_segments([_sheet(at[list(p.points)]) for p in scene.paths])
+        moving.set_segments([seen(at[list(p.points)])[0] for p in scene.paths])
         return [moving]
 
     FuncAnimation(figure, draw, frames=24, interval=60).save(
         str(path), writer=PillowWriter(fps=16), dpi=90)
 
-
-def _sheet(points: Floats) -> Floats:
-    """Points (k, 3) as seen from above and aside, on the sheet (k, 2)."""
-    from undatum.report.frames import seen
-
-    return seen(points)[0]
-
-
-__all__ = ["Scene", "page", "page_data", "write_film", "write_grid"]
