@@ -12,7 +12,7 @@ from undatum.labelled import Labelled, axis, labelled
 from undatum.mechanics.model import Model
 from undatum.mechanics.quantities import PlumbLine, plumb_displacement
 from undatum.record import record
-from undatum.standards.answers import DIRECTIONS, Direction
+from undatum.standards.answers import Direction
 from undatum.table import Table, column
 
 Floats = NDArray[np.float64]
@@ -31,7 +31,7 @@ class PlumbDisplacements:
 
     def table(self) -> Table:
         """Every set, plumb line and level."""
-        sets, points, levels, _ = (next(iter(a.labels.values())) for a in self.elastic.axes)
+        sets, points, levels, along = (next(iter(a.labels.values())) for a in self.elastic.axes)
         values = self.elastic.values
         index = [tuple(map(int, k)) for k in np.argwhere(np.isfinite(values[..., 0]))]
         return Table(
@@ -42,10 +42,10 @@ class PlumbDisplacements:
                 column("point", "", [points[p] for _, p, _ in index]),
                 column("level", "", [levels[i] for _, _, i in index]),
                 *(column(f"elastic {d}", "displacement", [values[k][c] for k in index])
-                  for c, d in enumerate(DIRECTIONS)),
+                  for c, d in enumerate(along)),
                 *(column(f"amplified {d}", "displacement",
                          [values[k][c] * self.factors[k[0]] for k in index])
-                  for c, d in enumerate(DIRECTIONS)),
+                  for c, d in enumerate(along)),
             ),
             note="Story drift is not the difference of these where they come from a spectrum "
             "analysis: each value is the peak of its own modal values.",
@@ -60,8 +60,8 @@ def plumb_displacements(
 
     ``factors`` amplify it by direction and limit state.
     """
-    quantity = plumb_displacement(model, plumb, DIRECTIONS)
-    shape = (len(DIRECTIONS), len(plumb), model.n)
+    quantity = plumb_displacement(model, plumb, model.directions)
+    shape = (len(model.directions), len(plumb), model.n)
     elastic = np.array([np.abs(one.of(quantity)).reshape(shape).transpose(1, 2, 0)
                         for one in sets])
     present = np.array([line.present for line in plumb])
@@ -69,6 +69,6 @@ def plumb_displacements(
     return PlumbDisplacements(
         labelled("displacement", "displacement", (
             axis("set", [s.name for s in sets]), axis("point", [p.name for p in plumb]),
-            axis("level", model.levels), axis("component", DIRECTIONS)), elastic),
+            axis("level", model.levels), axis("component", model.directions)), elastic),
         np.array([factors[s.direction, s.state.key] for s in sets]),
     )

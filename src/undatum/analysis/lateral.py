@@ -170,7 +170,8 @@ def static_sets(
     for static in statics.values():
         d = static.shear.direction
         own = eccentricity[d]
-        torque = accidental_torques(model, d, static.forces, own.share, amplification[d])
+        torque = accidental_torques(model, d, static.forces, own.share,
+                                    amplification.get(d, 1.0))
         for sign in (1, -1) if own.share else (0,):
             cases.append((static, sign, sign * torque, inherent_torques(
                 model, d, static.forces, own.static_factor, rigidity, sign)))

@@ -63,7 +63,8 @@ class Modes:
     @fixed
     def mass_ratios(self) -> Floats:
         """(m, 3) effective modal mass over the whole mass (inertia for rotation)."""
-        return np.asarray(self.effective_mass / self.total_mass)
+        return np.divide(self.effective_mass, self.total_mass, where=self.total_mass > 0,
+                         out=np.zeros_like(self.effective_mass))
 
     @property
     @fixed
@@ -75,7 +76,8 @@ class Modes:
     @fixed
     def left_out(self) -> Floats:
         """(3,) share of the mass in X, Y and rotation that the modes found do not carry."""
-        return np.asarray(np.maximum(1.0 - self.mass_ratios.sum(axis=0), 0.0))
+        return np.where(self.total_mass > 0,
+                        np.maximum(1.0 - self.mass_ratios.sum(axis=0), 0.0), 0.0)
 
     @property
     def kinds(self) -> tuple[str, ...]:
@@ -91,6 +93,8 @@ class Modes:
     def table(self) -> Table:
         """Periods, what moves, participation and effective masses of every mode."""
         pick, total, run = self.shares, self.mass_ratios, self.cumulative
+        moving = [i for i, mass in enumerate(self.total_mass) if mass > 0]
+        along = [i for i in moving if i < 2]
         return Table(
             "modes",
             "Modes",
@@ -100,19 +104,18 @@ class Modes:
                 column("frequency", "frequency", self.omega / (2 * np.pi)),
                 column("moves", "", self.kinds),
                 *(column(f"share {name}", "ratio", pick[:, i], 3)
-                  for i, name in enumerate(KINDS)),
-                *(column(f"effective mass {name}", "ratio", total[:, i])
-                  for i, name in enumerate(COMPONENTS)),
-                *(column(f"cumulative {name}", "ratio", run[:, i])
-                  for i, name in enumerate(COMPONENTS)),
+                  for i, name in enumerate(KINDS) if i in moving),
+                *(column(f"effective mass {COMPONENTS[i]}", "ratio", total[:, i]) for i in moving),
+                *(column(f"cumulative {COMPONENTS[i]}", "ratio", run[:, i]) for i in moving),
                 column("used", "", [i < self.kept for i in range(self.count)]),
             ),
-            note=f"The first {self.kept} modes carry at least {self.target:.0%} of the mass in X "
-            "and in Y; modes correlated with the last of them are used too. Shares are of the "
-            "kinetic energy of the mode."
+            note=f"The first {self.kept} modes carry at least {self.target:.0%} of the mass "
+            f"in {' and in '.join(COMPONENTS[i] for i in along)}; modes correlated with the last "
+            "of them are used too. Shares are of the kinetic energy of the mode."
             + ("" if self.complete else
-               f" There are more modes; {self.left_out[0]:.1%} of the mass in X and "
-               f"{self.left_out[1]:.1%} in Y belong to them."),
+               " There are more modes; " + " and ".join(
+                   f"{self.left_out[i]:.1%} of the mass in {COMPONENTS[i]}" for i in along)
+               + " belong to them."),
         )
 
 
@@ -145,7 +148,8 @@ def find_modes(
     while True:
         found = _modes(model, *vibration(solver, min(ask, every)), target, count, shortest,
                        ask >= every)
-        enough = bool(np.all(found.cumulative[-1, :2] >= target - 1e-12))
+        along = found.total_mass[:2] > 0
+        enough = bool(np.all(found.cumulative[-1, :2][along] >= target - 1e-12))
         slow = shortest is None or found.periods[-1] < shortest
         after = found.kept < found.count  # whether the mode after the cut is close must be known
         if found.complete or (enough and slow and after and found.count >= (count or 0)):
@@ -187,7 +191,8 @@ def _modes(
     energy = shapes * np.asarray(model.mass @ shapes)
     shares = np.column_stack([energy[model.freedoms.of(c)].sum(axis=0) for c in COMPONENTS])
     effective = participation**2
-    enough = np.all(np.cumsum(effective[:, :2], axis=0) / total[:2] >= target - 1e-12, axis=1)
+    along = np.flatnonzero(total[:2])
+    enough = np.all(np.cumsum(effective[:, along], axis=0) / total[along] >= target - 1e-12, axis=1)
     kept = int(np.argmax(enough)) + 1 if enough.any() else omega.size
     slow = 0 if shortest is None else int(np.sum(2 * np.pi / omega >= shortest))
     kept = _whole_clusters(omega, min(max(kept, count or 0, slow), omega.size))

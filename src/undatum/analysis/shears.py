@@ -12,7 +12,6 @@ from undatum.labelled import Axis, Labelled, axis, labelled
 from undatum.mechanics.model import Model
 from undatum.mechanics.quantities import Quantity
 from undatum.record import record
-from undatum.standards.answers import DIRECTIONS
 from undatum.table import Column, Table, column
 
 Floats = NDArray[np.float64]
@@ -40,11 +39,12 @@ class StoryResponse:
     def table(self) -> Table:
         """Every set and story."""
         stories = self.shear.axes[2].labels["story"]
+        turns = len(self.shear.axes[1]) == 2  # a plane building does not
         index = [(s, i) for s in range(len(self.sets)) for i in range(len(stories))]
 
         def parts(of: Labelled, name: str, dimension: str) -> list[Column]:
             return [column(f"{name} {d}", dimension, of.sel(component=d).values.ravel())
-                    for d in DIRECTIONS]
+                    for d in of.axes[1].labels["component"]]
 
         return Table(
             "shears_by_story",
@@ -54,11 +54,12 @@ class StoryResponse:
                 column("story", "", [stories[i] for _, i in index]),
                 *parts(self.shear, "shear", "force"),
                 *parts(self.overturning, "overturning by", "moment"),
-                column("torsion", "moment", self.torsion.values.ravel()),
+                *([column("torsion", "moment", self.torsion.values.ravel())] if turns else []),
             ),
             note="Values of a spectrum analysis carry no sign and are not in equilibrium with each "
-            "other: each is the peak of its own modal values. Torsion acts about the vertical axis "
-            "through the center of mass of the level at the top of the story.",
+            "other: each is the peak of its own modal values."
+            + (" Torsion acts about the vertical axis through the center of mass of the level at "
+               "the top of the story." if turns else ""),
         )
 
     def line_table(self) -> Table:
@@ -82,14 +83,17 @@ def story_response(
 ) -> StoryResponse:
     """Evaluate the story quantities of every set."""
     of, stories = model.quantities, axis("story", model.levels)
-    names, along = axis("set", [one.name for one in sets]), axis("component", DIRECTIONS)
+    names, along = axis("set", [one.name for one in sets]), axis("component", model.directions)
 
     def values(quantity: Quantity) -> Floats:
         return np.array([one.of(quantity) for one in sets])
 
     def by_story(kind: str, axes: tuple[Axis, ...]) -> Labelled:
         shape = tuple(len(a) for a in axes)
-        return labelled(kind, of[kind].dimension, axes, values(of[kind]).reshape(shape))
+        own = of[kind]
+        if model.plane and "component" in own.labels:
+            own = own.where(component=model.directions[0])
+        return labelled(kind, own.dimension, axes, values(own).reshape(shape))
 
     return StoryResponse(
         by_story("story shear", (names, along, stories)),

@@ -180,6 +180,13 @@ class _Maker:
         axes, crossings = self.axes.chosen(on) if on else ([*self.axes.y, *self.axes.x], [])
         if crossings:
             raise ValueError(f"{crossings[0]!r} names a crossing; beams and braces run along axes")
+        if self.building.plane is not None:  # nothing lies across a plane building
+            within = self.axes.y if self.building.plane == "X" else self.axes.x
+            away = [a for a in axes if a not in within]
+            if on and away:
+                raise ValueError(f"{away[0]!r} runs across the plane of the building, which lies "
+                                 f"along {self.building.plane}")
+            axes = [a for a in axes if a in within]
         for axis in axes:
             other = self.axes.x if axis in self.axes.y else self.axes.y
             names = list(other)
@@ -195,6 +202,8 @@ class _Maker:
         self, on: str, low: str, high: str, levels: list[int]
     ) -> Iterator[tuple[Key, Made]]:
         bays = list(self._bays(on, low, high))
+        if not bays:
+            return
         ends = [p for bay in bays for p in bay[3:]]
         middle = np.array([[(p[0] + q[0]) / 2, (p[1] + q[1]) / 2] for *_, p, q in bays])
         for level in levels:

@@ -23,7 +23,8 @@ NONE = 1e-9  # m2: area that is none
 class Floor:
     """One level: its beams, the panels between them, the heads of its columns."""
 
-    def __init__(self, frame: Frame, level: int) -> None:
+    def __init__(self, frame: Frame, level: int, plane: str | None = None) -> None:
+        self.plane = plane
         self.elements = np.flatnonzero(
             (frame.kinds == "beam") & (frame.floors[frame.ends[:, 0]] == level))
         self.start = frame.points[frame.ends[self.elements, 0], :2]
@@ -50,6 +51,10 @@ class Floor:
         self.middles = self.start + self.span / 2
         inner = shapely.unary_union(self.panels) if self.panels else Polygon()
         self.inner = inner
+        if self.plane is not None:  # all slab lies beside the beams: nothing spans between frames
+            self.panels, self.inner = [], Polygon()
+            self.outer, self.edges = list(range(len(lines))), np.array(lines)
+            return self
         edge = shapely.boundary(inner)
         self.outer = [k for k, m in enumerate(self.middles)
                       if self.panels and float(edge.distance(Point(m))) < 1e-6]
@@ -70,6 +75,16 @@ class Floor:
         edge = shapely.boundary(panel)
         return [int(k) for k in np.flatnonzero(
             shapely.dwithin(edge, shapely.points(self.middles), 1e-6))]
+
+    def band(self, k: int, region: Any) -> Any:
+        """Of a plane building the part of a region nearer to the line of a beam than to others."""
+        across = 1 if self.plane == "X" else 0
+        places = np.unique(np.round(self.start[:, across], 6))
+        i = int(np.argmin(np.abs(places - self.start[k, across])))
+        low = (places[i - 1] + places[i]) / 2 if i else -1e4
+        high = (places[i] + places[i + 1]) / 2 if i + 1 < len(places) else 1e4
+        box = (-1e4, low, 1e4, high) if across else (low, -1e4, high, 1e4)
+        return shapely.clip_by_rect(region, *box)
 
     def nearest(self, part: Any) -> int:
         """The outer beam nearest to the center of a part of the floor."""

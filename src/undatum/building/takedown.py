@@ -4,7 +4,7 @@ Beams divide a floor into panels. In a panel each point loads the nearest beam (
 beam at the nearer end of its span (one-way); a load at a point goes to the two beams on a line
 through it, across the nearest one or along the span, by the lever; slab beyond the last beam loads
 that beam with its torque, at corners the node with its moments. A floor without beams goes straight
-to the nearest column.
+to the nearest column. In a plane building all slab lies beside the frames and comes without torque.
 What a load is in plan, a part of the floor, a line along the edge or a point, only changes the
 region and the pressure.
 """
@@ -68,6 +68,8 @@ class Loaded(Protocol):
     def member_loads(self) -> Sequence[MemberLoad]: ...
     @property
     def self_weight(self) -> bool: ...
+    @property
+    def plane(self) -> str | None: ...
     def loads(self, i: int) -> Sequence[Load]: ...
     def outline(self, i: int) -> Outline: ...
 
@@ -84,6 +86,10 @@ class FloorsOnly:
     @property
     def levels(self) -> Sequence[Level]:
         return self.building.levels
+
+    @property
+    def plane(self) -> str | None:
+        return self.building.plane
 
     def loads(self, i: int) -> Sequence[Load]:
         return self.on[i]
@@ -106,7 +112,7 @@ def take_down(building: Loaded, frame: Frame) -> TakeDown:
     known: dict[object, tuple[list[_OnLine], list[_OnPoint], Floats]] = {}  # floors that are alike
     floors: dict[bytes, Floor] = {}
     for i in range(n):
-        floor = Floor(frame, i)
+        floor = Floor(frame, i, building.plane)
         floor = Floor.like(floors.setdefault(floor.form, floor), floor)
         outline = building.outline(i)
         sums: dict[str, Floats] = {}
@@ -126,7 +132,8 @@ def take_down(building: Loaded, frame: Frame) -> TakeDown:
             sums[load.kind] = sums.get(load.kind, np.zeros(6)) + np.array(
                 [given, *(given * center), *own])
         for kind, (given, gx, gy, landed, lx, ly) in sums.items():
-            away = np.hypot(gx / given - lx / landed, gy / given - ly / landed) \
+            away = np.hypot((gx / given - lx / landed) * (building.plane != "Y"),
+                            (gy / given - ly / landed) * (building.plane != "X")) \
                 if given and landed else 0.0
             balance.append(Balance(building.levels[i].name, kind, float(given), float(landed),
                                    float(away)))
@@ -147,7 +154,7 @@ def panel_faults(building: Building, frame: Frame) -> tuple[list[str], list[str]
     for i, level in enumerate(building.levels[:-1]):
         paths = {load.path for load in building.loads(i)
                  if load.per_area or load.per_edge or load.total}
-        floor = Floor(frame, i)
+        floor = Floor(frame, i, building.plane)
         if "columns" in paths and not len(floor.heads):
             bare.append(level.name)
             continue
@@ -155,7 +162,7 @@ def panel_faults(building: Building, frame: Frame) -> tuple[list[str], list[str]
             continue
         if floor.form not in seen:
             panels = floor.divided().panels
-            seen[floor.form] = not panels, any(
+            seen[floor.form] = not floor.outer, any(
                 p.convex_hull.area > p.area * (1 + 1e-6) for p in panels)
         if seen[floor.form][0]:
             bare.append(level.name)
@@ -191,7 +198,7 @@ def _landing(
         if len(floor.heads):
             points = [(j, pressure * area, 0.0, 0.0) for j, area in floor.around_columns(region)]
         return lines, points
-    if not floor.panels or not pressure:
+    if not floor.outer or not pressure:
         return lines, points
     span = {"one-way X": np.array([1.0, 0.0]), "one-way Y": np.array([0.0, 1.0])}.get(path)
     if at is not None:
@@ -209,14 +216,15 @@ def _landing(
     for k in floor.outer:
         if rest.area < NONE:
             break
-        seen = floor.local(k, rest)
+        own = rest if floor.plane is None else floor.band(k, rest)
+        seen = floor.local(k, own)
         strip = shapely.clip_by_rect(seen, 0.0, -1e4, float(floor.length[k]), 1e4)
         (c, s), (x, y) = floor.along[k], floor.start[k]
         near = [part for part in (affine_transform(p, [c, -s, s, c, x, y])
                                   for p in shapely.get_parts(strip) if p.area > NONE)
-                if floor.nearest(part) == k]
+                if floor.plane is not None or floor.nearest(part) == k]
         for piece in near:
-            _along(floor, k, piece, pressure, lines, torque=True)
+            _along(floor, k, piece, pressure, lines, torque=floor.plane is None)
             rest = rest.difference(piece.buffer(1e-9))
     for part in shapely.get_parts(rest):
         if part.area > NONE:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from functools import cached_property
-from typing import TYPE_CHECKING, Annotated, Any
+from typing import TYPE_CHECKING, Annotated, Any, Literal
 
 from pydantic import (
     ConfigDict,
@@ -26,6 +26,7 @@ from undatum.building.materials import SHIPPED, Material
 from undatum.building.members import Frame
 from undatum.building.outline import Outline
 from undatum.building.placed import Placed
+from undatum.building.plane import plane_faults
 from undatum.building.rules import MemberRule, Support
 from undatum.building.sections import CrossSection
 from undatum.building.stories import Stories, Stretch
@@ -140,6 +141,9 @@ class Building(Described):
     base: str | None = Field(
         default=None, description="Name of the level at the base; lowest if left out"
     )
+    plane: Literal["X", "Y"] | None = Field(
+        default=None, description="A plane building: it moves along this direction alone, so that "
+        "nothing is asked of the other one and floors don't turn")
 
     if TYPE_CHECKING:  # what the constructor takes
 
@@ -153,7 +157,7 @@ class Building(Described):
             members: Sequence[MemberRule] = (), placed: Sequence[Placed] = (),
             supports: Sequence[Support] = (),
             member_loads: Sequence[MemberLoad] = (), cases: Sequence[LoadCase] = (),
-            self_weight: bool = True,
+            self_weight: bool = True, plane: Literal["X", "Y"] | None = None,
         ) -> None: ...
     else:
 
@@ -196,7 +200,8 @@ class Building(Described):
             found = self.height_faults()
         if found:
             return found
-        return [*self.load_faults(), *self.line_faults(), *self.member_faults()]
+        return [*self.load_faults(), *self.line_faults(), *self.member_faults(),
+                *plane_faults(self)]
 
     def member_faults(self) -> list[Fault]:
         """Rules that choose nothing or hang in the air, unknown sections and materials."""
@@ -410,6 +415,11 @@ class Building(Described):
         """The stories a lateral line crosses, top down."""
         names = [level.name for level in self.levels]
         return self.stories_between(names.index(line.top), names.index(line.bottom))
+
+    @property
+    def directions(self) -> tuple[Literal["X", "Y"], ...]:
+        """Along what the building is judged: X and Y, or the one direction of a plane building."""
+        return ("X", "Y") if self.plane is None else (self.plane,)
 
     @property
     def base_index(self) -> int:

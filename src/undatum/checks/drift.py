@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import field
-from typing import cast
+from typing import TypeVar, cast
 
 import numpy as np
 from numpy.typing import NDArray
@@ -14,7 +14,7 @@ from undatum.finding import Finding, Severity
 from undatum.labelled import Labelled, axis, labelled
 from undatum.mechanics.model import Model
 from undatum.mechanics.quantities import PlumbLine, center_line, plumb_drift
-from undatum.record import Memo, fixed, record
+from undatum.record import FixedDict, Memo, fixed, record
 from undatum.standards.answers import (
     DIRECTIONS,
     Direction,
@@ -26,6 +26,7 @@ from undatum.standards.answers import (
 from undatum.table import Table, column, number_text
 
 Floats = NDArray[np.float64]
+T = TypeVar("T")
 COMPONENTS = ("X", "Y", "resultant")
 
 
@@ -40,7 +41,8 @@ class DriftCheck:
     ``at_edges`` (2,) whether X and Y are judged at the corners rather than the center of mass, and
     ``places`` (2,) the standard's words for it; a limit is infinite where there is none, for the
     ``reasons`` (2,). ``judged_by`` is the choice of the project, ``barred`` (2,) says in which
-    directions the static procedure is not permitted.
+    directions the static procedure is not permitted. A plane building is judged ``along`` one of
+    X and Y; the other has no drift and no limit.
     """
 
     state: LimitState
@@ -59,6 +61,7 @@ class DriftCheck:
     judged_by: str
     barred: tuple[bool, bool]
     above_base: NDArray[np.bool_]
+    along: tuple[Direction, ...] = DIRECTIONS
     memo: Memo = field(default_factory=Memo, init=False)
 
     @property
@@ -78,6 +81,11 @@ class DriftCheck:
     def levels(self) -> tuple[str, ...]:
         """Stories, by the level at their top."""
         return self.drift.axes[2].labels["story"]
+
+    @property
+    def shown(self) -> tuple[int, ...]:
+        """The components that are judged or told, by their place."""
+        return (0, 1, 2) if len(self.along) == 2 else (DIRECTIONS.index(self.along[0]),)
 
     @property
     def design(self) -> Floats:
@@ -212,6 +220,7 @@ class DriftCheck:
             for i in range(len(self.levels)) if np.isfinite(self.elastic[s, p, i, 0])
         ]
         design, use = self.design, self.use
+        shown = [(c, COMPONENTS[c]) for c in self.shown]
         return Table(
             self.full_name,
             "Story drift of every set on every plumb line" + self.state.beside(", "),
@@ -221,21 +230,21 @@ class DriftCheck:
                 column("story", "", [self.levels[i] for _, _, i in index]),
                 *(column(f"elastic {name}", "displacement",
                          [self.elastic[s, p, i, c] for s, p, i in index])
-                  for c, name in enumerate(COMPONENTS)),
+                  for c, name in shown),
                 *(column(f"design {name}", "displacement",
                          [design[s, p, i, c] for s, p, i in index])
-                  for c, name in enumerate(COMPONENTS)),
+                  for c, name in shown),
                 *(column(f"use {name}", "ratio", [use[s, p, i, c] for s, p, i in index], 3)
-                  for c, name in enumerate(COMPONENTS)),
+                  for c, name in shown),
                 *(column(f"verdict {name}", "", [self._verdict(s, p, i, c) for s, p, i in index])
-                  for c, name in enumerate(DIRECTIONS)),
+                  for c, name in shown if c < 2),
             ),
         )
 
     def findings(self) -> tuple[Finding, ...]:
         """One finding for each of X and Y and each method, one for the resultant."""
         found = []
-        for c in range(2):
+        for c in (c for c in self.shown if c < 2):
             for method in dict.fromkeys(self.methods):
                 s, p, i = self.governing(c, method=method)
                 found.append(self._finding(c, s, p, i, method))
@@ -246,6 +255,8 @@ class DriftCheck:
                 f"Drift is to be judged away from the center of mass too ({why}), but no other "
                 "point is read.", "",
                 "Leave drift.corners true, or name points at the edges in drift.points."))
+        if 2 not in self.shown:
+            return tuple(found)
         s, p, i = self.governing(2)
         over = self.use[s, p, i, 2] > 1
         limit = float(self.limits[2])
@@ -294,7 +305,7 @@ def check_drift(
     model: Model, state: LimitState, sets: Sequence[ResponseSet], plumb: Sequence[PlumbLine],
     factors: Mapping[Direction, float], limits: Mapping[Direction, DriftLimit],
     torsion: Mapping[Direction, TorsionAnswer], second_order: Mapping[Direction, Floats],
-    judged_by: str = "both", barred: Sequence[bool] = (False, False),
+    judged_by: str = "both", barred: Mapping[Direction, bool] = FixedDict(),
 ) -> DriftCheck:
     """Drift of all ``sets`` of a limit state on the center of mass and on ``plumb`` lines.
 
@@ -310,8 +321,10 @@ def check_drift(
         np.stack([np.abs(one.of(x)), np.abs(one.of(y)), one.in_plan(x, y)], axis=-1)
         .reshape(*shape, 3) for one in sets])
     elastic[:, ~np.array([line.present for line in lines])] = np.nan
-    ratios = [np.inf if (ratio := limits[d].ratio) is None else ratio for d in DIRECTIONS]
-    second = np.stack([second_order[d] for d in DIRECTIONS])
+    own = [limits.get(d) for d in DIRECTIONS]
+    ratios = [np.inf if one is None or one.ratio is None else one.ratio for one in own]
+    second = np.stack([second_order.get(d, np.ones(model.n)) for d in DIRECTIONS])
+    twist = [torsion.get(d) for d in DIRECTIONS]
     return DriftCheck(
         state=state,
         drift=labelled("story drift", "displacement", (
@@ -324,11 +337,18 @@ def check_drift(
         factors=np.array([factors[one.direction] for one in sets]),
         second_order=np.vstack([second, second.max(axis=0)]),
         limits=np.array([*ratios, min(ratios)]),
-        clauses=(limits["X"].clause, limits["Y"].clause),
-        at_edges=(torsion["X"].drift_at_edges, torsion["Y"].drift_at_edges),
-        places=(torsion["X"].drift_where, torsion["Y"].drift_where),
-        reasons=(limits["X"].reason, limits["Y"].reason),
+        clauses=_pair("" if one is None else one.clause for one in own),
+        at_edges=_pair(one is not None and one.drift_at_edges for one in twist),
+        places=_pair("" if one is None else one.drift_where for one in twist),
+        reasons=_pair("" if one is None else one.reason for one in own),
         judged_by=judged_by,
-        barred=(barred[0], barred[1]),
+        barred=_pair(barred.get(d, False) for d in DIRECTIONS),
         above_base=model.above_base,
+        along=model.directions,
     )
+
+
+def _pair(values: Iterable[T]) -> tuple[T, T]:
+    """What holds along X and along Y."""
+    x, y = values
+    return x, y

@@ -117,15 +117,18 @@ def check_plausibility(
     ``approximate`` the standard's own estimates of the periods, s.
     """
     rows: list[Comparison] = []
-    for axis, direction in enumerate(DIRECTIONS):
-        rows += _direction(solver, weights, modes, statics[direction], axis,
+    for direction, static in statics.items():
+        rows += _direction(solver, weights, modes, static, DIRECTIONS.index(direction),
                            (approximate or {}).get(direction))
     for i, name in enumerate(COMPONENTS if modes.complete else ()):
+        if name not in solver.model.components:
+            continue
         rows.append(Comparison(
             "effective masses add up to the mass", name, float(modes.effective_mass[:, i].sum()),
             float(modes.total_mass[i]), "mass" if i < 2 else "rotational inertia", 1e-9,
             "sum over all modes against the sum over the levels"))
-    rows += [_torsion_balance(solver.model, one, shears) for one in sets]
+    if not solver.model.plane:
+        rows += [_torsion_balance(solver.model, one, shears) for one in sets]
     per_area = weights.total / float(weights.areas[weights.weight > 0].sum())
     low, high = USUAL_WEIGHT[occupancy]
     usual = low <= per_area <= high

@@ -19,10 +19,10 @@ def torsion_factors(
     """The factor on each line beside the shear with over without torques, at the lowest story.
 
     Lines along X and Y that cross the lowest story above the base; ``sets`` are those for
-    strength. ``None`` where the standard has no such factor, or where several floors stand on the
-    base.
+    strength. ``None`` where the standard has no such factor, where several floors stand on the
+    base, and for a plane building.
     """
-    if len(model.base_stories) != 1:
+    if len(model.base_stories) != 1 or model.plane:
         return None
     story, rows = model.base_stories[0], []
     base, center = model.levels[story], model.diaphragms.centers[story]

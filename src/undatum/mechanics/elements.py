@@ -30,10 +30,13 @@ class Elements:
     stiffness: Floats
 
 
-def elements_of(frame: Frame, axial: Floats | None = None) -> tuple[Elements, int]:
+def elements_of(
+    frame: Frame, axial: Floats | None = None, across: int | None = None
+) -> tuple[Elements, int]:
     """Every element of a frame, with its hinges and stiff ends, and how many buckle by themselves.
 
-    ``axial`` (E,) forces, tension positive, take stiffness away or add it; none if left out.
+    ``axial`` (E,) forces, tension positive, take stiffness away or add it; none if left out. In a
+    plane frame they don't act on motion ``across`` it, along X (0) or Y (1).
     """
     section = frame.section
     p = {name: np.array([getattr(s, name) for s in frame.sections])[section]
@@ -49,7 +52,10 @@ def elements_of(frame: Frame, axial: Floats | None = None) -> tuple[Elements, in
     pressed = np.flatnonzero(np.abs(axial) > 0) if axial is not None else np.zeros(0, dtype=int)
     if axial is not None and pressed.size:
         quarter = _bars([v[pressed] for v in sizes], length[pressed] / 4)
-        bent, buckled = tangent(quarter, axial[pressed], length[pressed], frame.hinged[pressed])
+        ways = np.ones((pressed.size, 2), dtype=bool) if across is None else \
+            np.abs(frame.axes[pressed, 1:, across]) < 1 - 1e-9
+        bent, buckled = tangent(quarter, axial[pressed], length[pressed], frame.hinged[pressed],
+                                ways)
         k = np.array(k)
         k[pressed] = bent
     arms = stiff_arms(frame.stiff)

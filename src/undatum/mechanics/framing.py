@@ -36,7 +36,7 @@ class FrameModel:
     ``tied`` (M,) nodes held by a floor; ``spread`` (6 M, D + F) displacement of the nodes from all
     freedoms, those of the floors first; ``stiffness`` (D, D); ``follow`` (6 M, D) displacement of
     every node (X, Y, Z, then rotations about them) when the floors move; ``axial`` (E,) forces
-    whose second-order effect is in it.
+    whose second-order effect is in it; ``held`` what no node does, as in :func:`condense`.
     """
 
     frame: Frame
@@ -45,12 +45,19 @@ class FrameModel:
     stiffness: Floats
     follow: Floats
     axial: Floats | None = None
+    held: tuple[int, ...] = ()
     memo: Memo = field(default_factory=Memo, init=False)
 
     @property
     def elements(self) -> Elements:
         """Stiffness and transformations of the elements."""
-        return self.memo.get("elements", lambda: elements_of(self.frame, self.axial)[0])
+        return self.memo.get("elements", lambda: elements_of(
+            self.frame, self.axial, self.across)[0])
+
+    @property
+    def across(self) -> int | None:
+        """Across what a plane frame stands, 0 for X and 1 for Y."""
+        return self.held[0] if self.held else None
 
     @property
     def owner(self) -> Ints:
@@ -98,16 +105,17 @@ class FrameModel:
 
 def condense(
     frame: Frame, tied: NDArray[np.bool_], centers: Floats, freedoms: Ints, count: int,
-    axial: Floats | None = None,
+    axial: Floats | None = None, held: Sequence[int] = (),
 ) -> FrameModel:
     """Assemble a frame and condense it to the freedoms of its floors.
 
     ``tied`` (M,) says which nodes a rigid floor holds; ``centers`` (n, 2) and ``freedoms`` (n, 3)
     are those of the floors, ``count`` is D; ``axial`` (E,) forces whose second-order effect
-    counts. Raises AnalysisError naming what can move freely.
+    counts; ``held`` names what no node does, 0 to 5 for motion along X, Y, Z and rotation about
+    them. Raises AnalysisError naming what can move freely.
     """
-    elements, _ = elements_of(frame, axial)
-    spread, owner = _spread(frame, tied, centers, freedoms, count)
+    elements, _ = elements_of(frame, axial, held[0] if held else None)
+    spread, owner = _spread(frame, tied, centers, freedoms, count, held)
     whole = sparse.csr_array(spread.T @ (assembled(frame, elements) @ spread))
     condensed, moved = whole[:count, :count].toarray(), spread[:, :count].toarray()
     memo: dict[str, Any] = {"elements": elements}
@@ -118,7 +126,8 @@ def condense(
         follow = -factors.solve(coupling)
         condensed = condensed + coupling.T @ follow
         moved += spread[:, count:] @ follow
-    model = FrameModel(frame, tied, spread, (condensed + condensed.T) / 2, moved, axial)
+    model = FrameModel(frame, tied, spread, (condensed + condensed.T) / 2, moved, axial,
+                       tuple(held))
     for name, value in memo.items():
         model.memo.get(name, lambda kept=value: kept)  # type: ignore[misc]
     return model
@@ -145,7 +154,8 @@ def end_freedoms(ends: Ints) -> Ints:
 
 
 def _spread(
-    frame: Frame, tied: NDArray[np.bool_], centers: Floats, freedoms: Ints, count: int
+    frame: Frame, tied: NDArray[np.bool_], centers: Floats, freedoms: Ints, count: int,
+    held: Sequence[int],
 ) -> tuple[sparse.csr_array, Ints]:
     """(6 M, D + F) motion of the nodes from the floors' and the free freedoms, and (F,) which."""
     m = len(frame.points)
@@ -153,17 +163,20 @@ def _spread(
     free[tied] = [False, False, True, True, True, False]
     free[frame.supports] = False
     free[frame.supports[:, None], [3, 4]] = np.isfinite(frame.springs)
+    free[:, list(held)] = False
     owner = np.flatnonzero(free.ravel())
     node = np.flatnonzero(tied)
     floor = frame.floors[node]
-    arm = frame.points[node, :2] - centers[floor]
+    arm = (frame.points[node, :2] - centers[floor]) * (5 not in held)
     one = np.ones(node.size)
     rows = [owner, 6 * node, 6 * node, 6 * node + 1, 6 * node + 1, 6 * node + 5]
     columns = [count + np.arange(owner.size), freedoms[floor, 0], freedoms[floor, 2],
                freedoms[floor, 1], freedoms[floor, 2], freedoms[floor, 2]]
     values = [np.ones(owner.size), one, -arm[:, 1], one, arm[:, 0], one]
+    data, row, column = (np.concatenate(part) for part in (values, rows, columns))
+    kept = ~np.isin(row % 6, held)
     return sparse.csr_array(
-        (np.concatenate(values), (np.concatenate(rows), np.concatenate(columns))),
+        (data[kept], (row[kept], column[kept])),
         shape=(6 * m, count + owner.size)), owner
 
 

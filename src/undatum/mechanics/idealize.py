@@ -32,6 +32,7 @@ from undatum.mechanics.second_order import (
     leaning_stiffness,
     unstable,
 )
+from undatum.standards.answers import Direction
 
 Floats = NDArray[np.float64]
 
@@ -79,14 +80,16 @@ def idealize(
                                         {"story": masses.levels})
     model = Model(
         freedoms=freedoms,
-        stiffness=stiffness,
-        mass=sparse.csr_array(sparse.diags_array(
-            np.concatenate([masses.mass, masses.mass, masses.inertia]))),
+        stiffness=_held(stiffness, freedoms, building.directions),
+        mass=sparse.csr_array(sparse.diags_array(np.concatenate(
+            [m * (c in building.directions or building.plane is None) for c, m in zip(
+                COMPONENTS, (masses.mass, masses.mass, masses.inertia), strict=True)]))),
         diaphragms=diaphragms,
         spread=sparse.csr_array(sparse.eye_array(3 * n)),
         base_elevation=float(elevations[building.base_index]),
         lines=lines,
         framed=framed,
+        directions=building.directions,
     )
     at_center = [center_line(model)]
     return replace(model, quantities={
@@ -96,6 +99,18 @@ def idealize(
         "displacement": plumb_displacement(model, at_center, COMPONENTS),
         "story drift": plumb_drift(model, at_center, COMPONENTS),
     })
+
+
+def _held(
+    stiffness: sparse.csr_array, freedoms: Freedoms, directions: Sequence[Direction]
+) -> sparse.csr_array:
+    """The stiffness of a plane building: what it never does is coupled to nothing."""
+    if len(directions) == 2:
+        return stiffness
+    moves = np.array([c in directions for c in freedoms.component])
+    keep = sparse.diags_array(moves.astype(float))
+    rest = stiffness.diagonal()[moves].mean() * ~moves
+    return sparse.csr_array(keep @ stiffness @ keep + sparse.diags_array(rest))
 
 
 def _framed(
@@ -109,8 +124,9 @@ def _framed(
     for i in range(len(floors)):
         own = np.flatnonzero(frame.floors == i)
         tied[own] = building.outline(i).holds(frame.points[own, :2])
+    held = {None: (), "X": (1, 3, 5), "Y": (0, 4, 5)}[building.plane]
     return condense(frame, tied, floors.centers, floors.freedoms, floors.freedoms.size,
-                    axial)
+                    axial, held)
 
 
 def with_second_order(

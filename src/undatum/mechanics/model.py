@@ -18,6 +18,7 @@ from scipy import sparse
 from undatum.mechanics.lines import LateralLine
 from undatum.mechanics.quantities import Quantity
 from undatum.record import FixedDict, Memo, fixed, record
+from undatum.standards.answers import DIRECTIONS, Direction
 
 if TYPE_CHECKING:
     from undatum.mechanics.framing import FrameModel
@@ -101,7 +102,8 @@ class Model:
     stiffness, where that is asked for; ``framed`` the members condensed into it; ``spread`` (N, 3n)
     turns forces along X and Y and moments about the vertical axis at the centers of the diaphragms
     (by component, then by diaphragm) into loads on the freedoms; ``base_elevation`` is where
-    heights start. ``quantities`` holds rows by kind.
+    heights start; ``directions`` are those it may move along, the rest is held. ``quantities``
+    holds rows by kind.
     """
 
     freedoms: Freedoms
@@ -113,6 +115,7 @@ class Model:
     lines: tuple[LateralLine, ...] = ()
     second_order: SecondOrder | None = None
     framed: FrameModel | None = None
+    directions: tuple[Direction, ...] = DIRECTIONS
     quantities: Mapping[str, Quantity] = field(default_factory=FixedDict)
     memo: Memo = field(default_factory=Memo, init=False)
 
@@ -125,6 +128,25 @@ class Model:
     def n(self) -> int:
         """Number of diaphragms."""
         return len(self.diaphragms)
+
+    @property
+    def plane(self) -> bool:
+        """Whether it moves along one direction alone, and floors don't turn."""
+        return len(self.directions) == 1
+
+    @property
+    def components(self) -> tuple[str, ...]:
+        """Components of motion in plan that are not held."""
+        return self.directions if self.plane else COMPONENTS
+
+    @property
+    def held(self) -> NDArray[np.bool_]:
+        """(N,) which freedoms never move: those across a plane building.
+
+        They have no mass and a stiffness of their own, coupled to nothing.
+        """
+        return self.memo.get("held", lambda: np.array(
+            [c not in (*self.components, "Z") for c in self.freedoms.component]))
 
     @property
     @fixed

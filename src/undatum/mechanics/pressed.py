@@ -16,8 +16,10 @@ Floats = NDArray[np.float64]
 
 
 @fixed
-def geometric(axial: Floats, length: Floats) -> Floats:
+def geometric(axial: Floats, length: Floats, ways: NDArray[np.bool_]) -> Floats:
     """(E, 12, 12) local geometric stiffness under axial forces (E,), tension positive.
+
+    ``ways`` (E, 2) says whether the force acts on motion along local y and z.
 
     Source: Przemieniecki, Theory of Matrix Structural Analysis, 1968, section 15.3.
     """
@@ -29,23 +31,25 @@ def geometric(axial: Floats, length: Floats) -> Floats:
         [-36 * one, -3 * size, 36 * one, -3 * size],
         [3 * size, -size**2, -3 * size, 4 * size**2]]).transpose(2, 0, 1) \
         * (axial / (30 * length))[:, None, None]
-    for at, sign in (((1, 5, 7, 11), 1.0), ((2, 4, 8, 10), -1.0)):
+    for way, at, sign in ((0, (1, 5, 7, 11), 1.0), (1, (2, 4, 8, 10), -1.0)):
         turn = np.array([1.0, sign, 1.0, sign])
         i = np.array(at)
-        found[:, i[:, None], i] += shape * turn[:, None] * turn
+        found[:, i[:, None], i] += shape * turn[:, None] * turn * ways[:, way, None, None]
     return found
 
 
 @fixed
 def tangent(
-    parts: Floats, axial: Floats, length: Floats, hinged: NDArray[np.bool_]
+    parts: Floats, axial: Floats, length: Floats, hinged: NDArray[np.bool_],
+    ways: NDArray[np.bool_],
 ) -> tuple[Floats, int]:
     """(E, 12, 12) stiffness under axial forces, from that of a quarter of each (E, 12, 12).
 
-    ``hinged`` (E, 2) ends have no bending moments. Also how many ways there are in which elements
+    ``hinged`` (E, 2) ends have no bending moments, ``ways`` (E, 2) is of :func:`geometric`. Also
+    how many ways there are in which elements
     buckle with their nodes held.
     """
-    quarter = parts + geometric(axial, length / 4)
+    quarter = parts + geometric(axial, length / 4, ways)
     found = np.zeros((len(axial), 12, 12))
     count = 0
     for start in (False, True):

@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+
 import numpy as np
 from numpy.typing import NDArray
 from scipy import linalg
 
 from undatum.mechanics.model import Model
 from undatum.record import record
+from undatum.standards.answers import Direction
 
 Floats = NDArray[np.float64]
 
@@ -25,16 +28,18 @@ class Rigidity:
     radii: Floats
 
 
-def rigidity(model: Model, forces_x: Floats, forces_y: Floats) -> Rigidity:
+def rigidity(model: Model, forces: Mapping[Direction, Floats]) -> Rigidity:
     """Where the story shear passes when the floors move without turning, and how stiff they turn.
 
     All rotations are held, the static forces of each direction are applied, and the line shears
     of a story give the line of action of their resultant. For lines given by story stiffness it
     is the stiffness-weighted mean of the lines; for walls, whose share changes with height, it
-    depends on the pattern of forces.
+    depends on the pattern of forces. A plane building has neither center nor radius.
     """
+    if model.plane:
+        return Rigidity(*np.full((2, model.n, 2), np.nan))
     n, free = model.n, ~model.freedoms.of("rotation")
-    loads = np.column_stack([model.loads("X", forces_x), model.loads("Y", forces_y)])
+    loads = np.column_stack([model.loads(d, forces[d]) for d in model.directions])
     shift = np.zeros_like(loads)
     held = model.memo.get("rotations held", lambda: linalg.cho_factor(
         model.stiffness[free][:, free].toarray(), lower=True, check_finite=False))

@@ -78,7 +78,9 @@ def leaning_stiffness(model: Model, one: Pressing) -> Floats:
     rows = plumb_drift(model, [line], COMPONENTS).rows
     push = one.leaning / model.diaphragms.story_heights
     weight = np.concatenate([push, push, push * one.radii])
-    return np.asarray((rows.T @ sparse.diags_array(weight) @ rows).toarray())
+    found = np.asarray((rows.T @ sparse.diags_array(weight) @ rows).toarray())
+    found[model.held] = found[:, model.held] = 0.0
+    return found
 
 
 def buckling_factor(model: Model, one: Pressing) -> float:
@@ -110,7 +112,7 @@ def buckling_factor(model: Model, one: Pressing) -> float:
 
 def _buckled(framed: FrameModel, on_floors: Floats, axial: Floats) -> bool:
     """Whether the structure has a way to move that nothing resists any more."""
-    elements, count = elements_of(framed.frame, axial)
+    elements, count = elements_of(framed.frame, axial, framed.across)
     if count:
         return True
     whole = framed.spread.T @ (assembled(framed.frame, elements) @ framed.spread)

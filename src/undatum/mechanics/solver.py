@@ -31,6 +31,9 @@ class Solver:
     @fixed
     def solve(self, loads: Floats) -> Floats:
         """Displacements (N,) or (N, k) under loads of the same shape. SI."""
+        if self.model.plane:  # what is held takes whatever comes
+            loads = np.array(loads)
+            loads[self.model.held] = 0.0
         if self._lower is not None:
             return np.asarray(linalg.cho_solve((self._lower, True), loads, check_finite=False))
         assert self._sparse is not None

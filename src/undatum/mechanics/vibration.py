@@ -86,6 +86,7 @@ def _align_equal(omega: Floats, shapes: Floats, carried: Floats) -> None:
                 q, _ = np.linalg.qr(shapes[:, group].T @ carried, mode="complete")
                 shapes[:, group] = shapes[:, group] @ q
     factors = carried.T @ shapes
-    leading = np.argmax(np.abs(factors / np.linalg.norm(carried, axis=0)[:, None]), axis=0)
+    size = np.linalg.norm(carried, axis=0)[:, None]  # nothing where nothing moves that way
+    leading = np.argmax(np.abs(factors) / np.where(size > 0, size, 1.0), axis=0)
     signs = np.sign(factors[leading, np.arange(omega.size)])
     shapes *= np.where(signs == 0, 1.0, signs)

@@ -16,6 +16,11 @@ from undatum.standards.answers import DIRECTIONS, Direction
 from undatum.table import Table, column
 
 
+def _along(result: Results) -> list[tuple[int, Direction]]:
+    """The directions a building is judged along, with their places."""
+    return [(DIRECTIONS.index(d), d) for d in result.model.directions]
+
+
 @record
 class SideBySide:
     """Results of the same building by its own standard and by every alternative, in order."""
@@ -34,7 +39,7 @@ class SideBySide:
 
     def table(self) -> Table:
         """Hazard, factors, base shear at design level, drift over limit and the worst finding."""
-        rows = [(r, c, d) for r in self.results for c, d in enumerate(DIRECTIONS)]
+        rows = [(r, c, d) for r in self.results for c, d in _along(r)]
         static = [r.statics[d, r.strength.key].shear for r, _, d in rows]
         scale = [next(s for s in r.scaling if s.direction == d and s.state == r.strength)
                  for r, _, d in rows]

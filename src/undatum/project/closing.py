@@ -73,8 +73,8 @@ def collect_working(
         *hazard_working(project.site),
         site.working,
         *shaking.working,
-        *(laterals[d].working for d in DIRECTIONS),
-        *(periods[d].working for d in DIRECTIONS),
+        *(one.working for one in laterals.values()),
+        *(one.working for one in periods.values()),
         *(x for s in statics.values() for x in (s.shear.working, s.distribution.working)),
         *(t.amplification.working for t in twist.values() if t.amplification is not None),
         *(f.working for f in diaphragms.values()),
@@ -114,18 +114,20 @@ def collect_findings(
     """Every judgement, in the order of the job."""
     modal_facts = ModalFacts(
         modes.periods, modes.kinds, modes.mass_ratios, modes.kept,
-        project.analysis.modal_combination or rules.modal_combination, facts.stories)
+        project.analysis.modal_combination or rules.modal_combination, facts.stories,
+        solver.model.directions)
     return (
         *own_findings,
         *hazard_finding(project.site),
         *site.findings,
-        *(f for d in DIRECTIONS for f in laterals[d].findings),
+        *(f for one in laterals.values() for f in one.findings),
         *procedure.findings,
         *_not_open(project.drift.judged_by, procedure),
-        *(twist[d].answer.finding for d in DIRECTIONS),
+        *_plane(solver.model),
+        *(t.answer.finding for t in twist.values()),
         *regularity.findings,
         *dynamics_part.findings(modal_facts),
-        *_chosen(project.analysis, project.irregularities, modes, rules),
+        *_chosen(project.analysis, project.irregularities, modes, rules, solver.model),
         *_close_modes(modal_facts.combination, modes, dynamic),
         *_stiffness_ratio(solver.model),
         *second_order_finding(solver.model),
@@ -147,8 +149,20 @@ def shears_for_strength(
     return {d: s.shear for (d, _), s in statics.items() if s.shear.state == strength}
 
 
+def _plane(model: Model) -> tuple[Finding, ...]:
+    """What a plane building leaves out."""
+    if not model.plane:
+        return ()
+    return (Finding(
+        "plane building", "whole structure", Severity.NOTE,
+        f"It moves along {model.directions[0]} alone and does not turn: the other direction, "
+        "torsion, accidental eccentricity and regularity in plan are not judged, and no direction "
+        "is combined with another.", "building.plane",
+        "Judge them by hand, or describe the whole building."),)
+
+
 def _chosen(
-    analysis: Analysis, stated: Irregularities, modes: Modes, rules: ModalRules
+    analysis: Analysis, stated: Irregularities, modes: Modes, rules: ModalRules, model: Model
 ) -> tuple[Finding, ...]:
     """Choices of analysis that a reader must know of."""
     found = []
@@ -156,7 +170,8 @@ def _chosen(
         left = 1.0 - modes.cumulative[modes.kept - 1, :2]
         found.append(Finding(
             "mass left out by the modes", "whole structure", Severity.NOTE,
-            f"{left[0]:.1%} in X and {left[1]:.1%} in Y move with the ground at the ordinate of "
+            " and ".join(f"{left[DIRECTIONS.index(d)]:.1%} in {d}" for d in model.directions)
+            + " move with the ground at the ordinate of "
             f"{rules.rigid_period:.3f} s and are combined as one more mode.",
             rules.rigid_clause or "by choice of the project"))
     if analysis.accidental_torsion == "always":

@@ -133,7 +133,8 @@ def choices_table(project: Project) -> Table:
         for where, part in (
             ("project", {"standard": project.standard, "units": project.units,
                          "occupancy": project.occupancy}),
-            ("site", project.site), ("system.X", project.system.X), ("system.Y", project.system.Y),
+            ("site", project.site),
+            *((f"system.{d}", one) for d, one in project.system.by_direction.items()),
             ("spectrum", project.spectrum), ("analysis", project.analysis),
             ("drift", project.drift), ("irregularities", project.irregularities))
         for key, value in _flat(part)]
@@ -171,7 +172,8 @@ def modal_drift_table(
     """The governing drift of the spectrum analysis along X and Y, mode by mode, before scaling."""
     lines = {line.name: line for line in (center_line(model), *plumb)}
     rows: list[tuple[Cell, ...]] = []
-    for c, d in enumerate(DIRECTIONS):
+    for d in check.along:
+        c = DIRECTIONS.index(d)
         s, p, i = check.governing(c, method="spectrum")
         one = next(x for x in sets if x.name == check.sets[s])
         quantity = plumb_drift(model, [lines[check.points[p]]], (d,))

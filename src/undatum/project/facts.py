@@ -74,8 +74,13 @@ def _elements(
 
 
 def _perimeter(model: Model) -> dict[Direction, int]:
-    """The least number of lines near either edge, over the stories above the base."""
+    """The least number of lines near either edge, over the stories above the base.
+
+    A plane building has none.
+    """
     found: dict[Direction, int] = {}
+    if model.plane:
+        return found
     for axis, d in enumerate(DIRECTIONS):
         low, high = model.diaphragms.bounds[:, 1 - axis], model.diaphragms.bounds[:, 3 - axis]
         counts = np.zeros((2, model.n), dtype=int)

@@ -24,6 +24,7 @@ from undatum.project.schema import (
     SiteProject,
     project_model,
     site_project_model,
+    system_faults,
 )
 from undatum.project.tables_in import with_tables
 from undatum.textfile import read_text
@@ -55,7 +56,7 @@ def shipped_project(name: str) -> Project:
     return project
 
 
-SHIPPED = ("starter", "archive", "clinic", "terrace", "tower", "archive_frames")
+SHIPPED = ("starter", "archive", "clinic", "terrace", "tower", "archive_frames", "arcade")
 SHORT = ("loft",)  # heights and weights, no structure
 
 
@@ -163,10 +164,19 @@ def validated(
     project, _, faults = _validate(data, folder, model_of)
     if project is not None:
         project._folder = None if folder is None else folder.absolute()
+        faults += project.faults()
     return (None if faults else project), faults
 
 
 Model = TypeVar("Model", bound=BaseModel)
+
+
+def _system_faults(data: dict[str, Any]) -> list[Fault]:
+    """Directions without a lateral system, where other values are not valid yet."""
+    system, building = data.get("system"), data.get("building")
+    if not isinstance(system, dict):
+        return []
+    return system_faults(system, building.get("plane") if isinstance(building, dict) else None)
 
 
 def _validate(
@@ -199,7 +209,7 @@ def _validate(
     try:
         return model.model_validate(data, context={"units": units}), data, faults
     except ValidationError as error:
-        more = faults_from(error, model)
+        more = [*faults_from(error, model), *_system_faults(data)]
     if silent:  # without the standard, or the hazard, the site cannot be judged
         more = [f for f in more if not re.match(r"(site|system)\b", f.place)]
     return None, data, [*faults, *more]

@@ -60,9 +60,12 @@ def read_shears(
 ) -> StoryResponse:
     """Shears and moments by story, for strength."""
     spectrum = [s for s in spectrum_sets if s.state == strength]
-    x, y = (next(s for s in spectrum if s.direction == d) for d in DIRECTIONS)
-    both = BothDirections(f"spectrum X and Y, {how}, {strength.key}", strength, x, y, how)
-    return story_response(solver.model, [*of_state(sets, strength), *spectrum, both])
+    own: list[ResponseSet | BothDirections] = [*of_state(sets, strength), *spectrum]
+    if not solver.model.plane:
+        x, y = (next(s for s in spectrum if s.direction == d) for d in DIRECTIONS)
+        own.append(BothDirections(
+            f"spectrum X and Y, {how}, {strength.key}", strength, x, y, how))
+    return story_response(solver.model, own)
 
 
 @stage("drift_sets")
@@ -78,10 +81,10 @@ def choose_drift_sets(
 
 @stage("amplifiers", settles=True)
 def displacement_factors(
-    dynamics_part: Dynamics, states: tuple[LimitState, ...]
+    dynamics_part: Dynamics, states: tuple[LimitState, ...], directions: tuple[Direction, ...]
 ) -> Mapping[tuple[Direction, str], float]:
     """Factor on the displacements of each direction and limit state."""
-    return {(d, s.key): dynamics_part.displacement_factor(d, s) for d in DIRECTIONS
+    return {(d, s.key): dynamics_part.displacement_factor(d, s) for d in directions
             for s in states}
 
 
@@ -98,35 +101,36 @@ def check_second_order(
     """
     return tuple(
         check_stability(whole_part, solver.model, weights.gravity, own, d, amplifiers[d, key],
-                        plumb if twist[d].answer.drift_at_edges else (),
+                        plumb if d in twist and twist[d].answer.drift_at_edges else (),
                         included=analysis.second_order != "by factor")
-        for key, sets in drift_sets.items() for d in DIRECTIONS for method in METHODS
+        for key, sets in drift_sets.items() for d in solver.model.directions for method in METHODS
         if (own := [s for s in sets if s.direction == d and s.method == method])
     )
 
 
 @stage("second_order")
 def amplify_second_order(
-    stability: tuple[StabilityCheck, ...], states: tuple[LimitState, ...]
+    stability: tuple[StabilityCheck, ...], states: tuple[LimitState, ...],
+    directions: tuple[Direction, ...],
 ) -> Mapping[tuple[Direction, str], Floats]:
     """P-Delta factor of every story by direction and limit state: the larger of the methods."""
     return {
         (d, state.key): np.max([s.amplification for s in stability
                                 if s.direction == d and s.state == state], axis=0)
-        for d in DIRECTIONS for state in states if state.role == "drift"
+        for d in directions for state in states if state.role == "drift"
     }
 
 
 @stage("limits")
 def drift_limits(
     whole_part: WholeStructure, statics: Statics, states: tuple[LimitState, ...],
-    drift_choices: Drift, irregular: tuple[str, ...],
+    drift_choices: Drift, irregular: tuple[str, ...], directions: tuple[Direction, ...],
 ) -> Mapping[tuple[Direction, str], DriftLimit]:
     """Allowable drift by direction and limit state, with the period of that state."""
     return {
         (d, s.key): whole_part.drift_limit(
             d, s, drift_choices.structure, statics[d, s.key].shear.period, irregular)
-        for d in DIRECTIONS for s in states if s.role == "drift"
+        for d in directions for s in states if s.role == "drift"
     }
 
 
@@ -143,14 +147,13 @@ def check_all_drift(
 
     Where the standard does not permit the static procedure, the spectrum analysis decides.
     """
-    barred = tuple(procedure.static.get(d) is False for d in DIRECTIONS)
+    barred = {d: procedure.static.get(d) is False for d in solver.model.directions}
     return {
         s.key: check_drift(
             solver.model, s, drift_sets[s.key], plumb,
-            {d: amplifiers[d, s.key] for d in DIRECTIONS},
-            {d: limits[d, s.key] for d in DIRECTIONS},
-            {d: twist[d].answer for d in DIRECTIONS},
-            {d: second_order[d, s.key] for d in DIRECTIONS}, drift_choices.judged_by, barred)
+            {d: amplifiers[d, s.key] for d in barred}, {d: limits[d, s.key] for d in barred},
+            {d: t.answer for d, t in twist.items()},
+            {d: second_order[d, s.key] for d in barred}, drift_choices.judged_by, barred)
         for s in states if s.role == "drift"
     }
 
@@ -203,9 +206,8 @@ def diaphragm_forces(
     """Diaphragm design forces by direction, where the standard has a rule."""
     heavy = weights.weight[weights.weight > 0]
     own = weights.weight > 0
-    carried = strength_statics["X"].carried[np.ix_(own, own)]
-    found = {d: forces_part.diaphragms(strength_statics[d].distribution, heavy, carried)
-             for d in DIRECTIONS}
+    found = {d: forces_part.diaphragms(s.distribution, heavy, s.carried[np.ix_(own, own)])
+             for d, s in strength_statics.items()}
     return {d: f for d, f in found.items() if f is not None}
 
 

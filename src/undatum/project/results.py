@@ -142,9 +142,15 @@ class Results:
         return UnitSystem(self.project.units)
 
     @property
+    def directions(self) -> tuple[Direction, ...]:
+        """Along what the building is judged: X and Y, or the one of a plane building."""
+        return self.model.directions
+
+    @property
     def spectrum(self) -> Spectrum:
-        """The design spectrum in X, before reduction; ``shaking`` holds the others."""
-        return self.shaking.horizontal["X"]
+        """The design spectrum in X, before reduction (of a plane building in its direction);
+        ``shaking`` holds the others."""
+        return self.shaking.horizontal[self.directions[0]]
 
     @property
     def severity(self) -> Severity:
@@ -214,7 +220,7 @@ class Results:
             "mode_shapes": self.shape_table,
         }
         made |= {s.table_name: s.table for s in self.statics.values()}
-        made |= {f"torsion_{d.lower()}": self.torsion[d].table for d in DIRECTIONS}
+        made |= {f"torsion_{d.lower()}": one.table for d, one in self.torsion.items()}
         if self.torsion_factors is not None:
             factors = self.torsion_factors
             made["torsion_factors"] = lambda: factors
@@ -231,7 +237,7 @@ class Results:
             "displacements": self.displacements.table,
         }
         for check in self.drifts.values():
-            made |= {check.table_name(c): partial(check.envelope, c) for c in range(3)}
+            made |= {check.table_name(c): partial(check.envelope, c) for c in check.shown}
             made[check.full_name] = check.full_table
         made["modal_drift"] = self.modal_drift_table
         if self.gaps:
@@ -370,7 +376,7 @@ class Results:
     def spectrum_table(self) -> Table:
         """Design spectrum before and after reduction, at round periods and corners."""
         return spectrum_table(
-            self.shaking, {d: self.reduced[d, self.strength.key] for d in DIRECTIONS},
+            self.shaking, {d: self.reduced[d, self.strength.key] for d in self.directions},
             max(4.0, 1.2 * float(self.modes.periods[0])))
 
     def level_table(self) -> Table:
@@ -386,12 +392,14 @@ class Results:
                 column("story height", "length", s.story_heights),
                 column("x of center of mass", "length", s.centers[:, 0]),
                 column("y of center of mass", "length", s.centers[:, 1]),
-                column("x of center of rigidity", "length", self.rigidity[:, 0]),
-                column("y of center of rigidity", "length", self.rigidity[:, 1]),
-                column("eccentricity x", "length", e[:, 0]),
-                column("eccentricity y", "length", e[:, 1]),
+                *(() if self.model.plane else (
+                    column("x of center of rigidity", "length", self.rigidity[:, 0]),
+                    column("y of center of rigidity", "length", self.rigidity[:, 1]),
+                    column("eccentricity x", "length", e[:, 0]),
+                    column("eccentricity y", "length", e[:, 1]))),
             ),
-            note="Center of rigidity: where the story shear of the static forces passes when the "
+            note="" if self.model.plane else
+            "Center of rigidity: where the story shear of the static forces passes when the "
             "floors move without turning.",
         )
 
@@ -407,7 +415,7 @@ class Results:
                 column("mode", "", [m + 1 for m, _ in rows]),
                 column("level", "", [self.model.levels[i] for _, i in rows]),
                 *(column(name, "ratio", [phi[i, c, m] for m, i in rows], 5)
-                  for c, name in enumerate(COMPONENTS)),
+                  for c, name in enumerate(COMPONENTS) if name in self.model.components),
             ),
         )
 
@@ -467,7 +475,7 @@ class Results:
                 column("live", "ratio", [c.live for c in rows]),
                 column("snow", "ratio", [c.snow for c in rows]),
                 *(column(f"forces in {d}, both signs", "ratio", [c.quake[i] for c in rows])
-                  for i, d in enumerate(DIRECTIONS)),
+                  for i, d in enumerate(DIRECTIONS) if d in self.directions),
                 *([column("vertical, both signs", "ratio", [c.vertical for c in rows])]
                   if any(c.vertical for c in rows) else []),
                 column("clause", "", [c.clause for c in rows]),
@@ -501,14 +509,14 @@ class Results:
     def story(self) -> list[tuple[str, str]]:
         """The short story: pairs of heading and text."""
         lines = [("Site", f"{self.standard_title}, {self.site.summary}")]
-        if self.shaking.horizontal["X"] != self.site.spectrum \
-                or self.shaking.horizontal["Y"] != self.site.spectrum:
+        if any(self.shaking.horizontal[d] != self.site.spectrum for d in self.directions):
             compared = []
-            for axis, d in enumerate(DIRECTIONS):
-                used, t = self.shaking.horizontal[d], self.modes.periods[self.modes.governing(axis)]
+            for d in self.directions:
+                used = self.shaking.horizontal[d]
+                t = self.modes.periods[self.modes.governing(DIRECTIONS.index(d))]
                 ratio = float(used(t)) / max(float(self.site.spectrum(t)), 1e-300)
                 compared.append(f"{ratio:.2f} times its ordinate at {t:.3f} s in {d}")
-            names = dict.fromkeys(self.shaking.horizontal[d].name for d in DIRECTIONS)
+            names = dict.fromkeys(self.shaking.horizontal[d].name for d in self.directions)
             lines.append(("Spectrum", f"{' and '.join(names)} in place of the standard's: "
                           f"{', '.join(compared)}"))
         per_area = self.weights.total / float(self.weights.areas[self.weights.weight > 0].sum())
@@ -523,11 +531,13 @@ class Results:
             "Periods",
             ", ".join(f"{t:.3f} s ({k})" for t, k in
                       zip(self.modes.periods[:3], kinds[:3], strict=True))
-            + f"; {self.modes.kept} modes carry "
+            + f"; {self.modes.kept} mode"
+            + (" carries " if self.modes.kept == 1 else "s carry ")
             + ", ".join(f"{c:.1%} in {d}" for c, d in zip(
-                self.modes.cumulative[self.modes.kept - 1, :2], DIRECTIONS, strict=True)),
+                self.modes.cumulative[self.modes.kept - 1, :2], DIRECTIONS, strict=True)
+                if d in self.directions),
         ))
-        for d in DIRECTIONS:
+        for d in self.directions:
             static = self.statics[d, self.strength.key].shear
             dynamic = next(r for r in self.dynamic if r.direction == d)
             scale = [f"on {scaled(s.state)} {s.answer.factor:.3f}" for s in self.scaling
@@ -538,7 +548,8 @@ class Results:
                 f"{static.governing}), spectrum {self._force(dynamic.base_shear)}; "
                 f"factor {', '.join(scale)}",
             ))
-        for c, d in enumerate(DIRECTIONS):
+        for d in self.directions:
+            c = DIRECTIONS.index(d)
             s, point, i = self.drift.governing(c)
             use = float(self.drift.use[s, point, i, c])
             limit = float(self.drift.limits[c])

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Mapping
+from collections.abc import Collection, Mapping
 from dataclasses import replace as dataclass_replace
 from functools import cache
 from pathlib import Path
-from typing import Annotated, Any, Literal, Self, cast
+from typing import Annotated, Any, Literal, Self, cast, get_args
 
 from pydantic import BaseModel, Field, PrivateAttr, create_model, model_validator
 from pydantic_core import PydanticCustomError
@@ -231,17 +231,29 @@ class Alternative(Described):
 class Directions(Described):
     """The lateral system of each direction."""
 
-    X: Asked = Field(description="Lateral system in X")
-    Y: Asked = Field(description="Lateral system in Y")
+    X: Asked | None = Field(default=None, description="Lateral system in X")
+    Y: Asked | None = Field(default=None, description="Lateral system in Y")
 
     @property
     def by_direction(self) -> Mapping[Direction, Asked]:
-        """Both, by direction."""
-        return FixedDict({"X": self.X, "Y": self.Y})
+        """Those that are given, by direction."""
+        return FixedDict({d: one for d in DIRECTIONS if (one := getattr(self, d)) is not None})
 
     def __reduce_ex__(self, protocol: Any) -> Any:
-        kinds = tuple(type(self).model_fields[d].annotation for d in DIRECTIONS)
-        return restored, (directions_class, kinds[:1], self.__getstate__())
+        return restored, (directions_class, (asked_in(type(self)),), self.__getstate__())
+
+
+def system_faults(given: Collection[str], plane: object = None) -> list[Fault]:
+    """A direction without a system, or with one that a plane building does not move along."""
+    found = []
+    for d in DIRECTIONS:
+        if plane in (None, d) and d not in given:
+            found.append(Fault(f"system.{d}", "is missing",
+                               f"give the lateral system that resists along {d}"))
+        elif plane not in (None, d) and d in given:
+            found.append(Fault(f"system.{d}", f"is given, but the building is plane along {plane}",
+                               "take one of them out"))
+    return found
 
 
 class SiteProject(Described):
@@ -268,6 +280,10 @@ class SiteProject(Described):
         made._folder = None if folder is None else Path(folder).absolute()
         return made
 
+    def faults(self) -> list[Fault]:
+        """Everything that single values can't show."""
+        return []
+
     def __eq__(self, other: object) -> bool:
         """Equal when the descriptions are, wherever they were read from."""
         return type(other) is type(self) and self.__dict__ == other.__dict__
@@ -293,6 +309,10 @@ class SignedProject(SiteProject):
     checked_by: str = Field(default="", description="Who checked it; a line to sign if left out")
     revision: str = Field(default="", description="Revision of the calculation, for the record")
     system: Directions = Field(description="Lateral system in X and in Y")
+
+    def faults(self) -> list[Fault]:
+        """A direction without a lateral system."""
+        return system_faults(self.system.by_direction)
 
 
 class Project(SignedProject):
@@ -323,7 +343,7 @@ class Project(SignedProject):
     def __reduce_ex__(self, protocol: Any) -> Any:
         fields = type(self).model_fields
         system: Any = fields["system"].annotation
-        kinds = (fields["site"].annotation, system.model_fields["X"].annotation)
+        kinds = (fields["site"].annotation, asked_in(system))
         return restored, (_project_class, kinds, self.__getstate__())
 
     def __repr__(self) -> str:
@@ -338,6 +358,8 @@ class Project(SignedProject):
             else [Fault("analysis.second_order", "there are no members whose axial forces could "
                         "count", 'choose "by story weight"')]
         found += [dataclass_replace(f, place=f"building.{f.place}") for f in self.building.faults()]
+        found += [*system_faults(self.system.by_direction, self.building.plane),
+                  *self._plane_faults()]
         known = standards.get(self.standard, self._folder).drift_structures()
         if self.drift.structure not in (None, *known):
             found.append(Fault("drift.structure", f"{self.drift.structure!r} is not in the drift "
@@ -354,6 +376,22 @@ class Project(SignedProject):
         found += cracking_faults(self)
         return [*found, *self._point_faults(sound=not self.building.faults()),
                 *self._file_faults()]
+
+    def _plane_faults(self) -> list[Fault]:
+        """What asks a plane building for its other direction, or for torsion."""
+        plane = self.building.plane
+        if plane is None:
+            return []
+        found = [Fault(f"gaps[{i}].direction", f"is {gap.direction}, across the plane of the "
+                       "building", f"a plane building moves along {plane} alone")
+                 for i, gap in enumerate(self.gaps) if gap.direction != plane]
+        if self.analysis.accidental_torsion == "always":
+            found.append(Fault("analysis.accidental_torsion", "a plane building does not turn",
+                               "take it out, or leave building.plane out"))
+        if self.analysis.directional_combination is not None:
+            found.append(Fault("analysis.directional_combination", "a plane building has one "
+                               "direction", "take it out, or leave building.plane out"))
+        return found
 
     def _file_faults(self) -> list[Fault]:
         """Files of spectra that are named and not there."""
@@ -401,9 +439,14 @@ def directions_class(system_input: type[Asked]) -> type[Directions]:
     asked: Any = system_input
     return cast(type[Directions], create_model(
         "Directions", __base__=Directions, __doc__=Directions.__doc__,
-        X=(asked, Field(description="Lateral system in X")),
-        Y=(asked, Field(description="Lateral system in Y")),
+        X=(asked | None, Field(default=None, description="Lateral system in X")),
+        Y=(asked | None, Field(default=None, description="Lateral system in Y")),
     ))
+
+
+def asked_in(system: type[Directions]) -> Any:
+    """The table that a standard asks for in each direction."""
+    return get_args(system.model_fields["X"].annotation)[0]
 
 
 @cache

@@ -211,7 +211,8 @@ def spectrum_table(
         [c for one in ground.values() for c in one.corners.values() if c <= longest],
     ]).round(10))
     t = t[t <= min(one.last_period for one in ground.values())]
-    same = ground["X"] == ground["Y"]
+    same = len(reduced) == 1 or ground["X"] == ground["Y"]
+    first: tuple[Direction, ...] = tuple(reduced) if len(reduced) == 1 else DIRECTIONS
     up = None if vertical is None else [
         float(vertical(x)) if x <= vertical.last_period else None for x in t]
     names = "; ".join(f"{d}: {one.name}" for d, one in (reduced or ground).items())
@@ -221,11 +222,11 @@ def spectrum_table(
         (
             column("period", "time", t),
             *(column("acceleration" if same else f"acceleration, {d}", "acceleration",
-                     ground[d](t)) for d in DIRECTIONS[: 1 if same else 2]),
+                     ground[d](t)) for d in first[: 1 if same else 2]),
             *(column(f"reduced, {d}", "acceleration", one(t)) for d, one in reduced.items()),
             *([] if up is None else [column("vertical", "acceleration", up)]),
             *(column("displacement" if same else f"displacement, {d}", "displacement",
-                     ground[d].displacement(t)) for d in DIRECTIONS[: 1 if same else 2]),
+                     ground[d].displacement(t)) for d in first[: 1 if same else 2]),
         ),
         note=f"{names}." + ("" if vertical is None else f" Vertical: {vertical.name}."),
     )

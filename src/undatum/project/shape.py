@@ -31,13 +31,15 @@ def shape_facts(
     """
     model, d = solver.model, solver.model.diaphragms
     # A level without mass at the top leaves its story without shear: there is nothing to judge.
-    above = model.above_base & (statics["X"].story_shears > 0)
-    stiffness, drifts = np.empty((2, int(above.sum()))), np.empty((2, int(above.sum())))
-    loads = np.column_stack([model.loads(name, statics[name].forces) for name in DIRECTIONS])
+    one = next(iter(statics.values()))
+    above = model.above_base & (one.story_shears > 0)
+    stiffness, drifts = np.full((2, 2, int(above.sum())), np.nan)
+    loads = np.column_stack([model.loads(name, own.forces) for name, own in statics.items()])
     moved = model.quantities["story drift"]
     found = solver.solve(loads)
-    for axis, name in enumerate(DIRECTIONS):
-        drift = np.abs(moved.where(component=name).of(found[:, axis], loads[:, axis]))[above]
+    for k, name in enumerate(statics):
+        axis = DIRECTIONS.index(name)
+        drift = np.abs(moved.where(component=name).of(found[:, k], loads[:, k]))[above]
         stiffness[axis] = statics[name].story_shears[above] / np.maximum(drift, 1e-300)
         drifts[axis] = drift / d.story_heights[above]
     rows = np.flatnonzero(above)
@@ -49,8 +51,8 @@ def shape_facts(
         gyration = np.sqrt(d.inertia / d.mass)[above]
     return ShapeFacts(
         levels=tuple(model.levels[i] for i in rows),
-        weights=statics["X"].weights[above],
-        heights=statics["X"].heights[above],
+        weights=one.weights[above],
+        heights=one.heights[above],
         stiffness=stiffness,
         drift_ratios=drifts,
         strengths=plan.strengths[:, above],
@@ -68,6 +70,7 @@ def shape_facts(
         standing=plan.standing,
         stated=stated,
         chains=_chains(model, above),
+        directions=model.directions,
     )
 
 
@@ -90,6 +93,7 @@ def shape_table(shape: ShapeFacts) -> Table:
             note=parts[0].note + " Floors stand side by side: each chain of them is judged down "
             "to the base, and a story below several stands in each.")
     k, w, n = shape.stiffness, shape.weights, len(shape.levels)
+    along = [(DIRECTIONS.index(d), d) for d in shape.directions]
 
     def above(axis: int, i: int, count: int) -> float | None:
         """Stiffness over the mean of ``count`` stories above."""
@@ -100,7 +104,7 @@ def shape_table(shape: ShapeFacts) -> Table:
         "What regularity is judged from, story by story",
         (
             column("story", "", shape.levels),
-            *(col for axis, d in enumerate(DIRECTIONS) for col in (
+            *(col for axis, d in along for col in (
                 column(f"stiffness {d}", "stiffness", k[axis]),
                 column(f"over story above, {d}", "ratio", [above(axis, i, 1) for i in range(n)]),
                 column(f"over mean of three above, {d}", "ratio",
@@ -110,13 +114,12 @@ def shape_table(shape: ShapeFacts) -> Table:
                         if i else None for i in range(n)]),
             )),
             *(column(f"strength {d}", "force", shape.strengths[axis])
-              for axis, d in enumerate(DIRECTIONS) if np.isfinite(shape.strengths).any()),
-            *(col for axis, d in enumerate(DIRECTIONS) for col in (
-                column(f"extent of lines {d}", "length", shape.extents[axis]),
+              for axis, d in along if np.isfinite(shape.strengths).any()),
+            *(column(f"extent of lines {d}", "length", shape.extents[axis]) for axis, d in along),
+            *(() if len(along) == 1 else (*(col for axis, d in along for col in (
                 column(f"eccentricity along {d}", "length", shape.eccentricities[axis]),
                 column(f"torsional radius with it, {d}", "length", shape.radii[axis]),
-            )),
-            column("radius of gyration", "length", shape.gyration),
+            )), column("radius of gyration", "length", shape.gyration))),
             column("openings", "ratio", shape.openings, 3),
             column("largest recess", "ratio", shape.recessed, 3),
             column("weight over level above", "ratio",

@@ -26,6 +26,7 @@ from undatum.project.reader import read_as, validated
 from undatum.project.schema import (
     DEFAULT_STANDARD,
     SignedProject,
+    asked_in,
     directions_class,
     restored,
 )
@@ -57,7 +58,7 @@ class StackProject(SignedProject):
     def __reduce_ex__(self, protocol: Any) -> Any:
         fields = type(self).model_fields
         system: Any = fields["system"].annotation
-        kinds = (fields["site"].annotation, system.model_fields["X"].annotation)
+        kinds = (fields["site"].annotation, asked_in(system))
         return restored, (_stack_class, kinds, self.__getstate__())
 
 

@@ -99,6 +99,12 @@ def find_shaking(
     return shaking(spectrum, damping, standard.title, ground, site, folder)
 
 
+@stage("directions", settles=True)
+def find_directions(building: Building) -> tuple[Direction, ...]:
+    """Along what the building moves and is judged: X and Y, or one of them."""
+    return building.directions
+
+
 @stage("weight_rule", settles=True)
 def find_weight_rule(standard: standards.AnyStandard, given: AskedOfSite) -> WeightRule:
     """Which loads count, and how much."""
@@ -165,7 +171,8 @@ def find_plumb_lines(
     """The vertical lines on which drift is read, besides the center of mass."""
     points = drift_choices.points
     return (
-        *(corner_lines(building, solver.model) if drift_choices.corners else ()),
+        *(corner_lines(building, solver.model)
+          if drift_choices.corners and not solver.model.plane else ()),
         *plumb_lines(building, solver.model, [p.name for p in points], [p.at for p in points]),
     )
 
@@ -197,10 +204,10 @@ def strength_state(states: tuple[LimitState, ...]) -> LimitState:
 
 @stage("reduced")
 def reduce_spectra(
-    dynamics_part: Dynamics, states: tuple[LimitState, ...]
+    dynamics_part: Dynamics, states: tuple[LimitState, ...], directions: tuple[Direction, ...]
 ) -> Mapping[tuple[Direction, str], Spectrum]:
     """The spectrum of each direction and limit state."""
-    return {(d, s.key): dynamics_part.reduced(d, s) for d in DIRECTIONS for s in states}
+    return {(d, s.key): dynamics_part.reduced(d, s) for d in directions for s in states}
 
 
 @stage("rules", settles=True)
@@ -227,18 +234,22 @@ def find_all_modes(
 
 
 @stage("computed")
-def computed_periods(modes: Modes) -> Mapping[Direction, float]:
+def computed_periods(
+    modes: Modes, directions: tuple[Direction, ...]
+) -> Mapping[Direction, float]:
     """Period of the mode that governs each direction, s."""
-    return {d: float(modes.periods[modes.governing(axis)]) for axis, d in enumerate(DIRECTIONS)}
+    return {d: float(modes.periods[modes.governing(DIRECTIONS.index(d))]) for d in directions}
 
 
 # -- static forces and torsion ---------------------------------------------------------------------
 
 
 @stage("periods")
-def approximate_periods(forces_part: LateralForces) -> Mapping[Direction, PeriodAnswer]:
+def approximate_periods(
+    forces_part: LateralForces, directions: tuple[Direction, ...]
+) -> Mapping[Direction, PeriodAnswer]:
     """Approximate period and cap of each direction."""
-    return {d: forces_part.period(d) for d in DIRECTIONS}
+    return {d: forces_part.period(d) for d in directions}
 
 
 @stage("statics")
@@ -252,14 +263,17 @@ def lateral_forces(
         (d, state.key): static_forces(
             forces_part, solver.model, d, state, periods[d], computed[d],
             modes.shapes[floors[:, axis], modes.governing(axis)])
-        for axis, d in enumerate(DIRECTIONS) for state in states
+        for d, axis in ((d, DIRECTIONS.index(d)) for d in solver.model.directions)
+        for state in states
     }
 
 
 @stage("strength_statics")
-def forces_for_strength(statics: Statics, strength: LimitState) -> Mapping[Direction, StaticForces]:
+def forces_for_strength(
+    statics: Statics, strength: LimitState, directions: tuple[Direction, ...]
+) -> Mapping[Direction, StaticForces]:
     """The static forces for strength by direction."""
-    return {d: statics[d, strength.key] for d in DIRECTIONS}
+    return {d: statics[d, strength.key] for d in directions}
 
 
 @stage("twist")
@@ -267,7 +281,9 @@ def judge_torsion(
     forces_part: LateralForces, solver: Solver,
     strength_statics: Mapping[Direction, StaticForces], stiff: Rigidity,
 ) -> Mapping[Direction, TorsionResult]:
-    """Torsional behavior in each direction."""
+    """Torsional behavior in each direction; nothing of a plane building."""
+    if solver.model.plane:
+        return {}
     return torsion(forces_part, solver, strength_statics, stiff.centers)
 
 
@@ -276,7 +292,7 @@ def find_rigidity(
     solver: Solver, strength_statics: Mapping[Direction, StaticForces]
 ) -> Rigidity:
     """Centers of rigidity and torsional radii."""
-    return rigidity(solver.model, strength_statics["X"].forces, strength_statics["Y"].forces)
+    return rigidity(solver.model, {d: s.forces for d, s in strength_statics.items()})
 
 
 @stage("shape")
@@ -330,11 +346,14 @@ def permitted_procedures(
 
 @stage("eccentricities")
 def design_eccentricities(
-    forces_part: LateralForces, twist: Mapping[Direction, TorsionResult], analysis: Analysis
+    forces_part: LateralForces, twist: Mapping[Direction, TorsionResult], analysis: Analysis,
+    directions: tuple[Direction, ...],
 ) -> Mapping[Direction, Eccentricity]:
     """Design eccentricity of the static forces by direction."""
+    if not twist:  # a plane building does not turn
+        return dict.fromkeys(directions, Eccentricity(0.0, 1.0, ""))
     found = {}
-    for d in DIRECTIONS:
+    for d in directions:
         answer = twist[d].answer
         own = forces_part.eccentricity("static", answer)
         always = analysis.accidental_torsion == "always"
@@ -350,7 +369,7 @@ def apply_static_forces(
     twist: Mapping[Direction, TorsionResult], stiff: Rigidity,
 ) -> tuple[StaticSet, ...]:
     """Static sets with both signs of eccentricity."""
-    return static_sets(solver, statics, eccentricities, {d: twist[d].factors for d in DIRECTIONS},
+    return static_sets(solver, statics, eccentricities, {d: t.factors for d, t in twist.items()},
                        stiff.centers)
 
 
@@ -377,11 +396,11 @@ def shapes_and_forces(
     kept = modes.shapes[:, : modes.kept]
     forces = nodal_forces(solver.model, kept)
     if not analysis.residual_mass:
-        return dict.fromkeys(DIRECTIONS, (kept, forces))
-    rest = {d: residual_shape(solver, modes, d) for d in DIRECTIONS}
+        return dict.fromkeys(solver.model.directions, (kept, forces))
+    rest = {d: residual_shape(solver, modes, d) for d in solver.model.directions}
     return {d: (np.column_stack([kept, rest[d]]),
                 np.column_stack([forces, nodal_forces(solver.model, rest[d])]))
-            for d in DIRECTIONS}
+            for d in solver.model.directions}
 
 
 @stage("spectrum_sets", "scaling", "dynamic")
@@ -407,7 +426,7 @@ def analyze_spectra(
     found: list[SpectrumSet] = []
     scaling: list[Scaling] = []
     dynamic: list[SpectrumResult] = []
-    for d in DIRECTIONS:
+    for d in model.directions:
         first = plain(d, strength)
         row = model.at_base("story shear", component=d)
         base_shear = float(first.of(row)[0])
@@ -434,9 +453,15 @@ def _torsion_alone(solver: Solver, one: StaticSet) -> Floats:
 
 @stage("how", "directional")
 def combine_both(
-    dynamics_part: Dynamics, irregular: tuple[str, ...], analysis: Analysis
+    dynamics_part: Dynamics, irregular: tuple[str, ...], analysis: Analysis,
+    directions: tuple[Direction, ...],
 ) -> tuple[DirectionalCombination, tuple[DirectionalCombination, str]]:
-    """How the directions go together: as chosen, and by the standard with its clause."""
+    """How the directions go together: as chosen, and by the standard with its clause.
+
+    There is nothing to combine where there is one.
+    """
+    if len(directions) == 1:
+        return "independent", ("independent", "")
     own = dynamics_part.directions(irregular)
     return analysis.directional_combination or own[0], own
 

@@ -47,14 +47,15 @@ def spectrum(results: Results) -> Figure:
     """Design spectrum with its corner periods and the building's periods marked on it."""
     periods = results.modes.periods
     figure, ax, t = _spectra(results.shaking, max(3.0, 1.6 * float(periods[0])))
-    of = {d: results.reduced[d, results.strength.key] for d in DIRECTIONS}
+    of = {d: results.reduced[d, results.strength.key] for d in results.directions}
     reduced = {d: one(t) / STANDARD_GRAVITY for d, one in of.items()}
-    same = np.allclose(reduced["X"], reduced["Y"])
-    for d in DIRECTIONS[: 1 if same else 2]:
+    one, *others = reduced.values()
+    same = bool(others) and all(np.allclose(one, other) for other in others)
+    for d in results.directions[: 1 if same else 2]:
         ax.plot(t, reduced[d], color=SOFT if same else COLORS[d], linewidth=1.4, linestyle="--",
                 label=f"{of[d].name}, {'X and Y' if same else d}")
-    for axis, d in enumerate(DIRECTIONS):
-        at = float(periods[results.modes.governing(axis)])
+    for d in results.directions:
+        at = float(periods[results.modes.governing(DIRECTIONS.index(d))])
         value = float(results.shaking.horizontal[d](np.array(at))) / STANDARD_GRAVITY
         ax.plot([at, at], [0, value], color=COLORS[d], linewidth=1.2)
         ax.plot(at, value, "o", color=COLORS[d], markersize=7,
@@ -184,7 +185,8 @@ def plan(results: Results) -> Figure:
             bottom=1.0)
     handles, labels = axes.flat[0].get_legend_handles_labels()
     figure.legend(handles, labels, frameon=False, fontsize=9, ncols=4, loc="lower center",
-                  title="small squares: points where drift is read, by corner number or name",
+                  title="small squares: points where drift is read, by corner number or name"
+                  if results.plumb else None,
                   title_fontsize=8)
     return figure
 
@@ -307,10 +309,10 @@ def _level_ticks(ax: Axes, results: Results) -> list[str]:
 def shears(results: Results) -> Figure:
     """Static story forces, and story shears of the static and the scaled spectrum analysis."""
     figure = new_figure(10.4, 5.2, "Story forces and story shears for strength")
-    axes = figure.subplots(1, 4, sharey=True)
+    axes = figure.subplots(1, 2 * len(results.directions), sharey=True)
     above, z = _heights(results)
     size, unit = results.units.size("force"), _unit(results, "force")
-    for column, d in enumerate(DIRECTIONS):
+    for column, d in enumerate(results.directions):
         static = results.statics[d, results.strength.key]
         forces = static.forces[above] / size
         ax = axes[2 * column]
@@ -335,7 +337,7 @@ def shears(results: Results) -> Figure:
         plain(ax, f"story shear ({unit})", "", f"story shears, {d}")
         ax.legend(frameon=False, fontsize=8, loc="upper right")
     axes[0].set_ylim(0, 1.06 * z.max())
-    settle(figure, _level_ticks(axes[0], results), columns=4)
+    settle(figure, _level_ticks(axes[0], results), columns=len(axes))
     return figure
 
 
@@ -343,11 +345,11 @@ def shears(results: Results) -> Figure:
 def drift(results: Results) -> Figure:
     """Largest design drift ratio of each set against the limit, both directions."""
     figure = new_figure(10.4, 5.2, "Design story drift against the limit")
-    axes = figure.subplots(1, 2, sharey=True)
+    axes = figure.subplots(1, len(results.directions), sharey=True, squeeze=False)[0]
     check = results.drift
     above, z = _heights(results)
-    for c, d in enumerate(DIRECTIONS):
-        ax = axes[c]
+    for ax, d in zip(axes, results.directions, strict=True):
+        c = DIRECTIONS.index(d)
         points = slice(None) if check.at_edges[c] else slice(0, 1)
         where = "largest of all points" if check.at_edges[c] else "at the center of mass"
         for s, name in enumerate(check.sets):
@@ -383,7 +385,7 @@ def drift(results: Results) -> Figure:
             labels.append("other direction")
         ax.legend(handles, labels, fontsize=8, loc="upper right", framealpha=0.9, edgecolor="none")
     axes[0].set_ylim(0, 1.06 * z.max())
-    settle(figure, _level_ticks(axes[0], results), columns=2)
+    settle(figure, _level_ticks(axes[0], results), columns=len(axes))
     return figure
 
 
@@ -400,6 +402,8 @@ def modes(results: Results, count: int = 6) -> Figure:
     for m, ax in enumerate(axes):
         x, y, turn = results.modes.shapes[floors.freedoms, m].T
         parts = {"X": x, "Y": y, "rotation × r": turn * reach}
+        if results.model.plane:
+            parts = {d: parts[d] for d in results.directions}
         size = max(np.abs(p).max() for p in parts.values())
         for name, part in parts.items():
             foot = part[base] if base < n else 0.0  # the base may stand on stories below ground
@@ -411,12 +415,15 @@ def modes(results: Results, count: int = 6) -> Figure:
         share = results.modes.mass_ratios[m]
         plain(ax, "", "", f"mode {m + 1}: {results.modes.periods[m]:.3f} s\n"
                f"{results.modes.kinds[m]}")
-        ax.set_xlabel(f"mass X {share[0]:.1%}\nY {share[1]:.1%}, rot. {share[2]:.1%}", fontsize=8)
+        ax.set_xlabel(f"mass {share[DIRECTIONS.index(results.directions[0])]:.1%}"
+                      if results.model.plane else
+                      f"mass X {share[0]:.1%}\nY {share[1]:.1%}, rot. {share[2]:.1%}", fontsize=8)
     axes[0].set_ylim(0, 1.04 * z.max())
     settle(figure, _level_ticks(axes[0], results), columns=count, gap=0.2, bottom=1.15, top=0.85)
     handles, labels = axes[0].get_legend_handles_labels()
     figure.legend(handles, labels, frameon=False, fontsize=9, ncols=3, loc="lower center",
-                  title="r: radius of gyration of the level", title_fontsize=8)
+                  title=None if results.model.plane else "r: radius of gyration of the level",
+                  title_fontsize=8)
     return figure
 
 
@@ -427,7 +434,8 @@ def side_by_side(comparison: SideBySide) -> Figure:
     figure = new_figure(10.4, 1.6 + 0.62 * len(results), f"{results[0].project.title}, by standard")
     left, right = figure.subplots(1, 2, sharey=True)
     y = np.arange(len(results))[::-1]
-    for c, d in enumerate(DIRECTIONS):
+    for d in results[0].directions:
+        c = DIRECTIONS.index(d)
         offset = 0.2 * (1 - 2 * c)
         shear = [comparison.design_level(r, d) for r in results]
         scaled = [

@@ -15,6 +15,7 @@ from undatum.analysis.response import ResponseSet
 from undatum.building.members import Frame, Member
 from undatum.errors import Fault, InputError
 from undatum.mechanics.actions import ACTIONS, element_forces, framed_of
+from undatum.mechanics.model import COMPONENTS
 from undatum.mechanics.quantities import Quantity
 from undatum.project.results import Results
 from undatum.report.drawing import COLORS, INK, LIMIT, SOFT, as_written, new_figure, plain, settle
@@ -190,11 +191,13 @@ def elevation(results: Results, axis: str) -> Figure:
 
 
 def main_axes(results: Results, count: int = 4) -> list[str]:
-    """The axes with most members, those with braces first, both ways."""
+    """The axes with most members, those with braces first, both ways or along the plane."""
     axes = results.project.building.axes
     assert axes is not None
     found = []
-    for family in (axes.y, axes.x):
+    for d, family in (("X", axes.y), ("Y", axes.x)):
+        if d not in results.directions:
+            continue
         ranked: list[tuple[int, int, int, str]] = []
         for name in family:
             try:
@@ -247,7 +250,9 @@ def shapes(results: Results, count: int = 3) -> Figure:
         share = modes.mass_ratios[m]
         ax.set_title(f"mode {m + 1}: {modes.periods[m]:.3f} s, {modes.kinds[m]}", fontsize=10,
                      color=INK, y=1.0)
-        ax.text(0.5, -0.02, f"mass X {share[0]:.1%}, Y {share[1]:.1%}, rotation {share[2]:.1%}",
+        said = [f"{'mass ' if not k else ''}{name} {share[COMPONENTS.index(name)]:.1%}"
+                for k, name in enumerate(results.model.components)]
+        ax.text(0.5, -0.02, ", ".join(said),
                 transform=ax.transAxes, ha="center", va="top", fontsize=8, color=INK)
     figure.text(0.01, 0.02, "grey: where it stands; motion enlarged at will", fontsize=8,
                 color=SOFT)

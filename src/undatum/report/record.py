@@ -24,7 +24,6 @@ from undatum.project.results import Results
 from undatum.project.shape import shape_table
 from undatum.project.stack import StackForces
 from undatum.report.formula import formula, math, numbers_of, symbol
-from undatum.standards.answers import DIRECTIONS
 from undatum.table import Table, number_text
 from undatum.units import UnitSystem
 from undatum.working import Section, Step
@@ -180,7 +179,7 @@ def chapters(results: Results, pictures: Mapping[str, bytes]) -> list[Chapter]:
         "Forces are the effect of the earthquake alone; redundancy and overstrength factors enter "
         "with the load combinations, not here.")
     working(static, "period")
-    for d in DIRECTIONS:
+    for d in results.directions:
         for state in results.states:
             own = results.statics[d, state.key]
             twin = next((s for s in results.states if s != state and _alike(
@@ -194,8 +193,8 @@ def chapters(results: Results, pictures: Mapping[str, bytes]) -> list[Chapter]:
             working(static, "base shear", direction=d, state=state.key)
             static.add_table(own.table(), u)
     working(static, "story forces")
-    for d in DIRECTIONS:
-        static.add_table(results.torsion[d].table(), u)
+    for twisted in results.torsion.values():
+        static.add_table(twisted.table(), u)
     working(static, "amplification")
     if results.torsion_factors:
         static.add_table(results.torsion_factors, u)
@@ -209,7 +208,8 @@ def chapters(results: Results, pictures: Mapping[str, bytes]) -> list[Chapter]:
         f"Modes combined by {results.spectrum_sets[0].combine.how} at "
         f"{results.project.analysis.damping:.1%} damping. Every quantity is combined from its own "
         "modal values; combined values carry no sign and are not in equilibrium with each other. "
-        "Accidental torsion is added as a static response with its absolute value, unscaled.")
+        + ("" if results.model.plane else
+           "Accidental torsion is added as a static response with its absolute value, unscaled."))
     dynamic.add_table(results.modal_shear_table(), u)
     dynamic.add_table(correlation_table(results.dynamic[0]), u)
     dynamic.add_table(results.scaling_table(), u)
@@ -225,7 +225,7 @@ def chapters(results: Results, pictures: Mapping[str, bytes]) -> list[Chapter]:
     drift.add_picture("drift", pictures["drift"], "Design drift against the limit.")
     working(drift, "drift limit")
     for check in results.drifts.values():
-        for c in range(3):
+        for c in check.shown:
             drift.add_table(check.envelope(c), u)
     drift.add_table(results.modal_drift_table(), u)
     for check in results.drifts.values():

@@ -244,7 +244,8 @@ class ShapeFacts:
 
     ``skew`` names lines along neither axis, ``standing`` lines that start on a floor with no line
     below. ``stated`` holds what the engineer judged: see the ``[irregularities]`` table. ``chains``
-    are the stories from every highest floor down to the base where floors stand side by side.
+    are the stories from every highest floor down to the base where floors stand side by side;
+    ``directions`` those the building moves along: of a plane building, which has no torsion, one.
     """
 
     levels: tuple[str, ...]
@@ -266,6 +267,7 @@ class ShapeFacts:
     standing: tuple[str, ...]
     stated: Mapping[str, bool]
     chains: tuple[tuple[int, ...], ...] = ()
+    directions: tuple[Direction, ...] = DIRECTIONS
 
     def by_chain(self) -> tuple[ShapeFacts, ...]:
         """The same for the stories from each highest floor down; one where none stand aside."""
@@ -290,7 +292,8 @@ class ModalFacts:
     """What a standard may need to know about the modes: ``m`` of them, of which ``kept`` are used.
 
     ``periods`` (m,) s; ``kinds`` (m,) what moves; ``mass_ratios`` (m, 3) in X, Y and rotation;
-    ``combination`` the way they are combined; ``stories`` above the base.
+    ``combination`` the way they are combined; ``stories`` above the base; ``directions`` those the
+    building moves along.
     """
 
     periods: Floats
@@ -299,6 +302,16 @@ class ModalFacts:
     kept: int
     combination: ModalCombination
     stories: int
+    directions: tuple[Direction, ...] = DIRECTIONS
+
+    @property
+    def axes(self) -> list[int]:
+        """Places of the directions the building moves along among X and Y."""
+        return [DIRECTIONS.index(d) for d in self.directions]
+
+    def by_direction(self, shares: Floats) -> str:
+        """Shares (2,) of the mass in X and Y, in words."""
+        return " and ".join(f"{shares[k]:.1%} in {DIRECTIONS[k]}" for k in self.axes)
 
 
 @record

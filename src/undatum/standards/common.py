@@ -188,14 +188,18 @@ def separation_working(gap: GapFacts, *parents: Section) -> Working:
 
 
 def quake_patterns(
-    how: DirectionalCombination, factors: tuple[float, float] = (1.0, 1.0)
+    how: DirectionalCombination, factors: Mapping[Direction, float]
 ) -> list[tuple[str, tuple[float, float]]]:
     """Name and factors on the forces in X and Y for each way the directions go together.
 
-    ``factors`` multiply each direction (redundancy, overstrength). Forces combined by SRSS enter
-    with both factors at once; the root of the squares is taken of the effects.
+    ``factors`` multiply each direction (redundancy, overstrength); of a plane building there is
+    one. Forces combined by SRSS enter with both factors at once; the root of the squares is taken
+    of the effects.
     """
-    x, y = factors
+    if len(factors) == 1:
+        (name, factor), = factors.items()
+        return [(name, (factor, 0.0) if name == "X" else (0.0, factor))]
+    x, y = factors["X"], factors["Y"]
     if how == "SRSS":
         return [("X and Y, root of squares", (x, y))]
     if how == "independent":

@@ -20,6 +20,7 @@ Judged = tuple[str, Finding | None]
 ROUNDING = 1e-6  # stories that are alike differ by this much in the last digits
 
 WHAT = {
+    "H1": "torsional irregularity", "H2": "re-entrant corners", "H5": "nonparallel system",
     "V3": "vertical geometry", "V5": "weak story", "H3": "abrupt change of diaphragm stiffness",
     "H4": "out-of-plane offset", "V4": "in-plane discontinuity",
 }
@@ -62,16 +63,14 @@ def judge(
     ``exempt`` says why stiffness and weight need not be looked at, where they need not; ``barred``
     says of types that are not permitted why not.
     """
+    along = [(DIRECTIONS.index(d), d) for d in shape.directions]
     found = [
-        *(_soft(shape, limits, axis, d, exempt) for axis, d in enumerate(DIRECTIONS)),
+        *(_soft(shape, limits, axis, d, exempt) for axis, d in along),
         _weight(shape, limits, exempt),
-        *(_extent(shape, limits, axis, d) for axis, d in enumerate(DIRECTIONS)),
-        *(_weak(shape, limits, axis, d) for axis, d in enumerate(DIRECTIONS)),
-        _reentrant(shape, limits),
-        _diaphragm(shape, limits),
-        _offset(shape, limits),
+        *(_extent(shape, limits, axis, d) for axis, d in along),
+        *(_weak(shape, limits, axis, d) for axis, d in along),
+        *(_in_plan(shape, limits) if len(along) == 2 else _of_a_plane(shape, limits)),
         _in_plane(shape, limits),
-        _skew(shape, limits),
     ]
     kinds = {kind for kind, finding in found if kind and finding is not None}
     why = barred or {}
@@ -91,11 +90,27 @@ def judge(
     return kinds, set(left), findings
 
 
+def _in_plan(shape: ShapeFacts, limits: Limits) -> list[Judged]:
+    return [_reentrant(shape, limits), _diaphragm(shape, limits), _offset(shape, limits),
+            _skew(shape, limits)]
+
+
+def _of_a_plane(shape: ShapeFacts, limits: Limits) -> list[Judged]:
+    """A plane building shows nothing of the plan, but what the engineer states holds."""
+    stated = [(kind, judge(shape, limits)) for kind, judge, key in (
+        ("H3", _diaphragm, "diaphragm_discontinuity"), ("H4", _offset, "out_of_plane_offset"))
+        if shape.stated.get(key) is not None]
+    known = [kind for kind, _ in stated]
+    return [*(found for _, found in stated),
+            *((kind, None) for kind in ("H1", "H2", "H3", "H4", "H5") if kind not in known)]
+
+
 def drift_exempt(shape: ShapeFacts) -> str:
     """No story drift ratio above 1.3 times that of the story above, the top two left out."""
     if len(shape.levels) < 2:
         return "one-story building"
-    ratios = shape.drift_ratios[:, 1:] / shape.drift_ratios[:, :-1]
+    own = shape.drift_ratios[[DIRECTIONS.index(d) for d in shape.directions]]
+    ratios = own[:, 1:] / own[:, :-1]
     if np.all(ratios[:, 1:] <= 1.3):
         return "no story drift ratio is more than 1.3 times that of the story above"
     return ""

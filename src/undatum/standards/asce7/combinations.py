@@ -33,15 +33,15 @@ def load_combinations(
             for name, own, vertical, *_ in table[group]}
     rows = []
     for kind, symbol in (("redundancy", "rho"), ("overstrength", "Omega")):
-        x, y = (w.given(f"{symbol}_{d}", s.redundancy if symbol == "rho" else s.overstrength,
+        factors = {d: w.given(f"{symbol}_{d}", s.redundancy if symbol == "rho" else s.overstrength,
                         meaning=f"{kind} factor in {d}", clause=table["clause"])
-                for d, s in job.systems.items())
+                for d, s in job.systems.items()}
         for group, said in (("strength", "strength"), ("allowable", "allowable stress")):
             for name, _, _, live, snow, quake in table[group]:
                 rows += [
                     LoadCombination(f"{said}, {kind}", f"{name}: {pattern}", dead[group, name],
                                     live, snow, (quake * a, quake * b), table[f"{group}_at"])
-                    for pattern, (a, b) in quake_patterns(how, (x, y))
+                    for pattern, (a, b) in quake_patterns(how, factors)
                 ]
     return CombinationAnswer(
         tuple(rows), w.close(),

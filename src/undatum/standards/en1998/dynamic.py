@@ -60,13 +60,14 @@ class ModalAnalysis(Dynamics):
         kept, t = modes.kept, modes.periods
         carried = modes.mass_ratios[:kept, :2].sum(axis=0)
         left = modes.mass_ratios[kept:, :2]
-        enough = bool(np.all(carried >= 0.9 - 1e-12) or (left.size and left.max() <= 0.05))
+        enough = bool(np.all(carried[modes.axes] >= 0.9 - 1e-12)
+                      or (left.size and left.max() <= 0.05))
         fallback = kept >= 3 * math.sqrt(modes.stories) and t[kept - 1] <= 0.20
         found.append(Finding(
             "modes used", "whole structure",
             Severity.OK if enough or fallback else Severity.WARNING,
-            f"{kept} modes carry {carried[0]:.1%} in X and {carried[1]:.1%} in Y; the largest left "
-            f"out has {left.max() if left.size else 0.0:.1%}."
+            f"{kept} modes carry {modes.by_direction(carried)}; the largest left out has "
+            f"{left.max() if left.size else 0.0:.1%}."
             + ("" if enough else
                f" By the other rule {math.ceil(3 * math.sqrt(modes.stories))} modes with the last "
                f"at 0.20 s or less are needed; the last has {t[kept - 1]:.3f} s."),

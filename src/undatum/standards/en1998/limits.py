@@ -168,7 +168,7 @@ class Structure(WholeStructure):
                                    clause="EN 1990 Table A1.1", within=(0.0, 1.0)))
         rows = tuple(
             LoadCombination("seismic", name, 1.0, factors[0], factors[1], quake, clause)
-            for name, quake in common.quake_patterns(how)
+            for name, quake in common.quake_patterns(how, dict.fromkeys(self.job.asked, 1.0))
         )
         return CombinationAnswer(
             rows, w.close(), "G + A_Ed + psi_2 Q. Storage takes psi_2 of category E. The vertical "

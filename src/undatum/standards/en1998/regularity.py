@@ -73,6 +73,10 @@ def _criterion(
 
 
 def _plan(shape: ShapeFacts) -> list[Finding]:
+    if len(shape.directions) == 1:
+        return [Finding("regularity in plan", "whole structure", Severity.NOTE,
+                        "Not judged: a plane building shows nothing of its plan.", "4.2.3.2",
+                        "Judge it by hand.")]
     found = []
     slender = shape.dimensions.max(axis=0) / shape.dimensions.min(axis=0)
     i = int(np.argmax(slender))
@@ -106,7 +110,8 @@ def _plan(shape: ShapeFacts) -> list[Finding]:
 def _elevation(shape: ShapeFacts) -> list[Finding]:
     """Set-backs by face (4.2.3.3(5))."""
     found = []
-    for axis, d in enumerate(DIRECTIONS):
+    for d in shape.directions:
+        axis = DIRECTIONS.index(d)
         low, high = shape.bounds[:, axis], shape.bounds[:, 2 + axis]
         if len(shape.levels) < 2:
             continue

@@ -197,15 +197,19 @@ class Structure(WholeStructure):
         if self.edition == "2002" and steel:
             groups.append(("plastic design of steel", PLASTIC))
         up = self.edition == "2016" and bool(vertical_asked(self.job.site, irregular))
-        patterns = THREE if up else [(name, (x, y, 0.0))
-                                     for name, (x, y) in common.quake_patterns(how)]
+        alone = dict.fromkeys(self.job.asked, 1.0)
+        patterns = [(name, (x, y, 0.0)) for name, (x, y) in common.quake_patterns(how, alone)]
+        if up:
+            patterns = THREE if len(alone) == 2 else [
+                (f"{factor}{d}{rest}", (x * (d == "X"), x * (d == "Y"), z)) for d in alone
+                for factor, rest, x, z in (("", " + 0.3 Z", 1.0, 0.3), ("0.3 ", " + Z", 0.3, 1.0))]
         rows = [
             LoadCombination(kind, f"{name}: {pattern}", dead, live, 0.0, (quake * x, quake * y),
                             "6.3.4.1" if up else clause, quake * z)
             for kind, members in groups for name, dead, live, quake in members
             for pattern, (x, y, z) in patterns
         ]
-        w.given("gamma_E", max(row.quake[0] for row in rows), clause=clause,
+        w.given("gamma_E", max(max(row.quake) for row in rows), clause=clause,
                 meaning="largest factor on the earthquake", replaceable=False)
         return CombinationAnswer(
             tuple(rows), w.close(), "Imposed load is the share that counts as seismic weight. "

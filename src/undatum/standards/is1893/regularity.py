@@ -56,7 +56,8 @@ def judge(
 def _open_story(shape: ShapeFacts, edition: str) -> list[Finding]:
     """Open (stilt) stories, soft against the story above, and what they ask for (7.10)."""
     found = []
-    for axis, d in enumerate(DIRECTIONS):
+    for d in shape.directions:
+        axis = DIRECTIONS.index(d)
         k, s = shape.stiffness[axis], shape.strengths[axis]
         if k.size < 2:
             continue
@@ -118,13 +119,17 @@ def modal_findings(site: SiteAnswer, modes: ModalFacts, edition: str) -> tuple[F
     if edition == "2002":
         return tuple(found)
     share = modes.mass_ratios[:3, :2].sum(axis=0)
-    least, zone = float(share.min()), site.category
+    along = modes.axes
+    worst = min(along, key=lambda k: share[k])
+    least, zone = float(share[worst]), site.category
     found.append(Finding(
-        "first three modes", f"direction {DIRECTIONS[int(np.argmin(share))]}",
+        "first three modes", f"direction {DIRECTIONS[worst]}",
         Severity.WARNING if least < 0.65 else Severity.OK,
-        f"The first three modes carry {share[0]:.1%} in X and {share[1]:.1%} in Y; 65 % in each is "
-        "asked for.", "Table 6", "Revise the configuration; check the clause for the zone."
+        f"The first three modes carry {modes.by_direction(share)}; 65 % in each direction is asked "
+        "for.", "Table 6", "Revise the configuration; check the clause for the zone."
         if least < 0.65 else "", 0.65, least))
+    if len(along) == 1:  # one direction, and no torsion
+        return tuple(found)
     first = [float(modes.periods[int(np.argmax(modes.mass_ratios[:, axis]))]) for axis in (0, 1)]
     apart = abs(first[0] - first[1]) / max(first)
     if zone in ("IV", "V"):

@@ -271,7 +271,8 @@ class Structure(WholeStructure):
         rows = tuple(
             LoadCombination(c.kind, f"{c.name}: {pattern}", c.dead, c.live, c.snow,
                             (c.earthquake * x, c.earthquake * y), "combinations")
-            for c in own for pattern, (x, y) in common.quake_patterns(how)
+            for c in own for pattern, (x, y) in common.quake_patterns(
+                how, dict.fromkeys(self.job.asked, 1.0))
         )
         most = max(c.earthquake for c in own)
         return CombinationAnswer(rows, w.close(), f"As written in {self.key}.",

@@ -182,8 +182,8 @@ class Structure(WholeStructure):
                          clause="1612.2.1, Eq. 12-6")
         stress = w.compute("e_s", "1 / 1.4", meaning="factor on the earthquake, allowable stress",
                            clause="1612.3.1")
-        rho, over = ((systems["X"].redundancy, systems["Y"].redundancy),
-                     (systems["X"].overstrength, systems["Y"].overstrength))
+        rho = {d: s.redundancy for d, s in systems.items()}
+        over = {d: s.overstrength for d, s in systems.items()}
         table = (
             ("strength", "1.2 D + E + f1 L + f2 S", up, 1.0, 0.7, 1.0, rho, "1612.2.1"),
             ("strength", "0.9 D - E", down, 0.0, 0.0, 1.0, rho, "1612.2.1"),
