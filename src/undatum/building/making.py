@@ -18,6 +18,7 @@ from scipy.sparse import coo_array
 from scipy.sparse.csgraph import connected_components
 
 from undatum.building.made import Key, Made
+from undatum.building.materials import SHIPPED
 from undatum.building.members import CLOSE, XY, Frame, Member
 from undatum.building.naming import known_names, selection
 from undatum.building.placed import Placed
@@ -307,7 +308,7 @@ class _Divider:
         ends: list[tuple[int, int]] = []
         member, section, turned, hinged, stiff, kept = [], [], [], [], [], []
         names = list(dict.fromkeys(m.section for m in made))
-        sections = [self.building.sections[name].found() for name in names]
+        sections = [self.building.section(name) for name in names]
         points = np.array(self.points)
         taken: set[str] = set()
         for m, whole, nodes in parts:
@@ -334,7 +335,8 @@ class _Divider:
         frame = Frame(
             members=tuple(members), points=points, floors=floors,
             ends=np.array(ends), member=np.array(member), section=np.array(section),
-            axes=_local(points, np.array(ends), np.array(turned)),
+            axes=_local(points, np.array(ends), np.array(turned),
+                        np.array([p.tilt for p in sections])[section]),
             hinged=np.array(hinged), stiff=np.array(stiff, dtype=float), kept=np.array(kept),
             sections=tuple(sections), materials=np.array(found),
             supports=np.flatnonzero(floors == len(self.z) - 1), springs=np.zeros((0, 2)))
@@ -355,15 +357,17 @@ class _Divider:
             shares = k.bending_y, k.bending_z, k.torsion, k.axial, k.shear
         if m.ends is None:
             return shares
-        core, ends = (self.building.sections[name].found().area
+        core, ends = (self.building.section(name).area
                       * self.building.material(self.building.sections[name].material).modulus
                       for name in (m.section, m.ends.section))
         stiffer = 1 / (1 - m.ends.share + m.ends.share * core / ends)
         return *shares[:3], shares[3] * stiffer, shares[4]
 
     def _material(self, section: str) -> tuple[float, float, float]:
-        one = self.building.material(self.building.sections[section].material)
-        return one.modulus, one.shear_modulus, one.unit_weight
+        shape = self.building.sections[section]
+        one = self.building.material(shape.material)
+        weight = shape.unit_weight({**SHIPPED, **self.building.materials})
+        return one.modulus, one.shear_modulus, weight
 
     def _crossings(self, beams: list[Made]) -> None:
         """Nodes where beams of one level cross; axes cross at crossings already."""
@@ -516,8 +520,9 @@ def _alike(a: Made, b: Made) -> bool:
         (b.axis, b.level, b.section, b.hinged, b.stiff_ends, b.kept)
 
 
-def _local(points: Floats, ends: Ints, turned: Floats) -> Floats:
-    """(E, 3, 3) local x, y and z as rows: see the module; ``turned`` is of columns alone."""
+def _local(points: Floats, ends: Ints, turned: Floats, tilt: Floats) -> Floats:
+    """(E, 3, 3) local x, y and z as rows: see the module; ``turned`` is of columns alone, ``tilt``
+    that of the principal axes of the section."""
     x = points[ends[:, 1]] - points[ends[:, 0]]
     x /= np.linalg.norm(x, axis=1)[:, None]
     column = np.isfinite(turned)
@@ -525,7 +530,9 @@ def _local(points: Floats, ends: Ints, turned: Floats) -> Floats:
     y = np.zeros_like(x)
     y[:, 0] = np.where(column, np.cos(turned), -x[:, 1] / flat)
     y[:, 1] = np.where(column, np.sin(turned), x[:, 0] / flat)
-    return np.stack([x, y, np.cross(x, y)], axis=1)
+    z = np.cross(x, y)
+    c, s = np.cos(tilt)[:, None], np.sin(tilt)[:, None]
+    return np.stack([x, c * y + s * z, c * z - s * y], axis=1)
 
 
 def _stiffened(frame: Frame) -> Frame:

@@ -19,7 +19,7 @@ from numpy.typing import NDArray
 
 from undatum.building.naming import selection
 from undatum.building.rules import Hinged, Kind
-from undatum.building.sections import Properties
+from undatum.building.shapes import Properties
 from undatum.errors import nearest
 from undatum.record import record
 

@@ -61,7 +61,8 @@ _HEAD = re.compile(r"^\s*(?P<name>.*?)\s*(?:\((?P<unit>[^()]*)\))?\s*$")
 _COORDINATES = tuple(f"{end} {c}" for end in ("start", "end") for c in "xyz")
 _MEMBER = ("member", "kind", "section", *_COORDINATES, "turned", "hinged", "stiff ends", "planted")
 _SECTION = ("section", "material", "area", "second moment about y", "second moment about z",
-            "torsion constant", "shear area along y", "shear area along z", "width", "depth")
+            "torsion constant", "shear area along y", "shear area along z", "width", "depth",
+            "tilt")
 
 
 def _rows(path: Path, known: Sequence[str], needed: Sequence[str]) -> list[tuple[int, Any]]:
@@ -135,7 +136,7 @@ def section_rows(path: str | Path) -> dict[str, dict[str, Any]]:
     keys = {"area": "area", "second moment about y": "bending_y",
             "second moment about z": "bending_z", "torsion constant": "torsion",
             "shear area along y": "shear_y", "shear area along z": "shear_z", "width": "width",
-            "depth": "depth"}
+            "depth": "depth", "tilt": "tilt"}
     found: dict[str, dict[str, Any]] = {}
     for line, row in _rows(Path(path), _SECTION, _SECTION[:6]):
         if row["section"] in found:

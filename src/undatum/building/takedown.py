@@ -139,7 +139,7 @@ def take_down(building: Loaded, frame: Frame) -> TakeDown:
                                    float(away)))
     if building.self_weight:
         _own_weight(frame, lines["dead"], points["dead"])
-    packed: dict[str, Landed] = {k: _packed(k, lines[k], points[k]) for k in kinds}
+    packed: dict[str, Landed] = {k: _packed(k, lines[k], points[k], frame) for k in kinds}
     landing = member_landing(building, frame) if isinstance(building, Building) else {}
     for kind, more in landing.items():
         packed[kind] = both(packed[kind], more)
@@ -330,11 +330,12 @@ def _sums(floor: Floor, places: Floats, lines: list[_OnLine], points: list[_OnPo
 
 def _packed(
     kind: str, lines: list[_OnLine],
-    points: list[_OnPoint],
+    points: list[_OnPoint], frame: Frame,
 ) -> Landed:
     a, p = np.array(lines).reshape(-1, 6), np.array(points).reshape(-1, 4)
     load, forces = np.zeros((len(a), 2, 3)), np.zeros((len(p), 6))
-    load[:, :, 2] = -a[:, 3:5]  # local z of beams is up
+    up = frame.axes[a[:, 0].astype(np.intp), :, 2]  # in local axes
+    load -= a[:, 3:5, None] * up[:, None, :]
     forces[:, 2:5] = p[:, 1:] * [-1.0, 1.0, 1.0]
     return Landed(kind, a[:, 0].astype(np.intp), a[:, 1:3], load, a[:, 5],
                   p[:, 0].astype(np.intp), forces)

@@ -29,6 +29,7 @@ from undatum.building.placed import Placed
 from undatum.building.plane import plane_faults
 from undatum.building.rules import MemberRule, Support
 from undatum.building.sections import CrossSection
+from undatum.building.shapes import Properties
 from undatum.building.stories import Stories, Stretch
 from undatum.described import Described, Given, Named
 from undatum.errors import Fault, InputError, nearest
@@ -207,9 +208,17 @@ class Building(Described):
         """Rules that choose nothing or hang in the air, unknown sections and materials."""
         found = []
         for name, section in self.sections.items():
-            if section.material not in self.materials and section.material not in SHIPPED:
-                found.append(_unknown(f"sections.{name}.material", section.material,
-                                      [*self.materials, *SHIPPED], "materials"))
+            known = [*self.materials, *SHIPPED]
+            wrong = [_unknown(f"sections.{name}.{at}material", material, known, "materials")
+                     for at, material in (("", section.material), *(
+                         (f"parts[{i}].", part.material) for i, part in enumerate(section.parts)))
+                     if material is not None and material not in known]
+            found += wrong
+            if section.parts and not wrong:
+                try:
+                    self.section(name)
+                except ValueError as error:
+                    found.append(Fault(f"sections.{name}.parts", str(error)))
         if not self.has_members:
             found += [Fault(key, "is given, but there are no members", "give members, or leave it "
                             "out") for key in ("supports", "member_loads") if getattr(self, key)]
@@ -461,6 +470,10 @@ class Building(Described):
     def material(self, name: str) -> Material:
         """A material of the building, or one that ships."""
         return self.materials.get(name) or SHIPPED[name]
+
+    def section(self, name: str) -> Properties:
+        """Properties of a section, with the materials of the building."""
+        return self.sections[name].found({**SHIPPED, **self.materials})
 
     def loads(self, i: int) -> Sequence[Load]:
         """Every load of level ``i``: those of its floor, then its own."""

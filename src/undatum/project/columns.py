@@ -152,4 +152,6 @@ def _influence(
 def _capacity(building: Building, m: Member) -> float:
     section = building.sections[m.section]
     strength = building.material(section.material).strength
-    return 0.0 if strength is None else section.found().area * strength
+    if strength is None or section.parts:  # several materials have no one strength
+        return 0.0
+    return building.section(m.section).area * strength

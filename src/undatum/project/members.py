@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 
 from undatum.analysis.response import ResponseSet
 from undatum.building.cases import acting
+from undatum.building.materials import SHIPPED
 from undatum.building.members import Frame, Member
 from undatum.building.takedown import take_down
 from undatum.building.weight import Weights
@@ -56,7 +57,7 @@ def members_table(frame: Frame) -> Table:
 def sections_table(building: Building, frame: Frame) -> Table:
     """Properties of the sections in use, and how many members have them."""
     names = list(dict.fromkeys(m.section for m in frame.members))
-    p = [building.sections[name].found() for name in names]
+    p = [building.section(name) for name in names]
     materials = [building.material(building.sections[name].material) for name in names]
     return Table(
         "input_sections", "Sections of members",
@@ -67,15 +68,19 @@ def sections_table(building: Building, frame: Frame) -> Table:
                                    for name in names]),
             column("modulus", "stress", [m.modulus for m in materials]),
             column("Poisson ratio", "ratio", [m.poisson for m in materials], 2),
-            column("unit weight", "unit weight", [m.unit_weight for m in materials]),
+            column("unit weight", "unit weight", [
+                building.sections[name].unit_weight({**SHIPPED, **building.materials})
+                for name in names]),
             column("area", "area", [x.area for x in p], 4),
-            column("shear area along y", "area", [x.shear_y for x in p], 4),
-            column("shear area along z", "area", [x.shear_z for x in p], 4),
+            *(column(f"shear area along {k}", "area", [
+                None if a > 1e5 * x.area else a for x, a in zip(p, areas, strict=True)], 4)
+              for k, areas in (("y", [x.shear_y for x in p]), ("z", [x.shear_z for x in p]))),
             column("second moment about y", "second moment of area", [x.bending_y for x in p], 6),
             column("second moment about z", "second moment of area", [x.bending_z for x in p], 6),
             column("torsion constant", "second moment of area", [x.torsion for x in p], 6),
             column("width", "length", [x.width or None for x in p]),
             column("depth", "length", [x.depth or None for x in p]),
+            *([column("tilt", "angle", [x.tilt for x in p], 6)] if any(x.tilt for x in p) else []),
         ),
         note="; ".join(dict.fromkeys(
             f"{building.sections[n].material}: {m.source}"
