@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -11,10 +12,12 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 import undatum as ud
+from conftest import OWN, ROOMS
 from test_frames import HEIGHT, E, building, model_of, slender
 from undatum.building.shapes import Properties
 from undatum.project.members import sections_table
 from undatum.report.files import csv_text
+from undatum.standards.flanges import RULES, BesideBeam
 from undatum.units import UnitSystem
 
 Part = ud.SectionPart
@@ -192,3 +195,126 @@ def test_tilted_sections_come_back_from_their_table(tmp_path: Path) -> None:
     a, b = model_of(one).stiffness.toarray(), model_of(other).stiffness.toarray()
     assert b == pytest.approx(a, rel=1e-5, abs=1e-6 * np.abs(a).max())
     assert abs(a[0, 1]) > 1e-3 * a[0, 0]
+
+
+# -- slab that works with beams --------------------------------------------------------------------
+
+BESIDE = BesideBeam(6.0, 5.5, 2, 0.3, 0.15, 1.2, 2.1)
+EDGE = replace(BESIDE, continues=1, left=0.0)
+
+
+@pytest.mark.parametrize(("rule", "one", "width"), [
+    # 0.3 + min(1.2, 1.2, 0.6875) + min(1.2, 2.1, 0.6875)
+    ("ACI 318-14", BESIDE, 0.3 + 2 * 5.5 / 8), ("ACI 318-19", EDGE, 0.3 + 5.5 / 12),
+    ("ACI 318-19", replace(BESIDE, slab=0.05, clear=20.0), 0.3 + 0.8),
+    ("ACI 318-14", replace(EDGE, slab=0.05, clear=20.0), 0.3 + 0.3),
+    # in all a quarter of the span; a twelfth beside an edge beam
+    ("ACI 318-05", BESIDE, 1.5), ("ACI 318-08", EDGE, 0.8),
+    ("UBC 1997, chapter 19", replace(BESIDE, length=20.0), 0.3 + 1.2 + 1.2),
+    # l_0 = 4.2: 0.2 x 1.2 + 0.42 = 0.66, 0.2 x 2.1 + 0.42 = 0.84, at most 0.84
+    ("EN 1992-1-1", BESIDE, 0.3 + 0.66 + 0.84),
+    # l_0 = 5.1: 0 and 0.42 + 0.51
+    ("EN 1992-1-1", EDGE, 0.3 + 0.93),
+    ("EN 1992-1-1", replace(BESIDE, continues=0, left=0.1, right=9.0), 0.3 + 0.1 + 1.2),
+    # l_0 = 4.2: 0.7 + 0.3 + 0.9; 0.35 + 0.3 + 0.45
+    ("IS 456", BESIDE, 1.9), ("IS 456", EDGE, 1.1), ("IS 456", replace(BESIDE, left=0.2, right=0.3),
+                                                     0.8),
+])
+def test_effective_widths_by_hand(rule: str, one: BesideBeam, width: float) -> None:
+    assert RULES[rule](one).width == pytest.approx(width)
+
+
+def slabbed(key: str = "en1998", **more: Any) -> ud.Results:
+    """Two bays of 6 and 5 m by two of 4 and 7 m, slab 0.3 m beyond the outer axes."""
+    beam = ud.CrossSection(material="C30/37", rectangle="300 x 600 mm",
+                           flange=ud.Flange(thickness=0.15))
+    one = building(ud.CrossSection(material="C30/37", rectangle="400 x 400 mm"), beam,
+                   x=(6.0, 5.0), y=(4.0, 7.0), **more)
+    one = one.model_copy(update={"outlines": {"all": ud.Stretch(between=("A1", "C3"), beyond=0.3)}})
+    site, system, *_ = ROOMS[key]
+    return ud.analyze(title="t", standard=key, units="kN, m", site=site, building=one,
+                      system={"X": system, "Y": system}, folder=OWN)
+
+
+def test_widths_of_a_floor_by_hand() -> None:
+    """Beam B 1-2: 6 m, end span; half clear distances (4 - 0.3) / 2 and (7 - 0.3) / 2."""
+    found = slabbed()
+    rows = found.to_frame("flanges").set_index("beam")
+    assert len(rows) == 12
+    one = rows.loc["beam B 1-2 at L1"]
+    assert sorted((one["slab on the left (m)"], one["slab on the right (m)"])) == pytest.approx(
+        [1.85, 3.35])
+    assert one["clear length (m)"] == pytest.approx(5.6)
+    zero = 0.85 * 6
+    by_hand = 0.3 + min(0.2 * 1.85 + 0.1 * zero, 0.2 * zero) + min(0.2 * 3.35 + 0.1 * zero,
+                                                                  0.2 * zero)
+    assert one["effective width (m)"] == pytest.approx(by_hand)
+    edge = rows.loc["beam A 1-2 at L1"]  # 0.15 m of slab beyond the web, 1.85 m within
+    assert sorted((edge["slab on the left (m)"], edge["slab on the right (m)"])) == pytest.approx(
+        [0.15, 1.85])
+    frame = found.model.framed
+    assert frame is not None
+    f = frame.frame
+    m = next(m for m in f.members if m.name == "beam B 1-2 at L1")
+    p = f.sections[f.section[m.elements[0]]]
+    tee = ud.CrossSection(material="C30/37", tee=[by_hand, 0.6, 0.15, 0.3]).found()
+    assert p.bending_y == pytest.approx(tee.bending_y)
+    assert (p.area, p.bending_z) == pytest.approx((0.18, 0.6 * 0.3**3 / 12))
+
+
+def test_flanges_stiffen_and_weigh_nothing() -> None:
+    found = slabbed()
+    plain = ud.analyze(title="t", standard="en1998", units="kN, m", site=ROOMS["en1998"][0],
+                       system=dict.fromkeys("XY", ROOMS["en1998"][1]),
+                       building=found.project.building.model_copy(update={"sections": {
+                           **found.project.building.sections, "beam": ud.CrossSection(
+                               material="C30/37", rectangle="300 x 600 mm")}}))
+    assert found.weights.total == pytest.approx(plain.weights.total)
+    assert found.modes.periods[0] < 0.98 * plain.modes.periods[0]
+
+
+@pytest.mark.parametrize("key", [k for k in ROOMS if k != "criteria.toml"])
+def test_every_standard_has_its_concrete(key: str) -> None:
+    rows = slabbed(key).to_frame("flanges")
+    assert rows["clause"].str.startswith(("ACI", "EN", "IS", "UBC")).all()
+    assert (rows["effective width (m)"] > 0.3).all()
+
+
+def test_mirrored_floors_have_the_same_widths() -> None:
+    """Sides are told apart by the slab, not by the way a beam runs."""
+    one = slabbed().to_frame("flanges")["effective width (m)"]
+    other = building(ud.CrossSection(material="C30/37", rectangle="400 x 400 mm"),
+                     ud.CrossSection(material="C30/37", rectangle="300 x 600 mm",
+                                     flange=ud.Flange(thickness=0.15)),
+                     x=(5.0, 6.0), y=(7.0, 4.0))
+    other = other.model_copy(update={"outlines": {
+        "all": ud.Stretch(between=("A1", "C3"), beyond=0.3)}})
+    found = ud.analyze(title="t", standard="en1998", units="kN, m", site=ROOMS["en1998"][0],
+                       system=dict.fromkeys("XY", ROOMS["en1998"][1]), building=other)
+    assert sorted(found.to_frame("flanges")["effective width (m)"]) == pytest.approx(sorted(one))
+
+
+def test_given_widths_go_before_the_standard() -> None:
+    found = slabbed(flange_widths={"beam B 1-2 at L1": 1.0})
+    rows = found.to_frame("flanges").set_index("beam")
+    assert rows.loc["beam B 1-2 at L1", "effective width (m)"] == 1.0
+    assert rows.loc["beam B 1-2 at L1", "why"] == "as given"
+    assert rows.loc["beam B 2-3 at L1", "why"] != "as given"
+
+
+def test_wrong_flanges() -> None:
+    with pytest.raises(ud.InputError, match="did you mean 'beam B 1-2 at L1'"):
+        slabbed(flange_widths={"beam B 1-2 at L": 1.0})
+    with pytest.raises(ud.InputError, match="narrower than the web"):
+        slabbed(flange_widths={"beam B 1-2 at L1": 0.2})
+    with pytest.raises(ud.InputError, match="has no rule for it"):
+        slabbed("criteria.toml")
+    for shape, said in (({"circle": 0.5}, "goes with a rectangle"),
+                        ({"rectangle": [0.3, 0.1]}, "thicker than the beam")):
+        with pytest.raises(ud.InputError, match=said):
+            ud.CrossSection(material="C30/37", flange=ud.Flange(thickness=0.15), **shape)
+    with pytest.raises(ud.InputError, match="narrower than the web"):
+        ud.CrossSection(material="C30/37", rectangle=[0.3, 0.6],
+                        flange=ud.Flange(thickness=0.15, width=0.2))
+    with pytest.raises(ud.InputError, match="has no flange"):
+        building(slender(2e-3), slender(2e-3), flange_widths={"beam A 1-2 at L1": 1.0})

@@ -19,6 +19,7 @@ if TYPE_CHECKING:
         Building,
         Cantilever,
         CrossSection,
+        Flange,
         GivenProperties,
         KeptShares,
         Level,
@@ -82,7 +83,7 @@ if TYPE_CHECKING:
 _HOMES = {
     "undatum.building": (
         "Axes", "AxisFamily", "BraceEnds", "Building", "Cantilever", "CrossSection",
-        "GivenProperties", "KeptShares", "Level", "Line", "Load", "LoadCase", "Material",
+        "Flange", "GivenProperties", "KeptShares", "Level", "Line", "Load", "LoadCase", "Material",
         "MemberLoad", "MemberRule", "OnLevels", "OnMembers", "OnSupports", "Outline", "Placed",
         "SectionPart", "Stack", "Stories", "Stretch", "Support", "read_members", "read_sections"),
     "undatum.errors": ("AnalysisError", "InputError", "UndatumError"),
@@ -107,6 +108,7 @@ __all__ = [
     "Calculation",
     "Cantilever",
     "CrossSection",
+    "Flange",
     "GivenProperties",
     "GroundMotion",
     "InputError",

@@ -8,7 +8,7 @@ from undatum.building.materials import Material
 from undatum.building.outline import Outline
 from undatum.building.placed import Placed, read_members, read_sections
 from undatum.building.rules import BraceEnds, KeptShares, MemberRule, Support
-from undatum.building.sections import CrossSection, GivenProperties, SectionPart
+from undatum.building.sections import CrossSection, Flange, GivenProperties, SectionPart
 from undatum.building.stack import Stack
 from undatum.building.stories import Stories, Stretch
 from undatum.building.weight import Weights, weigh
@@ -21,6 +21,7 @@ __all__ = [
     "Building",
     "Cantilever",
     "CrossSection",
+    "Flange",
     "GivenProperties",
     "KeptShares",
     "Level",

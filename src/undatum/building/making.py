@@ -24,6 +24,7 @@ from undatum.building.naming import known_names, selection
 from undatum.building.placed import Placed
 from undatum.building.points import by_points
 from undatum.building.rules import KeptShares, MemberRule
+from undatum.building.shapes import Properties
 from undatum.errors import Fault, InputError, nearest
 
 if TYPE_CHECKING:
@@ -307,8 +308,8 @@ class _Divider:
         members: list[Member] = []
         ends: list[tuple[int, int]] = []
         member, section, turned, hinged, stiff, kept = [], [], [], [], [], []
-        names = list(dict.fromkeys(m.section for m in made))
-        sections = [self.building.section(name) for name in names]
+        names: list[tuple[str, float | None]] = []  # section, and width of its flange
+        widths = self.building.flange_widths
         points = np.array(self.points)
         taken: set[str] = set()
         for m, whole, nodes in parts:
@@ -317,10 +318,13 @@ class _Divider:
                 name += "'"
             taken.add(name)
             first = len(ends)
+            whose = m.section, widths.get(name) if m.kind == "beam" else None
+            if whose not in names:
+                names.append(whose)
             for a, b in pairwise(nodes):
                 ends.append((a, b))
                 member.append(len(members))
-                section.append(names.index(m.section))
+                section.append(names.index(whose))
                 turned.append(np.nan if m.kind != "column" else m.turned)
                 hinged.append((m.hinged in ("start", "both") and a == nodes[0],
                                m.hinged in ("end", "both") and b == nodes[-1]))
@@ -330,7 +334,8 @@ class _Divider:
                 name, m.kind, m.axis, self.maker.names[m.level], m.section,
                 tuple(range(first, len(ends))), self.points[nodes[0]], self.points[nodes[-1]],
                 m.strength, 0.0 if m.kind != "column" else m.turned, m.hinged, m.stiff_ends))
-        found = [self._material(name) for name in names]
+        sections = [self._properties(*one) for one in names]
+        found = [self._material(name) for name, _ in names]
         floors = np.array(self.floors)
         frame = Frame(
             members=tuple(members), points=points, floors=floors,
@@ -362,6 +367,11 @@ class _Divider:
                       for name in (m.section, m.ends.section))
         stiffer = 1 / (1 - m.ends.share + m.ends.share * core / ends)
         return *shares[:3], shares[3] * stiffer, shares[4]
+
+    def _properties(self, name: str, flange: float | None) -> Properties:
+        one = self.building.sections[name]
+        width = None if one.flange is None else flange or one.flange.width
+        return self.building.section(name) if width is None else one.flanged(width)
 
     def _material(self, section: str) -> tuple[float, float, float]:
         shape = self.building.sections[section]

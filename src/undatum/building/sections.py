@@ -7,6 +7,7 @@ along z, so that the vertical load of a beam bends it about y.
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
+from dataclasses import replace
 from typing import TYPE_CHECKING, Annotated, Any
 
 from pydantic import BeforeValidator, Field, WithJsonSchema, model_validator
@@ -145,6 +146,19 @@ class SectionPart(_Shape):
         return self
 
 
+class Flange(Described):
+    """Slab in one piece with a rectangular beam, at its top and within its depth."""
+
+    thickness: Size = Field(description="Thickness of the slab")
+    width: Size | None = Field(
+        default=None, description="Effective width, web included; by the standard for every beam "
+        "if left out")
+
+    if TYPE_CHECKING:  # what the constructor takes; the fields hold SI numbers
+
+        def __init__(self, *, thickness: Given, width: Given | None = None) -> None: ...
+
+
 class CrossSection(_Shape):
     """A section of members and its material: one of the shapes, parts, or properties.
 
@@ -156,6 +170,8 @@ class CrossSection(_Shape):
     parts: tuple[SectionPart, ...] = Field(
         default=(), description="Parts that bend together; stiffness in terms of the material")
     properties: GivenProperties | None = Field(default=None, description="Properties as given")
+    flange: Flange | None = Field(
+        default=None, description="Slab that works with a rectangular beam in bending")
 
     if TYPE_CHECKING:  # what the constructor takes; the fields hold SI numbers
 
@@ -166,7 +182,7 @@ class CrossSection(_Shape):
             i_shape: str | Sequence[Given] | None = None,
             channel: str | Sequence[Given] | None = None, tee: str | Sequence[Given] | None = None,
             angle: str | Sequence[Given] | None = None, parts: Sequence[SectionPart] = (),
-            properties: GivenProperties | None = None,
+            properties: GivenProperties | None = None, flange: Flange | None = None,
         ) -> None: ...
 
     @model_validator(mode="after")
@@ -178,6 +194,14 @@ class CrossSection(_Shape):
                          + (" and ".join(given) if given else "none"))
         if text := self.thick():
             raise advice(text)
+        if self.flange is not None:
+            if self.rectangle is None:
+                raise advice("a flange goes with a rectangle")
+            if self.flange.thickness >= self.rectangle[1]:
+                raise advice("the flange is thicker than the beam is deep; the depth holds the "
+                             "slab")
+            if self.flange.width is not None and self.flange.width < self.rectangle[0]:
+                raise advice("the flange is narrower than the web; its width holds the web")
         if self.parts and (self.parts[0].cut_out or self._areas() <= 0):
             raise advice("more is cut out than there is; name first what stands, then what is cut "
                          "out of it")
@@ -208,6 +232,15 @@ class CrossSection(_Shape):
             raise ValueError("the parts leave nothing that bends; is what is cut out inside the "
                              "part before it?")
         return shapes.principal(whole)
+
+    def flanged(self, width: float) -> Properties:
+        """The beam with the slab over an effective width: it bends about y with it, and is the web
+        for all else."""
+        assert self.rectangle is not None
+        assert self.flange is not None
+        web, depth = self.rectangle
+        whole = shapes.tee((width, depth, self.flange.thickness, web))
+        return replace(self.found(), bending_y=whole.bending_y)
 
     def unit_weight(self, materials: Mapping[str, Material] = SHIPPED) -> float:
         """Weight per volume of the area of :meth:`found`, N/m3."""

@@ -123,6 +123,9 @@ class Building(Described):
         default_factory=FixedDict, description="Materials by name, beside those that ship")
     sections: Named[str, CrossSection] = Field(
         default_factory=FixedDict, description="Sections of members by name")
+    flange_widths: Named[str, Length] = Field(
+        default_factory=FixedDict, description="Effective widths of slab flanges by the name of "
+        "the beam, in place of those by the standard")
     members: tuple[MemberRule, ...] = Field(
         default=(), description="Rules that make columns, beams and braces, in order")
     placed: tuple[Placed, ...] = Field(
@@ -155,6 +158,7 @@ class Building(Described):
             axes: Axes | None = None, stories: Stories | None = None,
             materials: Mapping[str, Material] = FixedDict(),
             sections: Mapping[str, CrossSection] = FixedDict(),
+            flange_widths: Mapping[str, Given] = FixedDict(),
             members: Sequence[MemberRule] = (), placed: Sequence[Placed] = (),
             supports: Sequence[Support] = (),
             member_loads: Sequence[MemberLoad] = (), cases: Sequence[LoadCase] = (),
@@ -228,7 +232,25 @@ class Building(Described):
             self._framed  # noqa: B018  (made once, and kept)
         except InputError as error:
             return list(error.faults)
-        return case_faults(self)
+        return [*self._flange_faults(), *case_faults(self)]
+
+    def _flange_faults(self) -> list[Fault]:
+        """Widths of beams that are not there, have no flange, or a web as wide."""
+        frame, found = self.frame, []
+        known = {} if frame is None else {m.name: m for m in frame.members if m.kind == "beam"}
+        for name, width in self.flange_widths.items():
+            place = f"flange_widths.{name}"
+            if name not in known:
+                found.append(_unknown(place, name, list(known), "beams"))
+                continue
+            section = self.sections[known[name].section]
+            if section.flange is None or section.rectangle is None:
+                found.append(Fault(place, f"the section {known[name].section!r} has no flange",
+                                   "give it one with the thickness of the slab"))
+            elif width < section.rectangle[0]:
+                found.append(Fault(place, f"{width:.4g} m is narrower than the web",
+                                   "the width holds the web"))
+        return found
 
     def name_faults(self) -> list[Fault]:
         """Names used twice, and names of levels, outlines and floors that are not there."""

@@ -10,6 +10,7 @@ from typing import Any
 
 from undatum.errors import nearest
 from undatum.project.cracking import cracked_building
+from undatum.project.flanges import flanged_building
 from undatum.project.registry import STAGES, Stage
 from undatum.project.schema import Project
 from undatum.project.threads import few_threads
@@ -41,7 +42,7 @@ def inputs_of(project: Project) -> dict[str, Any]:
         "spectrum": project.spectrum,
         "damping": project.analysis.damping,
         "analysis": project.analysis,
-        "building": cracked_building(project),
+        "building": flanged_building(project, cracked_building(project)),
         "irregularities": project.irregularities,
         "drift_choices": project.drift,
         "gaps": project.gaps,

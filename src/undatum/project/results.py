@@ -40,6 +40,7 @@ from undatum.project.description import (
     outlines_table,
     rules_table,
 )
+from undatum.project.flanges import flanges_table
 from undatum.project.members import (
     case_forces_table,
     case_motion_table,
@@ -297,6 +298,8 @@ class Results:
             frame = self.model.framed.frame
             made["input_members"] = partial(rules_table, building)
             made["input_sections"] = partial(sections_table, building, frame)
+            if any(s.flange for s in building.sections.values()):
+                made["flanges"] = partial(flanges_table, self.project, building)
         if building.member_loads or building.cases:
             made["input_cases"] = partial(cases_table, building)
         return made

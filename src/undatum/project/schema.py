@@ -372,8 +372,9 @@ class Project(SignedProject):
                                    (f"did you mean {near!r}? " if near else "")
                                    + f"known: {', '.join(levels)}"))
         from undatum.project.cracking import cracking_faults
+        from undatum.project.flanges import flange_faults
 
-        found += cracking_faults(self)
+        found += [*cracking_faults(self), *flange_faults(self)]
         return [*found, *self._point_faults(sound=not self.building.faults()),
                 *self._file_faults()]
 

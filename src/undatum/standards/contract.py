@@ -295,6 +295,8 @@ class Standard(ABC, Generic[SiteIn, SystemIn]):
     #: Shares of the gross stiffness that cracked members of concrete keep, by kind of member and
     #: by what is kept, with the clause; ``None`` where the standard names no numbers.
     cracked: CrackedShares | None = None
+    #: The concrete standard that goes with it, for the slab that works with beams; empty for none.
+    concrete: str = ""
     site_input: type[SiteIn]
     system_input: type[SystemIn]
 

@@ -21,6 +21,10 @@ from undatum.table import Table
 __all__ = ["ASCE7", "SiteInput", "SiteInput22", "StudyValues", "SystemInput"]
 
 
+#: The concrete standard that an edition refers to (chapter 14, chapter 23).
+CONCRETE = {"05": "ACI 318-05", "10": "ACI 318-08", "16": "ACI 318-14", "22": "ACI 318-19"}
+
+
 class ASCE7(Standard[SiteInput | SiteInput22, SystemInput]):
     """One edition of ASCE/SEI 7."""
 
@@ -29,6 +33,7 @@ class ASCE7(Standard[SiteInput | SiteInput22, SystemInput]):
         self.key = f"asce7-{key}"
         self.title = self.edition.title
         self.also = self.edition.also
+        self.concrete = CONCRETE[key]
         self.site_input = SiteInput22 if key == "22" else SiteInput
         self.system_input = SYSTEM_INPUTS[key]
 

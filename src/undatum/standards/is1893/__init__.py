@@ -26,6 +26,7 @@ __all__ = ["IS1893", "SiteInput", "SiteInput2002", "SystemInput"]
 class IS1893(Standard[SiteInput | SiteInput2002, SystemInput]):
     """One edition of IS 1893 (Part 1)."""
 
+    concrete = "IS 456"
     system_input = SystemInput
 
     def __init__(self, edition: str) -> None:

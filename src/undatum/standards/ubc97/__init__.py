@@ -22,6 +22,7 @@ class UBC97(Standard[SiteInput, SystemInput]):
 
     key = "ubc97"
     title = "UBC 1997"
+    concrete = "UBC 1997, chapter 19"
     site_input = SiteInput
     system_input = SystemInput
 
