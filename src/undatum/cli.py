@@ -288,6 +288,48 @@ def members(
 
 
 @app.command()
+def modes(
+    project: ProjectFile,
+    between: Annotated[tuple[str, str] | None, typer.Option(
+        metavar="SHORTEST LONGEST", help='Only those with periods between two, such as '
+        '"0.1 s" "0.5 s"')] = None,
+    plot: Annotated[Path | None, typer.Option(help="Where to draw the first shapes (PNG)")] = None,
+) -> None:
+    """Periods of the modes, what moves in them and the mass they carry; nothing after them."""
+    from undatum.analysis.modes import modes_between
+    from undatum.errors import Fault
+    from undatum.report import figures, terminal
+    from undatum.units import UnitSystem, to_si
+
+    if plot is not None and plot.suffix.lower() != ".png":
+        raise InputError([Fault("--plot", f"{plot.name!r} is no PNG file",
+                                "give a name that ends in .png")])
+    job = undatum.read(project)
+    done = undatum.calculate(job)
+    if between is None:
+        found = done["modes"]
+    else:
+        try:
+            low, high = (to_si(f"{text} s" if text[-1:].isdigit() else text, "time")
+                         for text in between)
+        except ValueError as error:
+            raise InputError([Fault("--between", str(error))]) from None
+        if not 0 < low < high:
+            raise InputError([Fault("--between", f"{between[0]} to {between[1]} is no range",
+                                    'give the shorter period first, such as "0.1 s" "0.5 s"')])
+        found = modes_between(done["solver"], low, high)
+    console = _console()
+    shown = found.table() if found.count else None
+    if plot is not None:
+        results = undatum.run(job)
+        with _writing(plot):
+            figures.save(figures.modes(results), plot)
+    _say(lambda: terminal.table(console, shown, UnitSystem(job.units)) if shown is not None else
+         console.print("no mode has a period between these"),
+         *([lambda: console.print(f"plot: {plot}", soft_wrap=True)] if plot else []))
+
+
+@app.command()
 def elevation(
     project: ProjectFile,
     axis: Annotated[str, typer.Argument(help="Name of an axis")],
@@ -312,7 +354,8 @@ def elevation(
                                 "the plan of its lines")], source=project.name)
     results = undatum.run(job)
     along = "Y" if axis in job.building.axes.x else "X"
-    one = of_set or next(s.name for s in results.sets_for_strength if s.direction == along)
+    of_kind = sorted(results.sets_for_strength, key=lambda s: s.direction != along)
+    one = of_set or of_kind[0].name
     drawn = frames.diagram(results, axis, action, one) if action else \
         frames.elevation(results, axis)
     with _writing(place):

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import Literal
 
 import numpy as np
@@ -11,11 +12,13 @@ from undatum.analysis.combine import correlation
 from undatum.errors import AnalysisError
 from undatum.mechanics.model import COMPONENTS, Model
 from undatum.mechanics.solver import DENSE, Solver
-from undatum.mechanics.vibration import vibration
+from undatum.mechanics.vibration import load_dependent, vibration
 from undatum.record import fixed, record
 from undatum.table import Table, column
 
 Floats = NDArray[np.float64]
+#: Exact modes, or vectors from the loads that stand for them.
+Shapes = Literal["natural", "load-dependent"]
 Normalization = Literal["unit modal mass", "largest component", "roof"]
 
 #: A mode is named for the component that holds at least this share of its kinetic energy.
@@ -35,7 +38,8 @@ class Modes:
     ``effective_mass`` (m, 3) for ground motion in X, Y and rotation about the vertical axis
     through the center of the whole mass; ``total_mass`` (3,); ``shares`` (m, 3) of the kinetic
     energy in X, Y and rotation; ``kept`` how many are used in the spectrum analysis;
-    ``complete`` whether there are no others.
+    ``complete`` whether there are no others; ``how`` they were found;
+    ``number`` counts them from the longest period where some are left out before.
     Source: Chopra, Dynamics of Structures, chapters 10 and 13.
     """
 
@@ -48,6 +52,8 @@ class Modes:
     kept: int
     target: float
     complete: bool = True
+    how: Shapes = "natural"
+    number: tuple[int, ...] = ()
 
     @property
     def count(self) -> int:
@@ -99,24 +105,35 @@ class Modes:
             "modes",
             "Modes",
             (
-                column("mode", "", [*range(1, self.count + 1)]),
+                column("mode", "", self.number or [*range(1, self.count + 1)]),
                 column("period", "time", self.periods),
                 column("frequency", "frequency", self.omega / (2 * np.pi)),
                 column("moves", "", self.kinds),
                 *(column(f"share {name}", "ratio", pick[:, i], 3)
                   for i, name in enumerate(KINDS) if i in moving),
                 *(column(f"effective mass {COMPONENTS[i]}", "ratio", total[:, i]) for i in moving),
-                *(column(f"cumulative {COMPONENTS[i]}", "ratio", run[:, i]) for i in moving),
-                column("used", "", [i < self.kept for i in range(self.count)]),
+                *(() if self.number else (
+                    *(column(f"cumulative {COMPONENTS[i]}", "ratio", run[:, i]) for i in moving),
+                    column("used", "", [i < self.kept for i in range(self.count)]))),
             ),
-            note=f"The first {self.kept} modes carry at least {self.target:.0%} of the mass "
-            f"in {' and in '.join(COMPONENTS[i] for i in along)}; modes correlated with the last "
-            "of them are used too. Shares are of the kinetic energy of the mode."
-            + ("" if self.complete else
-               " There are more modes; " + " and ".join(
-                   f"{self.left_out[i]:.1%} of the mass in {COMPONENTS[i]}" for i in along)
-               + " belong to them."),
+            note=self._note(along),
         )
+
+    def _note(self, along: list[int]) -> str:
+        if self.number:
+            return "Those between two periods. Shares are of the kinetic energy of the mode."
+        if self.how == "load-dependent":
+            return "Load-dependent vectors in place of modes: their number and periods follow " \
+                "from the loads; short periods are approximate, the static response is exact."
+        first = "The first mode carries" if self.kept == 1 else f"The first {self.kept} modes carry"
+        said = f"{first} at least {self.target:.0%} of the mass in " \
+            f"{' and in '.join(COMPONENTS[i] for i in along)}; modes correlated with the last of " \
+            "them are used too. Shares are of the kinetic energy of the mode."
+        if self.complete:
+            return said
+        return f"{said} There are more modes; " + " and ".join(
+            f"{self.left_out[i]:.1%} of the mass in {COMPONENTS[i]}" for i in along) \
+            + " belong to them."
 
 
 @fixed
@@ -132,16 +149,20 @@ def normalized(modes: Modes, model: Model, how: Normalization) -> Floats:
 
 
 def find_modes(
-    solver: Solver, target: float = 0.9, count: int | None = None, shortest: float | None = None
+    solver: Solver, target: float = 0.9, count: int | None = None, shortest: float | None = None,
+    how: Shapes = "natural",
 ) -> Modes:
     """The modes, and how many reach the mass ``target`` (a ratio) in X and in Y.
 
     ``count`` keeps at least that many, ``shortest`` (s) every mode of at least that period. The cut
     never parts close modes: those correlated above :data:`CLOSE` with the last one follow it. Every
-    mode of a small model is found; of a large one as many as these ask for.
+    mode of a small model is found; of a large one as many as these ask for. Load-dependent vectors
+    take their place where ``how`` asks for them: all that are found are used.
     """
     model = solver.model
     every = int(np.count_nonzero(model.mass.diagonal()))
+    if how == "load-dependent":
+        return _load_dependent(solver, target, count, shortest, every)
     if model.freedoms.count <= DENSE:
         return _modes(model, *vibration(solver), target, count, shortest, True)
     ask = max(count or 0, 30)
@@ -155,6 +176,34 @@ def find_modes(
         if found.complete or (enough and slow and after and found.count >= (count or 0)):
             return found
         ask *= 2
+
+
+def _load_dependent(
+    solver: Solver, target: float, count: int | None, shortest: float | None, every: int
+) -> Modes:
+    """As many vectors as asked for, or blocks of them until they carry the mass."""
+    ask = count or len(solver.model.components)
+    while True:
+        omega, shapes = load_dependent(solver, min(ask, every))
+        found = _modes(solver.model, omega, shapes, target, omega.size, shortest,
+                       omega.size >= every)
+        along = found.total_mass[:2] > 0
+        slow = shortest is None or found.periods[-1] < shortest
+        if found.count < ask or found.complete or (
+                slow and np.all(found.cumulative[-1, :2][along] >= target - 1e-12)):
+            return replace(found, how="load-dependent")
+        ask += len(solver.model.components)
+
+
+def modes_between(solver: Solver, shortest: float, longest: float) -> Modes:
+    """The modes with periods (s) from ``shortest`` to ``longest``, both ends counted."""
+    found = find_modes(solver, 0.0, None, shortest * (1 - 1e-9))
+    t = found.periods
+    own = np.flatnonzero((t >= shortest * (1 - 1e-9)) & (t <= longest * (1 + 1e-9)))
+    return replace(found, omega=found.omega[own], shapes=found.shapes[:, own],
+                   participation=found.participation[own],
+                   effective_mass=found.effective_mass[own], shares=found.shares[own],
+                   kept=own.size, complete=False, number=tuple(int(i) + 1 for i in own))
 
 
 def _held(model: Model, omega: Floats, shapes: Floats) -> None:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 
 import numpy as np
+from numpy.typing import NDArray
 
 from undatum import standards
 from undatum.analysis.combine import combiner, correlation
@@ -18,6 +19,7 @@ from undatum.errors import InputError
 from undatum.finding import Finding, Severity
 from undatum.mechanics.model import Model
 from undatum.mechanics.solver import Solver
+from undatum.project.damping import damping_finding
 from undatum.project.located import hazard_finding, hazard_working
 from undatum.project.outcomes import Scaling, SpectrumResult
 from undatum.project.questions import (
@@ -109,7 +111,7 @@ def collect_findings(
     facts: StructureFacts, drifts: Mapping[str, DriftCheck],
     gap_checks: tuple[SeparationCheck, ...], stability: tuple[StabilityCheck, ...],
     plausibility: Plausibility, own_findings: tuple[Finding, ...],
-    questions: tuple[Finding, ...],
+    questions: tuple[Finding, ...], damping_ratios: NDArray[np.float64],
 ) -> tuple[Finding, ...]:
     """Every judgement, in the order of the job."""
     modal_facts = ModalFacts(
@@ -128,6 +130,8 @@ def collect_findings(
         *regularity.findings,
         *dynamics_part.findings(modal_facts),
         *_chosen(project.analysis, project.irregularities, modes, rules, solver.model),
+        *damping_finding(project.analysis.damping_of, damping_ratios[: modes.kept],
+                         shaking.horizontal["X"].damping),
         *_close_modes(modal_facts.combination, modes, dynamic),
         *_stiffness_ratio(solver.model),
         *second_order_finding(solver.model),

@@ -454,6 +454,8 @@ class Results:
                     str(m) if m <= self.modes.kept else "mass left out"
                     for m in range(1, self.dynamic[0].periods.size + 1)]),
                 column("period", "time", self.dynamic[0].periods),
+                *([column("damping", "ratio", self.dynamic[0].damping)]
+                  if np.ptp(self.dynamic[0].damping) else []),
                 *(col for r in self.dynamic for col in (
                     column(f"reduced acceleration, {r.direction}", "acceleration",
                            r.ordinates),

@@ -13,6 +13,7 @@ from pydantic import BaseModel, Field, PrivateAttr, create_model, model_validato
 from pydantic_core import PydanticCustomError
 
 from undatum import standards
+from undatum.analysis.modes import Shapes
 from undatum.building.outline import Point
 from undatum.building.whole import Building
 from undatum.described import Described, Named
@@ -34,6 +35,7 @@ Damping = Annotated[float, Measure("ratio", above=0.0, most=0.5, plausible=(0.01
 GapWidth = Annotated[float, Measure("length", above=0.0, most=1e3, plausible=(0.005, 10.0))]
 Sway = Annotated[float, Measure("length", least=0.0, most=10.0, plausible=(0.0005, 1.0))]
 MassTarget = Annotated[float, Measure("ratio", above=0.0, most=1.0, plausible=(0.5, 1.0))]
+Frequency = Annotated[float, Measure("frequency", above=0.0, most=1e4, plausible=(0.5, 200.0))]
 Occupancy = Literal[
     "residential", "office", "school", "health care", "storage", "industrial", "other"
 ]
@@ -133,11 +135,23 @@ class Analysis(Described):
     damping: Damping = Field(
         default=0.05, description="Modal damping ratio, for the combination of modes"
     )
+    damping_of: Named[str, Damping] = Field(
+        default_factory=FixedDict, description="Damping ratios by material, and of lateral lines "
+        "(lines): each mode takes them by the strain energy of what it moves, for the combination "
+        "of modes"
+    )
     mass_target: MassTarget | None = Field(
         default=None,
         description="Share of the mass the modes must carry; by the standard where left out"
     )
     modes: int | None = Field(default=None, ge=1, description="Use at least this many modes")
+    to_frequency: Frequency | None = Field(
+        default=None, description="Use at least every mode up to this frequency"
+    )
+    shapes: Shapes = Field(
+        default="natural", description="Exact modes, or vectors built up from the loads, of which "
+        "fewer do"
+    )
     residual_mass: bool = Field(
         default=False,
         description="Carry the mass the modes leave out by a static response, all modes "
@@ -375,6 +389,10 @@ class Project(SignedProject):
         from undatum.project.flanges import flange_faults
 
         found += [*cracking_faults(self), *flange_faults(self)]
+        if self.analysis.damping_of and not found:
+            from undatum.project.damping import damping_faults
+
+            found += damping_faults(self.building, self.analysis.damping_of)
         return [*found, *self._point_faults(sound=not self.building.faults()),
                 *self._file_faults()]
 

@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 from undatum import standards
 from undatum.analysis.combine import ModalCombiner, combiner
 from undatum.analysis.lateral import StaticForces, set_name, static_forces, static_sets
-from undatum.analysis.modes import Modes, find_modes
+from undatum.analysis.modes import Modes, Shapes, find_modes
 from undatum.analysis.response import (
     SpectrumSet,
     StaticSet,
@@ -37,6 +37,7 @@ from undatum.mechanics.quantities import PlumbLine
 from undatum.mechanics.rigidity import Rigidity, rigidity
 from undatum.mechanics.second_order import Pressing, pressing
 from undatum.mechanics.solver import Solver, factorize
+from undatum.project.damping import damping_by_material
 from undatum.project.facts import structure_facts
 from undatum.project.members import gravity_axial
 from undatum.project.outcomes import Scaling, SpectrumResult
@@ -219,15 +220,17 @@ def modal_rules(dynamics_part: Dynamics) -> ModalRules:
 @stage("mode_choice", settles=True)
 def choose_modes(
     rules: ModalRules, analysis: Analysis
-) -> tuple[float, int | None, float | None]:
-    """Mass target, least number of modes, and the period below which mass is left to the rest."""
+) -> tuple[float, int | None, float | None, Shapes]:
+    """Mass target, least number of modes, the period down to which all are used, and their kind."""
+    down_to = [*([rules.rigid_period] if analysis.residual_mass else []),
+               *([1 / analysis.to_frequency] if analysis.to_frequency else [])]
     return (analysis.mass_target or rules.mass_target, analysis.modes,
-            rules.rigid_period if analysis.residual_mass else None)
+            min(down_to, default=None), analysis.shapes)
 
 
 @stage("modes")
 def find_all_modes(
-    solver: Solver, mode_choice: tuple[float, int | None, float | None]
+    solver: Solver, mode_choice: tuple[float, int | None, float | None, Shapes]
 ) -> Modes:
     """Periods and shapes, and how many are used."""
     return find_modes(solver, *mode_choice)
@@ -378,11 +381,15 @@ def apply_static_forces(
 
 @stage("combination", "damping_ratios", "used_periods")
 def prepare_combination(
-    modes: Modes, rules: ModalRules, analysis: Analysis
+    modes: Modes, rules: ModalRules, analysis: Analysis, solver: Solver, building: Building
 ) -> tuple[ModalCombiner, Floats, Floats]:
     """How the modes go together; the mass left out counts as one more mode, where asked."""
     residual = analysis.residual_mass
     damping = modal_damping(analysis.damping, modes.kept + residual)
+    if analysis.damping_of:
+        damping = np.append(damping_by_material(
+            solver.model, building, modes, analysis.damping, analysis.damping_of),
+            damping[modes.kept:])
     used = np.append(modes.periods[: modes.kept], [rules.rigid_period] * residual)
     how = analysis.modal_combination or rules.modal_combination
     return combiner(how, 2 * np.pi / used, damping), damping, used
