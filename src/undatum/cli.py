@@ -146,7 +146,8 @@ def new(
     file: Annotated[Path, typer.Argument(help="File to write")] = Path("project.toml"),
     like: Annotated[
         str, typer.Option(help="What to start from: starter, archive (kip, ft), clinic "
-                          "(kN, m); terrace, tower, archive_frames have members; loft is weights")
+                          "(kN, m); terrace, tower, archive_frames, clinic_frames have members; "
+                          "arcade is a plane frame, loft is weights")
     ] = "starter",
 ) -> None:
     """Write a commented project that runs as it is."""
