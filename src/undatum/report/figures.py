@@ -22,7 +22,7 @@ from undatum.project.results import Results
 from undatum.project.shaking import Shaking
 from undatum.project.site_only import SiteSpectra
 from undatum.project.stack import StackForces
-from undatum.report import frames
+from undatum.report import frames, painted
 from undatum.report.drawing import (
     COLORS,
     FLOOR,
@@ -511,6 +511,7 @@ ALL: dict[str, Callable[[Results], Figure]] = {
     "mode_shapes": modes,
     "story_shears": shears,
     "drift": drift,
+    "drift_painted": painted.drift_painted,
 }
 
 

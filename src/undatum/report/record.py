@@ -223,6 +223,8 @@ def chapters(results: Results, pictures: Mapping[str, bytes]) -> list[Chapter]:
         "Drift is read between floors on vertical lines; elastic drift under the reduced forces "
         "and amplified design drift stand side by side.")
     drift.add_picture("drift", pictures["drift"], "Design drift against the limit.")
+    drift.add_picture("drift_painted", pictures["drift_painted"],
+                      "Design drift over story height on the building, percent.")
     working(drift, "drift limit")
     for check in results.drifts.values():
         for c in check.shown:

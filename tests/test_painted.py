@@ -1,0 +1,43 @@
+"""Drift painted on the building: every face has the color of its table."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+from matplotlib import colormaps
+from matplotlib.collections import PolyCollection
+from matplotlib.colors import to_hex
+
+import undatum as ud
+from undatum.report import painted
+
+
+@pytest.mark.parametrize(("name", "panels"), [("clinic", 2), ("arcade", 1)])
+def test_faces_have_the_colors_of_the_drift_table(
+    name: str, panels: int, results: dict[str, ud.Results]
+) -> None:
+    """The darkest face is the governing one; a story judged at the center has one color."""
+    found = results[name] if name in results else ud.run(ud.shipped_project(name))
+    figure = painted.drift_painted(found)
+    drawn = [ax for ax in figure.axes if any(isinstance(c, PolyCollection) for c in ax.collections)
+             and ax.get_title()]
+    assert len(drawn) == panels
+    most = 0.0
+    for d in found.directions:
+        c = "XY".index(d)
+        s, p, i = found.drift.governing(c)
+        most = max(most, float(found.drift.ratios[s, p, i, c]))
+    shades = colormaps[painted.SHADES]
+    for ax, d in zip(drawn, found.directions, strict=True):
+        c = "XY".index(d)
+        painted_hues = {to_hex(h) for h in ax.collections[0].get_facecolors()}
+        s, p, i = found.drift.governing(c)
+        worst = float(found.drift.ratios[s, p, i, c])
+        assert f"{worst * 100:.2f} %" in ax.get_title()
+        assert f"story {found.drift.levels[i]}" in ax.get_title()
+        if found.model.plane:
+            method = found.drift.deciding(c)
+            for story in np.flatnonzero(found.model.above_base):
+                ratio = max(float(found.drift.ratios[k, 0, story, c])
+                            for k, m in enumerate(found.drift.methods) if method in (None, m))
+                assert to_hex(shades(ratio / most)) in painted_hues
