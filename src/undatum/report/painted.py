@@ -104,10 +104,10 @@ def _faces(
             hues.append(hue)
     drawn = [seen(shape) for shape in shapes]
     # seen from above: story by story upwards, in each from the far side to the near one
-    # (an opening has the color of the sheet and lies on its floor)
+    # (a floor with its openings comes before the faces that stand on it)
+    ranks = [0 if hue is FLOOR else 1 if isinstance(hue, str) else 2 for hue in hues]
     order = sorted(range(len(shapes)), key=lambda k: (
-        float(shapes[k][:, 2].min()), isinstance(hues[k], str) and hues[k] == "white",
-        float(drawn[k][1].mean())))
+        float(shapes[k][:, 2].min()), ranks[k], float(drawn[k][1].mean())))
     return [drawn[k][0] for k in order], [hues[k] for k in order]
 
 
