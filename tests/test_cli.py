@@ -46,7 +46,7 @@ def test_run_writes_everything_and_nothing_else(demo: Path) -> None:
         ".undatum", "figures", "record.html", "results.json", "results.nc", "results.xlsx",
         "tables"]
     assert sorted(p.stem for p in (out / "figures").iterdir()) == [
-        "drift", "mode_shapes", "plan", "spectrum", "story_shears"]
+        "drift", "drift_painted", "mode_shapes", "plan", "spectrum", "story_shears"]
     for picture in (out / "figures").iterdir():
         assert picture.read_bytes().startswith(b"\x89PNG")
 

@@ -6,6 +6,7 @@ meet, beams are divided there, and spans over crossings without a column are joi
 
 from __future__ import annotations
 
+from bisect import bisect_left
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from itertools import pairwise
@@ -292,19 +293,16 @@ class _Divider:
     def frame(self) -> Frame:
         """Everything put together. Raises InputError for members that hang in the air."""
         made = list(self.maker.made.values())
-        upright = [m for m in made if m.kind != "beam"]
-        for m in upright:
-            self.node(m.low, m.start)
-            self.node(m.level, m.end)
+        upright = [(m, self.node(m.low, m.start), self.node(m.level, m.end))
+                   for m in made if m.kind != "beam"]
         beams = [m for m in made if m.kind == "beam"]
         for m in beams:
             self.node(m.level, m.start)
             self.node(m.level, m.end)
         self._crossings(beams)
-        feet = {self.node(m.level, m.end) for m in made if m.kind == "column"}
-        parts = [(m, [m], [self.node(m.low, m.start), self.node(m.level, m.end)])
-                 for m in upright]
-        parts += self._chains(beams, feet)
+        heads = {head for m, _, head in upright if m.kind == "column"}
+        parts = [*((m, [m], [foot, head]) for m, foot, head in upright),
+                 *self._chains(beams, heads)]
         members: list[Member] = []
         ends: list[tuple[int, int]] = []
         member, section, turned, hinged, stiff, kept = [], [], [], [], [], []
@@ -345,7 +343,7 @@ class _Divider:
             hinged=np.array(hinged), stiff=np.array(stiff, dtype=float), kept=np.array(kept),
             sections=tuple(sections), materials=np.array(found),
             supports=np.flatnonzero(floors == len(self.z) - 1), springs=np.zeros((0, 2)))
-        faults = [*self._loose(frame), *self._planted(frame, made), *self._side_by_side(made)]
+        faults = [*self._loose(frame), *self._planted(frame, upright), *self._side_by_side(made)]
         if faults:
             raise InputError(faults)
         return _supported(self.building, _stiffened(frame))
@@ -381,7 +379,7 @@ class _Divider:
 
     def _crossings(self, beams: list[Made]) -> None:
         """Nodes where beams of one level cross; axes cross at crossings already."""
-        for level in {m.level for m in beams}:
+        for level in {m.level for m in beams if not m.axis}:
             own = [m for m in beams if m.level == level]
             free = [m for m in own if not m.axis]
             for m in free:
@@ -391,39 +389,37 @@ class _Divider:
                         self.node(level, at)
 
     def _chains(
-        self, beams: list[Made], feet: set[int]
+        self, beams: list[Made], heads: set[int]
     ) -> list[tuple[Made, list[Made], list[int]]]:
         """Beams from support to support: spans over crossings without a column are joined."""
         on_level: dict[int, list[int]] = {}
         for node, level in enumerate(self.floors):
             on_level.setdefault(level, []).append(node)
         points = np.array(self.points)[:, :2]
-        rows: dict[tuple[int, str], tuple[Floats, Ints]] = {}  # nodes of an axis, in order
+        rows: dict[tuple[int, str], tuple[list[float], list[int]]] = {}  # nodes of an axis, in order
         found: list[tuple[Made, list[Made], list[int]]] = []
         for m in beams:
             if not m.axis:
-                nodes = _on_span(points, np.array(on_level[m.level]), m)
+                nodes = _on_span(points, np.array(on_level[m.level]), m).tolist()
             else:
                 along = 0 if m.axis in self.maker.axes.y else 1
                 if (m.level, m.axis) not in rows:
                     every = np.array(on_level[m.level])
                     on = np.abs(points[every, 1 - along] - m.start[1 - along]) < 10 * CLOSE
                     every = every[on][np.argsort(points[every[on], along])]
-                    rows[m.level, m.axis] = points[every, along], every
-                places, every = rows[m.level, m.axis]
-                low, high = np.searchsorted(places, (m.start[along] - 10 * CLOSE,
-                                                     m.end[along] + 10 * CLOSE))
-                nodes = every[low:high]
-            start, end = int(nodes[0]), int(nodes[-1])
+                    rows[m.level, m.axis] = points[every, along].tolist(), every.tolist()
+                places, there = rows[m.level, m.axis]
+                nodes = there[bisect_left(places, m.start[along] - 10 * CLOSE):
+                              bisect_left(places, m.end[along] + 10 * CLOSE)]
+            start = nodes[0]
             last = found[-1] if found else None
-            joined = last is not None and last[2][-1] == start and start not in feet \
+            joined = last is not None and last[2][-1] == start and start not in heads \
                 and bool(m.axis) and _alike(last[0], m)
             if joined and last is not None:
                 last[1].append(m)
-                last[2].extend(int(k) for k in nodes[1:])
+                last[2].extend(nodes[1:])
             else:
-                found.append((m, [m], [int(k) for k in nodes]))
-            assert end == found[-1][2][-1]
+                found.append((m, [m], nodes))
         return found
 
     def _name(self, m: Made, whole: list[Made]) -> str:
@@ -455,15 +451,14 @@ class _Divider:
                 + " to the lowest level", "put a column or a beam there, or remove what hangs"))
         return faults
 
-    def _planted(self, frame: Frame, made: list[Made]) -> list[Fault]:
+    def _planted(self, frame: Frame, upright: list[tuple[Made, int, int]]) -> list[Fault]:
         """Columns that stand on no column: consent is asked for, and something to stand on."""
         lowest = len(self.z) - 1
-        heads = {self.node(m.level, m.end) for m in made if m.kind != "beam"}
+        heads = {head for _, _, head in upright}
         carried = set(frame.ends[frame.kinds == "beam"].ravel().tolist())
         consent = {self.node(level, at) for at, level in self.maker.planted}
         faults = []
-        for m in made:
-            foot = self.node(m.low, m.start)
+        for m, foot, _ in upright:
             if m.kind != "column" or m.low == lowest or foot in heads:
                 continue
             where = f"the column at {m.axis} from {self.maker.names[m.low]} to " \

@@ -22,7 +22,7 @@ from scipy.sparse.linalg import splu
 
 Floats = NDArray[np.float64]
 Way = Literal["splu", "pardiso"]
-LARGE = 10_000  # equations from which PARDISO is the faster way
+LARGE = 5_000  # equations from which PARDISO is the faster way
 
 
 @dataclass(frozen=True, slots=True)
