@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from undatum.analysis.combine import correlation
 from undatum.errors import AnalysisError
-from undatum.mechanics.model import COMPONENTS, Model
+from undatum.mechanics.model import COMPONENTS, WITHIN, Model
 from undatum.mechanics.solver import DENSE, Solver
 from undatum.mechanics.vibration import load_dependent, vibration
 from undatum.record import fixed, record
@@ -23,7 +23,7 @@ Normalization = Literal["unit modal mass", "largest component", "roof"]
 
 #: A mode is named for the component that holds at least this share of its kinetic energy.
 NAMED_SHARE = 2 / 3
-KINDS = ("X", "Y", "torsion")
+KINDS = ("X", "Y", "torsion", "within floors")
 #: Correlation at 5 % damping above which neighboring modes are close; their frequencies are then
 #: within about a tenth of each other.
 CLOSE = 0.5
@@ -37,9 +37,9 @@ class Modes:
     ``omega`` (m,) rad/s; ``shapes`` (N, m) with unit modal mass; ``participation`` (m, 3) and
     ``effective_mass`` (m, 3) for ground motion in X, Y and rotation about the vertical axis
     through the center of the whole mass; ``total_mass`` (3,); ``shares`` (m, 3) of the kinetic
-    energy in X, Y and rotation; ``kept`` how many are used in the spectrum analysis;
-    ``complete`` whether there are no others; ``how`` they were found;
-    ``number`` counts them from the longest period where some are left out before.
+    energy in X, Y and rotation, a fourth within floors that are not rigid; ``kept`` how many are
+    used in the spectrum analysis; ``complete`` whether there are no others; ``how`` they were
+    found; ``number`` counts them from the longest period where some are left out before.
     Source: Chopra, Dynamics of Structures, chapters 10 and 13.
     """
 
@@ -87,7 +87,7 @@ class Modes:
 
     @property
     def kinds(self) -> tuple[str, ...]:
-        """What moves in each mode: ``X``, ``Y``, ``torsion`` or ``mixed``."""
+        """What moves in each mode: ``X``, ``Y``, ``torsion``, ``within floors`` or ``mixed``."""
         lead, most = self.shares.argmax(axis=1).tolist(), self.shares.max(axis=1).tolist()
         return tuple(KINDS[k] if share >= NAMED_SHARE else "mixed"
                      for k, share in zip(lead, most, strict=True))
@@ -110,7 +110,7 @@ class Modes:
                 column("frequency", "frequency", self.omega / (2 * np.pi)),
                 column("moves", "", self.kinds),
                 *(column(f"share {name}", "ratio", pick[:, i], 3)
-                  for i, name in enumerate(KINDS) if i in moving),
+                  for i, name in enumerate(KINDS[: pick.shape[1]]) if i in moving or i == 3),
                 *(column(f"effective mass {COMPONENTS[i]}", "ratio", total[:, i]) for i in moving),
                 *(() if self.number else (
                     *(column(f"cumulative {COMPONENTS[i]}", "ratio", run[:, i]) for i in moving),
@@ -238,7 +238,8 @@ def _modes(
     participation = shapes.T @ carried  # unit modal mass
     total = np.einsum("ij,ij->j", influence, carried)
     energy = shapes * np.asarray(model.mass @ shapes)
-    shares = np.column_stack([energy[model.freedoms.of(c)].sum(axis=0) for c in COMPONENTS])
+    shares = np.column_stack([energy[model.freedoms.of(c)].sum(axis=0) for c in (
+        *COMPONENTS, *([WITHIN] if model.open_floors else []))])
     effective = participation**2
     along = np.flatnonzero(total[:2])
     enough = np.all(np.cumsum(effective[:, along], axis=0) / total[along] >= target - 1e-12, axis=1)

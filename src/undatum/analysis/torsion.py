@@ -101,7 +101,7 @@ def _facts(
     drifts, moves = (
         quantity(model, ends, (direction,)).of(displacement, loads).reshape(shape)
         .transpose(2, 0, 1) for quantity in (plumb_drift, plumb_displacement))
-    carries = model.above_base & (static.story_shears > 0)
+    carries = model.above_base & (static.story_shears > 0) & ~model.is_open
     return TorsionFacts(model.levels, drifts, moves, carries, _one_side(model, direction))
 
 

@@ -396,7 +396,7 @@ class _Divider:
         for node, level in enumerate(self.floors):
             on_level.setdefault(level, []).append(node)
         points = np.array(self.points)[:, :2]
-        rows: dict[tuple[int, str], tuple[list[float], list[int]]] = {}  # nodes of an axis, in order
+        rows: dict[tuple[int, str], tuple[list[float], list[int]]] = {}  # nodes of an axis
         found: list[tuple[Made, list[Made], list[int]]] = []
         for m in beams:
             if not m.axis:

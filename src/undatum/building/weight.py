@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
+from dataclasses import field
 from typing import Protocol
 
 import numpy as np
@@ -14,7 +15,7 @@ from undatum.building.members import weights_of
 from undatum.building.outline import Outline
 from undatum.building.whole import Building
 from undatum.errors import Fault, InputError
-from undatum.record import record
+from undatum.record import FixedDict, record
 from undatum.table import Table, column
 from undatum.units import STANDARD_GRAVITY
 
@@ -63,12 +64,14 @@ class WeightLine:
 @record
 class FloorMasses:
     """Mass of every level but the lowest, top down: ``mass`` (n,) kg, ``centers`` (n, 2) m,
-    ``inertia`` (n,) kg m2 about the vertical axis through the center."""
+    ``inertia`` (n,) kg m2 about the vertical axis through the center; ``counted`` (n,) the share of
+    the loads of a kind that counts, where nodes carry mass."""
 
     levels: tuple[str, ...]
     mass: Floats
     centers: Floats
     inertia: Floats
+    counted: Mapping[str, tuple[float, ...]] = field(default_factory=FixedDict)
 
 
 @record
@@ -93,6 +96,16 @@ class Weights:
     def masses(self) -> FloorMasses:
         """What a model needs of them."""
         return FloorMasses(self.levels, self.mass, self.centers, self.inertia)
+
+    @property
+    def counted(self) -> Mapping[str, tuple[float, ...]]:
+        """Share of the loads of every kind that counts, by level, top down."""
+        sums: dict[str, Floats] = {}
+        for one in self.lines:
+            own = sums.setdefault(one.kind, np.zeros((2, len(self.levels))))
+            own[:, self.levels.index(one.level)] += one.counted, one.amount
+        return FixedDict({kind: tuple((c / a if a else 0.0) for c, a in zip(*own, strict=True))
+                          for kind, own in sums.items()})
 
     @property
     def total(self) -> float:

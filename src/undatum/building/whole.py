@@ -19,6 +19,7 @@ from pydantic_core import PydanticCustomError
 
 from undatum.building.axes import Axes
 from undatum.building.cases import LoadCase, MemberLoad, case_faults
+from undatum.building.diaphragms import NONE, diaphragm_faults, diaphragms_by_level
 from undatum.building.lines import Line
 from undatum.building.loads import Load
 from undatum.building.making import make_frame
@@ -126,6 +127,9 @@ class Building(Described):
     flange_widths: Named[str, Length] = Field(
         default_factory=FixedDict, description="Effective widths of slab flanges by the name of "
         "the beam, in place of those by the standard")
+    diaphragms: Named[str, str] = Field(
+        default_factory=FixedDict, description="Levels whose floor is not rigid as a whole, or "
+        "ranges of them: \"none\", or the name of the outline within which it is")
     members: tuple[MemberRule, ...] = Field(
         default=(), description="Rules that make columns, beams and braces, in order")
     placed: tuple[Placed, ...] = Field(
@@ -159,6 +163,7 @@ class Building(Described):
             materials: Mapping[str, Material] = FixedDict(),
             sections: Mapping[str, CrossSection] = FixedDict(),
             flange_widths: Mapping[str, Given] = FixedDict(),
+            diaphragms: Mapping[str, str] = FixedDict(),
             members: Sequence[MemberRule] = (), placed: Sequence[Placed] = (),
             supports: Sequence[Support] = (),
             member_loads: Sequence[MemberLoad] = (), cases: Sequence[LoadCase] = (),
@@ -206,7 +211,7 @@ class Building(Described):
         if found:
             return found
         return [*self.load_faults(), *self.line_faults(), *self.member_faults(),
-                *plane_faults(self)]
+                *plane_faults(self), *diaphragm_faults(self)]
 
     def member_faults(self) -> list[Fault]:
         """Rules that choose nothing or hang in the air, unknown sections and materials."""
@@ -474,6 +479,20 @@ class Building(Described):
         """Every named outline as points."""
         return {name: one if isinstance(one, Outline) else one.outline(_given(self.axes))
                 for name, one in self.outlines.items()}
+
+    @cached_property
+    def _diaphragms(self) -> dict[int, str]:
+        """What is said of the diaphragms, by place of the level."""
+        return diaphragms_by_level(self)
+
+    def is_open(self, i: int) -> bool:
+        """Whether the floor of a level is not rigid as a whole."""
+        return i in self._diaphragms
+
+    def stiff_part(self, i: int) -> Outline | None:
+        """Within what the floor of a level is rigid; ``None`` where it has no diaphragm."""
+        said = self._diaphragms.get(i)
+        return self.outline(i) if said is None else None if said == NONE else self._outlines[said]
 
     @property
     def has_members(self) -> bool:

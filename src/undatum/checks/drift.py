@@ -42,7 +42,8 @@ class DriftCheck:
     ``places`` (2,) the standard's words for it; a limit is infinite where there is none, for the
     ``reasons`` (2,). ``judged_by`` is the choice of the project, ``barred`` (2,) says in which
     directions the static procedure is not permitted. A plane building is judged ``along`` one of
-    X and Y; the other has no drift and no limit.
+    X and Y; the other has no drift and no limit. In stories ``everywhere`` (stories,)
+    floors are not rigid as a whole and every line is judged.
     """
 
     state: LimitState
@@ -62,6 +63,7 @@ class DriftCheck:
     barred: tuple[bool, bool]
     above_base: NDArray[np.bool_]
     along: tuple[Direction, ...] = DIRECTIONS
+    everywhere: NDArray[np.bool_] = field(default_factory=lambda: np.zeros(0, dtype=bool))
     memo: Memo = field(default_factory=Memo, init=False)
 
     @property
@@ -111,6 +113,11 @@ class DriftCheck:
             return None if self.judged_by == "static" else "spectrum"
         return None if self.judged_by == "both" else cast(Method, self.judged_by)
 
+    @property
+    def _center_only(self) -> NDArray[np.bool_]:
+        """(stories,) where the center of mass speaks for the floor."""
+        return ~self.everywhere if self.everywhere.size else np.ones(len(self.levels), dtype=bool)
+
     @fixed
     def judged(self, component: int, method: str | None = None) -> Floats:
         """(sets, plumb lines, stories) use where this component is judged, else not a number."""
@@ -118,7 +125,8 @@ class DriftCheck:
         method = method or self.deciding(component)
         edges = any(self.at_edges) if component == 2 else self.at_edges[component]
         if not edges:
-            use[:, 1:] = np.nan
+            own = self._center_only
+            use[:, 1:, own] = np.nan
         use[:, :, ~self.above_base] = np.nan
         if method is not None:
             use[[m != method for m in self.methods]] = np.nan
@@ -192,7 +200,7 @@ class DriftCheck:
             return "not judged: below the base"
         if not np.isfinite(self.limits[c]):
             return "no limit"
-        if p and not self.at_edges[c]:
+        if p and not self.at_edges[c] and self._center_only[i]:
             return "for information: judged at the center of mass"
         if deciding not in (None, self.methods[s]):
             return f"for information: the {deciding} analysis decides"
@@ -203,7 +211,9 @@ class DriftCheck:
         if component == 2:
             return "The largest in any plan direction, against the smaller of the two limits, " \
                 "for information."
-        place = "on every line read" if self.at_edges[component] else "at the center of mass"
+        place = "on every line read" if self.at_edges[component] else "at the center of mass" + (
+            "" if self._center_only.all() else
+            ", on every line where floors are not rigid as a whole")
         said = f"Judged {place}" + (f": {self.places[component]}." if self.places[component]
                                     else ".")
         if self.reasons[component]:
@@ -345,6 +355,7 @@ def check_drift(
         barred=_pair(barred.get(d, False) for d in DIRECTIONS),
         above_base=model.above_base,
         along=model.directions,
+        everywhere=model.is_open | np.append(model.is_open, False)[model.diaphragms.below],
     )
 
 

@@ -106,16 +106,18 @@ class FrameModel:
 def condense(
     frame: Frame, tied: NDArray[np.bool_], centers: Floats, freedoms: Ints, count: int,
     axial: Floats | None = None, held: Sequence[int] = (),
+    moves: sparse.csr_array | None = None,
 ) -> FrameModel:
     """Assemble a frame and condense it to the freedoms of its floors.
 
     ``tied`` (M,) says which nodes a rigid floor holds; ``centers`` (n, 2) and ``freedoms`` (n, 3)
     are those of the floors, ``count`` is D; ``axial`` (E,) forces whose second-order effect
     counts; ``held`` names what no node does, 0 to 5 for motion along X, Y, Z and rotation about
-    them. Raises AnalysisError naming what can move freely.
+    them; ``moves`` (6 M, D) how freedoms within floors that are not rigid move their nodes along X
+    and Y. Raises AnalysisError naming what can move freely.
     """
     elements, _ = elements_of(frame, axial, held[0] if held else None)
-    spread, owner = _spread(frame, tied, centers, freedoms, count, held)
+    spread, owner = _spread(frame, tied, centers, freedoms, count, held, moves)
     whole = sparse.csr_array(spread.T @ (assembled(frame, elements) @ spread))
     condensed, moved = whole[:count, :count].toarray(), spread[:, :count].toarray()
     memo: dict[str, Any] = {"elements": elements}
@@ -155,7 +157,7 @@ def end_freedoms(ends: Ints) -> Ints:
 
 def _spread(
     frame: Frame, tied: NDArray[np.bool_], centers: Floats, freedoms: Ints, count: int,
-    held: Sequence[int],
+    held: Sequence[int], moves: sparse.csr_array | None,
 ) -> tuple[sparse.csr_array, Ints]:
     """(6 M, D + F) motion of the nodes from the floors' and the free freedoms, and (F,) which."""
     m = len(frame.points)
@@ -163,6 +165,9 @@ def _spread(
     free[tied] = [False, False, True, True, True, False]
     free[frame.supports] = False
     free[frame.supports[:, None], [3, 4]] = np.isfinite(frame.springs)
+    if moves is not None:
+        moved = np.flatnonzero(np.diff(moves.indptr))
+        free[moved // 6, moved % 6] = False
     free[:, list(held)] = False
     owner = np.flatnonzero(free.ravel())
     node = np.flatnonzero(tied)
@@ -174,6 +179,10 @@ def _spread(
                freedoms[floor, 1], freedoms[floor, 2], freedoms[floor, 2]]
     values = [np.ones(owner.size), one, -arm[:, 1], one, arm[:, 0], one]
     data, row, column = (np.concatenate(part) for part in (values, rows, columns))
+    if moves is not None:
+        own = moves.tocoo()
+        data, row, column = (np.concatenate(pair) for pair in (
+            (data, own.data), (row, own.row), (column, own.col)))
     kept = ~np.isin(row % 6, held)
     return sparse.csr_array(
         (data[kept], (row[kept], column[kept])),

@@ -13,10 +13,12 @@ from undatum.building.lines import Cantilever, Line
 from undatum.building.weight import FloorMasses
 from undatum.building.whole import Building
 from undatum.mechanics.cantilever import shear_flexure_line, shear_line
+from undatum.mechanics.floors import OpenFloor, node_rows, open_floors
 from undatum.mechanics.framing import FrameModel, condense, member_lines, with_lines
 from undatum.mechanics.lines import LateralLine, assemble, motions
-from undatum.mechanics.model import COMPONENTS, GROUND, Diaphragms, Freedoms, Model
+from undatum.mechanics.model import COMPONENTS, GROUND, WITHIN, Diaphragms, Freedoms, Model
 from undatum.mechanics.quantities import (
+    NEAR,
     PlumbLine,
     Quantity,
     center_line,
@@ -40,14 +42,19 @@ Floats = NDArray[np.float64]
 def idealize(
     building: Building, masses: FloorMasses, axial: NDArray[np.float64] | None = None
 ) -> Model:
-    """Stiffness, mass and quantities of a building: one rigid diaphragm a level.
+    """Stiffness, mass and quantities of a building: one diaphragm a level, rigid unless it says
+    otherwise.
 
     Members are condensed to the floors; ``axial`` (E,) forces in them take stiffness away. Raises
     AnalysisError where part of them moves freely.
     """
     n = len(building.levels) - 1
-    elevations = np.asarray(building.elevations)
     index = np.arange(3 * n).reshape(3, n).T  # by component, then by level
+    moving = [k for k, c in enumerate(COMPONENTS) if building.plane in (None, c)]
+    masses, within = open_floors(building, masses, index, moving)
+    shapes = np.concatenate([np.zeros(0), *(one.within for one in within)])
+    count = 3 * n + shapes.size
+    elevations = np.asarray(building.elevations)
     diaphragms = Diaphragms(
         levels=masses.levels,
         below=np.array([k if k < n else GROUND for k in building.below]),
@@ -59,12 +66,15 @@ def idealize(
         inertia=masses.inertia,
         freedoms=index,
     )
+    centers = np.column_stack([masses.centers, elevations[:n]])
+    of_shape = [one.level for one in within for _ in one.within]
     freedoms = Freedoms(
-        tuple(c for c in COMPONENTS for _ in range(n)), masses.levels * 3,
-        np.tile(np.column_stack([masses.centers, elevations[:n]]), (3, 1)))
+        tuple(c for c in COMPONENTS for _ in range(n)) + (WITHIN,) * shapes.size,
+        masses.levels * 3 + tuple(masses.levels[i] for i in of_shape),
+        np.concatenate([np.tile(centers, (3, 1)), centers[of_shape].reshape(-1, 3)]))
     lines = tuple(_line(building, line) for line in building.lines)
-    moved = motions(lines, masses.centers, index, 3 * n)
-    framed = _framed(building, diaphragms, axial)
+    moved = motions(lines, masses.centers, index, count)
+    framed = _framed(building, diaphragms, axial, within, count)
     stiffness = assemble(lines, moved)
     shears = line_shear(lines, moved, masses.levels)
     more: dict[str, Quantity] = {}
@@ -83,13 +93,15 @@ def idealize(
         stiffness=_held(stiffness, freedoms, building.directions),
         mass=sparse.csr_array(sparse.diags_array(np.concatenate(
             [m * (c in building.directions or building.plane is None) for c, m in zip(
-                COMPONENTS, (masses.mass, masses.mass, masses.inertia), strict=True)]))),
+                COMPONENTS, (masses.mass, masses.mass, masses.inertia), strict=True)]
+            + [shapes]))),
         diaphragms=diaphragms,
-        spread=sparse.csr_array(sparse.eye_array(3 * n)),
+        spread=sparse.csr_array(sparse.eye_array(count, 3 * n)),
         base_elevation=float(elevations[building.base_index]),
         lines=lines,
         framed=framed,
         directions=building.directions,
+        open_floors=within,
     )
     at_center = [center_line(model)]
     return replace(model, quantities={
@@ -107,14 +119,15 @@ def _held(
     """The stiffness of a plane building: what it never does is coupled to nothing."""
     if len(directions) == 2:
         return stiffness
-    moves = np.array([c in directions for c in freedoms.component])
+    moves = np.array([c in (*directions, WITHIN) for c in freedoms.component])
     keep = sparse.diags_array(moves.astype(float))
     rest = stiffness.diagonal()[moves].mean() * ~moves
     return sparse.csr_array(keep @ stiffness @ keep + sparse.diags_array(rest))
 
 
 def _framed(
-    building: Building, floors: Diaphragms, axial: Floats | None
+    building: Building, floors: Diaphragms, axial: Floats | None, within: Sequence[OpenFloor],
+    count: int,
 ) -> FrameModel | None:
     """The members condensed to the floors; a node is held by the floor it lies on."""
     frame = building.frame
@@ -122,11 +135,13 @@ def _framed(
         return None
     tied = np.zeros(len(frame.points), dtype=bool)
     for i in range(len(floors)):
+        if building.is_open(i):
+            continue
         own = np.flatnonzero(frame.floors == i)
         tied[own] = building.outline(i).holds(frame.points[own, :2])
     held = {None: (), "X": (1, 3, 5), "Y": (0, 4, 5)}[building.plane]
-    return condense(frame, tied, floors.centers, floors.freedoms, floors.freedoms.size,
-                    axial, held)
+    moves = node_rows(within, len(frame.points), count) if within else None
+    return condense(frame, tied, floors.centers, floors.freedoms, count, axial, held, moves)
 
 
 def with_second_order(
@@ -172,17 +187,37 @@ def corner_lines(building: Building, model: Model) -> tuple[PlumbLine, ...]:
 
     A corner counts in a story where it lies on the floor at the story's top.
     """
-    corners = np.concatenate([building.outline(i).corners for i in range(model.n)])
+    rigid = [building.outline(i).corners for i in range(model.n) if not model.is_open[i]]
+    if not rigid:
+        return ()
+    corners = np.concatenate(rigid)
     _, first = np.unique(np.round(corners, 6), axis=0, return_index=True)
     distinct = corners[np.sort(first)]
     names = [f"corner {number}" for number in range(1, len(distinct) + 1)]
     return plumb_lines(building, model, names, distinct)
 
 
+def column_lines(building: Building, model: Model) -> tuple[PlumbLine, ...]:
+    """Plumb lines along the columns of the stories between floors that are not rigid as a whole."""
+    frame = building.frame
+    if frame is None or not model.open_floors:
+        return ()
+    heads = {m.axis or m.name: m.end[:2] for m in frame.members if m.kind == "column"
+             and any(m.level == model.levels[one.level] for one in model.open_floors)}
+    found = plumb_lines(building, model, [f"column {name}" for name in heads],
+                        list(heads.values()))
+    open_ = model.is_open
+    between = open_ | np.append(open_, False)[model.diaphragms.below]
+    return tuple(replace(line, present=line.present & between) for line in found)
+
+
 def plumb_lines(
     building: Building, model: Model, names: Sequence[str], points: ArrayLike
 ) -> tuple[PlumbLine, ...]:
-    """Plumb lines through plan points (k, 2); each counts where the floor above holds it."""
+    """Plumb lines through plan points (k, 2); each counts where the floor above holds it.
+
+    Where a floor is not rigid as a whole, a point of it is known at the nodes alone.
+    """
     at = np.asarray(points, dtype=float).reshape(-1, 2)
     held: dict[int, NDArray[np.bool_]] = {}
     present = np.empty((model.n, len(at)), dtype=bool)
@@ -192,6 +227,11 @@ def plumb_lines(
         if key not in held:
             held[key] = outline.holds(at)
         present[i] = held[key]
+    known = {one.level: np.min(np.hypot(*(at[:, None] - one.at[None]).transpose(2, 0, 1)), axis=1)
+             < NEAR for one in model.open_floors}
+    for i in range(model.n):
+        for floor in (i, int(model.diaphragms.below[i])):
+            present[i] &= known.get(floor, True)
     return tuple(
         PlumbLine(name, np.tile(point, (model.n, 1)), present[:, k])
         for k, (name, point) in enumerate(zip(names, at, strict=True))

@@ -21,11 +21,13 @@ from undatum.record import FixedDict, Memo, fixed, record
 from undatum.standards.answers import DIRECTIONS, Direction
 
 if TYPE_CHECKING:
+    from undatum.mechanics.floors import OpenFloor
     from undatum.mechanics.framing import FrameModel
     from undatum.mechanics.second_order import SecondOrder
 
 Floats = NDArray[np.float64]
 GROUND = -1  # in place of a diaphragm
+WITHIN = "within"
 #: Components of motion in plan: along X and Y, and rotation about the vertical axis, X to Y.
 COMPONENTS = ("X", "Y", "rotation")
 
@@ -34,7 +36,8 @@ COMPONENTS = ("X", "Y", "rotation")
 class Freedoms:
     """Labels of the ``N`` freedoms: component of motion, level, and the point they stand at (N, 3).
 
-    A component is ``X``, ``Y``, ``Z`` or ``rotation`` (about the vertical axis, X towards Y).
+    A component is ``X``, ``Y``, ``Z``, ``rotation`` (about the vertical axis, X towards Y) or
+    ``within``: a shape of a floor that is not rigid, without momentum.
     """
 
     component: tuple[str, ...]
@@ -102,8 +105,8 @@ class Model:
     stiffness, where that is asked for; ``framed`` the members condensed into it; ``spread`` (N, 3n)
     turns forces along X and Y and moments about the vertical axis at the centers of the diaphragms
     (by component, then by diaphragm) into loads on the freedoms; ``base_elevation`` is where
-    heights start; ``directions`` are those it may move along, the rest is held. ``quantities``
-    holds rows by kind.
+    heights start; ``directions`` are those it may move along, the rest is held; ``open_floors``
+    those that are not rigid as a whole. ``quantities`` holds rows by kind.
     """
 
     freedoms: Freedoms
@@ -116,6 +119,7 @@ class Model:
     second_order: SecondOrder | None = None
     framed: FrameModel | None = None
     directions: tuple[Direction, ...] = DIRECTIONS
+    open_floors: tuple[OpenFloor, ...] = ()
     quantities: Mapping[str, Quantity] = field(default_factory=FixedDict)
     memo: Memo = field(default_factory=Memo, init=False)
 
@@ -128,6 +132,13 @@ class Model:
     def n(self) -> int:
         """Number of diaphragms."""
         return len(self.diaphragms)
+
+    @property
+    def is_open(self) -> NDArray[np.bool_]:
+        """(n,) which floors are not rigid as a whole."""
+        found = np.zeros(self.n, dtype=bool)
+        found[[one.level for one in self.open_floors]] = True
+        return found
 
     @property
     def plane(self) -> bool:
@@ -146,7 +157,7 @@ class Model:
         They have no mass and a stiffness of their own, coupled to nothing.
         """
         return self.memo.get("held", lambda: np.array(
-            [c not in (*self.components, "Z") for c in self.freedoms.component]))
+            [c not in (*self.components, "Z", WITHIN) for c in self.freedoms.component]))
 
     @property
     @fixed

@@ -23,6 +23,7 @@ if TYPE_CHECKING:
     from undatum.mechanics.model import Diaphragms, Freedoms, Model
 
 Floats = NDArray[np.float64]
+NEAR = 1e-3  # m, up to which a point is at a node
 
 
 @record
@@ -167,8 +168,33 @@ def _floor_motion(
                 columns[c, :, 2 * p + 1] = d.freedoms[floors, "XY".index(component)]
                 moves[c, :, 2 * p + 1] = floors >= 0
     ends = np.concatenate([[0], np.cumsum(moves.sum(axis=2).ravel())])
-    return sparse.csr_array((data[moves], columns[moves], ends),
-                            shape=(k * len(components), model.freedoms.count))
+    found = sparse.csr_array((data[moves], columns[moves], ends),
+                             shape=(k * len(components), model.freedoms.count))
+    for floors, sign in parts if model.open_floors else ():
+        found = sparse.csr_array(found + sign * _within(model, points, components, floors))
+    return found
+
+
+def _within(
+    model: Model, points: Floats, components: Sequence[str], floors: NDArray[np.intp]
+) -> sparse.csr_array:
+    """What nodes at the points move by beside the motion of their floor, if it is not rigid."""
+    rows, columns, values = [np.zeros(0, dtype=np.intp)], [np.zeros(0, dtype=np.intp)], \
+        [np.zeros(0)]
+    for one in model.open_floors:
+        inner = one.columns[-one.within.size:] if one.within.size else one.columns[:0]
+        for j in np.flatnonzero(floors == one.level):
+            away = np.hypot(*(one.at - points[j]).T)
+            node = int(np.argmin(away))
+            for c, component in enumerate(components):
+                if component in ("X", "Y") and away[node] < NEAR:
+                    rows.append(np.full(inner.size, c * len(points) + j))
+                    columns.append(inner)
+                    values.append(one.moves[node, "XY".index(component), -inner.size:]
+                                  if inner.size else np.zeros(0))
+    return sparse.csr_array(
+        (np.concatenate(values), (np.concatenate(rows), np.concatenate(columns))),
+        shape=(len(points) * len(components), model.freedoms.count))
 
 
 def story_quantities(freedoms: Freedoms, diaphragms: Diaphragms) -> dict[str, Quantity]:

@@ -10,14 +10,15 @@ from scipy import linalg, sparse
 
 from undatum.errors import AnalysisError
 from undatum.mechanics.factors import ScaledFactors, scaled_factors
-from undatum.mechanics.model import COMPONENTS, Model
+from undatum.mechanics.model import COMPONENTS, WITHIN, Model
 from undatum.record import fixed
 
 Floats = NDArray[np.float64]
 
 _SINGULAR = 2e-14  # pivot over diagonal below which a stiffness counts as lost
 DENSE = 1500  # equations up to which dense matrices are the faster way
-_SAID = {"X": "in X", "Y": "in Y", "Z": "in Z", "rotation": "in rotation about Z"}
+_SAID = {"X": "in X", "Y": "in Y", "Z": "in Z", "rotation": "in rotation about Z",
+         WITHIN: "within itself"}
 
 
 @dataclass(frozen=True, slots=True)
@@ -82,11 +83,12 @@ def _mechanism(model: Model) -> str:
     component, level = str(components[worst]), levels[worst]
     floor = model.levels.index(level)
     here = [line for line in model.lines if floor in line.levels]
-    cause = dict(zip(COMPONENTS, (
+    causes = dict(zip(COMPONENTS, (
         "no lateral line runs along X (or at an angle to Y) in this story",
         "no lateral line runs along Y (or at an angle to X) in this story",
         "all lateral lines of this story pass through one point or run side by side in one "
-        "line, so nothing resists twisting"), strict=True))[component]
+        "line, so nothing resists twisting"), strict=True))
+    cause = causes.get(component, "a part of the floor, which is not rigid, is held by nothing")
     if any(line.stiffness is None for line in here):
         cause = "the columns and braces of this story are hinged at both ends, or their " \
             "stiffness is in a wrong unit"

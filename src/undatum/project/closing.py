@@ -126,6 +126,7 @@ def collect_findings(
         *procedure.findings,
         *_not_open(project.drift.judged_by, procedure),
         *_plane(solver.model),
+        *_open(solver.model),
         *(t.answer.finding for t in twist.values()),
         *regularity.findings,
         *dynamics_part.findings(modal_facts),
@@ -163,6 +164,22 @@ def _plane(model: Model) -> tuple[Finding, ...]:
         "torsion, accidental eccentricity and regularity in plan are not judged, and no direction "
         "is combined with another.", "building.plane",
         "Judge them by hand, or describe the whole building."),)
+
+
+def _open(model: Model) -> tuple[Finding, ...]:
+    """Floors that are not rigid as a whole, and what that leaves out."""
+    if not model.open_floors:
+        return ()
+    names = ", ".join(model.levels[one.level] for one in model.open_floors)
+    every = bool(model.is_open[model.above_base].all())
+    return (Finding(
+        "floors not rigid", f"level{'s' if len(model.open_floors) > 1 else ''} {names}",
+        Severity.NOTE,
+        "Nodes carry the mass there, and drift is judged on every column line. "
+        + ("Torsion, its irregularity and accidental eccentricity are not judged: no floor turns "
+           "as one." if every else "Torsional irregularity is judged of the other floors alone; "
+           "accidental torsion acts on the nodes by their mass."),
+        "building.diaphragms", "Check forces within these floors, and what ties them."),)
 
 
 def _chosen(

@@ -71,6 +71,7 @@ def shape_facts(
         stated=stated,
         chains=_chains(model, above),
         directions=model.directions,
+        turns=not (model.plane or bool(model.is_open[model.above_base].all())),
     )
 
 

@@ -32,7 +32,13 @@ from undatum.building.weight import FloorMasses, Weights, weigh
 from undatum.building.whole import Building
 from undatum.finding import Finding
 from undatum.ground.spectrum import Spectrum
-from undatum.mechanics.idealize import corner_lines, idealize, plumb_lines, with_second_order
+from undatum.mechanics.idealize import (
+    column_lines,
+    corner_lines,
+    idealize,
+    plumb_lines,
+    with_second_order,
+)
 from undatum.mechanics.quantities import PlumbLine
 from undatum.mechanics.rigidity import Rigidity, rigidity
 from undatum.mechanics.second_order import Pressing, pressing
@@ -120,9 +126,11 @@ def weigh_building(weight_rule: WeightRule, building: Building) -> Weights:
 
 
 @stage("masses", settles=True)
-def take_masses(weights: Weights) -> FloorMasses:
+def take_masses(weights: Weights, building: Building) -> FloorMasses:
     """The masses alone: another rule that counts the same moves nothing."""
-    return weights.masses
+    if not building.diaphragms:
+        return weights.masses
+    return replace(weights.masses, counted=weights.counted)
 
 
 @stage("elastic")
@@ -174,6 +182,7 @@ def find_plumb_lines(
     return (
         *(corner_lines(building, solver.model)
           if drift_choices.corners and not solver.model.plane else ()),
+        *column_lines(building, solver.model),
         *plumb_lines(building, solver.model, [p.name for p in points], [p.at for p in points]),
     )
 
@@ -284,8 +293,9 @@ def judge_torsion(
     forces_part: LateralForces, solver: Solver,
     strength_statics: Mapping[Direction, StaticForces], stiff: Rigidity,
 ) -> Mapping[Direction, TorsionResult]:
-    """Torsional behavior in each direction; nothing of a plane building."""
-    if solver.model.plane:
+    """Torsional behavior in each direction; nothing of a plane building, or without diaphragms."""
+    model = solver.model
+    if model.plane or model.is_open[model.above_base].all():
         return {}
     return torsion(forces_part, solver, strength_statics, stiff.centers)
 
@@ -353,7 +363,7 @@ def design_eccentricities(
     directions: tuple[Direction, ...],
 ) -> Mapping[Direction, Eccentricity]:
     """Design eccentricity of the static forces by direction."""
-    if not twist:  # a plane building does not turn
+    if not twist:  # a plane building does not turn, floors without diaphragms not as one
         return dict.fromkeys(directions, Eccentricity(0.0, 1.0, ""))
     found = {}
     for d in directions:

@@ -350,8 +350,9 @@ def drift(results: Results) -> Figure:
     above, z = _heights(results)
     for ax, d in zip(axes, results.directions, strict=True):
         c = DIRECTIONS.index(d)
-        points = slice(None) if check.at_edges[c] else slice(0, 1)
-        where = "largest of all points" if check.at_edges[c] else "at the center of mass"
+        every = check.at_edges[c] or bool(check.everywhere.any())
+        points = slice(None) if every else slice(0, 1)
+        where = "largest of all points" if every else "at the center of mass"
         for s, name in enumerate(check.sets):
             ratio = np.nanmax(check.ratios[s, points][:, above, c], axis=0) * 100
             main = check.directions[s] == d

@@ -245,7 +245,8 @@ class ShapeFacts:
     ``skew`` names lines along neither axis, ``standing`` lines that start on a floor with no line
     below. ``stated`` holds what the engineer judged: see the ``[irregularities]`` table. ``chains``
     are the stories from every highest floor down to the base where floors stand side by side;
-    ``directions`` those the building moves along: of a plane building, which has no torsion, one.
+    ``directions`` those the building moves along: of a plane building, which has no torsion, one;
+    ``turns`` whether torsion is judged.
     """
 
     levels: tuple[str, ...]
@@ -268,6 +269,7 @@ class ShapeFacts:
     stated: Mapping[str, bool]
     chains: tuple[tuple[int, ...], ...] = ()
     directions: tuple[Direction, ...] = DIRECTIONS
+    turns: bool = True
 
     def by_chain(self) -> tuple[ShapeFacts, ...]:
         """The same for the stories from each highest floor down; one where none stand aside."""

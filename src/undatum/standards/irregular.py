@@ -92,7 +92,7 @@ def judge(
 
 def _in_plan(shape: ShapeFacts, limits: Limits) -> list[Judged]:
     return [_reentrant(shape, limits), _diaphragm(shape, limits), _offset(shape, limits),
-            _skew(shape, limits)]
+            _skew(shape, limits), *([] if shape.turns else [("H1", None)])]
 
 
 def _of_a_plane(shape: ShapeFacts, limits: Limits) -> list[Judged]:

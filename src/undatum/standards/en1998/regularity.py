@@ -86,7 +86,7 @@ def _plan(shape: ShapeFacts) -> list[Finding]:
     found.append(_criterion("plan", f"level {shape.levels[i]}", float(shape.recessed[i]), 0.05,
                             "Largest recess from the convex outline over the floor area",
                             "4.2.3.2(3)"))
-    for axis, d in enumerate(DIRECTIONS):
+    for axis, d in enumerate(DIRECTIONS if shape.turns else ()):
         e, r = shape.eccentricities[axis], shape.radii[axis]
         known = np.isfinite(e) & np.isfinite(r) & np.isfinite(shape.gyration)
         if not known.any():

@@ -1,0 +1,58 @@
+"""Which floors are rigid in their plane: all, unless levels say otherwise."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from undatum.building.naming import known_names
+from undatum.errors import Fault, nearest
+
+if TYPE_CHECKING:
+    from undatum.building.whole import Building
+
+NONE = "none"
+WHOLE = "rigid"
+
+
+def diaphragms_by_level(building: Building) -> dict[int, str]:
+    """``none`` or the name of an outline by place of the level, for those not rigid as a whole.
+
+    Later ranges go before earlier ones. Raises ValueError for a range that names no level.
+    """
+    order = [level.name for level in building.levels]
+    upwards = order[:-1][::-1]
+    found: dict[int, str] = {}
+    for text, said in building.diaphragms.items():
+        for name in known_names(text, upwards, "levels that move"):
+            found[order.index(name)] = said
+    return {i: said for i, said in found.items() if said != WHOLE}
+
+
+def diaphragm_faults(building: Building) -> list[Fault]:
+    """Names that are none, levels without members there, lines that need what is missing."""
+    found = []
+    known = [NONE, WHOLE, *building.outlines]
+    for text, said in building.diaphragms.items():
+        if said not in known:
+            near = nearest(said, known)
+            found.append(Fault(f"diaphragms.{text}", f"{said!r} is neither none nor the name of an "
+                               "outline", f"did you mean {near!r}?" if near else
+                               f"known: {', '.join(known)}"))
+    try:
+        by_level = diaphragms_by_level(building)
+    except ValueError as error:
+        return [*found, Fault("diaphragms", str(error))]
+    if found or not by_level:
+        return found
+    if not building.has_members:
+        return [Fault("diaphragms", "there are no members that could move by themselves",
+                      "leave it out: lateral lines stand on rigid floors")]
+    for i, line in enumerate(building.lines):
+        for level in building.span(line):
+            if level in by_level:
+                found.append(Fault(
+                    f"lines[{i}]", f"line {line.name!r} reaches level "
+                    f"{building.levels[level].name!r}, whose floor is not rigid as a whole",
+                    "end it below, or make it of members"))
+                break
+    return found

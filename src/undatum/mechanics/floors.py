@@ -1,0 +1,168 @@
+"""Floors that are not rigid as a whole: without a diaphragm, or with one over a part.
+
+The nodes of such a floor carry its mass, each what lands on it. Their motion is split in two: the
+rigid motion of the floor that has the momentum of all of them, and what is left, in shapes that
+have no momentum. The first is the floor's motion everywhere in the analysis: a force on it is
+spread over the nodes by their mass, and the sum of their inertia forces is the force on it. The
+second are freedoms of their own, labelled ``within``.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy import linalg, sparse
+
+from undatum.building.landed import Landed
+from undatum.building.members import Frame
+from undatum.building.takedown import take_down
+from undatum.building.weight import FloorMasses
+from undatum.building.whole import Building
+from undatum.errors import AnalysisError
+from undatum.record import record
+from undatum.units import STANDARD_GRAVITY
+
+Floats = NDArray[np.float64]
+Ints = NDArray[np.intp]
+
+
+@record
+class OpenFloor:
+    """One such floor. SI.
+
+    ``nodes`` (k,) of the frame, ``at`` (k, 2) in plan; ``columns`` (s,) freedoms that move them:
+    those of the floor, then those within; ``moves`` (k, 3, s) along X and Y and in rotation, which
+    counts for those of the ``body`` (k,) that moves as one; ``within`` (s - 3,) masses of the
+    latter, kg.
+    """
+
+    level: int
+    nodes: Ints
+    at: Floats
+    columns: Ints
+    body: NDArray[np.bool_]
+    moves: Floats
+    within: Floats
+
+
+def open_floors(
+    building: Building, masses: FloorMasses, freedoms: Ints, axes: Sequence[int]
+) -> tuple[FloorMasses, tuple[OpenFloor, ...]]:
+    """The floors without a whole diaphragm, and the masses with theirs as their nodes carry it.
+
+    ``freedoms`` (n, 3) are those of all floors, ``axes`` the components that move (0 X, 1 Y, 2
+    rotation). Raises AnalysisError where the mass of a floor does not span a plane.
+    """
+    which = [i for i in range(len(freedoms)) if building.is_open(i)]
+    frame = building.frame
+    if not which or frame is None:
+        return masses, ()
+    carried = _node_weights(building, frame, masses.counted) / STANDARD_GRAVITY
+    centers, inertia = np.array(masses.centers), np.array(masses.inertia)
+    found, start = [], freedoms.size
+    for i in which:
+        nodes = np.flatnonzero(frame.floors == i)
+        at = frame.points[nodes, :2]
+        mass = carried[nodes]
+        total = masses.mass[i]
+        share = mass / mass.sum() if total and mass.sum() else np.full(nodes.size, 1 / nodes.size)
+        centers[i] = share @ at
+        arm = at - centers[i]
+        inertia[i] = total * float(share @ np.sum(arm**2, axis=1))
+        part = building.stiff_part(i)
+        body = np.zeros(nodes.size, dtype=bool) if part is None else part.holds(at)
+        moves, within = _split(share, at, centers[i], body, axes, building.levels[i].name)
+        own = [freedoms[i, a] for a in axes]
+        columns = np.array([*own, *range(start, start + within.size)], dtype=np.intp)
+        start += within.size
+        found.append(OpenFloor(i, nodes, at, columns, body, moves, within * total))
+    return FloorMasses(masses.levels, masses.mass, centers, inertia, masses.counted), tuple(found)
+
+
+def _split(
+    share: Floats, at: Floats, center: Floats, body: NDArray[np.bool_], axes: Sequence[int],
+    name: str,
+) -> tuple[Floats, Floats]:
+    """(k, 3, s) motion of the nodes by the floor and within it, and the masses (per unit)."""
+    ways = [a for a in axes if a < 2]
+    k = len(at)
+    parts = []  # (3 k, own) motion of the nodes by what is independent, X of all first
+    if body.any():
+        parts.append(_rigid(at, at[body].mean(axis=0), axes) * np.tile(body, 3)[:, None])
+    free = np.flatnonzero(~body)
+    for a in ways:
+        one = np.zeros((3 * k, free.size))
+        one[a * k + free, np.arange(free.size)] = 1.0
+        parts.append(one)
+    every = np.column_stack(parts)
+    independent = every[:2 * k]
+    weight = np.tile(share, 2)
+    mass = independent.T @ (weight[:, None] * independent)
+    rigid = np.linalg.lstsq(independent, _rigid(at, center, axes)[:2 * k]
+                            * np.repeat([a in ways for a in (0, 1)], k)[:, None], rcond=None)[0]
+    momentum = mass @ rigid
+    if np.linalg.matrix_rank(rigid.T @ momentum, tol=1e-9) < len(axes):
+        raise AnalysisError(
+            f"Level {name!r} has no diaphragm, and its mass stands at one point: its turning "
+            "can't be told. Likely cause: a floor with a single column, or loads on one node.")
+    rest = linalg.null_space(momentum.T, rcond=1e-12)
+    within, turn = np.linalg.eigh(rest.T @ mass @ rest)
+    within[within < 1e-12] = 0.0
+    moves = every @ np.column_stack([rigid, rest @ turn])
+    return moves.reshape(3, k, -1).transpose(1, 0, 2), within
+
+
+def _rigid(at: Floats, center: Floats, axes: Sequence[int]) -> Floats:
+    """(3 k, len(axes)) motion of points, X of all first, when a body moves about a center."""
+    k = len(at)
+    full = np.zeros((3 * k, 3))
+    full[:k, 0] = full[k: 2 * k, 1] = full[2 * k:, 2] = 1.0
+    full[:k, 2], full[k: 2 * k, 2] = -(at - center)[:, 1], (at - center)[:, 0]
+    return full[:, list(axes)]
+
+
+def _node_weights(
+    building: Building, frame: Frame, counted: Mapping[str, tuple[float, ...]]
+) -> Floats:
+    """(M,) seismic weight that stands over every node: of what lands on a beam, by the lever."""
+    found = np.zeros(len(frame.points))
+    taken = take_down(building, frame)
+    for one in taken.landed:
+        share = np.append(np.array(counted.get(one.kind, (0.0,) * (len(building.levels) - 1))), 0.0)
+        found += _over_nodes(frame, one) * share[frame.floors]
+    return np.maximum(found, 0.0)
+
+
+def _over_nodes(frame: Frame, one: Landed) -> Floats:
+    """(M,) vertical load of a kind on the nodes, downwards, statically by the lever."""
+    found = np.zeros(len(frame.points))
+    np.add.at(found, one.nodes, -one.forces[:, 2])
+    e = one.elements
+    if e.size:
+        down = -np.einsum("kej,kj->ke", one.load, frame.axes[e][:, :, 2])  # at both ends
+        reach = one.reach[:, 1] - one.reach[:, 0]
+        total = down.mean(axis=1) * reach
+        middle = one.reach[:, 0] + reach * np.divide(
+            down[:, 0] + 2 * down[:, 1], 3 * (down[:, 0] + down[:, 1]),
+            out=np.full(e.size, 0.5), where=np.abs(down.sum(axis=1)) > 0)
+        far = middle / frame.lengths[e]
+        np.add.at(found, frame.ends[e, 0], total * (1 - far))
+        np.add.at(found, frame.ends[e, 1], total * far)
+    return found
+
+
+def node_rows(floors: Sequence[OpenFloor], nodes: int, count: int) -> sparse.csr_array:
+    """(6 nodes, count) motion of the nodes of these floors in plan."""
+    rows, columns, values = [np.zeros(0, dtype=np.intp)], [np.zeros(0, dtype=np.intp)], \
+        [np.zeros(0)]
+    for one in floors:
+        for way, row in ((0, 0), (1, 1), (2, 5)):
+            own = np.flatnonzero(one.body) if way == 2 else np.arange(one.nodes.size)
+            rows.append(np.repeat(6 * one.nodes[own] + row, one.columns.size))
+            columns.append(np.tile(one.columns, own.size))
+            values.append(one.moves[own, way].ravel())
+    return sparse.csr_array(
+        (np.concatenate(values), (np.concatenate(rows), np.concatenate(columns))),
+        shape=(6 * nodes, count))
