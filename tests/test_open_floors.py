@@ -65,6 +65,10 @@ def by_nodes(one: ud.Building, bodies: dict[int, np.ndarray[Any, Any]]) -> Any:
     return 2 * np.pi * np.sqrt(flexible[flexible > 1e-9 * flexible[0]])
 
 
+def lines_of(count: int) -> list[str]:
+    return [f"{chr(65 + b)}{a + 1}" for b in range(count) for a in range(count)]
+
+
 def on_floor(one: ud.Building, level: int) -> Any:
     assert one.frame is not None
     return np.flatnonzero(one.frame.floors == level)
@@ -194,6 +198,11 @@ def test_drift_on_column_lines_is_that_of_the_nodes() -> None:
             continue
         moved = (framed.follow @ one.displacement).reshape(-1, 6)
         s = found.drift.sets.index(one.name)
+        mean = np.average([  # that of the floor: by mass, a sixteenth, an eighth, a quarter
+            found.drift.elastic[s, found.drift.points.index(f"column {name}"), 0, :2]
+            for name in lines_of(3)], axis=0, weights=[1, 2, 1, 2, 4, 2, 1, 2, 1])
+        c = "XY".index(one.direction)
+        assert found.drift.elastic[s, 0, 0, c] == pytest.approx(mean[c], rel=1e-9)
         for name in ("A1", "B2", "C3"):
             line = lines[f"column {name}"]
             at = line.points[0]

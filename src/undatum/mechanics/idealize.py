@@ -233,6 +233,6 @@ def plumb_lines(
         for floor in (i, int(model.diaphragms.below[i])):
             present[i] &= known.get(floor, True)
     return tuple(
-        PlumbLine(name, np.tile(point, (model.n, 1)), present[:, k])
+        PlumbLine(name, np.tile(point, (model.n, 1)), present[:, k], at_nodes=True)
         for k, (name, point) in enumerate(zip(names, at, strict=True))
     )

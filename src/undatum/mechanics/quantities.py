@@ -78,12 +78,14 @@ class Quantity:
 class PlumbLine:
     """A vertical line on which drift is read: a plan point for each story, top down.
 
-    ``points`` (n, 2) in m, ``present`` (n,) says in which stories the point is on the floor above.
+    ``points`` (n, 2) in m, ``present`` (n,) says in which stories the point is on the floor above;
+    ``at_nodes`` that where a floor is not rigid it is read at its node there, not as if it were.
     """
 
     name: str
     points: Floats
     present: NDArray[np.bool_]
+    at_nodes: bool = False
 
 
 def center_line(model: Model) -> PlumbLine:
@@ -100,7 +102,7 @@ def plumb_displacement(
         points = np.concatenate([line.points for line in lines])
         top = np.tile(np.arange(model.n), len(lines))
         return _on_lines(model, lines, components, "displacement", "level",
-                         _floor_motion(model, points, components, (top, 1.0)))
+                         _floor_motion(model, points, components, lines, (top, 1.0)))
 
     return _kept(model, "displacement", lines, components, make)
 
@@ -118,7 +120,8 @@ def plumb_drift(
         top = np.tile(np.arange(model.n), len(lines))
         below = np.tile(model.diaphragms.below, len(lines))
         return _on_lines(model, lines, components, "story drift", "story",
-                         _floor_motion(model, points, components, (top, 1.0), (below, -1.0)))
+                         _floor_motion(model, points, components, lines, (top, 1.0),
+                                       (below, -1.0)))
 
     return _kept(model, "drift", lines, components, make)
 
@@ -145,7 +148,7 @@ def _on_lines(
 
 
 def _floor_motion(
-    model: Model, points: Floats, components: Sequence[str],
+    model: Model, points: Floats, components: Sequence[str], lines: Sequence[PlumbLine],
     *parts: tuple[NDArray[np.intp], float],
 ) -> sparse.csr_array:
     """Rows giving the motion of plan ``points`` (k, 2), by component, then by point.
@@ -170,8 +173,10 @@ def _floor_motion(
     ends = np.concatenate([[0], np.cumsum(moves.sum(axis=2).ravel())])
     found = sparse.csr_array((data[moves], columns[moves], ends),
                              shape=(k * len(components), model.freedoms.count))
-    for floors, sign in parts if model.open_floors else ():
-        found = sparse.csr_array(found + sign * _within(model, points, components, floors))
+    read = np.repeat([line.at_nodes for line in lines], model.n)
+    for floors, sign in parts if model.open_floors and read.any() else ():
+        found = sparse.csr_array(found + sign * _within(
+            model, points, components, np.where(read, floors, -1)))
     return found
 
 
