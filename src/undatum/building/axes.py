@@ -2,18 +2,24 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from functools import cached_property
 from itertools import pairwise
 from typing import TYPE_CHECKING, Annotated, Any
 
+import numpy as np
+from numpy.typing import ArrayLike, NDArray
 from pydantic import BeforeValidator, ConfigDict, Field, WithJsonSchema, model_validator
 from pydantic_core import PydanticCustomError
 
 from undatum.building.naming import known_names, made_names
 from undatum.described import Described, Given, Named
 from undatum.record import FixedDict
-from undatum.units import Extent, Length
+from undatum.units import Extent, Length, Measure
+
+Floats = NDArray[np.float64]
+Turn = Annotated[float, Measure("angle", least=-1.2, most=1.2)]
 
 
 def advice(text: str) -> PydanticCustomError:
@@ -46,12 +52,15 @@ class AxisFamily(Described):
     start: Length = Field(default=0.0, description="Coordinate of the first axis")
     at: tuple[Length, ...] | None = Field(
         default=None, description="Coordinate of every axis, in place of the spacing")
+    turned: Turn = Field(
+        default=0.0, description="Angle by which the axes are turned from their usual direction, "
+        "from X to Y; coordinates then run across them, from the origin")
 
     if TYPE_CHECKING:  # what the constructor takes; the fields hold SI numbers
 
         def __init__(
             self, *, names: str | Sequence[str], spacing: Sequence[Given] | None = None,
-            start: Given = 0.0, at: Sequence[Given] | None = None,
+            start: Given = 0.0, at: Sequence[Given] | None = None, turned: Given = 0.0,
         ) -> None: ...
 
     @model_validator(mode="after")
@@ -70,6 +79,11 @@ class AxisFamily(Described):
             raise advice("the coordinates don't run upwards" if min(steps) <= 0 else
                          f"two axes are only {1e3 * min(steps):.3g} mm apart")
         return self
+
+    @property
+    def across(self) -> tuple[float, float]:
+        """Cosine and sine of the turn."""
+        return math.cos(self.turned), math.sin(self.turned)
 
     @property
     def places(self) -> list[float]:
@@ -101,7 +115,42 @@ class Axes(Described):
         if both:
             raise advice(f"the name {sorted(both)[0]!r} stands in both families; a crossing could "
                          "not be told")
+        if abs(self.across_x.turned - self.across_y.turned) > math.radians(70):
+            raise advice("the two families run nearly side by side; turn them less against each "
+                         "other")
         return self
+
+    def across(self, axis: str) -> Floats:
+        """(2,) unit vector across an axis, along which its coordinate runs."""
+        c, s = (self.across_x if axis in self.x else self.across_y).across
+        return np.array([c, s] if axis in self.x else [-s, c])
+
+    def direction(self, axis: str) -> Floats:
+        """(2,) unit vector along an axis: X or Y, where it is not turned."""
+        c, s = (self.across_x if axis in self.x else self.across_y).across
+        return np.array([-s, c] if axis in self.x else [c, s])
+
+    def off(self, axis: str, points: ArrayLike) -> Floats:
+        """Distance of plan points (..., 2) from an axis, m, with its sign."""
+        return np.asarray(points) @ self.across(axis) - {**self.x, **self.y}[axis]
+
+    def along(self, axis: str, points: ArrayLike) -> Floats:
+        """Coordinate of plan points (..., 2) along an axis, m."""
+        return np.asarray(np.asarray(points) @ self.direction(axis))
+
+    def others(self, axis: str) -> tuple[str, ...]:
+        """The axes that cross an axis, in order."""
+        return self.across_x.names if axis in self.y else self.across_y.names
+
+    def cross(self, axis: str, other: str) -> tuple[float, float]:
+        """Where two axes of different families cross, m."""
+        a, b = (axis, other) if axis in self.y else (other, axis)
+        return self.crossings[f"{a}{b}"]
+
+    @property
+    def plain(self) -> bool:
+        """Whether all axes run along X and Y."""
+        return self.across_x.turned == 0 and self.across_y.turned == 0
 
     @cached_property
     def x(self) -> dict[str, float]:
@@ -116,8 +165,12 @@ class Axes(Described):
     @cached_property
     def crossings(self) -> dict[str, tuple[float, float]]:
         """Every crossing by its name, the axis along X first, and the points named beside, m."""
-        return {**{f"{b}{a}": (x, y) for b, y in self.y.items() for a, x in self.x.items()},
-                **self.points}
+        if self.plain:
+            found = {f"{b}{a}": (x, y) for b, y in self.y.items() for a, x in self.x.items()}
+        else:
+            found = {f"{b}{a}": meeting(self.across_x, x, self.across_y, y)
+                     for b, y in self.y.items() for a, x in self.x.items()}
+        return {**found, **self.points}
 
     def point(self, name: str) -> tuple[float, float]:
         """A point by name. Raises ValueError."""
@@ -155,7 +208,13 @@ class Axes(Described):
 
     def stretch(self, axis: str, low: str, high: str) -> tuple[float, float]:
         """The coordinates along an axis between two others, m. Raises ValueError."""
-        other = self.x if axis in self.y else self.y
-        ends = [other[known_names(name, list(other), f"axes that cross {axis}")[0]]
-                for name in (low, high)]
+        ends = [float(self.along(axis, self.cross(axis, known_names(
+            name, list(self.others(axis)), f"axes that cross {axis}")[0]))) for name in (low, high)]
         return min(ends), max(ends)
+
+
+def meeting(across_x: AxisFamily, x: float, across_y: AxisFamily, y: float) -> tuple[float, float]:
+    """Where an axis of each family meets the other, by their coordinates, m."""
+    (c, s), (d, t) = across_x.across, across_y.across
+    at = np.linalg.solve([[c, s], [-t, d]], [x, y])
+    return float(at[0]), float(at[1])

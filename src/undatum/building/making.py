@@ -175,8 +175,7 @@ class _Maker:
                         "column", name, level, at, at, "", self.building.below[level])
 
     def _stands_on(self, at: XY, axis: str) -> bool:
-        return abs(at[0] - self.axes.x[axis]) < CLOSE if axis in self.axes.x else \
-            abs(at[1] - self.axes.y[axis]) < CLOSE
+        return abs(float(self.axes.off(axis, at))) < CLOSE
 
     def _bays(self, on: str, low: str, high: str) -> Iterator[tuple[str, str, str, XY, XY]]:
         """Every bay of the axes chosen: axis, the axes that bound it, and its ends."""
@@ -191,14 +190,13 @@ class _Maker:
                                  f"along {self.building.plane}")
             axes = [a for a in axes if a in within]
         for axis in axes:
-            other = self.axes.x if axis in self.axes.y else self.axes.y
-            names = list(other)
+            names = list(self.axes.others(axis))
             reach = self.axes.stretch(axis, low, high) if low else (-np.inf, np.inf)
             for a, b in pairwise(names):
-                if other[a] < reach[0] - CLOSE or other[b] > reach[1] + CLOSE:
+                p, q = self.axes.cross(axis, a), self.axes.cross(axis, b)
+                if low and (float(self.axes.along(axis, p)) < reach[0] - CLOSE
+                            or float(self.axes.along(axis, q)) > reach[1] + CLOSE):
                     continue
-                p, q = ((other[k], self.axes.y[axis]) if axis in self.axes.y
-                        else (self.axes.x[axis], other[k]) for k in (a, b))
                 yield axis, a, b, p, q
 
     def _beams(
@@ -396,21 +394,22 @@ class _Divider:
         for node, level in enumerate(self.floors):
             on_level.setdefault(level, []).append(node)
         points = np.array(self.points)[:, :2]
-        rows: dict[tuple[int, str], tuple[list[float], list[int]]] = {}  # nodes of an axis
+        rows: dict[tuple[int, str], tuple[list[float], list[int], list[float]]] = {}  # by axis
         found: list[tuple[Made, list[Made], list[int]]] = []
         for m in beams:
             if not m.axis:
                 nodes = _on_span(points, np.array(on_level[m.level]), m).tolist()
             else:
-                along = 0 if m.axis in self.maker.axes.y else 1
+                axes = self.maker.axes
                 if (m.level, m.axis) not in rows:
                     every = np.array(on_level[m.level])
-                    on = np.abs(points[every, 1 - along] - m.start[1 - along]) < 10 * CLOSE
-                    every = every[on][np.argsort(points[every[on], along])]
-                    rows[m.level, m.axis] = points[every, along].tolist(), every.tolist()
-                places, there = rows[m.level, m.axis]
-                nodes = there[bisect_left(places, m.start[along] - 10 * CLOSE):
-                              bisect_left(places, m.end[along] + 10 * CLOSE)]
+                    every = every[np.abs(axes.off(m.axis, points[every])) < 10 * CLOSE]
+                    every = every[np.argsort(axes.along(m.axis, points[every]))]
+                    rows[m.level, m.axis] = (axes.along(m.axis, points[every]).tolist(),
+                                             every.tolist(), axes.direction(m.axis).tolist())
+                places, there, (c, s) = rows[m.level, m.axis]
+                nodes = there[bisect_left(places, c * m.start[0] + s * m.start[1] - 10 * CLOSE):
+                              bisect_left(places, c * m.end[0] + s * m.end[1] + 10 * CLOSE)]
             start = nodes[0]
             last = found[-1] if found else None
             joined = last is not None and last[2][-1] == start and start not in heads \
@@ -546,23 +545,31 @@ def _stiffened(frame: Frame) -> Frame:
         return frame
     column, beam = frame.kinds == "column", frame.kinds == "beam"
     n = len(frame.points)
-    across = np.zeros((n, 2))  # half the size of the columns at a node along X and along Y
+    there: dict[int, list[int]] = {}  # columns at a node
     deep = np.zeros(n)  # half the depth of the beams at a node
     for e in np.flatnonzero(column):
-        p = frame.sections[frame.section[e]]
-        y, z = np.abs(frame.axes[e, 1, :2]), np.abs(frame.axes[e, 2, :2])
-        for node in frame.ends[e]:
-            across[node] = np.maximum(across[node], (p.width * y + p.depth * z) / 2)
+        for node in frame.ends[e].tolist():
+            there.setdefault(node, []).append(int(e))
     for e in np.flatnonzero(beam):
         for node in frame.ends[e]:
             deep[node] = max(deep[node], frame.sections[frame.section[e]].depth / 2)
     stiff = np.zeros_like(frame.stiff)
     for k in (0, 1):
-        node = frame.ends[:, k]
-        along = np.abs(frame.axes[:, 0, :2])
-        stiff[:, k] = np.where(beam, np.sum(across[node] * along, axis=1),
-                               np.where(column, deep[node], 0.0)) * frame.stiff[:, k]
+        stiff[:, k] = np.where(column, deep[frame.ends[:, k]], 0.0) * frame.stiff[:, k]
+        for e in np.flatnonzero(beam & (frame.stiff[:, k] > 0)):
+            own = there.get(int(frame.ends[e, k]), ())
+            stiff[e, k] = frame.stiff[e, k] * max(
+                (_to_face(frame, c, frame.axes[e, 0]) for c in own), default=0.0)
     return replace(frame, stiff=stiff)
+
+
+def _to_face(frame: Frame, column: int, along: Floats) -> float:
+    """From the middle of a column to its face along a direction, m."""
+    p = frame.sections[frame.section[column]]
+    out = [size / 2 / part for size, part in (
+        (p.width, abs(float(frame.axes[column, 1] @ along))),
+        (p.depth, abs(float(frame.axes[column, 2] @ along)))) if part > 1e-9]
+    return min(out, default=0.0)
 
 
 def feet_named(axes: Axes, frame: Frame, text: str) -> NDArray[np.bool_]:
@@ -573,8 +580,7 @@ def feet_named(axes: Axes, frame: Frame, text: str) -> NDArray[np.bool_]:
     chosen = np.zeros(len(at), dtype=bool)
     names, crossings = axes.chosen(text.strip().removeprefix("on "))
     for name in names:
-        k, value = (0, axes.x[name]) if name in axes.x else (1, axes.y[name])
-        chosen |= np.abs(at[:, k] - value) < CLOSE
+        chosen |= np.abs(axes.off(name, at)) < CLOSE
     for name in crossings:
         chosen |= np.abs(at - axes.crossings[name]).max(axis=1) < CLOSE
     if not chosen.any():

@@ -138,8 +138,7 @@ def chosen_members(building: Building, text: str) -> tuple[Member, ...]:
         if (kind and m.kind != kind) or m.level not in levels:
             continue
         ends = (m.start[:2], m.end[:2])
-        where = [a for a in on if all(
-            abs((p[0] - axes.x[a]) if a in axes.x else (p[1] - axes.y[a])) < CLOSE for p in ends)]
+        where = [a for a in on if np.all(np.abs(axes.off(a, ends)) < CLOSE)]
         at = [c for c in crossings if all(
             max(abs(p[0] - axes.crossings[c][0]), abs(p[1] - axes.crossings[c][1])) < CLOSE
             for p in ends)]
@@ -157,8 +156,8 @@ def chosen_members(building: Building, text: str) -> tuple[Member, ...]:
 def _within(axes: Axes, axis: str, ends: tuple[XY, XY], low: str, high: str) -> bool:
     """Whether a member lies between two axes that cross its own."""
     first, last = axes.stretch(axis, low, high)
-    k = 0 if axis in axes.y else 1
-    return all(first - CLOSE <= p[k] <= last + CLOSE for p in ends)
+    at = axes.along(axis, ends)
+    return bool(np.all((first - CLOSE <= at) & (at <= last + CLOSE)))
 
 
 def weights_of(frame: Frame) -> Mapping[tuple[int, Kind], tuple[float, XY, float]]:

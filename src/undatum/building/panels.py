@@ -18,6 +18,7 @@ Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
 THIN = 1e-3  # m: width of the band that stands for a load along the edge, size of a point
 NONE = 1e-9  # m2: area that is none
+_FAR = 1e4  # m, beyond any floor
 
 
 class Floor:
@@ -28,7 +29,8 @@ class Floor:
         self.elements = np.flatnonzero(
             (frame.kinds == "beam") & (frame.floors[frame.ends[:, 0]] == level))
         self.start = frame.points[frame.ends[self.elements, 0], :2]
-        self.span = frame.points[frame.ends[self.elements, 1], :2] - self.start
+        self.end = frame.points[frame.ends[self.elements, 1], :2]
+        self.span = self.end - self.start
         self.length = np.linalg.norm(self.span, axis=1)
         self.along = self.span / self.length[:, None]
         self.nodes = np.unique(frame.ends[self.elements])
@@ -44,7 +46,8 @@ class Floor:
 
     def divided(self) -> Floor:
         """With its panels found."""
-        lines = [LineString([a, a + b]) for a, b in zip(self.start, self.span, strict=True)]
+        # ends to the last digit: panels close only where they meet
+        lines = [LineString([a, b]) for a, b in zip(self.start, self.end, strict=True)]
         found = shapely.polygonize(lines) if lines else None
         self.panels: list[Polygon] = [] if found is None else list(found.geoms)
         self.divisions: dict[int, list[tuple[int, Any]]] = {}  # by panel
@@ -81,10 +84,10 @@ class Floor:
         across = 1 if self.plane == "X" else 0
         places = np.unique(np.round(self.start[:, across], 6))
         i = int(np.argmin(np.abs(places - self.start[k, across])))
-        low = (places[i - 1] + places[i]) / 2 if i else -1e4
-        high = (places[i] + places[i + 1]) / 2 if i + 1 < len(places) else 1e4
-        box = (-1e4, low, 1e4, high) if across else (low, -1e4, high, 1e4)
-        return shapely.clip_by_rect(region, *box)
+        low = (places[i - 1] + places[i]) / 2 if i else -_FAR
+        high = (places[i] + places[i + 1]) / 2 if i + 1 < len(places) else _FAR
+        box = (-_FAR, low, _FAR, high) if across else (low, -_FAR, high, _FAR)
+        return shapely.intersection(region, shapely.box(*box))
 
     def nearest(self, part: Any) -> int:
         """The outer beam nearest to the center of a part of the floor."""
@@ -122,7 +125,9 @@ class Floor:
                 corners = [(on(edge, low), low), (half[0], low), (half[1], high),
                            (on(edge, high), high)]
                 k = min(own, key=lambda i: float(np.hypot(*(self.middles[i] - edge[4]))))
-                yield k, Polygon([s * u + t * v for s, t in corners])
+                piece = _simple(np.array([s * u + t * v for s, t in corners]))
+                if len(piece) > 2:
+                    yield k, Polygon(piece)
 
     def along_span(self, k: int, region: Any, u: Floats) -> tuple[Any, float]:
         """A region as seen from a beam along the span ``u``, and the area of what is seen as 1."""
@@ -173,8 +178,26 @@ class Floor:
                 cut = normals[i] - normals[j]
                 if np.hypot(*cut) > 1e-9:
                     ring = _clipped(ring, cut, offsets[i] - offsets[j])
+            ring = _simple(ring)
             if len(ring) > 2:
                 yield k, Polygon(ring)
+
+
+def between(region: Any, low: float, high: float) -> Any:
+    """The part of a region between two places along a beam; whatever its corners lie on.
+
+    (``clip_by_rect`` is faster, and wrong where a corner lies on the edge but for the last digit.)
+    """
+    whole = region if region.is_valid else shapely.make_valid(region)
+    return shapely.intersection(whole, shapely.box(low, -_FAR, high, _FAR))
+
+
+def _simple(ring: Floats) -> Floats:
+    """A ring without corners that differ from the one before in the last digits alone."""
+    if not len(ring):
+        return ring
+    apart = np.hypot(*(ring - np.roll(ring, 1, axis=0)).T) > 1e-7
+    return ring[apart]
 
 
 def _clipped(ring: Floats, normal: Floats, offset: float) -> Floats:

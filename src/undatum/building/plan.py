@@ -122,11 +122,29 @@ def plan_facts(building: Building) -> PlanFacts:
         tuple(tuple(InwardCorner(names[i], at, x, y) for at, x, y in s[2])
               for i, s in enumerate(shapes)),
         tuple(line.name for line in building.lines
-              if min(abs(np.cos(line.direction)), abs(np.sin(line.direction))) > 1e-6),
+              if min(abs(np.cos(line.direction)), abs(np.sin(line.direction))) > 1e-6)
+        + (() if frame is None else _skewed(frame)),
         tuple(line.name for line, span in zip(building.lines, spans, strict=True)
               if _stands_alone(line, span, building, spans))
         + (() if frame is None else frame.planted),
     )
+
+
+def _skewed(frame: Frame) -> tuple[str, ...]:
+    """Axes, or beams and braces off them, that run along neither X nor Y and resist.
+
+    A beam resists with columns at both its ends.
+    """
+    heads = {int(node) for e in np.flatnonzero(frame.kinds == "column") for node in frame.ends[e]}
+    found: dict[str, None] = {}
+    for m in frame.members:
+        across = np.abs(np.subtract(m.end, m.start)[:2])
+        nodes = int(frame.ends[m.elements[0], 0]), int(frame.ends[m.elements[-1], 1])
+        if m.kind != "column" and across.min() > 1e-6 * np.hypot(*across) and (
+                m.kind == "brace" or heads.issuperset(nodes)):
+            found[f"axis {m.axis}" if m.axis else m.name] = None
+    names = list(found)
+    return tuple(names[:6]) + ((f"{len(names) - 6} more",) if len(names) > 6 else ())
 
 
 @fixed

@@ -56,8 +56,7 @@ def _on_level(
 
 
 def _stands_on(axes: Axes, at: XY, axis: str) -> bool:
-    k, value = (0, axes.x[axis]) if axis in axes.x else (1, axes.y[axis])
-    return abs(at[k] - value) < CLOSE
+    return abs(float(axes.off(axis, at))) < CLOSE
 
 
 def _column(
@@ -82,15 +81,12 @@ def _beam(axes: Axes, one: Placed, p: XY, q: XY, low: int, level: int) -> Found:
     for axis in (*axes.y, *axes.x):
         if not (_stands_on(axes, p, axis) and _stands_on(axes, q, axis)):
             continue
-        along_x = axis in axes.y
-        other, k = (axes.x, 0) if along_x else (axes.y, 1)
-        first, last = sorted((p[k], q[k]))
+        at = {name: axes.cross(axis, name) for name in axes.others(axis)}
+        other = {name: float(axes.along(axis, c)) for name, c in at.items()}
+        first, last = sorted((float(axes.along(axis, p)), float(axes.along(axis, q))))
         on = [name for name, value in other.items() if first - CLOSE < value < last + CLOSE]
         if len(on) < 2 or other[on[0]] > first + CLOSE or other[on[-1]] < last - CLOSE:
             continue  # an end lies between crossings
-
-        at = {name: (other[name], axes.y[axis]) if along_x else (axes.x[axis], other[name])
-              for name in on}
         return [(("beam", axis, a, b, level), Made(
             "beam", axis, level, at[a], at[b], "", level, between=(a, b)))
             for a, b in pairwise(on)]

@@ -5,9 +5,10 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from typing import TYPE_CHECKING, Annotated, Any
 
+import numpy as np
 from pydantic import Discriminator, Field, Tag, model_validator
 
-from undatum.building.axes import Axes, advice
+from undatum.building.axes import Axes, advice, meeting
 from undatum.building.naming import known_names, made_names
 from undatum.building.outline import Outline
 from undatum.described import Described, Given, Named
@@ -109,7 +110,7 @@ def _by_level(part: str | Mapping[str, str] | None, names: Sequence[str]) -> dic
 
 
 class Stretch(Described):
-    """A rectangular outline from one crossing of axes to another."""
+    """An outline from one crossing of axes to another, its sides along the axes."""
 
     between: tuple[str, str] = Field(description="Crossings of axes at opposite corners")
     beyond: Length = Field(
@@ -121,7 +122,11 @@ class Stretch(Described):
 
     def outline(self, axes: Axes) -> Outline:
         """The outline. Raises ValueError for crossings that are not there."""
-        (x0, y0), (x1, y1) = (axes.point(name) for name in self.between)
-        x0, x1 = min(x0, x1) - self.beyond, max(x0, x1) + self.beyond
-        y0, y1 = min(y0, y1) - self.beyond, max(y0, y1) + self.beyond
-        return Outline(points=[(x0, y0), (x1, y0), (x1, y1), (x0, y1)])
+        ends = np.array([axes.point(name) for name in self.between])
+        further = np.array([-self.beyond, self.beyond])
+        (x0, x1), (y0, y1) = (np.sort(ends @ axes.across(family.names[0])) + further
+                              for family in (axes.across_x, axes.across_y))
+        corners = ((x0, y0), (x1, y0), (x1, y1), (x0, y1))
+        return Outline(points=[
+            (float(x), float(y)) if axes.plain else meeting(axes.across_x, x, axes.across_y, y)
+            for x, y in corners])

@@ -27,10 +27,11 @@ from undatum.building.landed import Landed, both
 from undatum.building.loads import Load
 from undatum.building.members import Frame
 from undatum.building.outline import Outline
-from undatum.building.panels import NONE, THIN, Floor
+from undatum.building.panels import NONE, THIN, Floor, between
 from undatum.building.whole import Building, Level
 from undatum.record import record
 
+HAIR = 1e-9  # m
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
 #: Beam or element, both ends of the stretch, the load at both, the torque.
@@ -218,14 +219,15 @@ def _landing(
             break
         own = rest if floor.plane is None else floor.band(k, rest)
         seen = floor.local(k, own)
-        strip = shapely.clip_by_rect(seen, 0.0, -1e4, float(floor.length[k]), 1e4)
+        # a hair inside, so that strips at both sides of the floor don't hang together by one
+        strip = between(seen, HAIR, float(floor.length[k]) - HAIR)
         (c, s), (x, y) = floor.along[k], floor.start[k]
         near = [part for part in (affine_transform(p, [c, -s, s, c, x, y])
                                   for p in shapely.get_parts(strip) if p.area > NONE)
                 if floor.plane is not None or floor.nearest(part) == k]
         for piece in near:
             _along(floor, k, piece, pressure, lines, torque=floor.plane is None)
-            rest = rest.difference(piece.buffer(1e-9))
+            rest = rest.difference(piece.buffer(2 * HAIR, join_style="mitre"))
     for part in shapely.get_parts(rest):
         if part.area > NONE:
             center = np.array(part.centroid.coords[0])
@@ -273,7 +275,7 @@ def _along(
     else:
         seen, size = floor.along_span(k, piece, span)
     pressure *= size
-    own = shapely.clip_by_rect(seen, 0.0, -1e4, length, 1e4)
+    own = between(seen, 0.0, length)
     for part in shapely.get_parts(own):  # beams in one line share a piece, each its stretch of it
         if part.geom_type != "Polygon" or part.area < NONE:
             continue
@@ -284,7 +286,7 @@ def _along(
         for s0, s1 in pairwise(stops):
             if s1 - s0 < 1e-7:
                 continue
-            slice_ = part if whole else shapely.clip_by_rect(part, s0, -1e4, s1, 1e4)
+            slice_ = part if whole else between(part, float(s0), float(s1))
             area = float(slice_.area)
             if area < 1e-3 * NONE:
                 continue

@@ -82,7 +82,7 @@ def idealize(
         stiffness = sparse.csr_array(stiffness + sparse.csr_array(framed.stiffness))
         axes = building.axes
         found = ({v: k for k, v in axes.x.items()}, {v: k for k, v in axes.y.items()}) \
-            if axes is not None else ({}, {})
+            if axes is not None and axes.plain else ({}, {})
         own, rows, twist = member_lines(framed, found, diaphragms.below, [x.name for x in lines])
         lines += own
         shears = with_lines(shears, own, rows, masses.levels)

@@ -99,21 +99,20 @@ def on_axis(results: Results, name: str) -> list[Member]:
     if axes is None or name not in {**axes.x, **axes.y}:
         known = "" if axes is None else ", ".join({**axes.x, **axes.y})
         raise InputError([Fault("axis", f"there is no axis {name!r}", f"known: {known}")])
-    k, value = (0, axes.x[name]) if name in axes.x else (1, axes.y[name])
     found = [m for m in framed_of(results.model).frame.members
-             if abs(m.start[k] - value) < 1e-5 and abs(m.end[k] - value) < 1e-5]
+             if np.all(np.abs(axes.off(name, (m.start[:2], m.end[:2]))) < 1e-5)]
     if not found:
         raise InputError([Fault("axis", f"no member stands on axis {name!r}")])
     return found
 
 
-def _elevation(ax: Axes, results: Results, name: str, *, sections: bool) -> tuple[Floats, int]:
-    """Draw the members of an axis; returns where the nodes are and the coordinate along it."""
+def _elevation(ax: Axes, results: Results, name: str, *, sections: bool) -> Floats:
+    """Draw the members of an axis; returns where the nodes are."""
     building, frame = results.project.building, framed_of(results.model).frame
     assert building.axes is not None
-    along = 1 if name in building.axes.x else 0
     size = results.units.size("length")
-    at = frame.points[:, [along, 2]] / size
+    at = np.column_stack([building.axes.along(name, frame.points[:, :2]),
+                          frame.points[:, 2]]) / size
     own = on_axis(results, name)
     lines = [at[[frame.ends[m.elements[0], 0], frame.ends[m.elements[-1], 1]]] for m in own]
     ax.add_collection(LineCollection(
@@ -128,7 +127,7 @@ def _elevation(ax: Axes, results: Results, name: str, *, sections: bool) -> tupl
     if sections:
         _section_names(ax, frame, own, at)
     _axis_names(ax, results, name, at, own, frame)
-    return at, along
+    return at
 
 
 def _section_names(ax: Axes, frame: Frame, own: Iterable[Member], at: Floats) -> None:
@@ -155,7 +154,8 @@ def _axis_names(
     building = results.project.building
     assert building.axes is not None
     size = results.units.size("length")
-    crossing = building.axes.y if name in building.axes.x else building.axes.x
+    axes = building.axes
+    crossing = {b: float(axes.along(name, axes.cross(name, b))) for b in axes.others(name)}
     nodes = np.unique(frame.ends[[e for m in own for e in m.elements]])
     top = float(at[nodes, 1].max())
     low, high = float(at[nodes, 0].min()), float(at[nodes, 0].max())
@@ -279,7 +279,9 @@ def diagram(results: Results, axis: str, action: str, of_set: str) -> Figure:
     size, unit = results.units.size(dimension), results.units.label(dimension)
     figure = new_figure(8.6, 6.4, f"{WORDS[action].capitalize()}, axis {axis}: {one.name}")
     ax = figure.add_subplot()
-    at, along = _elevation(ax, results, axis, sections=False)
+    at = _elevation(ax, results, axis, sections=False)
+    assert results.project.building.axes is not None
+    along = results.project.building.axes.direction(axis)
     values = _in_plane(results, one, elements, action, along) / size
     most = max(float(np.abs(values).max()), 1e-300)
     nodes = np.unique(frame.ends[elements])
@@ -309,7 +311,7 @@ def diagram(results: Results, axis: str, action: str, of_set: str) -> Figure:
 
 
 def _in_plane(
-    results: Results, one: ResponseSet, elements: Sequence[int], action: str, along: int
+    results: Results, one: ResponseSet, elements: Sequence[int], action: str, along: Floats
 ) -> Floats:
     """(element, 2) values at both faces, as they are drawn to the left of the members."""
     quantity = element_forces(results.model, elements)
@@ -317,7 +319,7 @@ def _in_plane(
         return one.of(quantity.where(component=action)).reshape(-1, 2)
     frame = framed_of(results.model).frame
     axes = np.repeat(frame.axes[list(elements)], 2, axis=0)  # both faces
-    out = np.array([0.0, -1.0, 0.0]) if along == 0 else np.array([1.0, 0.0, 0.0])
+    out = np.array([along[1], -along[0], 0.0])  # towards who looks at the elevation
     left = np.cross(out, axes[:, 0])
     of, sign = ("moment", -1.0) if action == "moment" else ("shear", 1.0)
     onto = np.tile(out, (len(axes), 1)) if action == "moment" else left
@@ -375,11 +377,17 @@ def on_plan(ax: Axes, results: Results, levels: Sequence[int]) -> None:
                     if m.kind == "brace" else 1.2, alpha=0.75, zorder=2)
     x0, x1 = ax.get_xlim()
     y0, y1 = ax.get_ylim()
-    for label, x in axes.x.items():
+    for label, x in axes.x.items() if axes.plain else ():
         if x0 <= x / size <= x1:
             ax.annotate(label, (x / size, y1), xytext=(0, -8), textcoords="offset points",
                         ha="center", va="center", fontsize=7, color=SOFT)
-    for label, y in axes.y.items():
+    for label, y in axes.y.items() if axes.plain else ():
         if y0 <= y / size <= y1:
             ax.annotate(label, (x1, y / size), xytext=(-7, 0), textcoords="offset points",
+                        ha="center", va="center", fontsize=7, color=SOFT)
+    for label in () if axes.plain else (*axes.y, *axes.x):  # at the end of each
+        last = np.array(axes.cross(label, axes.others(label)[-1])) / size
+        if x0 <= last[0] <= x1 and y0 <= last[1] <= y1:
+            out = 9 * axes.direction(label)
+            ax.annotate(label, tuple(last), xytext=tuple(out), textcoords="offset points",
                         ha="center", va="center", fontsize=7, color=SOFT)
