@@ -8,7 +8,7 @@ import sys
 from collections.abc import Callable
 from functools import partial
 from pathlib import Path
-from typing import TYPE_CHECKING, Annotated, Any
+from typing import TYPE_CHECKING, Annotated, Any, cast
 
 import typer
 
@@ -250,6 +250,11 @@ def members(
     of_set: Annotated[str, typer.Option("--set", help="One set in place of all")] = "",
     loads: Annotated[bool, typer.Option(
         "--loads", help="Under load cases: each kind of load, and cases of your own")] = False,
+    combined: Annotated[str, typer.Option(
+        help="Under load combinations: envelope, each, or together (axial force with both "
+        "moments)")] = "",
+    by: Annotated[str, typer.Option(
+        help="Forces of the earthquake in combinations: spectrum or static")] = "spectrum",
     table: Annotated[Path | None, typer.Option(help="Where to write the table (CSV)")] = None,
 ) -> None:
     """Members that the rules made, or the section forces of those that are chosen."""
@@ -274,9 +279,19 @@ def members(
     if loads and (of_set or not which):
         raise InputError([Fault("--loads", "goes with members and without --set",
                                 'write such as "columns on B" --loads')])
+    if combined and (loads or of_set or not which):
+        raise InputError([Fault("--combined", "goes with members, without --loads and --set",
+                                'write such as "columns on B" --combined envelope')])
+    for option, value, known in (("--combined", combined, ("", "envelope", "each", "together")),
+                                 ("--by", by, ("spectrum", "static"))):
+        if value not in known:
+            raise InputError([Fault(option, f"there is no {value!r}",
+                                    f"choose from: {', '.join(k for k in known if k)}")])
     results = undatum.run(job) if which else None
     shown = members_table(frame) if results is None else \
         results.case_forces(which, places) if loads else \
+        results.combined_forces(
+            which, places, method=cast(Any, by), show=cast(Any, combined)) if combined else \
         results.section_forces(which, places, of_set)
     units = UnitSystem(job.units)
     if table:

@@ -197,7 +197,7 @@ def _simple(ring: Floats) -> Floats:
     if not len(ring):
         return ring
     apart = np.hypot(*(ring - np.roll(ring, 1, axis=0)).T) > 1e-7
-    return ring[apart]
+    return np.asarray(ring[apart])
 
 
 def _clipped(ring: Floats, normal: Floats, offset: float) -> Floats:

@@ -114,6 +114,7 @@ class DriftCheck:
         return None if self.judged_by == "both" else cast(Method, self.judged_by)
 
     @property
+    @fixed
     def _center_only(self) -> NDArray[np.bool_]:
         """(stories,) where the center of mass speaks for the floor."""
         return ~self.everywhere if self.everywhere.size else np.ones(len(self.levels), dtype=bool)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping, Sequence
 from functools import partial
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Literal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -30,6 +30,16 @@ from undatum.mechanics.cases import LoadCases
 from undatum.mechanics.model import COMPONENTS, Model
 from undatum.mechanics.quantities import PlumbLine
 from undatum.project.columns import columns_table
+from undatum.project.combined import (
+    Combiner,
+    combiner_of,
+    each_table,
+    envelope_table,
+    foot_parts,
+    footing_table,
+    member_parts,
+    together_table,
+)
 from undatum.project.description import (
     cases_table,
     choices_table,
@@ -64,6 +74,7 @@ from undatum.standards.answers import (
     CombinationAnswer,
     Direction,
     LimitState,
+    Method,
     ModalRules,
     ShapeFacts,
     SiteAnswer,
@@ -259,6 +270,7 @@ class Results:
                 "column_loads": lambda: columns_table(
                     self.model, self.project.building, self.load_cases(), self.weight_rule),
                 "case_reactions": lambda: case_reactions_table(self.model, self.load_cases()),
+                **({"footings": self.footings} if self.combinations is not None else {}),
             }
         if self.project.building.cases:
             made["case_motion"] = lambda: case_motion_table(self.model, self.load_cases())
@@ -334,6 +346,42 @@ class Results:
         if faults:
             raise InputError(faults)
         return forces_table(self.model, self.members(which), sets, at)
+
+    # -- combinations ---------------------------------------------------------------------------
+
+    def combiner(self) -> Combiner:
+        """The load combinations of the standard, ready to multiply. Raises InputError."""
+        if self.combinations is None:
+            raise InputError([Fault("", f"{self.standard_title} gives no load combinations",
+                                    "give them in the criteria")])
+        how = self.project.analysis.directional_combination or self.rules.directional_combination
+        return combiner_of(self.combinations, how, self.weight_rule, self.weights)
+
+    def combined_forces(
+        self, which: str = "all", at: Sequence[float] = (0.0, 1.0), *,
+        method: Method = "spectrum", show: Literal["envelope", "each", "together"] = "envelope",
+    ) -> Table:
+        """Section forces of members under the load combinations of the standard.
+
+        ``which`` is a name or a selection, ``at`` fractions of the length, ``method`` says which
+        forces of the earthquake go in. ``envelope`` gives the largest and smallest of every
+        component with the combination, ``each`` every combination in its parts, ``together`` the
+        axial force with both moments for every choice of signs. Raises InputError.
+        """
+        faults = [Fault("at", f"{x:g} is no fraction of the length", "give values from 0 to 1")
+                  for x in at if not 0 <= x <= 1]
+        if faults:
+            raise InputError(faults)
+        members, how = self.members(which), self.combiner()
+        parts = member_parts(self.model, self.load_cases(), self.sets_for_strength, method, members,
+                             at)
+        make = {"envelope": envelope_table, "each": each_table, "together": together_table}[show]
+        return make(how, parts, members, at)
+
+    def footings(self, method: Method = "spectrum") -> Table:
+        """Extremes of the reactions under the load combinations. Raises InputError."""
+        parts = foot_parts(self.model, self.load_cases(), self.sets_for_strength, method)
+        return footing_table(self.combiner(), parts, self.model)
 
     @property
     def table_names(self) -> tuple[str, ...]:

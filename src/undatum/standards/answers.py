@@ -28,6 +28,7 @@ Bools = NDArray[np.bool_]
 Direction = Literal["X", "Y"]
 DIRECTIONS: tuple[Direction, Direction] = ("X", "Y")
 Method = Literal["static", "spectrum"]
+Effect = Literal["dead", "live", "snow"]
 METHODS: tuple[Method, Method] = ("static", "spectrum")
 ModalCombination = Literal["CQC", "SRSS", "SRSS, close modes absolute", "absolute sum"]
 DirectionalCombination = Literal["SRSS", "100/30", "100/40", "independent"]
@@ -688,12 +689,18 @@ class CombinationAnswer:
     """The load combinations with earthquake, and what to know about them.
 
     ``strength`` is the largest factor on the forces of each direction in strength design.
+    ``gravity`` are those without earthquake, of the same kinds, as far as they are held here. With
+    earthquake ``storage`` is the factor on storage where it has its own, and ``imposed`` says
+    whether live load counts in full or with its share in the seismic weight.
     """
 
     rows: tuple[LoadCombination, ...]
     working: Section
     note: str
     strength: Mapping[Direction, float] = field(default_factory=dict)
+    gravity: tuple[LoadCombination, ...] = ()
+    storage: float | None = None
+    imposed: Literal["full", "seismic share"] = "full"
 
 
 @record

@@ -35,6 +35,7 @@ from undatum.standards.answers import (
     Distribution,
     DriftLimit,
     Eccentricity,
+    Effect,
     Floats,
     FloorAnswer,
     GapFacts,
@@ -131,6 +132,12 @@ class WeightRule(ABC):
     @abstractmethod
     def gravity(self, load: LoadFacts) -> tuple[float, str]:
         """Share of a load in the gravity load of second-order checks, and clause."""
+
+    def effect(self, kind: str) -> Effect:
+        """What a kind of load is in load combinations; partitions are live where a standard does
+        not say otherwise."""
+        return "snow" if kind == "snow" else \
+            "live" if kind in ("live", "storage", "partition") else "dead"
 
     def live_reduction(self, carried: CarriedFloors) -> LiveReduction | None:
         """Reduction of the live load of floors on a column; ``None`` where there is no rule."""

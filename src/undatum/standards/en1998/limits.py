@@ -173,4 +173,5 @@ class Structure(WholeStructure):
         return CombinationAnswer(
             rows, w.close(), "G + A_Ed + psi_2 Q. Storage takes psi_2 of category E. The vertical "
             "component, where 4.3.3.5.2 asks for it, joins with 0.30 of the others.",
-            dict.fromkeys(DIRECTIONS, 1.0))
+            dict.fromkeys(DIRECTIONS, 1.0),
+            storage=psi2(LoadFacts("storage", None, False), self.job.given)[0])

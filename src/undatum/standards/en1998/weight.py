@@ -2,7 +2,13 @@
 
 from __future__ import annotations
 
-from undatum.standards.answers import CarriedFloors, LiveReduction, LoadFacts, WeightShare
+from undatum.standards.answers import (
+    CarriedFloors,
+    Effect,
+    LiveReduction,
+    LoadFacts,
+    WeightShare,
+)
 from undatum.standards.contract import WeightRule
 from undatum.standards.en1998.facts import facts
 from undatum.standards.en1998.site import SiteInput
@@ -24,6 +30,10 @@ class SeismicMass(WeightRule):
         phi, why = _phi(load, self.given)
         return WeightShare(phi * factor, clause,
                            f"phi {phi:g} ({why}) × psi_2 {factor:g} ({source})")
+
+    def effect(self, kind: str) -> Effect:
+        """Partitions that stay are permanent (EN 1991-1-1, 5.1)."""
+        return "dead" if kind in PERMANENT else super().effect(kind)
 
     def gravity(self, load: LoadFacts) -> tuple[float, str]:
         """G + psi_2 Q, the gravity load of the seismic design situation (6.4.3.4 of EN 1990)."""

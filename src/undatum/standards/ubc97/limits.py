@@ -77,6 +77,17 @@ class ModalAnalysis(Dynamics):
         return common.scaled_up(w, shear.state, "c_V * V", "1631.5.4", "scaled up", "not scaled")
 
 
+#: Without earthquake (1612.2.1, 1612.3.1), for dead, live and snow load.
+GRAVITY = tuple(
+    LoadCombination(kind, name, dead, live, snow, (0.0, 0.0), clause)
+    for kind, clause, name, dead, live, snow in (
+        ("strength", "1612.2.1", "1.4 D", 1.4, 0.0, 0.0),
+        ("strength", "1612.2.1", "1.2 D + 1.6 L + 0.5 S", 1.2, 1.6, 0.5),
+        ("strength", "1612.2.1", "1.2 D + 1.6 S + f1 L", 1.2, 1.0, 1.6),
+        ("allowable stress", "1612.3.1", "D", 1.0, 0.0, 0.0),
+        ("allowable stress", "1612.3.1", "D + L + S", 1.0, 1.0, 1.0)))
+
+
 class Structure(WholeStructure):
     """What UBC 1997 says of the whole structure."""
 
@@ -205,4 +216,4 @@ class Structure(WholeStructure):
             "assembly, garages and live load above 100 psf, f2 0.2 on roofs that shed snow. "
             "Vertical effect is zero for allowable stress. The multiplier for concrete and masonry "
             "is not in the factors.",
-            {d: s.redundancy for d, s in systems.items()})
+            {d: s.redundancy for d, s in systems.items()}, gravity=GRAVITY)

@@ -14,6 +14,7 @@ from undatum.standards.answers import (
     Direction,
     Distribution,
     Eccentricity,
+    Effect,
     Floats,
     LimitState,
     LiveReduction,
@@ -54,6 +55,10 @@ class SeismicDeadLoad(WeightRule):
                                "snow above 30 psf (the building official may allow a reduction)"
                                if counts else "snow not above 30 psf does not count")
         return WeightShare(0.0, clause, "live load other than storage does not count")
+
+    def effect(self, kind: str) -> Effect:
+        """Partition loads are dead loads (1606.2)."""
+        return "dead" if kind == "partition" else super().effect(kind)
 
     def gravity(self, load: LoadFacts) -> tuple[float, str]:
         return 1.0, "1630.1.3"
