@@ -15,6 +15,7 @@ from test_bad_input import call
 from test_frames import building, slender
 from undatum.mechanics.actions import ACTIONS, section_forces
 from undatum.mechanics.cases import along
+from undatum.project.combined import member_parts
 
 LOADS = [ud.Load(name="slab", kind="dead", per_area=5e3),
          ud.Load(name="partitions", kind="partition", per_area=1e3),
@@ -125,6 +126,24 @@ def test_envelopes_are_those_of_every_combination_written_out(key: str, method: 
             assert own.get("smallest", own["largest"]) == pytest.approx(low, rel=1e-9, abs=near)
 
 
+@pytest.mark.parametrize(("edition", "clause", "some", "most", "rows"), [
+    ("05", "2.3.2", 0.5, 1.6, 7), ("10", "2.3.2", 0.5, 1.6, 7), ("16", "2.3.1", 0.5, 1.6, 7),
+    ("22", "2.3.1", 0.3, 1.0, 5)])
+def test_combinations_without_earthquake(
+    edition: str, clause: str, some: float, most: float, rows: int
+) -> None:
+    """ASCE/SEI 7, 2.3 and 2.4: snow is at strength level in 2022."""
+    found = judged(f"asce7-{edition}").combinations
+    assert found is not None
+    assert len(found.gravity) == rows
+    by_name = {r.name: r for r in found.gravity}
+    second = by_name[f"1.2 D + 1.6 L + {some:g} S"]
+    third = by_name[f"1.2 D + {most:g} S + L"]
+    assert (second.dead, second.live, second.snow, second.clause) == (1.2, 1.6, some, clause)
+    assert (third.dead, third.live, third.snow) == (1.2, 1.0, most)
+    assert {r.kind for r in found.gravity} <= {r.kind for r in found.rows}
+
+
 def test_the_combination_named_gives_the_extreme() -> None:
     """1.2 D + 1.6 L governs the middle of a beam, an earthquake row its end; told by name."""
     r = judged("asce7-16")
@@ -136,6 +155,28 @@ def test_the_combination_named_gives_the_extreme() -> None:
     column = r.combined_forces("column A1 at L1", AT).to_frame(r.units)
     own = column[(column.kind == "strength, redundancy") & (column.component == "moment_z")]
     assert own[own["at"] == "start"]["combination"].str.contains("spectrum").all()
+
+
+@pytest.mark.parametrize("method", ["static", "spectrum"])
+def test_the_sets_named_give_the_extreme(method: Any) -> None:
+    """Gravity by the factors of the row, and the sets that are named, add up to the value."""
+    r = judged("asce7-16")
+    how, members = r.combiner(), r.members("columns on A")
+    parts = member_parts(r.model, r.load_cases(), r.sets_for_strength, method, members, AT)
+    found = how.extremes("strength, redundancy", parts)
+    names = set()
+    for extreme, sign in (("largest", 1.0), ("smallest", -1.0)):
+        values, which, leads = found[extreme]  # type: ignore[index]
+        for k in range(0, len(values), 7):
+            row = how.rows[int(which[k])]
+            total = sum(how.factor(row, kind) * v[k] for kind, v in parts.gravity.items())
+            for d, f, lead in zip("XY", row.quake, leads[:, k], strict=True):
+                if lead >= 0:
+                    name, own = parts.quake[d][int(lead)]  # type: ignore[index]
+                    names.add(name)
+                    total += sign * f * abs(own[k])
+            assert values[k] == pytest.approx(total, rel=1e-9, abs=1e-6)
+    assert len(names) == (4 if method == "static" else 2)
 
 
 def test_a_portal_by_hand() -> None:

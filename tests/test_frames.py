@@ -145,7 +145,8 @@ def test_stiff_ends_shorten_the_columns() -> None:
 def test_stiff_ends_of_beams_follow_the_columns() -> None:
     """Half the size of the column along the beam, also of turned columns."""
     column = ud.CrossSection(rectangle="600 x 300 mm", material="C30/37")
-    for turned, sizes in (("X", (0.3, 0.15)), ("Y", (0.15, 0.3))):
+    aside = 0.15 / np.sin(np.radians(30)), 0.15 / np.cos(np.radians(30))  # the nearer face
+    for turned, sizes in (("X", (0.3, 0.15)), ("Y", (0.15, 0.3)), ("30 deg", aside)):
         frame = building(column, slender(2e-3), rules=(
             ud.MemberRule(beams="all", stiff_ends=1.0),
             ud.MemberRule(columns="all", turned=turned))).frame

@@ -213,6 +213,32 @@ def test_drift_on_column_lines_is_that_of_the_nodes() -> None:
             assert found.drift.elastic[s, p, 0, :2] == pytest.approx(drift, rel=1e-9, abs=1e-12)
 
 
+def test_nodes_keep_the_center_of_what_counts() -> None:
+    """Lopsided slabs, live load that does not count, a load that grows along a beam: the center of
+    the nodes' masses is that of the weights, level by level."""
+    part = ud.Outline(points=[(6, 0), (12, 0), (12, 6), (6, 6)])
+    one = two_by_two({"L1..L2": "none"}, member_loads=(ud.MemberLoad(
+        name="wall", kind="cladding", on="beams on A at L2", per_length=[0.0, 4e4]),))
+    one = one.model_copy(update={"floors": {"all": [
+        ud.Load(name="slab", kind="dead", per_area=LOAD),
+        ud.Load(name="tank", kind="equipment", per_area=9e3, on=part),
+        ud.Load(name="hall", kind="live", per_area=2e4, on=part)]}})
+    found = run(one)
+    assert found.model.diaphragms.centers == pytest.approx(found.weights.centers, abs=1e-6)
+    assert abs(found.weights.centers[0] - 6.0).max() > 0.2
+
+
+def test_points_off_the_nodes_are_not_read() -> None:
+    """Corners of the slab beyond the columns, between the open roof and the floor below it."""
+    one = two_by_two({"L2": "none"}).model_copy(update={
+        "outlines": {"all": ud.Stretch(between=("A1", "C3"), beyond=0.5)}})
+    found = run(one)
+    corners = [p for p in found.plumb if p.name.startswith("corner")]
+    assert corners
+    assert all(p.present.tolist() == [False, True] for p in corners)
+    assert found.torsion["X"].facts.judged.tolist() == [False, True]
+
+
 @pytest.mark.parametrize("key", list(ROOMS))
 def test_what_is_not_judged_is_said(key: str) -> None:
     """All floors open: no verdict on torsion by any standard; one of two: that of the other."""

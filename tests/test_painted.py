@@ -12,6 +12,23 @@ import undatum as ud
 from undatum.report import painted
 
 
+def test_a_face_has_the_drift_of_its_corners(archive: ud.Results) -> None:
+    """Every corner of every outline is read on its own plumb line, where it is on the floor."""
+    values = painted._largest(archive, 0)
+    points = np.array([p.points for p in archive.plumb])
+    read = 0
+    for i in np.flatnonzero(archive.model.above_base):
+        for at in archive.project.building.outline(int(i)).corners:
+            own = next(k for k, p in enumerate(archive.plumb)
+                       if np.allclose(p.points[i], at) and p.present[i])
+            name = archive.plumb[own].name
+            expected = values[archive.drift.points.index(name), i]
+            assert painted._read(values, points, int(i), at) == expected
+            read += 1
+    assert read > 20
+    assert painted._read(values, points, 0, np.array([1e3, 1e3])) == values[0, 0]
+
+
 @pytest.mark.parametrize(("name", "panels"), [("clinic", 2), ("arcade", 1)])
 def test_faces_have_the_colors_of_the_drift_table(
     name: str, panels: int, results: dict[str, ud.Results]

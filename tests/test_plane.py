@@ -92,6 +92,8 @@ def test_moments_are_those_of_the_whole(plane: ud.Results) -> None:
             if name.startswith("static"):
                 assert abs(one[head]).to_numpy() == pytest.approx(mean, rel=1e-6, abs=1e-3), head
     forces = plane.section_forces("all", at=(0.0, 0.5, 1.0)).to_frame(plane.units)
+    still = plane.case_forces("beams on A").to_frame(plane.units)
+    assert abs(still["torsion (kN·m)"]).max() == 0  # slab beside a beam doesn't turn it here
     for out_of_plane in ("shear_z (kN)", "torsion (kN·m)"):
         assert abs(forces[forces.member.str.startswith("column")][out_of_plane]).max() == 0
 
@@ -104,6 +106,9 @@ def test_turned_is_the_same(plane: ud.Results) -> None:
     assert other.statics["Y", "strength"].forces == pytest.approx(
         plane.statics["X", "strength"].forces, rel=1e-12)
     assert other.drift.largest_use("Y") == pytest.approx(plane.drift.largest_use("X"), rel=1e-9)
+    assert plane.drift.largest_use("X") > 0.05
+    assert np.isfinite([plane.drift.limits[0], other.drift.limits[1]]).all()
+    assert np.isinf([plane.drift.limits[1], other.drift.limits[0]]).all()
     said = [(f.check.replace("Y", "X"), f.severity) for f in other.findings]
     assert said == [(f.check, f.severity) for f in plane.findings]
     load = [r.combinations.rows for r in (plane, other) if r.combinations is not None]
@@ -144,6 +149,16 @@ def test_what_the_engineer_states_of_the_plan_holds() -> None:
     found = judged(frame("X"), irregularities={"out_of_plane_offset": True, "reason": "seen"})
     one = next(f for f in found.findings if f.check == "out-of-plane offset")
     assert one.severity is Severity.WARNING
+
+
+def test_redundancy_of_one_is_not_judged_in_a_plane() -> None:
+    """Neither the lines near the edges nor regularity in plan can be told."""
+    found = ud.analyze(
+        title="t", standard="asce7-16", units="kN, m", site=SITE, building=frame("X"),
+        system={"X": {"row": "C.5", "redundancy": 1.0, "redundancy_reason": "shown elsewhere"}})
+    one = next(f for f in found.findings if f.check == "redundancy")
+    assert one.severity is Severity.NOTE
+    assert "plane building" in one.text
 
 
 def test_lines_in_a_plane() -> None:

@@ -136,6 +136,8 @@ def test_steel_in_concrete() -> None:
     p = column.found()
     assert p.area == pytest.approx(0.16 + (n - 1) * steel.area)
     assert p.bending_y == pytest.approx(0.4**4 / 12 + (n - 1) * steel.bending_y)
+    slide = n * 1.2 / 1.3  # shear moduli: Poisson ratios 0.3 and 0.2
+    assert p.shear_z == pytest.approx(5 / 6 * 0.16 + (slide - 1) * steel.shear_z)
     assert column.unit_weight() * p.area == pytest.approx(
         25e3 * (0.16 - steel.area) + 78.5e3 * steel.area)
 

@@ -63,6 +63,14 @@ def test_few_vectors_come_close_from_above() -> None:
     assert found.omega[0] == pytest.approx(exact.omega[0], rel=1e-6)
 
 
+def test_inertia_forces_follow_the_masses() -> None:
+    """Heavy floors between light ones: three blocks reach the third mode of each kind closely."""
+    one = shear_building([K] * N, [M * (40 if i % 4 == 1 else 1) for i in range(N)])
+    exact = find_modes(solver_of(one))
+    found = find_modes(solver_of(one), 0.9, 12, None, "load-dependent")
+    assert found.omega[:9] == pytest.approx(exact.omega[:9], rel=2e-3)
+
+
 def test_vectors_end_where_nothing_new_comes() -> None:
     """A single mass moves in three ways; asked for more, there are three."""
     found = find_modes(solver_of(shear_building([K], [M])), 0.9, 3, None, "load-dependent")
