@@ -187,6 +187,8 @@ def test_floor_loads_land_whole_between_the_rows() -> None:
     live = table[table.case == "live"]
     by_row = [live[live.foot.str.startswith(row)][up].sum() for row in "ABC"]
     assert by_row == pytest.approx([2 * 10 * w * 3 for w in (5, 5, 7)], rel=1e-9)
+    forces = found.case_forces("beams on C").to_frame(found.units)  # 2.5 m and 4.5 m of slab
+    assert abs(forces["torsion (kN·m)"]).max() == 0
 
 
 def test_buckling_out_of_the_plane_is_not_sought() -> None:

@@ -39,7 +39,8 @@ class Parts:
     """Everything a combination multiplies, for ``k`` values. SI.
 
     ``gravity`` (k,) by kind of load, first order; ``quake`` by direction: the sets of one method
-    with their values (k,), signed for static sets, peaks for a spectrum.
+    by direction and eccentricity, with their values (k,), signed for static sets, peaks for a
+    spectrum.
     """
 
     gravity: Mapping[str, Floats]
@@ -118,7 +119,10 @@ class Combiner:
         """A row with the sets that lead in it, in words."""
         one = self.rows[row]
         sets = [parts.quake[d][int(k)][0] for d, k in zip(DIRECTIONS, lead, strict=True) if k >= 0]
-        return one.name + (f" ({sign}: {'; '.join(sets)})" if sets else "")
+        if not sets:
+            return one.name
+        told = any(name not in DIRECTIONS for name in sets)  # eccentricities
+        return f"{one.name} ({sign}" + (f": {', '.join(sets)})" if told else ")")
 
 
 def combiner_of(
@@ -154,7 +158,8 @@ def parts_of(
     for d in DIRECTIONS:
         own = [s for s in sets if s.direction == d and s.method == method]
         if own:
-            quake[d] = tuple((s.name, s.of(quantity)) for s in own)
+            quake[d] = tuple((d + {1: " +e", -1: " −e", 0: ""}[s.sign], s.of(quantity))
+                             for s in own)
     return Parts({k: v for k, v in gravity.items() if k in kinds}, quake, method)
 
 
@@ -313,7 +318,7 @@ def _variants(
             for signs in product((1.0, -1.0), repeat=len(own)):
                 total = sum((sign * f * values for (_, f, _), (_, values), sign in
                              zip(own, sets, signs, strict=True)), np.zeros(count))
-                found.append(("; ".join(
+                found.append((", ".join(
                     f"{'+' if s > 0 else '−'} {name}" for (name, _), s in
                     zip(sets, signs, strict=True)), np.asarray(total)))
         return found
