@@ -25,6 +25,7 @@ PROJECTS = (*(STARTERS / f"{name}.toml" for name in LINES),
             ROOT / "examples" / "study" / "hall.toml",
             *sorted((ROOT / "examples" / "owner").glob("*.toml"))[:2])
 FRAMES = (STARTERS / "terrace.toml",)
+ODD_FRAMES = (STARTERS / "arcade.toml", ROOT / "tests" / "projects" / "open_floors.toml")
 
 ODD: tuple[Any, ...] = (
     0, -1, 1, 0.0, -0.0, 1e-300, 1e300, -1e300, math.nan, math.inf, 10**18, 0.1, 2, 1000,

@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from undatum.errors import Fault, InputError
+from undatum.errors import Fault
 
 if TYPE_CHECKING:
     from undatum.building.whole import Building
@@ -26,10 +26,7 @@ def plane_faults(building: Building) -> list[Fault]:
         if abs(lean) > ALONG:
             found.append(Fault(f"lines[{i}].direction", f"line {line.name!r} does not run along "
                                f"{building.plane}, the plane of the building", cure))
-    try:
-        frame = building.frame
-    except InputError:
-        return found  # the members' own faults say so
+    frame = building.frame
     if frame is not None:
         away = [m for m in frame.members if abs(m.end[across] - m.start[across]) > 1e-6]
         if away:

@@ -210,8 +210,11 @@ class Building(Described):
             found = self.height_faults()
         if found:
             return found
-        return [*self.load_faults(), *self.line_faults(), *self.member_faults(),
-                *plane_faults(self), *diaphragm_faults(self)]
+        found = [*self.load_faults(), *self.line_faults()]
+        members = self.member_faults()
+        if members:  # what the members are part of can't be told before they are there
+            return [*found, *members]
+        return [*found, *plane_faults(self), *diaphragm_faults(self)]
 
     def member_faults(self) -> list[Fault]:
         """Rules that choose nothing or hang in the air, unknown sections and materials."""

@@ -50,6 +50,7 @@ from undatum.project.description import (
     outlines_table,
     rules_table,
 )
+from undatum.project.expected import Compared, compare, expected_table
 from undatum.project.flanges import flanges_table
 from undatum.project.members import (
     case_forces_table,
@@ -258,6 +259,8 @@ class Results:
             made["load_combinations"] = self.combination_table
         made |= {s.table_name: s.table for s in self.stability}
         made["plausibility"] = partial(self.plausibility.table, self.units)
+        if self.project.expected:
+            made["expected"] = lambda: expected_table(self.expected(), self.units)
         made["findings"] = lambda: findings_table(self.findings)
         return made
 
@@ -382,6 +385,11 @@ class Results:
         """Extremes of the reactions under the load combinations. Raises InputError."""
         parts = foot_parts(self.model, self.load_cases(), self.sets_for_strength, method)
         return footing_table(self.combiner(), parts, self.model)
+
+    def expected(self) -> tuple[Compared, ...]:
+        """What the project expects beside what was computed. Raises InputError."""
+        return compare(self.project.expected, self.table,
+                       [name for name in self.table_names if name != "expected"], self.units)
 
     @property
     def table_names(self) -> tuple[str, ...]:

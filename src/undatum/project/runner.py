@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from dataclasses import replace
 from pathlib import Path
 
 from undatum.building.whole import Building
 from undatum.errors import InputError
 from undatum.project.calculation import Calculation, calculate
+from undatum.project.expected import expected_findings
 from undatum.project.reader import validate
 from undatum.project.results import Results
 from undatum.project.schema import DEFAULT_STANDARD, Project
@@ -21,7 +23,7 @@ def project_of(
     *, title: str = "Building", site: Keys | AskedOfSite, system: Keys,
     building: Building | Keys, standard: str = DEFAULT_STANDARD, units: str = "kN, m",
     spectrum: Keys | None = None, analysis: Keys | None = None, drift: Keys | None = None,
-    irregularities: Keys | None = None, gaps: Sequence[Keys] = (),
+    irregularities: Keys | None = None, gaps: Sequence[Keys] = (), expected: Sequence[Keys] = (),
     alternatives: Keys | None = None, occupancy: str = "other", description: str = "",
     prepared_by: str = "", checked_by: str = "", revision: str = "",
     folder: str | Path | None = None,
@@ -34,7 +36,8 @@ def project_of(
     UnitSystem(units)
     data: dict[str, object] = {
         "title": title, "site": site, "system": system, "building": building,
-        "standard": standard, "units": "N, m", "gaps": gaps, "occupancy": occupancy,
+        "standard": standard, "units": "N, m", "gaps": gaps, "expected": expected,
+        "occupancy": occupancy,
         "description": description, "prepared_by": prepared_by, "checked_by": checked_by,
         "revision": revision,
     }
@@ -52,7 +55,7 @@ def analyze(
     *, title: str = "Building", site: Keys | AskedOfSite, system: Keys,
     building: Building | Keys, standard: str = DEFAULT_STANDARD, units: str = "kN, m",
     spectrum: Keys | None = None, analysis: Keys | None = None, drift: Keys | None = None,
-    irregularities: Keys | None = None, gaps: Sequence[Keys] = (),
+    irregularities: Keys | None = None, gaps: Sequence[Keys] = (), expected: Sequence[Keys] = (),
     alternatives: Keys | None = None, occupancy: str = "other", description: str = "",
     prepared_by: str = "", checked_by: str = "", revision: str = "",
     folder: str | Path | None = None,
@@ -66,7 +69,8 @@ def analyze(
     return run(project_of(
         title=title, site=site, system=system, building=building, standard=standard, units=units,
         spectrum=spectrum, analysis=analysis, drift=drift, irregularities=irregularities,
-        gaps=gaps, alternatives=alternatives, occupancy=occupancy, description=description,
+        gaps=gaps, expected=expected, alternatives=alternatives, occupancy=occupancy,
+        description=description,
         prepared_by=prepared_by, checked_by=checked_by, revision=revision, folder=folder))
 
 
@@ -90,7 +94,7 @@ def results_of(calculation: Calculation) -> Results:
     """The results of a calculation, whatever is still missing worked out."""
     of = calculation.up_to(*_NEEDED)
     stiff = of["stiff"]
-    return Results(
+    found = Results(
         project=of.project,
         standard_title=of["standard"].title,
         states=of["states"],
@@ -123,3 +127,11 @@ def results_of(calculation: Calculation) -> Results:
         findings=of["findings"],
         working=of["working"],
     )
+    return with_expected(found)
+
+
+def with_expected(found: Results) -> Results:
+    """The results with the word on the values one knows. Raises InputError where they name none."""
+    if not found.project.expected:
+        return found
+    return replace(found, findings=(*found.findings, *expected_findings(found.expected())))

@@ -234,6 +234,21 @@ class Gap(Described):
     )
 
 
+class Expectation(Described):
+    """An ``[[expected]]`` table: a value one knows, held beside the one that is computed."""
+
+    name: str = Field(min_length=1, description="What it is, for the record")
+    table: str = Field(description="Name of a table of the results, such as static_x_strength")
+    column: str = Field(description="Name of its column, without the unit")
+    where: Named[str, str | float] = Field(
+        default_factory=FixedDict, description="Which row: cells of other columns by their name")
+    value: float | str = Field(
+        description="The value: a text with its unit, or a number in the unit of the column")
+    tolerance: Share = Field(
+        default=0.01, description="Difference that is accepted, relative to the value")
+    source: str = Field(min_length=3, description="Where the value comes from, for the record")
+
+
 class Alternative(Described):
     """The same building by another standard: an ``[alternatives.KEY]`` table."""
 
@@ -341,6 +356,8 @@ class Project(SignedProject):
     )
     gaps: tuple[Gap, ...] = Field(
         default=(), description="Distances to neighbors and property lines")
+    expected: tuple[Expectation, ...] = Field(
+        default=(), description="Values one knows, compared with those computed and never used")
     drift: Drift = Field(default=Drift(), description="Where and against what drift is judged")
     alternatives: Named[str, Alternative] = Field(
         default_factory=FixedDict,

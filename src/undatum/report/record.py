@@ -244,6 +244,8 @@ def chapters(results: Results, pictures: Mapping[str, bytes]) -> list[Chapter]:
 
     plausible = Chapter("Plausibility", "Hand estimates beside computed values.")
     plausible.add_table(results.plausibility.table(u), u)
+    if results.project.expected:
+        plausible.add_table(results.table("expected"), u)
     found = [given, site, building, vibration, static, dynamic, drift, second]
     if results.combinations:
         loads = Chapter("Load combinations", "Factors on the effects of each load, with the "
