@@ -529,6 +529,44 @@ def side_by_side(
     _console().print(f"\n  {_near(out.resolve())}", soft_wrap=True)
 
 
+@app.command()
+def compare(
+    first: Annotated[Path, typer.Argument(help="Folder of a run, or a project file to be run")],
+    second: Annotated[Path, typer.Argument(help="The other one")],
+    least: Annotated[str, typer.Option(
+        help="Change of a number up to which both count as alike")] = "1 %",
+    rows: Annotated[int, typer.Option(help="How many rows of each table to show", min=1)] = 25,
+    table: Annotated[Path | None, typer.Option(
+        help="Where to write all changes of results (CSV)")] = None,
+) -> None:
+    """What changed between two runs: what was asked, judged and found, the largest change first."""
+    from undatum.errors import Fault
+    from undatum.report import files, terminal
+    from undatum.units import to_si
+
+    try:
+        share = to_si(least, "ratio") if "%" in least else float(least)
+        if not 0 <= share < 1:
+            raise ValueError(f"{least!r} is no share from 0 to 1")
+    except ValueError as error:
+        raise InputError([Fault("--least", str(error), 'write such as "1 %"')]) from None
+    one, other = (undatum.run(undatum.read(place)) if place.suffix == ".toml"
+                  else undatum.load(place) for place in (first, second))
+    asked, judged, found = one.compared_with(other, share)
+    if table is not None:
+        with _writing(table):
+            table.write_text(files.csv_text(found, one.units), encoding="utf-8", newline="")
+    console = _console()
+
+    def show(whole: Any) -> None:
+        terminal.table(console, whole.where([k < rows for k in range(len(whole))]), one.units)
+        if len(whole) > rows:
+            console.print(f"{len(whole) - rows} more rows; --rows shows them")
+
+    _say(lambda: show(asked), lambda: show(judged), lambda: show(found),
+         *([lambda: console.print(f"table: {table}", soft_wrap=True)] if table else []))
+
+
 @app.command(name="record-spectrum")
 def record_spectrum(
     record: Annotated[Path, typer.Argument(help="Acceleration history (CSV, unit in its header)")],

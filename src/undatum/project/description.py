@@ -103,7 +103,7 @@ def rules_table(building: Building) -> Table:
                                         for i, rule in enumerate(building.members)),
              *((f"placed[{i}]", one) for i, one in enumerate(building.placed)),
              *((f"supports[{i}]", rule) for i, rule in enumerate(building.supports))]
-    rows = [(where, key, value) for where, part in parts for key, value in _flat(part)]
+    rows = [(where, key, value) for where, part in parts for key, value in flat(part)]
     return Table(
         "input_members", "Axes and members as given",
         (column("table", "", [r[0] for r in rows]), column("key", "", [r[1] for r in rows]),
@@ -117,7 +117,7 @@ def cases_table(building: Building) -> Table:
     """Loads on members and load cases of one's own, in order; numbers in SI."""
     parts = [*((f"member_loads[{i}]", one) for i, one in enumerate(building.member_loads)),
              *((f"cases[{i}]", one) for i, one in enumerate(building.cases))]
-    rows = [(where, key, value) for where, part in parts for key, value in _flat(part)]
+    rows = [(where, key, value) for where, part in parts for key, value in flat(part)]
     return Table(
         "input_cases", "Loads on members and load cases as given",
         (column("table", "", [r[0] for r in rows]), column("key", "", [r[1] for r in rows]),
@@ -137,7 +137,7 @@ def choices_table(project: Project) -> Table:
             *((f"system.{d}", one) for d, one in project.system.by_direction.items()),
             ("spectrum", project.spectrum), ("analysis", project.analysis),
             ("drift", project.drift), ("irregularities", project.irregularities))
-        for key, value in _flat(part)]
+        for key, value in flat(part)]
     return Table(
         "choices", "Choices of the project",
         (column("table", "", [r[0] for r in rows]), column("key", "", [r[1] for r in rows]),
@@ -146,19 +146,19 @@ def choices_table(project: Project) -> Table:
     )
 
 
-def _flat(node: Any, at: str = "") -> Iterator[tuple[str, str]]:
+def flat(node: Any, at: str = "") -> Iterator[tuple[str, str]]:
     """Keys and values of a part of the project as texts; what is empty is left out."""
     if isinstance(node, BaseModel):
         node = {name: getattr(node, name) for name in type(node).model_fields}
     if isinstance(node, dict):
         for key, value in node.items():
-            yield from _flat(value, f"{at}.{key}" if at else str(key))
+            yield from flat(value, f"{at}.{key}" if at else str(key))
     elif isinstance(node, list | tuple):
         if node and not isinstance(node[0], BaseModel | dict | list | tuple):
             yield at, ", ".join(f"{v:.8g}" if isinstance(v, float) else str(v) for v in node)
         else:
             for i, value in enumerate(node):
-                yield from _flat(value, f"{at}[{i}]")
+                yield from flat(value, f"{at}[{i}]")
     elif isinstance(node, bool):
         yield at, "yes" if node else "no"
     elif node not in (None, ""):

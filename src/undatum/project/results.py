@@ -391,6 +391,14 @@ class Results:
         return compare(self.project.expected, self.table,
                        [name for name in self.table_names if name != "expected"], self.units)
 
+    def compared_with(self, other: Results, least: float = 1e-3) -> tuple[Table, Table, Table]:
+        """What another job asks, finds and judges differently: three tables, the largest change of
+        the results first. ``least`` is the relative change up to which numbers count as alike."""
+        from undatum.project.compared import finding_changes, input_changes, result_changes
+
+        return (input_changes(self, other), finding_changes(self, other),
+                result_changes(self, other, least))
+
     @property
     def table_names(self) -> tuple[str, ...]:
         """The tables there are, in the order of the job."""

@@ -1,0 +1,147 @@
+"""Two results side by side: what changed in what was asked, what was found, and what was judged."""
+
+from __future__ import annotations
+
+import math
+from collections import Counter
+
+from undatum.finding import Finding
+from undatum.project.description import flat
+from undatum.project.results import Results
+from undatum.table import Cell, Column, Table, column, number_text
+from undatum.units import UnitSystem
+
+NOISE = 1e-6  # of the largest of a column: below this two numbers are the same
+LEFT_OUT = ("choices", "input_levels", "input_outlines", "input_lines", "input_members",
+         "input_sections", "input_cases", "findings", "expected", "plausibility",
+         "mode_shapes", "spectrum")  # signs of shapes say nothing, ordinates have no name
+
+
+def input_changes(first: Results, second: Results) -> Table:
+    """Keys of the project whose values differ, are new or are gone; numbers in SI."""
+    a, b = (dict(flat(r.project)) for r in (first, second))
+    keys = [k for k in dict.fromkeys((*a, *b)) if a.get(k) != b.get(k)]
+    return Table(
+        "input_changes", "What was asked differently",
+        (
+            column("key", "", keys),
+            column("first (SI)", "", [a.get(k, "–") for k in keys]),
+            column("second (SI)", "", [b.get(k, "–") for k in keys]),
+        ),
+        note="" if keys else "Nothing: both describe the same job.",
+    )
+
+
+def result_changes(first: Results, second: Results, least: float = 1e-3) -> Table:
+    """Every number of the results that differs by more than ``least``, the largest change first.
+
+    Rows are the same where their texts are; a change is relative to the larger of both values,
+    and what is small beside its column is no change.
+    """
+    rows: list[tuple[str, str, str, str, str, float]] = []
+    names = [n for n in first.table_names if n in second.table_names and n not in LEFT_OUT]
+    units = first.units
+    for name in names:
+        rows += _changes(first.table(name), second.table(name), units, least)
+    rows.sort(key=lambda r: -abs(r[5]))
+    gone = [n for n in first.table_names if n not in second.table_names]
+    new = [n for n in second.table_names if n not in first.table_names]
+    said = [f"tables only {where}: {', '.join(own)}" for where, own in
+            (("in the first", gone), ("in the second", new)) if own]
+    return Table(
+        "result_changes", "What was found differently",
+        (
+            column("table", "", [r[0] for r in rows]), column("row", "", [r[1] for r in rows]),
+            column("column", "", [r[2] for r in rows]), column("first", "", [r[3] for r in rows]),
+            column("second", "", [r[4] for r in rows]),
+            column("change", "ratio", [r[5] for r in rows], 3),
+        ),
+        note="; ".join(["Changes are relative to the larger of both; those of less than "
+                        f"{least:g} are left out", *said]) + ".",
+    )
+
+
+def _changes(
+    a: Table, b: Table, units: UnitSystem, least: float
+) -> list[tuple[str, str, str, str, str, float]]:
+    """Changes of one table, and rows that only one of both has."""
+    others = {c.name: c for c in b.columns}
+    keys = [c for c in a.columns if _names_rows(c) and c.name in others]
+    mine, theirs = _labels(keys, len(a)), _labels([others[c.name] for c in keys], len(b))
+    place = {label: k for k, label in enumerate(theirs)}
+    found = []
+    for c in a.columns:
+        if c.name not in others or c in keys:
+            continue
+        other = others[c.name]
+        size = max((abs(v) for v in map(_number, (*c.cells, *other.cells)) if v is not None),
+                   default=0.0)
+        for k, label in enumerate(mine):
+            if label not in place:
+                continue
+            x, y = _number(c.cells[k]), _number(other.cells[place[label]])
+            if x is None or y is None or abs(y - x) <= max(NOISE * size, 1e-300):
+                continue
+            change = (y - x) / max(abs(x), abs(y))
+            if abs(change) > least:
+                found.append((a.name, ", ".join(map(str, label[:-1])), c.name,
+                              _shown(x, c, units), _shown(y, c, units), change))
+    return found
+
+
+def _names_rows(c: Column) -> bool:
+    """Whether a column says what a row is of: texts or whole numbers without a dimension."""
+    return not c.dimension and not any(isinstance(v, float) for v in c.cells)
+
+
+def _labels(keys: list[Column], count: int) -> list[tuple[Cell, ...]]:
+    """What each row is of; rows of one name are told apart by their order."""
+    seen: Counter[tuple[Cell, ...]] = Counter()
+    found = []
+    for k in range(count):
+        label = tuple(c.cells[k] for c in keys)
+        seen[label] += 1
+        found.append((*label, seen[label]))
+    return found
+
+
+def _number(value: Cell) -> float | None:
+    """A cell as a number, where it is one."""
+    good = isinstance(value, float | int) and not isinstance(value, bool) and math.isfinite(value)
+    return float(value) if good else None  # type: ignore[arg-type]
+
+
+def _shown(value: float, c: Column, units: UnitSystem) -> str:
+    if not c.dimension:
+        return number_text(value, 5)
+    shown = number_text(float(units.show(value, c.dimension)), 5)
+    return f"{shown} {units.label(c.dimension)}".strip()
+
+
+def finding_changes(first: Results, second: Results) -> Table:
+    """Checks that came, went or changed in severity, each by its most serious finding."""
+    def by_key(findings: tuple[Finding, ...]) -> dict[str, Finding]:
+        worst: dict[str, Finding] = {}
+        for f in findings:
+            if f.check not in worst or f.severity.rank > worst[f.check].severity.rank:
+                worst[f.check] = f
+        return worst
+
+    a, b = by_key(first.findings), by_key(second.findings)
+    rows: list[tuple[str, str, str, str, int]] = []
+    for check in dict.fromkeys((*b, *a)):
+        both = a.get(check), b.get(check)
+        there = [f for f in both if f is not None]
+        if len(there) < 2 or there[0].severity is not there[1].severity:
+            before, after = (f.severity.value if f is not None else "–" for f in both)
+            rows.append((check, before, after, there[-1].text,
+                         max(f.severity.rank for f in there)))
+    rows.sort(key=lambda r: -r[4])
+    return Table(
+        "finding_changes", "What was judged differently",
+        (
+            column("check", "", [r[0] for r in rows]), column("first", "", [r[1] for r in rows]),
+            column("second", "", [r[2] for r in rows]), column("text", "", [r[3] for r in rows]),
+        ),
+        note="" if rows else "Nothing: every check has the same severity.",
+    )
