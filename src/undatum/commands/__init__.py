@@ -1,0 +1,1 @@
+"""The commands of the tool, each in the room of what it is about."""

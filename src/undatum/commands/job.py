@@ -1,0 +1,315 @@
+"""The job from file to results: write one, check, run, compare; what standards ask for."""
+
+from __future__ import annotations
+
+import json
+from functools import partial
+from pathlib import Path
+from typing import TYPE_CHECKING, Annotated, Any
+
+import typer
+
+import undatum
+from undatum.commands.shared import (
+    EXIT_EXCEEDED,
+    EXIT_OK,
+    ProjectFile,
+    app,
+    counted,
+    from_here,
+    say,
+    screen,
+    writing,
+)
+from undatum.errors import InputError
+
+if TYPE_CHECKING:
+    from rich.console import Console
+
+
+@app.command()
+def new(
+    file: Annotated[Path, typer.Argument(help="File to write")] = Path("project.toml"),
+    like: Annotated[
+        str, typer.Option(help="What to start from: starter, archive (kip, ft), clinic "
+                          "(kN, m); terrace, tower, archive_frames, clinic_frames have members; "
+                          "arcade is a plane frame, loft is weights")
+    ] = "starter",
+) -> None:
+    """Write a commented project that runs as it is."""
+    from undatum.errors import Fault, nearest
+    from undatum.project.reader import SHIPPED, SHORT, shipped_text
+
+    known = (*SHIPPED, *SHORT)
+    if like not in known:
+        near = nearest(like, list(known))
+        raise InputError([Fault("--like", f"{like!r} is not a project that is shipped",
+                                (f"did you mean {near!r}? " if near else "")
+                                + "choose from: " + ", ".join(known))])
+    text = shipped_text(like, file.name)
+    try:
+        file.parent.mkdir(parents=True, exist_ok=True)
+        with file.open("x", encoding="utf-8", newline="\n") as out:
+            out.write(text)
+    except FileExistsError:
+        raise InputError([Fault(str(file), "is already there; nothing was written",
+                                "choose another name")]) from None
+    except OSError as error:
+        raise InputError([Fault(str(file), f"cannot be written ({error.strerror})")]) from None
+    typer.echo(f"Wrote {file}. Next: undatum run {file} --out results")
+
+
+@app.command()
+def check(project: ProjectFile) -> None:
+    """Validate a project and list what would be run."""
+    from rich.table import Table as Grid
+    from rich.text import Text
+
+    from undatum import standards
+    from undatum.project import reader, site_only
+    from undatum.report import terminal
+
+    console = screen()
+    if reader.has_stack(project):
+        short = undatum.run_stack(undatum.read_stack(project))
+        console.print(Text(f"{project.name}: valid", style="bold green"))
+        console.print(Text(
+            f"  heights and weights of {len(short.project.stack.floors())} levels; would run: "
+            f"period, static and diaphragm forces by {short.standard_title}"))
+        return
+    if not reader.has_building(project):
+        one = site_only.run_site(reader.read_site(project))
+        console.print(Text(f"{project.name}: valid", style="bold green"))
+        console.print(Text("  a site without a building; would run: site parameters and design "
+                           f"spectrum by {one.standard_title}"))
+        return
+    job = undatum.read(project)
+    done = undatum.calculate(job).up_to("working", "questions")  # refuses what a run would
+    console.print(Text(f"{project.name}: valid", style="bold green"))
+    b = job.building
+    above = len(b.above_base)
+    grid = Grid.grid(padding=(0, 2))
+    grid.add_column(style="dim", no_wrap=True)
+    grid.add_column()
+    rows = [
+        ("title", job.title),
+        ("standard", f"{standards.get(job.standard, project.parent).title}, units {job.units}"),
+        ("building", f"{above} levels above the base, {len(b.levels) - 1 - above} stories below, "
+         f"{len(b.lines)} lateral lines, {len(b.outlines)} outlines"),
+        *([("members", counted(b.frame))] if b.frame is not None else []),
+        ("hazard", "typed in the project" if job.site.looked_up is None else
+         f"looked up for {job.site.looked_up.location.said}, {job.site.looked_up.source}"),
+        ("spectrum", job.spectrum.said if job.spectrum else "by the standard"),
+        ("would run", "site, weight, modes, equivalent lateral force, response spectrum, scaling, "
+         "irregularities, story drift, P-Delta, "
+         + (f"separation ({len(job.gaps)} gaps), " if job.gaps else "")
+         + "load combinations, plausibility"),
+        ("modes combined", job.analysis.modal_combination or "by the standard (CQC)"),
+        ("other standards", ", ".join(job.alternatives) or "none (undatum side-by-side)"),
+        ("directions", job.analysis.directional_combination or "by the standard"),
+    ]
+    for name, text in rows:
+        grid.add_row(name, Text(text))
+    console.print(grid)
+    if done["questions"]:
+        terminal.findings(console, done["questions"])
+
+
+@app.command()
+def run(
+    project: ProjectFile,
+    out: Annotated[str, typer.Option(help="Folder for the results")] = "results",
+    quiet: Annotated[bool, typer.Option("--quiet", help="Print nothing but errors")] = False,
+) -> None:
+    """Run a project and write record, workbook, tables, figures and results."""
+    from rich.text import Text
+
+    from undatum.finding import Severity
+    from undatum.project import reader
+    from undatum.report import files, terminal
+
+    console = screen()
+    results: Any
+    if reader.has_stack(project):
+        results = undatum.run_stack(undatum.read_stack(project))
+        written = files.write_stack(results, out)
+    else:
+        results = undatum.run(undatum.read(project))
+        written = _written(console, results, out, quiet)
+    if not quiet:
+        say(lambda: terminal.story(console, results), console.print, *(
+            partial(console.print, Text(f"  {from_here(path)}"), soft_wrap=True)
+            for path in written))
+    raise typer.Exit(EXIT_EXCEEDED if results.severity is Severity.EXCEEDED else EXIT_OK)
+
+
+def _written(console: Console, results: Any, out: str, quiet: bool) -> list[Path]:
+    from undatum.report import files
+
+    if quiet or not console.is_terminal:
+        return files.write_all(results, out)
+    with console.status("writing ...") as status:
+        return files.write_all(results, out, lambda s: status.update(f"writing {s} ..."))
+
+
+@app.command()
+def spectrum(
+    project: ProjectFile,
+    plot: Annotated[
+        Path | None, typer.Option(help="Where to draw the plot (PNG)")
+    ] = None,
+    table: Annotated[
+        Path | None, typer.Option(help="Where to write the table (CSV)")
+    ] = None,
+) -> None:
+    """Site parameters, design spectrum and its plot; the file needs no building for it."""
+    from undatum.errors import Fault
+    from undatum.project import reader, site_only
+    from undatum.report import figures, files, terminal
+
+    results: Any
+    draw: Any
+    if reader.has_stack(project):
+        results = undatum.run_stack(undatum.read_stack(project))
+        draw = figures.site_spectrum
+    elif reader.has_building(project):
+        results = undatum.run(undatum.read(project))
+        draw = figures.spectrum
+    else:
+        results = site_only.run_site(reader.read_site(project))
+        draw = figures.site_spectrum
+    place = plot or project.with_name(f"{project.stem}-spectrum.png")
+    if place.suffix.lower() != ".png":
+        raise InputError([Fault("--plot", f"{place.name!r} is no PNG file",
+                                "give a name that ends in .png")])
+    with writing(place):
+        figures.save(draw(results), place)
+    if table:
+        with writing(table):
+            table.write_text(files.csv_text(results.spectrum_table(), results.units),
+                             encoding="utf-8", newline="")
+    console = screen()
+    say(lambda: terminal.table(console, results.site_table(), results.units), console.print,
+         lambda: terminal.table(console, results.spectrum_table(), results.units),
+         *([console.print, lambda: terminal.findings(console, results.findings)]
+           if draw is figures.site_spectrum else []),
+         lambda: console.print(f"plot: {place}", soft_wrap=True))
+
+
+@app.command(name="side-by-side")
+def side_by_side(
+    project: ProjectFile,
+    out: Annotated[Path, typer.Option(help="Folder for table and figure")] = Path("side-by-side"),
+) -> None:
+    """The same building by its own standard and by each of its alternatives."""
+    from undatum.report import figures, files, terminal
+
+    job = undatum.read(project)
+    found = undatum.side_by_side(job)
+    units = found.results[0].units
+    terminal.table(screen(), found.table(), units)
+    with writing(out):
+        out.mkdir(parents=True, exist_ok=True)
+        text = files.csv_text(found.table(), units)
+        (out / "side_by_side.csv").write_text(text, encoding="utf-8", newline="")
+        figures.save(figures.side_by_side(found), out / "side_by_side.png")
+    screen().print(f"\n  {from_here(out.resolve())}", soft_wrap=True)
+
+
+@app.command()
+def compare(
+    first: Annotated[Path, typer.Argument(help="Folder of a run, or a project file to be run")],
+    second: Annotated[Path, typer.Argument(help="The other one")],
+    least: Annotated[str, typer.Option(
+        help="Change of a number up to which both count as alike")] = "1 %",
+    rows: Annotated[int, typer.Option(help="How many rows of each table to show", min=1)] = 25,
+    table: Annotated[Path | None, typer.Option(
+        help="Where to write all changes of results (CSV)")] = None,
+) -> None:
+    """What changed between two runs: what was asked, judged and found, the largest change first."""
+    from undatum.errors import Fault
+    from undatum.report import files, terminal
+    from undatum.units import to_si
+
+    try:
+        share = to_si(least, "ratio") if "%" in least else float(least)
+        if not 0 <= share < 1:
+            raise ValueError(f"{least!r} is no share from 0 to 1")
+    except ValueError as error:
+        raise InputError([Fault("--least", str(error), 'write such as "1 %"')]) from None
+    one, other = (undatum.run(undatum.read(place)) if place.suffix == ".toml"
+                  else undatum.load(place) for place in (first, second))
+    asked, judged, found = one.compared_with(other, share)
+    if table is not None:
+        with writing(table):
+            table.write_text(files.csv_text(found, one.units), encoding="utf-8", newline="")
+    console = screen()
+
+    def show(whole: Any) -> None:
+        terminal.table(console, whole.where([k < rows for k in range(len(whole))]), one.units)
+        if len(whole) > rows:
+            console.print(f"{len(whole) - rows} more rows; --rows shows them")
+
+    say(lambda: show(asked), lambda: show(judged), lambda: show(found),
+         *([lambda: console.print(f"table: {table}", soft_wrap=True)] if table else []))
+
+
+@app.command()
+def systems(
+    standard: Annotated[str, typer.Argument(help="Key of the standard")] = "asce7-16",
+    find: Annotated[str, typer.Option(help="Show rows that hold all these words")] = "",
+    category: Annotated[
+        str, typer.Option(help="Show rows this design category permits (B to F)")
+    ] = "",
+) -> None:
+    """The lateral systems of a standard, with factors and height limits."""
+    from undatum import standards
+    from undatum.errors import Fault
+    from undatum.report import terminal
+    from undatum.standards.everyday import holds
+    from undatum.units import SI
+
+    whole = standards.get(standard, Path()).systems_table()
+    rows = list(whole.rows(SI))
+    heads = whole.heads(SI)
+    keep = [all(holds(" ".join(map(str, row)).lower(), word) for word in find.lower().split())
+            for row in rows]
+    if category:
+        known = [head for head in heads if head in tuple("BCDEF")]
+        if category.upper() not in known:
+            raise InputError([Fault(
+                "--category", f"{category!r} is not a design category of the table",
+                f"choose from: {', '.join(known)}" if known else
+                "this standard has no design categories; leave the option out")])
+        at = heads.index(category.upper())
+        keep = [k and row[at] != "NP" for k, row in zip(keep, rows, strict=True)]
+    if not any(keep):
+        raise InputError([Fault("--find", f"no row holds {find!r}",
+                                "try fewer words, such as wall, frame, braced or dual")])
+    terminal.table(screen(), whole.where(keep), SI)
+
+
+@app.command()
+def schema(
+    results: Annotated[
+        bool, typer.Option("--results", help="The schema of results.json instead")
+    ] = False,
+    standard: Annotated[str, typer.Option(help="Key of the standard")] = "asce7-16",
+    criteria: Annotated[
+        bool, typer.Option("--criteria", help="The schema of a file of criteria of your own")
+    ] = False,
+) -> None:
+    """JSON Schema of the project file, of the results, or of criteria of your own."""
+    if criteria:
+        from undatum.project.schema import criteria_schema
+
+        found = criteria_schema()
+    elif results:
+        from undatum.report.files import results_schema
+
+        found = results_schema()
+    else:
+        from undatum.project.schema import json_schema
+
+        found = json_schema(standard)
+    typer.echo(json.dumps(found, indent=2, ensure_ascii=False))

@@ -1,0 +1,177 @@
+"""Members and modes: chosen, drawn, turned."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Annotated, Any, cast
+
+import typer
+
+import undatum
+from undatum.commands.shared import ProjectFile, app, counted, from_here, say, screen, writing
+from undatum.errors import InputError
+
+
+@app.command()
+def members(
+    project: ProjectFile,
+    which: Annotated[str, typer.Argument(
+        help='A name or a selection, such as "columns on B at L1..L3"')] = "",
+    at: Annotated[str, typer.Option(
+        help="Fractions of the length at which forces are given")] = "0, 1",
+    of_set: Annotated[str, typer.Option("--set", help="One set in place of all")] = "",
+    loads: Annotated[bool, typer.Option(
+        "--loads", help="Under load cases: each kind of load, and cases of your own")] = False,
+    combined: Annotated[str, typer.Option(
+        help="Under load combinations: envelope, each, or together (axial force with both "
+        "moments)")] = "",
+    by: Annotated[str, typer.Option(
+        help="Forces of the earthquake in combinations: spectrum or static")] = "spectrum",
+    table: Annotated[Path | None, typer.Option(help="Where to write the table (CSV)")] = None,
+) -> None:
+    """Members that the rules made, or the section forces of those that are chosen."""
+    from rich.text import Text
+
+    from undatum.errors import Fault
+    from undatum.project.members import members_table
+    from undatum.report import files, terminal
+    from undatum.units import UnitSystem
+
+    job = undatum.read(project)
+    frame = job.building.frame
+    if frame is None:
+        raise InputError([Fault("building.members", "there are none",
+                                "its lines have shears by story: undatum run")],
+                         source=project.name)
+    try:
+        places = [float(x) for x in at.split(",")]
+    except ValueError:
+        raise InputError([Fault("--at", f"{at!r} is no list of fractions",
+                                'write such as "0, 0.5, 1"')]) from None
+    if loads and (of_set or not which):
+        raise InputError([Fault("--loads", "goes with members and without --set",
+                                'write such as "columns on B" --loads')])
+    if combined and (loads or of_set or not which):
+        raise InputError([Fault("--combined", "goes with members, without --loads and --set",
+                                'write such as "columns on B" --combined envelope')])
+    for option, value, known in (("--combined", combined, ("", "envelope", "each", "together")),
+                                 ("--by", by, ("spectrum", "static"))):
+        if value not in known:
+            raise InputError([Fault(option, f"there is no {value!r}",
+                                    f"choose from: {', '.join(k for k in known if k)}")])
+    results = undatum.run(job) if which else None
+    shown = members_table(frame) if results is None else \
+        results.case_forces(which, places) if loads else \
+        results.combined_forces(
+            which, places, method=cast(Any, by), show=cast(Any, combined)) if combined else \
+        results.section_forces(which, places, of_set)
+    units = UnitSystem(job.units)
+    if table:
+        with writing(table):
+            table.write_text(files.csv_text(shown, units), encoding="utf-8", newline="")
+    console = screen()
+    say(lambda: console.print(Text(counted(frame))),
+         lambda: terminal.table(console, shown, units),
+         *([lambda: console.print(f"table: {table}", soft_wrap=True)] if table else []))
+
+
+@app.command()
+def modes(
+    project: ProjectFile,
+    between: Annotated[tuple[str, str] | None, typer.Option(
+        metavar="SHORTEST LONGEST", help='Only those with periods between two, such as '
+        '"0.1 s" "0.5 s"')] = None,
+    plot: Annotated[Path | None, typer.Option(help="Where to draw the first shapes (PNG)")] = None,
+) -> None:
+    """Periods of the modes, what moves in them and the mass they carry; nothing after them."""
+    from undatum.analysis.modes import modes_between
+    from undatum.errors import Fault
+    from undatum.report import figures, terminal
+    from undatum.units import UnitSystem, to_si
+
+    if plot is not None and plot.suffix.lower() != ".png":
+        raise InputError([Fault("--plot", f"{plot.name!r} is no PNG file",
+                                "give a name that ends in .png")])
+    job = undatum.read(project)
+    done = undatum.calculate(job)
+    if between is None:
+        found = done["modes"]
+    else:
+        try:
+            low, high = (to_si(f"{text} s" if text[-1:].isdigit() else text, "time")
+                         for text in between)
+        except ValueError as error:
+            raise InputError([Fault("--between", str(error))]) from None
+        if not 0 < low < high:
+            raise InputError([Fault("--between", f"{between[0]} to {between[1]} is no range",
+                                    'give the shorter period first, such as "0.1 s" "0.5 s"')])
+        found = modes_between(done["solver"], low, high)
+    console = screen()
+    shown = found.table() if found.count else None
+    if plot is not None:
+        results = undatum.run(job)
+        with writing(plot):
+            figures.save(figures.modes(results), plot)
+    say(lambda: terminal.table(console, shown, UnitSystem(job.units)) if shown is not None else
+         console.print("no mode has a period between these"),
+         *([lambda: console.print(f"plot: {plot}", soft_wrap=True)] if plot else []))
+
+
+@app.command()
+def elevation(
+    project: ProjectFile,
+    axis: Annotated[str, typer.Argument(help="Name of an axis")],
+    action: Annotated[str, typer.Option(
+        help="A section force to draw: moment, shear (both in the plane), axial, torsion, or "
+        "a component such as moment_y")] = "",
+    of_set: Annotated[str, typer.Option(
+        "--set", help="The set it is of; the static one along the axis if left out")] = "",
+    plot: Annotated[Path | None, typer.Option(help="Where to draw it (PNG)")] = None,
+) -> None:
+    """Draw the members on an axis, or the diagram of a section force on them."""
+    from undatum.errors import Fault
+    from undatum.report import figures, frames
+
+    place = plot or project.with_name(f"{project.stem}-{axis}.png")
+    if place.suffix.lower() != ".png":
+        raise InputError([Fault("--plot", f"{place.name!r} is no PNG file",
+                                "give a name that ends in .png")])
+    job = undatum.read(project)
+    if job.building.frame is None or job.building.axes is None:
+        raise InputError([Fault("building.members", "there are none to draw", "undatum run draws "
+                                "the plan of its lines")], source=project.name)
+    results = undatum.run(job)
+    along = "Y" if axis in job.building.axes.x else "X"
+    of_kind = sorted(results.sets_for_strength, key=lambda s: s.direction != along)
+    one = of_set or of_kind[0].name
+    drawn = frames.diagram(results, axis, action, one) if action else \
+        frames.elevation(results, axis)
+    with writing(place):
+        figures.save(drawn, place)
+    screen().print(f"plot: {place}", soft_wrap=True)
+
+
+@app.command()
+def view(
+    project: ProjectFile,
+    out: Annotated[Path, typer.Option(help="Folder for building.html and building.vtu")
+                   ] = Path("view"),
+    film: Annotated[int, typer.Option(help="Number of a mode to film (GIF)")] = 0,
+) -> None:
+    """A page to turn the building, pick members and play modes; the same as a VTK grid."""
+    from undatum.report import view as views
+
+    results = undatum.run(undatum.read(project))
+    if film:
+        views.check_mode(results, film)
+    page = views.page(results)
+    with writing(out):
+        out.mkdir(parents=True, exist_ok=True)
+        (out / "building.html").write_text(page, encoding="utf-8", newline="\n")
+        views.write_grid(results, out / "building.vtu")
+        written = [out / "building.html", out / "building.vtu"]
+        if film:
+            written.append(out / f"mode_{film}.gif")
+            views.write_film(results, film, written[-1])
+    for place in written:
+        screen().print(f"  {from_here(place.resolve())}", soft_wrap=True)

@@ -1,0 +1,83 @@
+"""What all commands share: the screen, what is written, exit codes."""
+
+from __future__ import annotations
+
+import sys
+from collections.abc import Callable
+from pathlib import Path
+from typing import TYPE_CHECKING, Annotated, Any
+
+import typer
+
+from undatum.errors import InputError
+
+if TYPE_CHECKING:
+    from rich.console import Console
+
+EXIT_OK, EXIT_EXCEEDED, EXIT_INPUT, EXIT_ANALYSIS, EXIT_UNFORESEEN = 0, 1, 2, 3, 4
+
+app = typer.Typer(
+    no_args_is_help=True, add_completion=False, pretty_exceptions_enable=False,
+    rich_markup_mode=None,
+    help="Seismic analysis of buildings, traceable to the clause.\n\n"
+    "Exit codes: 0 every check holds, 1 a check is exceeded, 2 the input is wrong, "
+    "3 the analysis could not be done, 4 an unforeseen error.",
+)
+ProjectFile = Annotated[Path, typer.Argument(metavar="PROJECT", help="Project file (TOML)")]
+
+
+def silence() -> None:
+    """Nobody reads any more: what is still to be said goes nowhere."""
+    import os
+
+    os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+
+
+def screen(*, stderr: bool = False) -> Console:
+    from rich.console import Console
+
+    return Console(stderr=stderr, highlight=False, markup=False)
+
+
+def say(*show: Callable[[], None]) -> None:
+    """Show what was found, after everything is written; a reader who left is no error."""
+    try:
+        for one in show:
+            one()
+        sys.stdout.flush()
+    except OSError:  # a closed pipe, a full device
+        silence()
+
+
+class writing:
+    """Turn a failed write into advice."""
+
+    def __init__(self, place: Path) -> None:
+        self.place = place
+
+    def __enter__(self) -> None: ...
+
+    def __exit__(self, kind: Any, error: BaseException | None, trace: Any) -> None:
+        from undatum.errors import Fault
+
+        if isinstance(error, OSError | ValueError):
+            raise InputError([Fault(str(self.place),
+                                    "cannot be written "
+                                    f"({getattr(error, 'strerror', None) or error})")]) from None
+
+
+def from_here(path: Path) -> Path:
+    """A path from here where it lies below, otherwise whole."""
+    here = Path.cwd()
+    return path.relative_to(here) if path.is_relative_to(here) else path
+
+
+def counted(frame: Any) -> str:
+    """How many members of each kind and section the rules made, and where they stand."""
+    from collections import Counter
+
+    kinds = Counter(f"{m.kind}s of {m.section}" for m in frame.members)
+    pinned = int((frame.springs == 0).all(axis=1).sum())
+    return ", ".join(f"{n} {name}" for name, n in kinds.items()) \
+        + f"; {len(frame.points)} nodes, {len(frame.supports)} feet" \
+        + (f", {pinned} of them pinned" if pinned else "")
