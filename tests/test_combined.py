@@ -268,6 +268,14 @@ def test_axial_force_with_both_moments(key: str) -> None:
     assert set(first.size()) == {8}
 
 
+def test_lines_have_neither_members_nor_feet() -> None:
+    r = ud.run(ud.shipped_project("clinic"))
+    for ask in (r.footings, r.combined_forces):
+        with pytest.raises(ud.InputError, match="no members"):
+            ask()
+    assert "footings" not in r.table_names
+
+
 def test_a_plane_frame_combines_its_direction() -> None:
     r = ud.run(ud.shipped_project("arcade"))
     table = r.combined_forces("columns on A", (0.0,)).to_frame(r.units)

@@ -301,6 +301,13 @@ def test_lines_alone_have_rigid_floors() -> None:
                             ud.Level(name="G", outline=plan)],
                     lines=[ud.Line(name=d, at=(4, 3), direction=d, bottom="G", top="A",
                                    stiffness=1e8) for d in ("X", "Y")], diaphragms={"A": "none"})
+    bare = two_by_two({"L2": "none"}, lines=tuple(
+        ud.Line(name=f"{d}{k}", at=(6, 6 * k) if d == "X" else (6 * k, 6), direction=d,
+                bottom="Ground", top="L1", stiffness=1e8) for d in ("X", "Y") for k in (0, 2)))
+    bare = bare.model_copy(update={"members": tuple(
+        rule.model_copy(update={rule.kind + "s": "all at L1"}) for rule in bare.members)})
+    with pytest.raises(ud.AnalysisError, match="no member reaches it"):
+        run(bare)
     with pytest.raises(ud.AnalysisError, match="no diaphragm, and its mass stands at one point"):
         analyze(two_by_two({"L2": "none"}).model_copy(update={"floors": {"all": [
             ud.Load(name="tank", kind="dead", total=1e5, at=(6, 6), path="columns")]}}))

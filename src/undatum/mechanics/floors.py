@@ -64,6 +64,10 @@ def open_floors(
     found, start = [], freedoms.size
     for i in which:
         nodes = np.flatnonzero(frame.floors == i)
+        if not nodes.size:
+            raise AnalysisError(
+                f"Level {building.levels[i].name!r} has no diaphragm, and no member reaches it: "
+                "nothing could carry its mass. Give it members, or leave it rigid.")
         at = frame.points[nodes, :2]
         mass = carried[nodes]
         total = masses.mass[i]

@@ -383,6 +383,7 @@ class Results:
 
     def footings(self, method: Method = "spectrum") -> Table:
         """Extremes of the reactions under the load combinations. Raises InputError."""
+        self.members()  # names what is missing where there are none
         parts = foot_parts(self.model, self.load_cases(), self.sets_for_strength, method)
         return footing_table(self.combiner(), parts, self.model)
 
