@@ -257,6 +257,12 @@ def test_what_is_not_judged_is_said(key: str) -> None:
             assert not [s for s in found.static_sets if s.sign]
 
 
+def test_diaphragm_forces_say_where_there_is_no_diaphragm() -> None:
+    for said, told in (({"L2": "none"}, True), ({}, False)):
+        table = run(two_by_two(said)).table("diaphragms")
+        assert ("L2, have no diaphragm" in table.note) == told
+
+
 def test_turned_and_renamed_it_is_the_same() -> None:
     """X for Y: the same periods and the same largest drift, the other way round."""
     one = two_by_two({"L2": "none"})

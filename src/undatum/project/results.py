@@ -506,7 +506,10 @@ class Results:
                 )),
             ),
             note="For the inertia of the whole level. Transfer forces from offsets and changes of "
-            "stiffness are not in it.",
+            "stiffness are not in it." + ("" if not self.model.open_floors else
+                                          " Floors that are not rigid as a whole, "
+            + ", ".join(self.model.levels[one.level] for one in self.model.open_floors)
+            + ", have no diaphragm to take them: they are the inertia of their nodes."),
         )
 
     def modal_shear_table(self) -> Table:
