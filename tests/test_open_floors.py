@@ -299,6 +299,13 @@ def test_wrong_diaphragms(more: dict[str, Any], said: str) -> None:
         two_by_two(**{"diaphragms": {}, **more})
 
 
+def test_an_outline_is_not_called_none() -> None:
+    one = two_by_two({"L2": "none"}).model_dump(exclude_unset=True)
+    with pytest.raises(ud.InputError, match="give the outline another name"):
+        ud.Building(**{**one, "outlines": {
+            "all": ud.Stretch(between=("A1", "C3")), "none": ud.Stretch(between=("A1", "B2"))}})
+
+
 def test_lines_alone_have_rigid_floors() -> None:
     plan = [(0, 0), (8, 0), (8, 6), (0, 6)]
     load = [ud.Load(name="all", kind="dead", per_area=5e3)]

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from itertools import pairwise
 from pathlib import Path
 from typing import Any
 
@@ -302,6 +303,30 @@ def test_given_widths_go_before_the_standard() -> None:
     assert rows.loc["beam B 1-2 at L1", "effective width (m)"] == 1.0
     assert rows.loc["beam B 1-2 at L1", "why"] == "as given"
     assert rows.loc["beam B 2-3 at L1", "why"] != "as given"
+
+
+def test_ends_of_a_beam_off_the_axes() -> None:
+    """What stops in the air keeps its web; what goes on over a beam in its line has one end free to
+    turn; a slanted one leaves a column through its nearest face."""
+    def lines(*ends: tuple[float, float]) -> tuple[ud.MemberRule, ...]:
+        return tuple(ud.MemberRule(beams="all", line=pair, section="beam")
+                     for pair in pairwise(ends))
+
+    def read(one: tuple[ud.MemberRule, ...]) -> Any:
+        found = slabbed(rules=one).to_frame("flanges").set_index("beam")
+        return found[found.index.str.contains("(3.000", regex=False)]
+
+    stub = read(lines((3.0, 0.0), (3.0, 2.0))).iloc[0]
+    assert (stub["why"], stub["clear length (m)"]) == ("ends in the air: the web alone", 2.0)
+    assert np.isnan(stub["effective width (m)"])
+    through = read(lines((3.0, 0.0), (3.0, 4.0), (3.0, 11.0)))
+    assert list(through["goes on over"]) == ["1 of 2 ends"] * 2
+    assert list(through["clear length (m)"]) == pytest.approx([4.0, 7.0])
+    assert (through["slab on the left (m)"] - 1.35).abs().max() < 1e-9  # (3 - 0.3) / 2
+    assert (read(lines((3.0, 0.0), (3.0, 4.0)))["goes on over"] == "0 of 2 ends").all()
+    slanted = read(lines((3.0, 0.0), (6.0, 4.0))).iloc[0]  # 3-4-5, into the column at B2
+    face = 0.2 / 0.8  # leaves the column through the face across Y
+    assert slanted["clear length (m)"] == pytest.approx(5.0 - face)
 
 
 def test_wrong_flanges() -> None:

@@ -350,7 +350,7 @@ def acting(building: Building, case: LoadCase, frame: Frame | None) -> Acting:
 
 def _feet(building: Building, frame: Frame, text: str) -> NDArray[np.bool_]:
     """Which supports a text names. Raises ValueError."""
-    from undatum.building.making import feet_named
+    from undatum.building.dividing import feet_named
 
     assert building.axes is not None
     return feet_named(building.axes, frame, text)

@@ -30,7 +30,9 @@ def diaphragms_by_level(building: Building) -> dict[int, str]:
 
 def diaphragm_faults(building: Building) -> list[Fault]:
     """Names that are none, levels without members there, lines that need what is missing."""
-    found = []
+    found = [Fault(f"outlines.{name}", f"{name!r} says of a diaphragm what it is",
+                   "give the outline another name")
+             for name in (NONE, WHOLE) if building.diaphragms and name in building.outlines]
     known = [NONE, WHOLE, *building.outlines]
     for text, said in building.diaphragms.items():
         if said not in known:

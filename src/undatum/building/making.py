@@ -1,39 +1,28 @@
-"""From rules to members: what stands where, the nodes they share, the elements between.
-
-Rules are applied in order to a list of members in the making; then nodes are put where members
-meet, beams are divided there, and spans over crossings without a column are joined.
-"""
+"""From rules to members: what stands where, made, changed and removed in the order of the rules."""
 
 from __future__ import annotations
 
-from bisect import bisect_left
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 from itertools import pairwise
 from typing import TYPE_CHECKING
 
 import numpy as np
 import shapely
 from numpy.typing import NDArray
-from scipy.sparse import coo_array
-from scipy.sparse.csgraph import connected_components
 
+from undatum.building.dividing import Divider
 from undatum.building.made import Key, Made
-from undatum.building.materials import SHIPPED
-from undatum.building.members import CLOSE, XY, Frame, Member
+from undatum.building.members import CLOSE, XY, Frame
 from undatum.building.naming import known_names, selection
 from undatum.building.placed import Placed
 from undatum.building.points import by_points
-from undatum.building.rules import KeptShares, MemberRule
-from undatum.building.shapes import Properties
+from undatum.building.rules import MemberRule
 from undatum.errors import Fault, InputError, nearest
 
 if TYPE_CHECKING:
     from undatum.building.axes import Axes
     from undatum.building.whole import Building
-
-Floats = NDArray[np.float64]
-Ints = NDArray[np.intp]
 
 
 @dataclass(slots=True)
@@ -248,9 +237,6 @@ class _Maker:
                         between=(a, b), pattern=word)
 
 
-# -- from members to nodes and elements ----------------------------------------------------------
-
-
 def make_frame(building: Building) -> Frame | None:
     """The members of a building; ``None`` where it has none. Raises InputError with every fault."""
     if not building.members and not building.placed:
@@ -265,342 +251,4 @@ def make_frame(building: Building) -> Frame | None:
         maker.apply(i, rule)
     if maker.faults:
         raise InputError(maker.faults)
-    return _Divider(maker).frame()
-
-
-class _Divider:
-    """Nodes where members meet; beams divided at them."""
-
-    def __init__(self, maker: _Maker) -> None:
-        self.maker = maker
-        self.building = maker.building
-        self.z = maker.building.elevations
-        self.nodes: dict[tuple[int, int, int], int] = {}
-        self.points: list[tuple[float, float, float]] = []
-        self.floors: list[int] = []
-
-    def node(self, level: int, at: XY) -> int:
-        """The node at a point of a level, made where there is none."""
-        key = (level, round(at[0] / CLOSE / 10), round(at[1] / CLOSE / 10))
-        if key not in self.nodes:
-            self.nodes[key] = len(self.points)
-            self.points.append((at[0], at[1], self.z[level]))
-            self.floors.append(level)
-        return self.nodes[key]
-
-    def frame(self) -> Frame:
-        """Everything put together. Raises InputError for members that hang in the air."""
-        made = list(self.maker.made.values())
-        upright = [(m, self.node(m.low, m.start), self.node(m.level, m.end))
-                   for m in made if m.kind != "beam"]
-        beams = [m for m in made if m.kind == "beam"]
-        for m in beams:
-            self.node(m.level, m.start)
-            self.node(m.level, m.end)
-        self._crossings(beams)
-        heads = {head for m, _, head in upright if m.kind == "column"}
-        parts = [*((m, [m], [foot, head]) for m, foot, head in upright),
-                 *self._chains(beams, heads)]
-        members: list[Member] = []
-        ends: list[tuple[int, int]] = []
-        member, section, turned, hinged, stiff, kept = [], [], [], [], [], []
-        names: list[tuple[str, float | None]] = []  # section, and width of its flange
-        widths = self.building.flange_widths
-        points = np.array(self.points)
-        taken: set[str] = set()
-        for m, whole, nodes in parts:
-            name = self._name(m, whole)
-            while name in taken:
-                name += "'"
-            taken.add(name)
-            first = len(ends)
-            whose = m.section, widths.get(name) if m.kind == "beam" else None
-            if whose not in names:
-                names.append(whose)
-            for a, b in pairwise(nodes):
-                ends.append((a, b))
-                member.append(len(members))
-                section.append(names.index(whose))
-                turned.append(np.nan if m.kind != "column" else m.turned)
-                hinged.append((m.hinged in ("start", "both") and a == nodes[0],
-                               m.hinged in ("end", "both") and b == nodes[-1]))
-                stiff.append((m.stiff_ends, m.stiff_ends))
-                kept.append(self._kept(m))
-            members.append(Member(
-                name, m.kind, m.axis, self.maker.names[m.level], m.section,
-                tuple(range(first, len(ends))), self.points[nodes[0]], self.points[nodes[-1]],
-                m.strength, 0.0 if m.kind != "column" else m.turned, m.hinged, m.stiff_ends))
-        sections = [self._properties(*one) for one in names]
-        found = [self._material(name) for name, _ in names]
-        floors = np.array(self.floors)
-        frame = Frame(
-            members=tuple(members), points=points, floors=floors,
-            ends=np.array(ends), member=np.array(member), section=np.array(section),
-            axes=_local(points, np.array(ends), np.array(turned),
-                        np.array([p.tilt for p in sections])[section]),
-            hinged=np.array(hinged), stiff=np.array(stiff, dtype=float), kept=np.array(kept),
-            sections=tuple(sections), materials=np.array(found),
-            supports=np.flatnonzero(floors == len(self.z) - 1), springs=np.zeros((0, 2)))
-        faults = [*self._loose(frame), *self._planted(frame, upright), *self._side_by_side(made)]
-        if faults:
-            raise InputError(faults)
-        return _supported(self.building, _stiffened(frame))
-
-    def _kept(self, m: Made) -> tuple[float, float, float, float, float]:
-        """Shares of the gross stiffness; those by the standard are put in its place before."""
-        k = m.kept
-        shares: tuple[float, float, float, float, float]
-        gross = not isinstance(k, KeptShares) or (k.concrete_only and self.building.material(
-            self.building.sections[m.section].material).kind != "concrete")
-        if gross or not isinstance(k, KeptShares):
-            shares = (1.0,) * 5
-        else:
-            shares = k.bending_y, k.bending_z, k.torsion, k.axial, k.shear
-        if m.ends is None:
-            return shares
-        core, ends = (self.building.section(name).area
-                      * self.building.material(self.building.sections[name].material).modulus
-                      for name in (m.section, m.ends.section))
-        stiffer = 1 / (1 - m.ends.share + m.ends.share * core / ends)
-        return *shares[:3], shares[3] * stiffer, shares[4]
-
-    def _properties(self, name: str, flange: float | None) -> Properties:
-        one = self.building.sections[name]
-        width = None if one.flange is None else flange or one.flange.width
-        return self.building.section(name) if width is None else one.flanged(width)
-
-    def _material(self, section: str) -> tuple[float, float, float]:
-        shape = self.building.sections[section]
-        one = self.building.material(shape.material)
-        weight = shape.unit_weight({**SHIPPED, **self.building.materials})
-        return one.modulus, one.shear_modulus, weight
-
-    def _crossings(self, beams: list[Made]) -> None:
-        """Nodes where beams of one level cross; axes cross at crossings already."""
-        for level in {m.level for m in beams if not m.axis}:
-            own = [m for m in beams if m.level == level]
-            free = [m for m in own if not m.axis]
-            for m in free:
-                for other in own:
-                    at = _meeting(m, other)
-                    if other is not m and at is not None:
-                        self.node(level, at)
-
-    def _chains(
-        self, beams: list[Made], heads: set[int]
-    ) -> list[tuple[Made, list[Made], list[int]]]:
-        """Beams from support to support: spans over crossings without a column are joined."""
-        on_level: dict[int, list[int]] = {}
-        for node, level in enumerate(self.floors):
-            on_level.setdefault(level, []).append(node)
-        points = np.array(self.points)[:, :2]
-        rows: dict[tuple[int, str], tuple[list[float], list[int], list[float]]] = {}  # by axis
-        found: list[tuple[Made, list[Made], list[int]]] = []
-        for m in beams:
-            if not m.axis:
-                nodes = _on_span(points, np.array(on_level[m.level]), m).tolist()
-            else:
-                axes = self.maker.axes
-                if (m.level, m.axis) not in rows:
-                    every = np.array(on_level[m.level])
-                    every = every[np.abs(axes.off(m.axis, points[every])) < 10 * CLOSE]
-                    every = every[np.argsort(axes.along(m.axis, points[every]))]
-                    rows[m.level, m.axis] = (axes.along(m.axis, points[every]).tolist(),
-                                             every.tolist(), axes.direction(m.axis).tolist())
-                places, there, (c, s) = rows[m.level, m.axis]
-                nodes = there[bisect_left(places, c * m.start[0] + s * m.start[1] - 10 * CLOSE):
-                              bisect_left(places, c * m.end[0] + s * m.end[1] + 10 * CLOSE)]
-            start = nodes[0]
-            last = found[-1] if found else None
-            joined = last is not None and last[2][-1] == start and start not in heads \
-                and bool(m.axis) and _alike(last[0], m)
-            if joined and last is not None:
-                last[1].append(m)
-                last[2].extend(nodes[1:])
-            else:
-                found.append((m, [m], nodes))
-        return found
-
-    def _name(self, m: Made, whole: list[Made]) -> str:
-        level = self.maker.names[m.level]
-        if m.given:
-            return m.given
-        if m.kind == "column":
-            return f"column {m.axis} at {level}"
-        first, last = whole[0].between[0], whole[-1].between[1]
-        if m.kind == "beam":
-            return f"beam {m.axis + ' ' if m.axis else ''}{first}-{last} at {level}"
-        return f"brace {m.axis} {first}-{last} at {level}, {m.pattern}"
-
-    def _loose(self, frame: Frame) -> list[Fault]:
-        """Parts of the frame from which nothing leads to the ground."""
-        n = len(frame.points)
-        graph = coo_array((np.ones(len(frame.ends)), tuple(frame.ends.T)), shape=(n, n))
-        count, part = connected_components(graph, directed=False)
-        held = np.zeros(count, dtype=bool)
-        held[part[frame.supports]] = True
-        faults = []
-        for k in np.flatnonzero(~held):
-            own = np.flatnonzero(part[frame.ends[:, 0]] == k)
-            first, *more = [frame.members[i] for i in dict.fromkeys(frame.member[own].tolist())]
-            faults.append(Fault(
-                "members", f"{first.name!r}"
-                + (f" and {len(more)} more hang in the air: nothing leads from them"
-                   if more else " hangs in the air: nothing leads from it")
-                + " to the lowest level", "put a column or a beam there, or remove what hangs"))
-        return faults
-
-    def _planted(self, frame: Frame, upright: list[tuple[Made, int, int]]) -> list[Fault]:
-        """Columns that stand on no column: consent is asked for, and something to stand on."""
-        lowest = len(self.z) - 1
-        heads = {head for _, _, head in upright}
-        carried = set(frame.ends[frame.kinds == "beam"].ravel().tolist())
-        consent = {self.node(level, at) for at, level in self.maker.planted}
-        faults = []
-        for m, foot, _ in upright:
-            if m.kind != "column" or m.low == lowest or foot in heads:
-                continue
-            where = f"the column at {m.axis} from {self.maker.names[m.low]} to " \
-                f"{self.maker.names[m.level]}"
-            if foot not in carried:
-                faults.append(Fault(m.place, f"{where} stands on nothing",
-                                    "carry it down, or put a beam under it"))
-            elif foot not in consent:
-                faults.append(Fault(
-                    m.place, f"{where} stands on a beam",
-                    "if so meant, remove the column below by a rule with planted = true"))
-        return faults
-
-
-    def _side_by_side(self, made: list[Made]) -> list[Fault]:
-        """Columns of floors that stand aside, over the same height at one place."""
-        by_axis: dict[str, list[Made]] = {}
-        for m in made:
-            if m.kind == "column":
-                by_axis.setdefault(m.axis, []).append(m)
-        faults = []
-        for axis, own in by_axis.items():
-            own.sort(key=lambda m: (self.z[m.low], self.z[m.level]))
-            for a, b in pairwise(own):
-                if self.z[b.low] < self.z[a.level] - CLOSE:
-                    names = " and of ".join(sorted(self.maker.names[m.level] for m in (a, b)))
-                    faults.append(Fault(
-                        b.place, f"two columns stand at {axis} over the same height, "
-                        f"of {names}, and nothing joins them",
-                        "remove one by a rule, or give the floors axes of their own"))
-        return faults
-
-
-def _meeting(m: Made, other: Made) -> XY | None:
-    """Where two beams of a level cross or touch; ``None`` where they don't, or run in one line."""
-    p, r = np.array(m.start), np.subtract(m.end, m.start)
-    q, s = np.array(other.start), np.subtract(other.end, other.start)
-    cross = r[0] * s[1] - r[1] * s[0]
-    if abs(cross) < 1e-9 * np.hypot(*r) * np.hypot(*s):
-        return None
-    d = q - p
-    t, u = (d[0] * s[1] - d[1] * s[0]) / cross, (d[0] * r[1] - d[1] * r[0]) / cross
-    near = 1e-6
-    if not (-near <= t <= 1 + near and -near <= u <= 1 + near):
-        return None
-    at = q + u * s
-    return float(at[0]), float(at[1])
-
-
-def _on_span(points: Floats, nodes: Ints, m: Made) -> Ints:
-    """The nodes that lie on a beam, in order from its start."""
-    start, span = np.array(m.start), np.subtract(m.end, m.start)
-    length = float(np.hypot(*span))
-    along = (points[nodes] - start) @ span / length
-    off = np.abs((points[nodes] - start) @ np.array([-span[1], span[0]]) / length)
-    on = (off < 10 * CLOSE) & (along > -10 * CLOSE) & (along < length + 10 * CLOSE)
-    order = np.argsort(along[on])
-    return np.asarray(nodes[on][order])
-
-
-def _alike(a: Made, b: Made) -> bool:
-    """Whether two spans can be one beam."""
-    return (a.axis, a.level, a.section, a.hinged, a.stiff_ends, a.kept) == \
-        (b.axis, b.level, b.section, b.hinged, b.stiff_ends, b.kept)
-
-
-def _local(points: Floats, ends: Ints, turned: Floats, tilt: Floats) -> Floats:
-    """(E, 3, 3) local x, y and z as rows: see the module; ``turned`` is of columns alone, ``tilt``
-    that of the principal axes of the section."""
-    x = points[ends[:, 1]] - points[ends[:, 0]]
-    x /= np.linalg.norm(x, axis=1)[:, None]
-    column = np.isfinite(turned)
-    flat = np.where(column, 1.0, np.hypot(x[:, 0], x[:, 1]))
-    y = np.zeros_like(x)
-    y[:, 0] = np.where(column, np.cos(turned), -x[:, 1] / flat)
-    y[:, 1] = np.where(column, np.sin(turned), x[:, 0] / flat)
-    z = np.cross(x, y)
-    c, s = np.cos(tilt)[:, None], np.sin(tilt)[:, None]
-    return np.stack([x, c * y + s * z, c * z - s * y], axis=1)
-
-
-def _stiffened(frame: Frame) -> Frame:
-    """Lengths of the stiff ends: a share of half the size of what meets the member there."""
-    if not frame.stiff.any():
-        return frame
-    column, beam = frame.kinds == "column", frame.kinds == "beam"
-    n = len(frame.points)
-    there: dict[int, list[int]] = {}  # columns at a node
-    deep = np.zeros(n)  # half the depth of the beams at a node
-    for e in np.flatnonzero(column):
-        for node in frame.ends[e].tolist():
-            there.setdefault(node, []).append(int(e))
-    for e in np.flatnonzero(beam):
-        for node in frame.ends[e]:
-            deep[node] = max(deep[node], frame.sections[frame.section[e]].depth / 2)
-    stiff = np.zeros_like(frame.stiff)
-    for k in (0, 1):
-        stiff[:, k] = np.where(column, deep[frame.ends[:, k]], 0.0) * frame.stiff[:, k]
-        for e in np.flatnonzero(beam & (frame.stiff[:, k] > 0)):
-            own = there.get(int(frame.ends[e, k]), ())
-            stiff[e, k] = frame.stiff[e, k] * max(
-                (_to_face(frame, c, frame.axes[e, 0]) for c in own), default=0.0)
-    return replace(frame, stiff=stiff)
-
-
-def _to_face(frame: Frame, column: int, along: Floats) -> float:
-    """From the middle of a column to its face along a direction, m."""
-    p = frame.sections[frame.section[column]]
-    out = [size / 2 / part for size, part in (
-        (p.width, abs(float(frame.axes[column, 1] @ along))),
-        (p.depth, abs(float(frame.axes[column, 2] @ along)))) if part > 1e-9]
-    return min(out, default=0.0)
-
-
-def feet_named(axes: Axes, frame: Frame, text: str) -> NDArray[np.bool_]:
-    """(S,) which supports a text names: "all", axes or crossings. Raises ValueError."""
-    at = frame.points[frame.supports, :2]
-    if text.strip() == "all":
-        return np.ones(len(at), dtype=bool)
-    chosen = np.zeros(len(at), dtype=bool)
-    names, crossings = axes.chosen(text.strip().removeprefix("on "))
-    for name in names:
-        chosen |= np.abs(axes.off(name, at)) < CLOSE
-    for name in crossings:
-        chosen |= np.abs(at - axes.crossings[name]).max(axis=1) < CLOSE
-    if not chosen.any():
-        raise ValueError(f"{text!r} names no foot of a column")
-    return chosen
-
-
-def _supported(building: Building, frame: Frame) -> Frame:
-    """The supports by the rules; faults where they name nothing."""
-    springs = np.full((len(frame.supports), 2), np.inf)
-    assert building.axes is not None
-    faults = []
-    for i, rule in enumerate(building.supports):
-        try:
-            chosen = feet_named(building.axes, frame, rule.at)
-        except ValueError as error:
-            faults.append(Fault(f"supports[{i}].at", str(error)))
-            continue
-        springs[chosen] = np.inf if rule.hold == "fixed" else \
-            (rule.rotation_x or 0.0, rule.rotation_y or 0.0)
-    if faults:
-        raise InputError(faults)
-    return replace(frame, springs=springs)
+    return Divider(building, building.axes, tuple(maker.made.values()), maker.planted).frame()

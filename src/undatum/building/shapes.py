@@ -98,7 +98,7 @@ def i_shape(sizes: tuple[float, float, float, float]) -> Properties:
     b, h, flange, web = sizes
     at = (h - flange) / 2
     return plates([(b, flange, 0, at), (b, flange, 0, -at), (web, h - 2 * flange, 0, 0)],
-                   5 / 6 * 2 * b * flange, web * h, b, h)
+                  5 / 6 * 2 * b * flange, web * h, b, h)
 
 
 def channel(sizes: tuple[float, float, float, float]) -> Properties:
@@ -106,15 +106,15 @@ def channel(sizes: tuple[float, float, float, float]) -> Properties:
     b, h, flange, web = sizes
     at = (h - flange) / 2
     return plates([(b, flange, 0, at), (b, flange, 0, -at),
-                    (web, h - 2 * flange, (web - b) / 2, 0)],
-                   5 / 6 * 2 * b * flange, web * h, b, h)
+                   (web, h - 2 * flange, (web - b) / 2, 0)],
+                  5 / 6 * 2 * b * flange, web * h, b, h)
 
 
 def tee(sizes: tuple[float, float, float, float]) -> Properties:
     """The stem carries shear along z over the full depth, 5/6 of the flange that along y."""
     b, h, flange, web = sizes
     return plates([(b, flange, 0, (h - flange) / 2), (web, h - flange, 0, -flange / 2)],
-                   5 / 6 * b * flange, web * h, b, h)
+                  5 / 6 * b * flange, web * h, b, h)
 
 
 def angle(sizes: tuple[float, float, float]) -> Properties:

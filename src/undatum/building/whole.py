@@ -519,6 +519,10 @@ class Building(Described):
         """Properties of a section, with the materials of the building."""
         return self.sections[name].found({**SHIPPED, **self.materials})
 
+    def unit_weight(self, name: str) -> float:
+        """Weight per volume of a section, N/m3."""
+        return self.sections[name].unit_weight({**SHIPPED, **self.materials})
+
     def loads(self, i: int) -> Sequence[Load]:
         """Every load of level ``i``: those of its floor, then its own."""
         level = self.levels[i]

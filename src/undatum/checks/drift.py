@@ -62,8 +62,8 @@ class DriftCheck:
     judged_by: str
     barred: tuple[bool, bool]
     above_base: NDArray[np.bool_]
-    along: tuple[Direction, ...] = DIRECTIONS
-    everywhere: NDArray[np.bool_] = field(default_factory=lambda: np.zeros(0, dtype=bool))
+    along: tuple[Direction, ...]
+    everywhere: NDArray[np.bool_]
     memo: Memo = field(default_factory=Memo, init=False)
 
     @property
@@ -113,12 +113,6 @@ class DriftCheck:
             return None if self.judged_by == "static" else "spectrum"
         return None if self.judged_by == "both" else cast(Method, self.judged_by)
 
-    @property
-    @fixed
-    def _center_only(self) -> NDArray[np.bool_]:
-        """(stories,) where the center of mass speaks for the floor."""
-        return ~self.everywhere if self.everywhere.size else np.ones(len(self.levels), dtype=bool)
-
     @fixed
     def judged(self, component: int, method: str | None = None) -> Floats:
         """(sets, plumb lines, stories) use where this component is judged, else not a number."""
@@ -126,8 +120,7 @@ class DriftCheck:
         method = method or self.deciding(component)
         edges = any(self.at_edges) if component == 2 else self.at_edges[component]
         if not edges:
-            own = self._center_only
-            use[:, 1:, own] = np.nan
+            use[:, 1:, ~self.everywhere] = np.nan
         use[:, :, ~self.above_base] = np.nan
         if method is not None:
             use[[m != method for m in self.methods]] = np.nan
@@ -201,7 +194,7 @@ class DriftCheck:
             return "not judged: below the base"
         if not np.isfinite(self.limits[c]):
             return "no limit"
-        if p and not self.at_edges[c] and self._center_only[i]:
+        if p and not self.at_edges[c] and not self.everywhere[i]:
             return "for information: judged at the center of mass"
         if deciding not in (None, self.methods[s]):
             return f"for information: the {deciding} analysis decides"
@@ -213,7 +206,7 @@ class DriftCheck:
             return "The largest in any plan direction, against the smaller of the two limits, " \
                 "for information."
         place = "on every line read" if self.at_edges[component] else "at the center of mass" + (
-            "" if self._center_only.all() else
+            "" if not self.everywhere.any() else
             ", on every line where floors are not rigid as a whole")
         said = f"Judged {place}" + (f": {self.places[component]}." if self.places[component]
                                     else ".")

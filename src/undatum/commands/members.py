@@ -84,10 +84,9 @@ def modes(
     plot: Annotated[Path | None, typer.Option(help="Where to draw the first shapes (PNG)")] = None,
 ) -> None:
     """Periods of the modes, what moves in them and the mass they carry; nothing after them."""
-    from undatum.analysis.modes import modes_between
     from undatum.errors import Fault
     from undatum.report import figures, terminal
-    from undatum.units import UnitSystem, to_si
+    from undatum.units import UnitSystem
 
     if plot is not None and plot.suffix.lower() != ".png":
         raise InputError([Fault("--plot", f"{plot.name!r} is no PNG file",
@@ -98,14 +97,10 @@ def modes(
         found = done["modes"]
     else:
         try:
-            low, high = (to_si(f"{text} s" if text[-1:].isdigit() else text, "time")
-                         for text in between)
+            found = done.modes_between(*(f"{text} s" if text[-1:].isdigit() else text
+                                         for text in between))
         except ValueError as error:
             raise InputError([Fault("--between", str(error))]) from None
-        if not 0 < low < high:
-            raise InputError([Fault("--between", f"{between[0]} to {between[1]} is no range",
-                                    'give the shorter period first, such as "0.1 s" "0.5 s"')])
-        found = modes_between(done["solver"], low, high)
     console = screen()
     shown = found.table() if found.count else None
     if plot is not None:

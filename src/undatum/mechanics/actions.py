@@ -30,6 +30,19 @@ def framed_of(model: Model) -> FrameModel:
     return model.framed
 
 
+def place_name(at: float) -> str:
+    """What a fraction of the length is called: ``start``, ``end`` or the number."""
+    return "start" if at == 0 else "end" if at == 1 else f"{at:g}"
+
+
+def rid_of_round_off(values: Floats) -> Floats:
+    """(..., 6) with zeros for what is nothing beside the largest force, and the largest moment."""
+    found = np.array(values)
+    for part in (found[..., :3], found[..., 3:]):
+        part[np.abs(part) < 1e-10 * np.abs(part).max(initial=0.0)] = 0.0
+    return found
+
+
 def section_forces(
     model: Model, members: Sequence[Member], at: Sequence[float] = (0.0, 1.0)
 ) -> Quantity:
@@ -56,9 +69,8 @@ def section_forces(
             clear = lengths[e] - frame.stiff[e].sum()
             t = float(np.clip((from_start - frame.stiff[e, 0]) / clear, 0.0, 1.0))
             rows.append((1 - t) * faces[e][:6] + t * faces[e][6:])
-            said = "start" if place == 0 else "end" if place == 1 else f"{place:g}"
             labels["member"] += [m.name] * 6
-            labels["at"] += [said] * 6
+            labels["at"] += [place_name(place)] * 6
             labels["component"] += ACTIONS
     return Quantity("section force", "", sparse.csr_array(np.concatenate(rows)),
                     {k: tuple(v) for k, v in labels.items()})

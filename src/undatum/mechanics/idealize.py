@@ -88,13 +88,12 @@ def idealize(
         shears = with_lines(shears, own, rows, masses.levels)
         more["member twist"] = Quantity("member twist", "moment", sparse.csr_array(twist),
                                         {"story": masses.levels})
+    floor_mass = np.zeros((3, n))  # what does not move has none
+    floor_mass[moving] = np.array([masses.mass, masses.mass, masses.inertia])[moving]
     model = Model(
         freedoms=freedoms,
         stiffness=_held(stiffness, freedoms, building.directions),
-        mass=sparse.csr_array(sparse.diags_array(np.concatenate(
-            [m * (c in building.directions or building.plane is None) for c, m in zip(
-                COMPONENTS, (masses.mass, masses.mass, masses.inertia), strict=True)]
-            + [shapes]))),
+        mass=sparse.csr_array(sparse.diags_array(np.concatenate([*floor_mass, shapes]))),
         diaphragms=diaphragms,
         spread=sparse.csr_array(sparse.eye_array(count, 3 * n)),
         base_elevation=float(elevations[building.base_index]),

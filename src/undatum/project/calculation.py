@@ -8,6 +8,7 @@ from importlib import import_module
 from pathlib import Path
 from typing import Any
 
+from undatum.analysis.modes import Modes, modes_between
 from undatum.errors import nearest
 from undatum.project.cracking import cracked_building
 from undatum.project.flanges import flanged_building
@@ -15,7 +16,7 @@ from undatum.project.registry import STAGES, Stage
 from undatum.project.schema import Project
 from undatum.project.threads import few_threads
 from undatum.record import alike, frozen
-from undatum.units import UnitSystem
+from undatum.units import UnitSystem, to_si
 from undatum.working import OwnValue
 
 
@@ -107,6 +108,17 @@ class Calculation:
             for name in names:
                 self._get(name)
         return self
+
+    def modes_between(self, shortest: float | str, longest: float | str) -> Modes:
+        """The modes with periods from ``shortest`` to ``longest``, both counted, however many.
+
+        Numbers are seconds; text has its unit. Raises ValueError for a range that is none.
+        """
+        low, high = to_si(shortest, "time"), to_si(longest, "time")
+        if not 0 < low < high:
+            raise ValueError(f"{shortest} to {longest} is no range of periods; give the shorter "
+                             'first, such as "0.1 s" and "0.5 s"')
+        return modes_between(self["solver"], low, high)
 
     def varied(self, changes: Mapping[str, object]) -> Calculation:
         """The calculation of a variant: see :meth:`undatum.Project.varied` for the paths."""

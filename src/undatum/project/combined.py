@@ -12,7 +12,16 @@ from numpy.typing import NDArray
 from undatum.analysis.response import ResponseSet
 from undatum.building.members import Member
 from undatum.building.weight import Weights
-from undatum.mechanics.actions import ACTIONS, REACTIONS, feet, framed_of, reactions, section_forces
+from undatum.mechanics.actions import (
+    ACTIONS,
+    REACTIONS,
+    feet,
+    framed_of,
+    place_name,
+    reactions,
+    rid_of_round_off,
+    section_forces,
+)
 from undatum.mechanics.cases import LoadCases, along
 from undatum.mechanics.model import Model
 from undatum.mechanics.quantities import Quantity
@@ -181,14 +190,6 @@ def foot_parts(
     return parts_of(cases, sets, method, reactions(model), gravity)
 
 
-def _clean(values: Floats) -> Floats:
-    """Round-off beside the largest force, and beside the largest moment, is none."""
-    rows = np.array(values).reshape(-1, 6)
-    for part in (rows[:, :3], rows[:, 3:]):
-        part[np.abs(part) < 1e-10 * np.abs(part).max(initial=0.0)] = 0.0
-    return rows
-
-
 NOTE = "Gravity is first order, in full by kind of load, without any reduction of live load; the " \
     "vertical effect of the earthquake stands in the factor on dead load. Forces of a spectrum " \
     "carry no sign: both count. P-Delta factors are not in them."
@@ -198,14 +199,14 @@ def envelope_table(
     how: Combiner, parts: Parts, members: Sequence[Member], at: Sequence[float]
 ) -> Table:
     """Largest and smallest of every component by member, place and kind of combination."""
-    said = ["start" if p == 0 else "end" if p == 1 else f"{p:g}" for p in at]
+    said = [place_name(p) for p in at]
     rows: list[tuple[str, str, str, str, str, float, str]] = []
     order: list[tuple[int, ...]] = []
     for n, kind in enumerate(how.kinds()):
         found = how.extremes(kind, parts)
         for name, sign in SIGNS:
             values, which, leads = found[name]
-            table = _clean(values)
+            table = rid_of_round_off(values.reshape(-1, 6))
             for i, m in enumerate(members):
                 for j, place in enumerate(said):
                     for c, component in enumerate(ACTIONS):
@@ -241,13 +242,14 @@ def each_table(
     how: Combiner, parts: Parts, members: Sequence[Member], at: Sequence[float]
 ) -> Table:
     """Every combination: what gravity gives, and the earthquake to be put on it with both signs."""
-    said = ["start" if p == 0 else "end" if p == 1 else f"{p:g}" for p in at]
+    said = [place_name(p) for p in at]
     places = [(m.name, place) for m in members for place in said]
     rows: list[tuple[str, str, LoadCombination, str, Floats]] = []
     for row in how.rows:
-        gravity = _clean(np.broadcast_to(how.gravity(row, parts), (6 * len(places),)))
+        gravity = rid_of_round_off(
+            np.broadcast_to(how.gravity(row, parts), (6 * len(places),)).reshape(-1, 6))
         quake, lead = how.quake(row, parts)
-        size = _clean(np.broadcast_to(quake, (6 * len(places),)))
+        size = rid_of_round_off(np.broadcast_to(quake, (6 * len(places),)).reshape(-1, 6))
         for (member, place), g, q in zip(places, gravity, size, strict=True):
             rows.append((member, place, row, "gravity", g))
             if (lead >= 0).any():
@@ -278,7 +280,7 @@ def together_table(
     is a row of true values. Those of a spectrum have none, so that axial force and moments take
     every sign by themselves.
     """
-    said = ["start" if p == 0 else "end" if p == 1 else f"{p:g}" for p in at]
+    said = [place_name(p) for p in at]
     places = [(m.name, place) for m in members for place in said]
     count = 6 * len(places)
     taken = (0, 4, 5)  # axial, moment_y, moment_z
@@ -286,7 +288,7 @@ def together_table(
     for row in how.rows:
         gravity = np.broadcast_to(how.gravity(row, parts), (count,)).reshape(-1, 6)
         for name, quake in _variants(how, row, parts, count, taken):
-            both = _clean((gravity + quake.reshape(-1, 6)).ravel())
+            both = rid_of_round_off(gravity + quake.reshape(-1, 6))
             rows += [(k, row.kind, row.name, name, both[k, taken]) for k in range(len(places))]
     rows.sort(key=lambda r: r[0])
     return Table(
@@ -341,7 +343,7 @@ def footing_table(how: Combiner, parts: Parts, model: Model) -> Table:
         found = how.extremes(kind, parts)
         for name, sign in SIGNS:
             values, which, leads = found[name]
-            table = _clean(values)
+            table = rid_of_round_off(values.reshape(-1, 6))
             rows += [(foot, kind, component, name, float(table[i, c]),
                       how.said(int(which[6 * i + c]), leads[:, 6 * i + c], sign, parts))
                      for i, foot in enumerate(names) for c, component in enumerate(REACTIONS)]

@@ -9,7 +9,6 @@ from numpy.typing import NDArray
 
 from undatum.analysis.response import ResponseSet
 from undatum.building.cases import acting
-from undatum.building.materials import SHIPPED
 from undatum.building.members import Frame, Member
 from undatum.building.takedown import take_down
 from undatum.building.weight import Weights
@@ -19,7 +18,9 @@ from undatum.mechanics.actions import (
     REACTIONS,
     feet,
     framed_of,
+    place_name,
     reactions,
+    rid_of_round_off,
     section_forces,
 )
 from undatum.mechanics.cases import LoadCases, along, load_cases
@@ -68,9 +69,7 @@ def sections_table(building: Building, frame: Frame) -> Table:
                                    for name in names]),
             column("modulus", "stress", [m.modulus for m in materials]),
             column("Poisson ratio", "ratio", [m.poisson for m in materials], 2),
-            column("unit weight", "unit weight", [
-                building.sections[name].unit_weight({**SHIPPED, **building.materials})
-                for name in names]),
+            column("unit weight", "unit weight", [building.unit_weight(name) for name in names]),
             column("area", "area", [x.area for x in p], 4),
             *(column(f"shear area along {k}", "area", [
                 None if a > 1e5 * x.area else a for x, a in zip(p, areas, strict=True)], 4)
@@ -89,11 +88,8 @@ def sections_table(building: Building, frame: Frame) -> Table:
 
 
 def _read(quantity: Quantity, sets: Sequence[ResponseSet]) -> Floats:
-    """(set, place, component) values; round-off beside the largest of its kind is none."""
-    values = np.array([s.of(quantity) for s in sets]).reshape(len(sets), -1, 6)
-    for kind in (values[:, :, :3], values[:, :, 3:]):
-        kind[np.abs(kind) < 1e-12 * np.abs(kind).max(initial=0.0)] = 0.0
-    return values
+    """(set, place, component) values."""
+    return rid_of_round_off(np.array([s.of(quantity) for s in sets]).reshape(len(sets), -1, 6))
 
 
 def forces_table(
@@ -216,8 +212,7 @@ def case_reactions_table(model: Model, found: LoadCases) -> Table:
     names = feet(model)
     rows: list[tuple[str, str, Floats]] = []
     for name, case in found.on_members:
-        values = np.where(np.abs(case.reactions) < 1e-12 * np.abs(case.reactions).max(initial=0.0),
-                          0.0, case.reactions)
+        values = rid_of_round_off(case.reactions)
         rows += [(name, foot, values[k]) for k, foot in enumerate(names)]
         total = np.concatenate([values[:, :3].sum(axis=0), [np.nan] * 3])
         rows.append((name, "sum", total))
@@ -241,14 +236,12 @@ def case_forces_table(
 ) -> Table:
     """Section forces of members under every load case."""
     frame = framed_of(model).frame
-    values = np.array([along(case, frame, members, at) for _, case in found.on_members])
-    for case_values in values:  # round-off beside the largest of its kind is none
-        for part in (case_values[..., :3], case_values[..., 3:]):
-            part[np.abs(part) < 1e-12 * np.abs(part).max(initial=0.0)] = 0.0
+    values = np.array([rid_of_round_off(along(case, frame, members, at))
+                       for _, case in found.on_members])
     names = [name for name, _ in found.on_members]
     rows = [(c, i, j) for i in range(len(members)) for j in range(len(at))
             for c in range(len(names))]
-    said = ["start" if p == 0 else "end" if p == 1 else f"{p:g}" for p in at]
+    said = [place_name(p) for p in at]
     return Table(
         "case_forces", "Section forces of members under load cases",
         (

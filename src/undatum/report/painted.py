@@ -69,11 +69,7 @@ def _largest(results: Results, c: int) -> Floats:
     check = results.drift
     method = check.deciding(c)
     keep = [i for i, m in enumerate(check.methods) if method in (None, m)]
-    with np.errstate(all="ignore"):
-        found = np.array(check.ratios[keep][..., c])
-    empty = np.isnan(found).all(axis=0)
-    largest = np.max(np.where(np.isnan(found), -np.inf, found), axis=0)
-    largest[empty] = np.nan
+    largest = np.fmax.reduce(check.ratios[keep][..., c], axis=0)
     largest[:, ~check.above_base] = np.nan
     return np.asarray(largest)
 
