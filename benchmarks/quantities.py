@@ -18,7 +18,7 @@ from undatum.analysis.combine import combiner
 from undatum.analysis.response import SpectrumSet
 from undatum.labelled import axis, labelled
 from undatum.mechanics.quantities import Quantity
-from undatum.standards.answers import STRENGTH
+from undatum.standards.terms import STRENGTH
 
 QUANTITIES, MODES, FREEDOMS, NUMBERS = 84_000, 60, 6_000, 10_000_000
 

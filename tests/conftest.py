@@ -17,18 +17,9 @@ from undatum.building import weigh
 from undatum.ground.spectrum import Spectrum
 from undatum.mechanics import Solver, factorize, idealize
 from undatum.project.results import Results
-from undatum.standards.answers import (
-    DIRECTIONS,
-    BaseShearAnswer,
-    Direction,
-    LimitState,
-    LoadFacts,
-    SiteAnswer,
-    StaticLevels,
-    StructureFacts,
-    TorsionFacts,
-    WeightShare,
-)
+from undatum.standards.answers import BaseShearAnswer, SiteAnswer, WeightShare
+from undatum.standards.facts import LoadFacts, StaticLevels, StructureFacts, TorsionFacts
+from undatum.standards.terms import DIRECTIONS, Direction, LimitState
 from verification import verify, write_pages
 
 __all__ = ["verify"]

@@ -11,7 +11,7 @@ import undatum as ud
 from conftest import SITE, analyze, share_of, shear_building, site_of
 from undatum import standards
 from undatum.project.results import Results
-from undatum.standards.answers import LoadFacts
+from undatum.standards.facts import LoadFacts
 from verification import Verify
 
 G = 9.80665

@@ -14,7 +14,8 @@ import undatum as ud
 from conftest import SITE, Room, analyze, shear_building, twisted
 from undatum import standards
 from undatum.finding import Severity
-from undatum.standards.answers import BaseShearAnswer, StructureFacts
+from undatum.standards.answers import BaseShearAnswer
+from undatum.standards.facts import StructureFacts
 from verification import Verify
 
 STANDARD = standards.get("asce7-16")

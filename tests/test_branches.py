@@ -14,7 +14,7 @@ from test_laws import OWN, ROOMS, room, shear
 from undatum import standards
 from undatum.finding import Finding, Severity
 from undatum.project.results import Results
-from undatum.standards.answers import GapFacts, LoadFacts, StructureFacts
+from undatum.standards.facts import GapFacts, LoadFacts, StructureFacts
 
 G = 9.80665
 K, M = 6e7, 2e5

@@ -15,7 +15,7 @@ from undatum import standards
 from undatum.analysis.combine import combiner
 from undatum.finding import Severity
 from undatum.project.results import Results
-from undatum.standards.answers import LoadFacts, StructureFacts
+from undatum.standards.facts import LoadFacts, StructureFacts
 from verification import Verify
 
 G = 9.80665

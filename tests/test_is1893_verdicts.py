@@ -10,7 +10,7 @@ from conftest import Room, shear_building, site_of
 from test_is1893 import EDITIONS, FRAME, SITE, run
 from undatum.finding import Finding, Severity
 from undatum.project.results import Results
-from undatum.standards.answers import TorsionFacts
+from undatum.standards.facts import TorsionFacts
 
 
 def of(r: Results, check: str) -> list[Finding]:

@@ -15,7 +15,7 @@ from conftest import OWN, ROOMS, SITE, Room, analyze, shear_building, site_of
 from undatum import standards
 from undatum.project.results import Results
 from undatum.project.runner import results_of
-from undatum.standards.answers import GapFacts, StructureFacts
+from undatum.standards.facts import GapFacts, StructureFacts
 
 DIVISOR = {"en1998": "q", "criteria.toml": "R"}
 

@@ -19,7 +19,8 @@ import numpy as np
 
 from undatum.ground.spectrum import ScaledSpectrum, Spectrum
 from undatum.record import fixed
-from undatum.standards.answers import DriftLimit, LimitState
+from undatum.standards.answers import DriftLimit
+from undatum.standards.terms import LimitState
 from undatum.standards.ubc97 import UBC97
 from undatum.standards.ubc97.limits import ModalAnalysis, Structure
 from undatum.standards.ubc97.static import Forces

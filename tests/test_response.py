@@ -27,7 +27,7 @@ from undatum.mechanics.quantities import (
     plumb_drift,
 )
 from undatum.project.results import Results
-from undatum.standards.answers import DIRECTIONS, STRENGTH
+from undatum.standards.terms import DIRECTIONS, STRENGTH
 from verification import Verify
 
 G = 9.80665

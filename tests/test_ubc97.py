@@ -14,7 +14,8 @@ from conftest import Room, analyze, share_of, shear_building, site_of
 from undatum import standards
 from undatum.finding import Severity
 from undatum.project.results import Results
-from undatum.standards.answers import BaseShearAnswer, LoadFacts, SiteAnswer, StructureFacts
+from undatum.standards.answers import BaseShearAnswer, SiteAnswer
+from undatum.standards.facts import LoadFacts, StructureFacts
 from verification import Verify
 
 G, FT, PSF = 9.80665, 0.3048, 47.880258980336

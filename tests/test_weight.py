@@ -13,7 +13,7 @@ from undatum import standards
 from undatum.building import weigh
 from undatum.building.weight import Weights
 from undatum.project.results import Results
-from undatum.standards.answers import LoadFacts
+from undatum.standards.facts import LoadFacts
 
 G = 9.80665
 PSF = 4.4482216152605 / 0.3048**2

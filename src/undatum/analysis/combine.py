@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
 from undatum.record import fixed, record
-from undatum.standards.answers import DirectionalCombination, ModalCombination
+from undatum.standards.terms import DirectionalCombination, ModalCombination
 
 Floats = NDArray[np.float64]
 

@@ -12,7 +12,7 @@ from undatum.labelled import Labelled, axis, labelled
 from undatum.mechanics.model import Model
 from undatum.mechanics.quantities import PlumbLine, plumb_displacement
 from undatum.record import record
-from undatum.standards.answers import Direction
+from undatum.standards.terms import Direction
 from undatum.table import Table, column
 
 Floats = NDArray[np.float64]

@@ -11,17 +11,10 @@ from undatum.analysis.response import StaticSet
 from undatum.mechanics.model import Model
 from undatum.mechanics.solver import Solver
 from undatum.record import fixed, record
-from undatum.standards.answers import (
-    DIRECTIONS,
-    BaseShearAnswer,
-    Direction,
-    Distribution,
-    Eccentricity,
-    LimitState,
-    PeriodAnswer,
-    StaticLevels,
-)
+from undatum.standards.answers import BaseShearAnswer, Distribution, Eccentricity, PeriodAnswer
 from undatum.standards.contract import LateralForces
+from undatum.standards.facts import StaticLevels
+from undatum.standards.terms import DIRECTIONS, Direction, LimitState
 from undatum.table import Table, column
 from undatum.units import STANDARD_GRAVITY
 

@@ -20,7 +20,7 @@ from undatum.mechanics.model import Model
 from undatum.mechanics.quantities import Quantity
 from undatum.mechanics.solver import Solver
 from undatum.record import Memo, fixed, record
-from undatum.standards.answers import (
+from undatum.standards.terms import (
     DIRECTIONS,
     Direction,
     DirectionalCombination,

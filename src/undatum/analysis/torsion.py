@@ -12,14 +12,10 @@ from undatum.mechanics.model import Model
 from undatum.mechanics.quantities import PlumbLine, plumb_displacement, plumb_drift
 from undatum.mechanics.solver import Solver
 from undatum.record import record
-from undatum.standards.answers import (
-    DIRECTIONS,
-    Amplification,
-    Direction,
-    TorsionAnswer,
-    TorsionFacts,
-)
+from undatum.standards.answers import Amplification, TorsionAnswer
 from undatum.standards.contract import LateralForces
+from undatum.standards.facts import TorsionFacts
+from undatum.standards.terms import DIRECTIONS, Direction
 from undatum.table import Table, column
 
 Floats = NDArray[np.float64]

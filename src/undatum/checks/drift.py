@@ -15,14 +15,8 @@ from undatum.labelled import Labelled, axis, labelled
 from undatum.mechanics.model import Model
 from undatum.mechanics.quantities import PlumbLine, center_line, plumb_drift
 from undatum.record import FixedDict, Memo, fixed, record
-from undatum.standards.answers import (
-    DIRECTIONS,
-    Direction,
-    DriftLimit,
-    LimitState,
-    Method,
-    TorsionAnswer,
-)
+from undatum.standards.answers import DriftLimit, TorsionAnswer
+from undatum.standards.terms import DIRECTIONS, Direction, LimitState, Method
 from undatum.table import Table, column, number_text
 
 Floats = NDArray[np.float64]

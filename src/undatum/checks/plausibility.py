@@ -16,7 +16,7 @@ from undatum.finding import Finding, Severity
 from undatum.mechanics.model import COMPONENTS, Model
 from undatum.mechanics.solver import Solver
 from undatum.record import FixedDict, record
-from undatum.standards.answers import DIRECTIONS, Direction
+from undatum.standards.terms import DIRECTIONS, Direction
 from undatum.table import Table, column, number_text
 from undatum.units import SI, UnitSystem
 

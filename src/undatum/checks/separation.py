@@ -11,8 +11,10 @@ from undatum.analysis.displacement import PlumbDisplacements
 from undatum.finding import Finding, Severity
 from undatum.mechanics.model import Model
 from undatum.record import record
-from undatum.standards.answers import Direction, GapFacts, SeparationAnswer
+from undatum.standards.answers import SeparationAnswer
 from undatum.standards.contract import WholeStructure
+from undatum.standards.facts import GapFacts
+from undatum.standards.terms import Direction
 from undatum.table import Table, column
 
 Floats = NDArray[np.float64]

@@ -13,15 +13,10 @@ from undatum.finding import Finding, Severity
 from undatum.mechanics.model import Model
 from undatum.mechanics.quantities import PlumbLine, center_line, plumb_drift
 from undatum.record import record
-from undatum.standards.answers import (
-    DIRECTIONS,
-    Direction,
-    LimitState,
-    Method,
-    SecondOrderFacts,
-    StabilityAnswer,
-)
+from undatum.standards.answers import StabilityAnswer
 from undatum.standards.contract import WholeStructure
+from undatum.standards.facts import SecondOrderFacts
+from undatum.standards.terms import DIRECTIONS, Direction, LimitState, Method
 from undatum.table import Table, column, number_text
 
 Floats = NDArray[np.float64]

@@ -8,8 +8,8 @@ import numpy as np
 
 from undatum.analysis.response import StaticSet
 from undatum.mechanics.model import Model
-from undatum.standards.answers import DIRECTIONS
 from undatum.standards.contract import LateralForces
+from undatum.standards.terms import DIRECTIONS
 from undatum.table import Table, column
 
 

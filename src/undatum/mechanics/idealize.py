@@ -34,7 +34,7 @@ from undatum.mechanics.second_order import (
     leaning_stiffness,
     unstable,
 )
-from undatum.standards.answers import Direction
+from undatum.standards.terms import Direction
 
 Floats = NDArray[np.float64]
 

@@ -18,7 +18,7 @@ from scipy import sparse
 from undatum.mechanics.lines import LateralLine
 from undatum.mechanics.quantities import Quantity
 from undatum.record import FixedDict, Memo, fixed, record
-from undatum.standards.answers import DIRECTIONS, Direction
+from undatum.standards.terms import DIRECTIONS, Direction
 
 if TYPE_CHECKING:
     from undatum.mechanics.floors import OpenFloor

@@ -10,7 +10,7 @@ from scipy import linalg
 
 from undatum.mechanics.model import Model
 from undatum.record import record
-from undatum.standards.answers import Direction
+from undatum.standards.terms import Direction
 
 Floats = NDArray[np.float64]
 

@@ -12,7 +12,7 @@ from undatum.project.results import Results
 from undatum.project.runner import results_of
 from undatum.project.schema import Project
 from undatum.record import record
-from undatum.standards.answers import DIRECTIONS, Direction
+from undatum.standards.terms import DIRECTIONS, Direction
 from undatum.table import Table, column
 
 

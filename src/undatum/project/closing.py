@@ -35,24 +35,20 @@ from undatum.project.second_order import second_order_finding
 from undatum.project.shaking import Shaking
 from undatum.project.stages import Statics
 from undatum.standards.answers import (
-    DIRECTIONS,
     BaseShearAnswer,
     CombinationAnswer,
-    Direction,
     Distribution,
     DriftLimit,
-    LimitState,
-    ModalCombination,
-    ModalFacts,
     ModalRules,
     PeriodAnswer,
     ProcedureAnswer,
     RegularityAnswer,
     SiteAnswer,
-    StructureFacts,
     SystemAnswer,
 )
 from undatum.standards.contract import Dynamics
+from undatum.standards.facts import ModalFacts, StructureFacts
+from undatum.standards.terms import DIRECTIONS, Direction, LimitState, ModalCombination
 from undatum.units import UnitSystem
 from undatum.working import OwnValue, Section, unused
 

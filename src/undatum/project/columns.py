@@ -15,8 +15,8 @@ from undatum.mechanics.actions import framed_of
 from undatum.mechanics.cases import LoadCases, load_cases
 from undatum.mechanics.model import Model
 from undatum.mechanics.solver import factorize
-from undatum.standards.answers import CarriedFloors
 from undatum.standards.contract import WeightRule
+from undatum.standards.facts import CarriedFloors
 from undatum.table import Table, column
 
 Floats = NDArray[np.float64]

@@ -26,15 +26,9 @@ from undatum.mechanics.cases import LoadCases, along
 from undatum.mechanics.model import Model
 from undatum.mechanics.quantities import Quantity
 from undatum.record import record
-from undatum.standards.answers import (
-    DIRECTIONS,
-    CombinationAnswer,
-    Direction,
-    DirectionalCombination,
-    LoadCombination,
-    Method,
-)
+from undatum.standards.answers import CombinationAnswer, LoadCombination
 from undatum.standards.contract import WeightRule
+from undatum.standards.terms import DIRECTIONS, Direction, DirectionalCombination, Method
 from undatum.table import Table, column
 
 Floats = NDArray[np.float64]

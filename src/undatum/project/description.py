@@ -17,7 +17,7 @@ from undatum.mechanics.model import Model
 from undatum.mechanics.quantities import PlumbLine, center_line, plumb_drift
 from undatum.project.outcomes import SpectrumResult
 from undatum.project.schema import Project
-from undatum.standards.answers import DIRECTIONS
+from undatum.standards.terms import DIRECTIONS
 from undatum.table import Cell, Table, column
 
 LEAST_CORRELATION = 1e-3  # pairs of modes below it are not listed

@@ -10,13 +10,8 @@ from undatum.building.weight import Weights
 from undatum.building.whole import Building
 from undatum.mechanics.model import Model
 from undatum.mechanics.solver import Solver
-from undatum.standards.answers import (
-    DIRECTIONS,
-    Direction,
-    ElementShare,
-    StructureFacts,
-    Wall,
-)
+from undatum.standards.facts import ElementShare, StructureFacts, Wall
+from undatum.standards.terms import DIRECTIONS, Direction
 
 Floats = NDArray[np.float64]
 

@@ -14,7 +14,7 @@ from undatum.errors import Fault, InputError
 from undatum.finding import Finding, Severity
 from undatum.ground.hazard import look_up
 from undatum.ground.location import Location, LookedUp
-from undatum.standards.answers import AskedOfSite
+from undatum.standards.facts import AskedOfSite
 from undatum.working import Section, SectionKey, Working
 
 

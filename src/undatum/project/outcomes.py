@@ -8,7 +8,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from undatum.record import record
-from undatum.standards.answers import Direction, LimitState, ScaleAnswer
+from undatum.standards.answers import ScaleAnswer
+from undatum.standards.terms import Direction, LimitState
 from undatum.working import OwnValue
 
 Floats = NDArray[np.float64]

@@ -11,7 +11,8 @@ from undatum.finding import Finding, Severity
 from undatum.project.outcomes import OwnEffect
 from undatum.project.registry import stage
 from undatum.project.schema import Project
-from undatum.standards.answers import BaseShearAnswer, Direction
+from undatum.standards.answers import BaseShearAnswer
+from undatum.standards.terms import Direction
 from undatum.table import number_text
 from undatum.units import UnitSystem
 from undatum.working import OwnValue, Section, Step, in_units

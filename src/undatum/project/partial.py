@@ -18,7 +18,7 @@ from undatum.building.outline import Outline
 from undatum.building.whole import Building, Level
 from undatum.described import faults_from
 from undatum.errors import Fault, InputError, nearest
-from undatum.standards.answers import DIRECTIONS
+from undatum.standards.terms import DIRECTIONS
 from undatum.units import SI, UnitSystem
 
 

@@ -31,14 +31,9 @@ from undatum.project.registry import stage
 from undatum.project.schema import Analysis, Drift, Gap
 from undatum.project.stages import Statics
 from undatum.standards.answers import (
-    DIRECTIONS,
-    METHODS,
     CombinationAnswer,
-    Direction,
-    DirectionalCombination,
     Distribution,
     DriftLimit,
-    LimitState,
     PeriodAnswer,
     ProcedureAnswer,
 )
@@ -46,6 +41,13 @@ from undatum.standards.contract import (
     Dynamics,
     LateralForces,
     WholeStructure,
+)
+from undatum.standards.terms import (
+    DIRECTIONS,
+    METHODS,
+    Direction,
+    DirectionalCombination,
+    LimitState,
 )
 from undatum.table import Table
 from undatum.units import UnitSystem

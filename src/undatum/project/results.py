@@ -70,19 +70,11 @@ from undatum.project.second_order import second_order_table
 from undatum.project.shaking import Shaking, site_table, spectrum_table
 from undatum.project.shape import shape_table
 from undatum.record import FixedDict, record
-from undatum.standards.answers import (
-    DIRECTIONS,
-    CombinationAnswer,
-    Direction,
-    LimitState,
-    Method,
-    ModalRules,
-    ShapeFacts,
-    SiteAnswer,
-    SystemAnswer,
-)
+from undatum.standards.answers import CombinationAnswer, ModalRules, SiteAnswer, SystemAnswer
 from undatum.standards.common import scaled
 from undatum.standards.contract import WeightRule
+from undatum.standards.facts import ShapeFacts
+from undatum.standards.terms import DIRECTIONS, Direction, LimitState, Method
 from undatum.table import Table, column, number_text
 from undatum.units import UnitSystem
 from undatum.working import Section, SectionKey

@@ -13,7 +13,7 @@ from undatum.project.expected import expected_findings
 from undatum.project.reader import validate
 from undatum.project.results import Results
 from undatum.project.schema import DEFAULT_STANDARD, Project
-from undatum.standards.answers import AskedOfSite
+from undatum.standards.facts import AskedOfSite
 from undatum.units import UnitSystem
 
 Keys = Mapping[str, object]

@@ -20,14 +20,8 @@ from undatum.described import Described, Named
 from undatum.errors import Fault, InputError, nearest
 from undatum.ground.spectrum import Beyond, Interpolation
 from undatum.record import FixedDict
-from undatum.standards.answers import (
-    DIRECTIONS,
-    Asked,
-    AskedOfSite,
-    Direction,
-    DirectionalCombination,
-    ModalCombination,
-)
+from undatum.standards.facts import Asked, AskedOfSite
+from undatum.standards.terms import DIRECTIONS, Direction, DirectionalCombination, ModalCombination
 from undatum.units import SYSTEMS, Measure, Share
 
 DEFAULT_STANDARD = "asce7-16"

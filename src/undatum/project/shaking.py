@@ -19,8 +19,9 @@ from undatum.ground.spectrum import (
 )
 from undatum.project.schema import SpectrumSource, SpectrumTable
 from undatum.record import record
-from undatum.standards.answers import DIRECTIONS, Direction, SiteAnswer
+from undatum.standards.answers import SiteAnswer
 from undatum.standards.contract import Ground
+from undatum.standards.terms import DIRECTIONS, Direction
 from undatum.table import Table, column
 from undatum.working import Section, SectionKey, Working
 

@@ -13,7 +13,8 @@ from undatum.building.plan import PlanFacts
 from undatum.mechanics.model import Model
 from undatum.mechanics.rigidity import Rigidity
 from undatum.mechanics.solver import Solver
-from undatum.standards.answers import DIRECTIONS, Direction, ReentrantCorner, ShapeFacts
+from undatum.standards.facts import ReentrantCorner, ShapeFacts
+from undatum.standards.terms import DIRECTIONS, Direction
 from undatum.table import Table, column
 
 Floats = NDArray[np.float64]

@@ -14,7 +14,8 @@ from undatum.project.reader import validate_site
 from undatum.project.schema import DEFAULT_STANDARD, SiteProject
 from undatum.project.shaking import Shaking, shaking, site_table, spectrum_table
 from undatum.record import record
-from undatum.standards.answers import AskedOfSite, SiteAnswer
+from undatum.standards.answers import SiteAnswer
+from undatum.standards.facts import AskedOfSite
 from undatum.table import Table
 from undatum.units import UnitSystem
 from undatum.working import Section, unused

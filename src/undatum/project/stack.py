@@ -32,17 +32,9 @@ from undatum.project.schema import (
 )
 from undatum.project.shaking import Shaking, shaking, site_table, spectrum_table
 from undatum.record import record
-from undatum.standards.answers import (
-    DIRECTIONS,
-    Asked,
-    AskedOfSite,
-    Direction,
-    LimitState,
-    PeriodAnswer,
-    SiteAnswer,
-    StructureFacts,
-    SystemAnswer,
-)
+from undatum.standards.answers import PeriodAnswer, SiteAnswer, SystemAnswer
+from undatum.standards.facts import Asked, AskedOfSite, StructureFacts
+from undatum.standards.terms import DIRECTIONS, Direction, LimitState
 from undatum.table import Table, column, number_text
 from undatum.units import UnitSystem
 from undatum.working import OwnValue, Section, unused

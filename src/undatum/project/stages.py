@@ -52,21 +52,12 @@ from undatum.project.schema import Analysis, Drift, Irregularities, SpectrumTabl
 from undatum.project.shaking import Shaking, shaking
 from undatum.project.shape import shape_facts
 from undatum.standards.answers import (
-    DIRECTIONS,
-    Asked,
-    AskedOfSite,
-    Direction,
-    DirectionalCombination,
     Eccentricity,
-    LimitState,
-    LoadFacts,
     ModalRules,
     PeriodAnswer,
     ProcedureAnswer,
     RegularityAnswer,
-    ShapeFacts,
     SiteAnswer,
-    StructureFacts,
     SystemAnswer,
 )
 from undatum.standards.contract import (
@@ -76,6 +67,8 @@ from undatum.standards.contract import (
     WeightRule,
     WholeStructure,
 )
+from undatum.standards.facts import Asked, AskedOfSite, LoadFacts, ShapeFacts, StructureFacts
+from undatum.standards.terms import DIRECTIONS, Direction, DirectionalCombination, LimitState
 
 Floats = NDArray[np.float64]
 Statics = Mapping[tuple[Direction, str], StaticForces]

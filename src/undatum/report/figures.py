@@ -34,7 +34,7 @@ from undatum.report.drawing import (
     plain,
     settle,
 )
-from undatum.standards.answers import DIRECTIONS
+from undatum.standards.terms import DIRECTIONS
 from undatum.units import STANDARD_GRAVITY, factor
 
 

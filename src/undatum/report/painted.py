@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 from undatum.project.results import Results
 from undatum.report.drawing import FLOOR, INK, LIMIT, SOFT, as_written, new_figure
 from undatum.report.frames import seen
-from undatum.standards.answers import DIRECTIONS
+from undatum.standards.terms import DIRECTIONS
 
 Floats = NDArray[np.float64]
 Hue = NDArray[np.float64] | str

@@ -12,21 +12,21 @@ from undatum.errors import Fault, InputError
 from undatum.standards.answers import (
     Amplification,
     BaseShearAnswer,
-    Bools,
-    Direction,
-    DirectionalCombination,
     Distribution,
+    ScaleAnswer,
+    SiteAnswer,
+    TorsionAnswer,
+)
+from undatum.standards.facts import (
+    Bools,
     Floats,
     GapFacts,
-    LimitState,
-    ScaleAnswer,
     SecondOrderFacts,
-    SiteAnswer,
     StaticLevels,
     StructureFacts,
-    TorsionAnswer,
     Wall,
 )
+from undatum.standards.terms import Direction, DirectionalCombination, LimitState
 from undatum.working import Candidate, Section, SectionKey, Working, largest
 
 

@@ -2,8 +2,9 @@
 
 A standard is asked first about the ground, from the ``[site]`` table, then about weight. Once the
 building is weighed and idealized its lateral systems follow, and with them a :class:`Job`: the
-facts to which the other parts are bound, so that no question repeats them. The records that go
-either way are in :mod:`undatum.standards.answers`. A new standard is one new room that answers
+facts to which the other parts are bound, so that no question repeats them. The records that go in
+are in :mod:`undatum.standards.facts`, those that come out in :mod:`undatum.standards.answers`, and
+words of both in :mod:`undatum.standards.terms`. A new standard is one new room that answers
 this module, and no change elsewhere; one from outside the package is registered as an entry point
 of the group ``undatum.standards``.
 """
@@ -19,48 +20,52 @@ from undatum.finding import Finding, Severity
 from undatum.ground.spectrum import Spectrum
 from undatum.record import FixedDict
 from undatum.standards.answers import (
-    DRIFT,
-    STRENGTH,
     Amplification,
-    Asked,
-    AskedOfSite,
     BaseShearAnswer,
-    Bools,
-    CarriedFloors,
     CombinationAnswer,
-    CrackedShares,
     DampingAnswer,
-    Direction,
-    DirectionalCombination,
     Distribution,
     DriftLimit,
     Eccentricity,
-    Effect,
-    Floats,
     FloorAnswer,
-    GapFacts,
-    LimitState,
-    LiveReduction,
-    LoadFacts,
-    Method,
-    ModalFacts,
     ModalRules,
     PeriodAnswer,
     ProcedureAnswer,
     RegularityAnswer,
     ScaleAnswer,
-    SecondOrderFacts,
     SeparationAnswer,
-    ShapeFacts,
     SiteAnswer,
     StabilityAnswer,
-    StaticLevels,
-    StructureFacts,
     SystemAnswer,
     TorsionAnswer,
-    TorsionFacts,
     VerticalAnswer,
     WeightShare,
+)
+from undatum.standards.facts import (
+    Asked,
+    AskedOfSite,
+    Bools,
+    CarriedFloors,
+    CrackedShares,
+    Floats,
+    GapFacts,
+    LiveReduction,
+    LoadFacts,
+    ModalFacts,
+    SecondOrderFacts,
+    ShapeFacts,
+    StaticLevels,
+    StructureFacts,
+    TorsionFacts,
+)
+from undatum.standards.terms import (
+    DRIFT,
+    STRENGTH,
+    Direction,
+    DirectionalCombination,
+    Effect,
+    LimitState,
+    Method,
 )
 from undatum.table import Table
 

@@ -12,7 +12,8 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 
 from undatum.finding import Finding, Severity
-from undatum.standards.answers import DIRECTIONS, Direction, Floats, ShapeFacts
+from undatum.standards.facts import Floats, ShapeFacts
+from undatum.standards.terms import DIRECTIONS, Direction
 
 #: The type found (empty for none) with its finding; the type with ``None`` where not judged.
 Judged = tuple[str, Finding | None]

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
-from undatum.standards.answers import Direction, SiteAnswer, StructureFacts, SystemAnswer
+from undatum.standards.answers import SiteAnswer, SystemAnswer
 from undatum.standards.asce7 import system
 from undatum.standards.asce7.dynamic import ModalAnalysis
 from undatum.standards.asce7.facts import StudyValues, edition
@@ -16,6 +16,8 @@ from undatum.standards.asce7.static import Forces
 from undatum.standards.asce7.system import SYSTEM_INPUTS, SystemInput
 from undatum.standards.asce7.weight import EffectiveWeight
 from undatum.standards.contract import Standard
+from undatum.standards.facts import StructureFacts
+from undatum.standards.terms import Direction
 from undatum.table import Table
 
 __all__ = ["ASCE7", "SiteInput", "SiteInput22", "StudyValues", "SystemInput"]

@@ -2,14 +2,11 @@
 
 from __future__ import annotations
 
-from undatum.standards.answers import (
-    CombinationAnswer,
-    DirectionalCombination,
-    LoadCombination,
-)
+from undatum.standards.answers import CombinationAnswer, LoadCombination
 from undatum.standards.asce7.facts import Edition
 from undatum.standards.asce7.job import AsceJob
 from undatum.standards.common import quake_patterns
+from undatum.standards.terms import DirectionalCombination
 from undatum.working import SectionKey, Working
 
 

@@ -6,17 +6,11 @@ from collections.abc import Sequence
 
 from undatum.ground.spectrum import ScaledSpectrum, Spectrum
 from undatum.standards import common
-from undatum.standards.answers import (
-    BaseShearAnswer,
-    Direction,
-    DirectionalCombination,
-    LimitState,
-    ModalRules,
-    ScaleAnswer,
-)
+from undatum.standards.answers import BaseShearAnswer, ModalRules, ScaleAnswer
 from undatum.standards.asce7.facts import Edition
 from undatum.standards.asce7.job import AsceJob
 from undatum.standards.contract import Dynamics
+from undatum.standards.terms import Direction, DirectionalCombination, LimitState
 from undatum.working import Candidate, largest
 
 

@@ -11,8 +11,8 @@ from pydantic_core import PydanticCustomError
 from undatum.described import Described
 from undatum.errors import InputError
 from undatum.ground.spectrum import TabulatedSpectrum
-from undatum.standards.answers import AskedOfSite
 from undatum.standards.asce7.facts import StudyValues
+from undatum.standards.facts import AskedOfSite
 from undatum.units import STANDARD_GRAVITY, Measure
 
 InG = Annotated[float, Measure("acceleration in g", above=0.0, most=6.0, plausible=(0.0, 4.0))]

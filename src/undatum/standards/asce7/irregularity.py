@@ -6,14 +6,10 @@ from collections.abc import Mapping
 
 from undatum.finding import Finding, Severity
 from undatum.standards import irregular
-from undatum.standards.answers import (
-    Direction,
-    RegularityAnswer,
-    ShapeFacts,
-    SiteAnswer,
-    TorsionAnswer,
-)
+from undatum.standards.answers import RegularityAnswer, SiteAnswer, TorsionAnswer
 from undatum.standards.asce7.facts import Edition
+from undatum.standards.facts import ShapeFacts
+from undatum.standards.terms import Direction
 from undatum.units import factor
 
 _FOOT = factor("ft", "length")

@@ -9,20 +9,13 @@ import numpy as np
 from undatum.errors import Fault, InputError
 from undatum.standards import common
 from undatum.standards.answers import (
-    DIRECTIONS,
     BaseShearAnswer,
     CombinationAnswer,
-    Direction,
-    DirectionalCombination,
     DriftLimit,
-    GapFacts,
-    LimitState,
     PeriodAnswer,
     ProcedureAnswer,
     RegularityAnswer,
-    SecondOrderFacts,
     SeparationAnswer,
-    ShapeFacts,
     StabilityAnswer,
     TorsionAnswer,
 )
@@ -30,6 +23,8 @@ from undatum.standards.asce7 import combinations, irregularity, procedures
 from undatum.standards.asce7.facts import Edition, system_rows
 from undatum.standards.asce7.job import AsceJob
 from undatum.standards.contract import WholeStructure
+from undatum.standards.facts import GapFacts, SecondOrderFacts, ShapeFacts
+from undatum.standards.terms import DIRECTIONS, Direction, DirectionalCombination, LimitState
 from undatum.working import Candidate, SectionKey, Working, first
 
 #: Rows of Table 12.12-1 as they are keyed in the data.

@@ -5,17 +5,12 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 
 from undatum.finding import Finding, Severity
-from undatum.standards.answers import (
-    BaseShearAnswer,
-    Direction,
-    PeriodAnswer,
-    RegularityAnswer,
-    SiteAnswer,
-)
+from undatum.standards.answers import BaseShearAnswer, PeriodAnswer, RegularityAnswer, SiteAnswer
 from undatum.standards.asce7 import irregularity
 from undatum.standards.asce7.facts import Edition, system_rows
 from undatum.standards.asce7.job import AsceJob
 from undatum.standards.asce7.site import BY_SHORT_PERIOD
+from undatum.standards.terms import Direction
 from undatum.table import number_text
 from undatum.units import factor
 

@@ -7,11 +7,12 @@ from collections.abc import Mapping
 from undatum.errors import Fault, InputError
 from undatum.finding import Finding, Severity
 from undatum.ground.spectrum import Spectrum, TwoPeriodSpectrum
-from undatum.standards.answers import Direction, FloorAnswer, SiteAnswer, VerticalAnswer
+from undatum.standards.answers import FloorAnswer, SiteAnswer, VerticalAnswer
 from undatum.standards.asce7 import spectra, study
 from undatum.standards.asce7.facts import Edition, StudyValues
 from undatum.standards.asce7.inputs import IN_G, SiteInput, SiteInput22
 from undatum.standards.contract import Ground
+from undatum.standards.terms import Direction
 from undatum.units import STANDARD_GRAVITY
 from undatum.working import SectionKey, Working
 

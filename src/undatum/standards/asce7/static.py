@@ -11,17 +11,10 @@ from undatum.standards import common
 from undatum.standards.answers import (
     Amplification,
     BaseShearAnswer,
-    Bools,
-    Direction,
     Distribution,
     Eccentricity,
-    Floats,
-    LimitState,
-    Method,
     PeriodAnswer,
-    StaticLevels,
     TorsionAnswer,
-    TorsionFacts,
 )
 from undatum.standards.asce7 import torsion
 from undatum.standards.asce7.facts import Edition
@@ -29,6 +22,8 @@ from undatum.standards.asce7.inputs import SiteInput22
 from undatum.standards.asce7.job import AsceJob
 from undatum.standards.asce7.system import period_row
 from undatum.standards.contract import LateralForces
+from undatum.standards.facts import Bools, Floats, StaticLevels, TorsionFacts
+from undatum.standards.terms import Direction, LimitState, Method
 from undatum.units import STANDARD_GRAVITY, factor
 from undatum.working import (
     Candidate,

@@ -8,10 +8,11 @@ import numpy as np
 
 from undatum.finding import Finding, Severity
 from undatum.ground.spectrum import Spectrum
-from undatum.standards.answers import Direction, SiteAnswer
+from undatum.standards.answers import SiteAnswer
 from undatum.standards.asce7 import spectra
 from undatum.standards.asce7.facts import Edition
 from undatum.standards.asce7.inputs import SiteInput, SiteInput22
+from undatum.standards.terms import Direction
 from undatum.units import STANDARD_GRAVITY
 
 #: Classes whose shear wave velocity is above 1200 ft/s (1450 ft/s in 2022) throughout.

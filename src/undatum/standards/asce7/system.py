@@ -11,8 +11,10 @@ from pydantic_core import PydanticCustomError
 from undatum.errors import nearest
 from undatum.finding import Finding, Severity
 from undatum.record import FixedDict
-from undatum.standards.answers import Asked, Direction, SiteAnswer, StructureFacts, SystemAnswer
+from undatum.standards.answers import SiteAnswer, SystemAnswer
 from undatum.standards.asce7.facts import Edition, SystemRow, system_rows
+from undatum.standards.facts import Asked, StructureFacts
+from undatum.standards.terms import Direction
 from undatum.table import Table, column, number_text
 from undatum.units import factor
 from undatum.working import Candidate, SectionKey, Working, largest

@@ -5,8 +5,10 @@ from __future__ import annotations
 import numpy as np
 
 from undatum.finding import Finding, Severity
-from undatum.standards.answers import Direction, SiteAnswer, TorsionAnswer, TorsionFacts
+from undatum.standards.answers import SiteAnswer, TorsionAnswer
 from undatum.standards.asce7.facts import Edition
+from undatum.standards.facts import TorsionFacts
+from undatum.standards.terms import Direction
 
 
 def judge(

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from undatum.standards.answers import CarriedFloors, LiveReduction, LoadFacts, WeightShare
+from undatum.standards.answers import WeightShare
 from undatum.standards.asce7.facts import Edition
 from undatum.standards.contract import WeightRule
+from undatum.standards.facts import CarriedFloors, LiveReduction, LoadFacts
 from undatum.units import factor
 
 _PSF = factor("psf", "area load")

@@ -4,13 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
-from undatum.standards.answers import (
-    CrackedShares,
-    Direction,
-    SiteAnswer,
-    StructureFacts,
-    SystemAnswer,
-)
+from undatum.standards.answers import SiteAnswer, SystemAnswer
 from undatum.standards.contract import Standard
 from undatum.standards.en1998 import system
 from undatum.standards.en1998.dynamic import ModalAnalysis
@@ -21,6 +15,8 @@ from undatum.standards.en1998.site import EnGround, SiteInput
 from undatum.standards.en1998.static import Forces
 from undatum.standards.en1998.system import SystemInput
 from undatum.standards.en1998.weight import SeismicMass
+from undatum.standards.facts import CrackedShares, StructureFacts
+from undatum.standards.terms import Direction
 from undatum.table import Table
 
 __all__ = ["EN1998", "SiteInput", "SystemInput"]

@@ -11,17 +11,12 @@ import numpy as np
 from undatum.finding import Finding, Severity
 from undatum.ground.spectrum import CombinedSpectrum, ScaledSpectrum, Spectrum
 from undatum.standards import common
-from undatum.standards.answers import (
-    BaseShearAnswer,
-    Direction,
-    LimitState,
-    ModalFacts,
-    ModalRules,
-    ScaleAnswer,
-)
+from undatum.standards.answers import BaseShearAnswer, ModalRules, ScaleAnswer
 from undatum.standards.contract import Dynamics
 from undatum.standards.en1998.job import EnJob
 from undatum.standards.en1998.site import DesignSpectrum, ElasticSpectrum
+from undatum.standards.facts import ModalFacts
+from undatum.standards.terms import Direction, LimitState
 from undatum.units import STANDARD_GRAVITY
 
 

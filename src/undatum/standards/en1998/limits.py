@@ -7,22 +7,14 @@ from collections.abc import Mapping, Sequence
 from undatum.finding import Finding, Severity
 from undatum.standards import common
 from undatum.standards.answers import (
-    DIRECTIONS,
     BaseShearAnswer,
     CombinationAnswer,
-    Direction,
-    DirectionalCombination,
     DriftLimit,
-    GapFacts,
-    LimitState,
     LoadCombination,
-    LoadFacts,
     PeriodAnswer,
     ProcedureAnswer,
     RegularityAnswer,
-    SecondOrderFacts,
     SeparationAnswer,
-    ShapeFacts,
     StabilityAnswer,
     TorsionAnswer,
 )
@@ -33,6 +25,8 @@ from undatum.standards.en1998.regularity import FLEXIBLE, held_against, judge
 from undatum.standards.en1998.site import national
 from undatum.standards.en1998.static import lateral_force_period
 from undatum.standards.en1998.weight import psi2
+from undatum.standards.facts import GapFacts, LoadFacts, SecondOrderFacts, ShapeFacts
+from undatum.standards.terms import DIRECTIONS, Direction, DirectionalCombination, LimitState
 from undatum.working import Candidate, SectionKey, Working, first
 
 

@@ -7,8 +7,10 @@ from collections.abc import Mapping, Sequence
 import numpy as np
 
 from undatum.finding import Finding, Severity
-from undatum.standards.answers import DIRECTIONS, Direction, RegularityAnswer, ShapeFacts
+from undatum.standards.answers import RegularityAnswer
 from undatum.standards.en1998.system import SystemInput
+from undatum.standards.facts import ShapeFacts
+from undatum.standards.terms import DIRECTIONS, Direction
 
 ADVICE = "Set it to false in the project, or show why the criterion does not apply."
 

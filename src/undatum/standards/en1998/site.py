@@ -15,9 +15,10 @@ from undatum.described import Described
 from undatum.finding import Finding, Severity
 from undatum.ground.spectrum import Floats, Spectrum
 from undatum.record import fixed
-from undatum.standards.answers import AskedOfSite, DampingAnswer, SiteAnswer, VerticalAnswer
+from undatum.standards.answers import DampingAnswer, SiteAnswer, VerticalAnswer
 from undatum.standards.contract import Ground
 from undatum.standards.en1998.facts import facts
+from undatum.standards.facts import AskedOfSite
 from undatum.units import STANDARD_GRAVITY, Measure
 from undatum.working import SectionKey, Working
 

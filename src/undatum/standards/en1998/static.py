@@ -6,20 +6,17 @@ from undatum.finding import Finding, Severity
 from undatum.standards import common
 from undatum.standards.answers import (
     BaseShearAnswer,
-    Direction,
     Distribution,
     Eccentricity,
-    LimitState,
-    Method,
     PeriodAnswer,
-    StaticLevels,
     TorsionAnswer,
-    TorsionFacts,
 )
 from undatum.standards.contract import LateralForces
 from undatum.standards.en1998.facts import behavior_rows, facts
 from undatum.standards.en1998.job import EnJob
 from undatum.standards.en1998.site import ElasticSpectrum
+from undatum.standards.facts import StaticLevels, TorsionFacts
+from undatum.standards.terms import Direction, LimitState, Method
 from undatum.units import STANDARD_GRAVITY
 from undatum.working import Candidate, Choice, Pick, SectionKey, Working, first, largest, smallest
 

@@ -11,14 +11,10 @@ from pydantic_core import PydanticCustomError
 
 from undatum.errors import nearest
 from undatum.finding import Finding, Severity
-from undatum.standards.answers import (
-    Asked,
-    Direction,
-    SiteAnswer,
-    StructureFacts,
-    SystemAnswer,
-)
+from undatum.standards.answers import SiteAnswer, SystemAnswer
 from undatum.standards.en1998.facts import BehaviorRow, behavior_rows
+from undatum.standards.facts import Asked, StructureFacts
+from undatum.standards.terms import Direction
 from undatum.table import Table, column
 from undatum.working import SectionKey, Working
 

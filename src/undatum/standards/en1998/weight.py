@@ -2,16 +2,12 @@
 
 from __future__ import annotations
 
-from undatum.standards.answers import (
-    CarriedFloors,
-    Effect,
-    LiveReduction,
-    LoadFacts,
-    WeightShare,
-)
+from undatum.standards.answers import WeightShare
 from undatum.standards.contract import WeightRule
 from undatum.standards.en1998.facts import facts
 from undatum.standards.en1998.site import SiteInput
+from undatum.standards.facts import CarriedFloors, LiveReduction, LoadFacts
+from undatum.standards.terms import Effect
 
 PERMANENT = frozenset({"dead", "cladding", "partition", "equipment", "roof garden"})
 

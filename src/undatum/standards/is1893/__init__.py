@@ -4,20 +4,16 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
-from undatum.standards.answers import (
-    CrackedShares,
-    Direction,
-    SiteAnswer,
-    StructureFacts,
-    SystemAnswer,
-)
+from undatum.standards.answers import SiteAnswer, SystemAnswer
 from undatum.standards.contract import Standard
+from undatum.standards.facts import CrackedShares, StructureFacts
 from undatum.standards.is1893 import system
 from undatum.standards.is1893.job import IndianJob
 from undatum.standards.is1893.limits import ModalAnalysis, Structure
 from undatum.standards.is1893.site import IndianGround, SiteInput, SiteInput2002
 from undatum.standards.is1893.static import Forces, SeismicWeight
 from undatum.standards.is1893.system import SystemInput
+from undatum.standards.terms import Direction
 from undatum.table import Table
 
 __all__ = ["IS1893", "SiteInput", "SiteInput2002", "SystemInput"]

@@ -10,28 +10,21 @@ from undatum.finding import Finding, Severity
 from undatum.ground.spectrum import ScaledSpectrum, Spectrum
 from undatum.standards import common
 from undatum.standards.answers import (
-    DIRECTIONS,
     BaseShearAnswer,
     CombinationAnswer,
-    Direction,
-    DirectionalCombination,
     DriftLimit,
-    GapFacts,
-    LimitState,
     LoadCombination,
-    ModalFacts,
     ModalRules,
     PeriodAnswer,
     ProcedureAnswer,
     RegularityAnswer,
     ScaleAnswer,
-    SecondOrderFacts,
     SeparationAnswer,
-    ShapeFacts,
     StabilityAnswer,
     TorsionAnswer,
 )
 from undatum.standards.contract import Dynamics, WholeStructure
+from undatum.standards.facts import GapFacts, ModalFacts, SecondOrderFacts, ShapeFacts
 from undatum.standards.is1893.job import IndianJob
 from undatum.standards.is1893.regularity import (
     held_against,
@@ -40,6 +33,7 @@ from undatum.standards.is1893.regularity import (
     vertical_asked,
 )
 from undatum.standards.is1893.system import system_rows
+from undatum.standards.terms import DIRECTIONS, Direction, DirectionalCombination, LimitState
 from undatum.working import Candidate, SectionKey, Working, first
 
 SILENT = "not in the standard"

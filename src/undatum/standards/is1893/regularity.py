@@ -8,15 +8,9 @@ import numpy as np
 
 from undatum.finding import Finding, Severity
 from undatum.standards import irregular
-from undatum.standards.answers import (
-    DIRECTIONS,
-    Direction,
-    ModalFacts,
-    RegularityAnswer,
-    ShapeFacts,
-    SiteAnswer,
-    TorsionAnswer,
-)
+from undatum.standards.answers import RegularityAnswer, SiteAnswer, TorsionAnswer
+from undatum.standards.facts import ModalFacts, ShapeFacts
+from undatum.standards.terms import DIRECTIONS, Direction
 
 _NAMES_2016 = {
     "V1a": "soft story", "V2": "mass irregularity", "V3": "vertical geometric irregularity",

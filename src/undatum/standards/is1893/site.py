@@ -18,8 +18,9 @@ from undatum.errors import Fault, InputError
 from undatum.finding import Finding, Severity
 from undatum.ground.spectrum import Floats, ScaledSpectrum, Spectrum, TabulatedSpectrum
 from undatum.record import fixed, frozen
-from undatum.standards.answers import AskedOfSite, DampingAnswer, SiteAnswer, VerticalAnswer
+from undatum.standards.answers import DampingAnswer, SiteAnswer, VerticalAnswer
 from undatum.standards.contract import Ground
+from undatum.standards.facts import AskedOfSite
 from undatum.units import STANDARD_GRAVITY, Measure
 from undatum.working import SectionKey, Working
 

@@ -6,24 +6,24 @@ from undatum.finding import Finding, Severity
 from undatum.standards import common
 from undatum.standards.answers import (
     BaseShearAnswer,
-    CarriedFloors,
-    Direction,
     Distribution,
     Eccentricity,
-    LimitState,
-    LiveReduction,
-    LoadFacts,
-    Method,
     PeriodAnswer,
-    StaticLevels,
     TorsionAnswer,
-    TorsionFacts,
     WeightShare,
 )
 from undatum.standards.contract import LateralForces, WeightRule
+from undatum.standards.facts import (
+    CarriedFloors,
+    LiveReduction,
+    LoadFacts,
+    StaticLevels,
+    TorsionFacts,
+)
 from undatum.standards.is1893.job import IndianJob
 from undatum.standards.is1893.site import facts
 from undatum.standards.is1893.system import system_rows
+from undatum.standards.terms import Direction, LimitState, Method
 from undatum.working import Candidate, SectionKey, Working, first, largest
 
 

@@ -12,8 +12,10 @@ from pydantic_core import PydanticCustomError
 from undatum.errors import Fault, InputError, nearest
 from undatum.finding import Finding, Severity
 from undatum.record import FixedDict
-from undatum.standards.answers import Asked, Direction, SiteAnswer, SystemAnswer
+from undatum.standards.answers import SiteAnswer, SystemAnswer
+from undatum.standards.facts import Asked
 from undatum.standards.is1893.site import facts
+from undatum.standards.terms import Direction
 from undatum.table import Table, column
 from undatum.units import Period
 from undatum.working import SectionKey, Working

@@ -7,8 +7,9 @@ from pathlib import Path
 
 from undatum.errors import Fault, InputError, nearest
 from undatum.finding import Finding, Severity
-from undatum.standards.answers import Direction, SiteAnswer, StructureFacts, SystemAnswer
+from undatum.standards.answers import SiteAnswer, SystemAnswer
 from undatum.standards.contract import Standard
+from undatum.standards.facts import StructureFacts
 from undatum.standards.own.parts import (
     Forces,
     ModalAnalysis,
@@ -18,6 +19,7 @@ from undatum.standards.own.parts import (
     Structure,
 )
 from undatum.standards.own.rules import Rules, SiteInput, SystemInput, read_rules
+from undatum.standards.terms import Direction
 from undatum.table import Table, column
 from undatum.working import SectionKey, Working
 

@@ -9,32 +9,21 @@ from undatum.finding import Finding, Severity
 from undatum.ground.spectrum import ScaledSpectrum, Spectrum
 from undatum.standards import common
 from undatum.standards.answers import (
-    DIRECTIONS,
     BaseShearAnswer,
     CombinationAnswer,
-    Direction,
-    DirectionalCombination,
     Distribution,
     DriftLimit,
     Eccentricity,
-    GapFacts,
-    LimitState,
     LoadCombination,
-    LoadFacts,
-    Method,
     ModalRules,
     PeriodAnswer,
     ProcedureAnswer,
     RegularityAnswer,
     ScaleAnswer,
-    SecondOrderFacts,
     SeparationAnswer,
-    ShapeFacts,
     SiteAnswer,
     StabilityAnswer,
-    StaticLevels,
     TorsionAnswer,
-    TorsionFacts,
     VerticalAnswer,
     WeightShare,
 )
@@ -47,7 +36,22 @@ from undatum.standards.contract import (
     WholeStructure,
     torsion_only,
 )
+from undatum.standards.facts import (
+    GapFacts,
+    LoadFacts,
+    SecondOrderFacts,
+    ShapeFacts,
+    StaticLevels,
+    TorsionFacts,
+)
 from undatum.standards.own.rules import Rules, SiteInput, SystemInput
+from undatum.standards.terms import (
+    DIRECTIONS,
+    Direction,
+    DirectionalCombination,
+    LimitState,
+    Method,
+)
 from undatum.units import STANDARD_GRAVITY
 from undatum.working import Candidate, SectionKey, Working, first, largest, smallest
 

@@ -13,7 +13,8 @@ from undatum.described import Described, Named, control_faults, faults_from
 from undatum.errors import Fault, InputError
 from undatum.ground.spectrum import Interpolation, Spectrum, TabulatedSpectrum, TwoPeriodSpectrum
 from undatum.record import FixedDict
-from undatum.standards.answers import Asked, AskedOfSite, DirectionalCombination, ModalCombination
+from undatum.standards.facts import Asked, AskedOfSite
+from undatum.standards.terms import DirectionalCombination, ModalCombination
 from undatum.textfile import read_text
 from undatum.units import STANDARD_GRAVITY, Extent, Measure, Share
 

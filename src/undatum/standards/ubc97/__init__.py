@@ -4,8 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
-from undatum.standards.answers import Direction, SiteAnswer, StructureFacts, SystemAnswer
+from undatum.standards.answers import SiteAnswer, SystemAnswer
 from undatum.standards.contract import Standard
+from undatum.standards.facts import StructureFacts
+from undatum.standards.terms import Direction
 from undatum.standards.ubc97 import system
 from undatum.standards.ubc97.job import UbcJob
 from undatum.standards.ubc97.limits import ModalAnalysis, Structure

@@ -10,27 +10,22 @@ from undatum.finding import Finding, Severity
 from undatum.ground.spectrum import ScaledSpectrum, Spectrum
 from undatum.standards import common
 from undatum.standards.answers import (
-    DIRECTIONS,
     BaseShearAnswer,
     CombinationAnswer,
-    Direction,
-    DirectionalCombination,
     DriftLimit,
-    GapFacts,
-    LimitState,
     LoadCombination,
     ModalRules,
     PeriodAnswer,
     ProcedureAnswer,
     RegularityAnswer,
     ScaleAnswer,
-    SecondOrderFacts,
     SeparationAnswer,
-    ShapeFacts,
     StabilityAnswer,
     TorsionAnswer,
 )
 from undatum.standards.contract import Dynamics, WholeStructure
+from undatum.standards.facts import GapFacts, SecondOrderFacts, ShapeFacts
+from undatum.standards.terms import DIRECTIONS, Direction, DirectionalCombination, LimitState
 from undatum.standards.ubc97.job import UbcJob
 from undatum.standards.ubc97.regularity import held_against, judge, near_source_conditions
 from undatum.standards.ubc97.system import HIGH

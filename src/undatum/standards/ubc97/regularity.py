@@ -6,12 +6,9 @@ from collections.abc import Mapping, Sequence
 
 from undatum.finding import Finding, Severity
 from undatum.standards import irregular
-from undatum.standards.answers import (
-    Direction,
-    RegularityAnswer,
-    ShapeFacts,
-    TorsionAnswer,
-)
+from undatum.standards.answers import RegularityAnswer, TorsionAnswer
+from undatum.standards.facts import ShapeFacts
+from undatum.standards.terms import Direction
 from undatum.standards.ubc97.facts import system_rows
 from undatum.standards.ubc97.job import UbcJob
 from undatum.standards.ubc97.system import SystemInput

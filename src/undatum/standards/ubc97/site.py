@@ -9,8 +9,9 @@ from pydantic import Field, model_validator
 from pydantic_core import PydanticCustomError
 
 from undatum.ground.spectrum import ScaledSpectrum, TwoPeriodSpectrum
-from undatum.standards.answers import AskedOfSite, SiteAnswer, VerticalAnswer
+from undatum.standards.answers import SiteAnswer, VerticalAnswer
 from undatum.standards.contract import Ground
+from undatum.standards.facts import AskedOfSite
 from undatum.standards.ubc97.facts import facts
 from undatum.units import STANDARD_GRAVITY, Measure
 from undatum.working import SectionKey, Working

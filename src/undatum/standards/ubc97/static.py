@@ -9,24 +9,23 @@ from undatum.standards import common
 from undatum.standards.answers import (
     Amplification,
     BaseShearAnswer,
-    Bools,
-    CarriedFloors,
-    Direction,
     Distribution,
     Eccentricity,
-    Effect,
-    Floats,
-    LimitState,
-    LiveReduction,
-    LoadFacts,
-    Method,
     PeriodAnswer,
-    StaticLevels,
     TorsionAnswer,
-    TorsionFacts,
     WeightShare,
 )
 from undatum.standards.contract import LateralForces, WeightRule
+from undatum.standards.facts import (
+    Bools,
+    CarriedFloors,
+    Floats,
+    LiveReduction,
+    LoadFacts,
+    StaticLevels,
+    TorsionFacts,
+)
+from undatum.standards.terms import Direction, Effect, LimitState, Method
 from undatum.standards.ubc97.facts import facts, system_rows
 from undatum.standards.ubc97.job import UbcJob
 from undatum.units import factor

@@ -11,14 +11,9 @@ from pydantic_core import PydanticCustomError
 from undatum.errors import nearest
 from undatum.finding import Finding, Severity
 from undatum.standards import common
-from undatum.standards.answers import (
-    Asked,
-    Direction,
-    ElementShare,
-    SiteAnswer,
-    StructureFacts,
-    SystemAnswer,
-)
+from undatum.standards.answers import SiteAnswer, SystemAnswer
+from undatum.standards.facts import Asked, ElementShare, StructureFacts
+from undatum.standards.terms import Direction
 from undatum.standards.ubc97.facts import SystemRow, system_rows
 from undatum.table import Table, column, number_text
 from undatum.units import factor
