@@ -419,8 +419,8 @@ class Building(Described):
 
     # -- what follows from the description ----------------------------------------------------
 
-    @property
-    def elevations(self) -> list[float]:
+    @cached_property
+    def elevations(self) -> tuple[float, ...]:
         """Elevation of every level, top down, m."""
         z = [0.0] * len(self.levels)
         z[-1] = self.levels[-1].elevation or 0.0
@@ -429,7 +429,7 @@ class Building(Described):
             level = self.levels[i]
             above = z[below[i]] + (level.height or 0.0)
             z[i] = above if level.elevation is None else level.elevation
-        return z
+        return tuple(z)
 
     @cached_property
     def below(self) -> tuple[int, ...]:
@@ -530,11 +530,11 @@ class Building(Described):
         return [*(load for load in (self.floors[level.floor] if level.floor else ())
                   if load.name not in instead), *level.loads]
 
-    @property
-    def story_heights(self) -> list[float]:
+    @cached_property
+    def story_heights(self) -> tuple[float, ...]:
         """Height of each story, top down, m."""
         z = self.elevations
-        return [z[i] - z[k] for i, k in enumerate(self.below)]
+        return tuple(z[i] - z[k] for i, k in enumerate(self.below))
 
 
 _STAND_IN = ({"name": "top", "height": 3.0, "outline": [[0, 0], [1, 0], [1, 1]],

@@ -43,6 +43,7 @@ class Freedoms:
     component: tuple[str, ...]
     level: tuple[str, ...]
     points: Floats
+    memo: Memo = field(default_factory=Memo, init=False)
 
     @property
     def count(self) -> int:
@@ -50,7 +51,7 @@ class Freedoms:
 
     def of(self, component: str) -> NDArray[np.bool_]:
         """Which freedoms move along a component."""
-        return np.array([c == component for c in self.component])
+        return self.memo.get(component, lambda: np.array([c == component for c in self.component]))
 
 
 @record
@@ -182,14 +183,17 @@ class Model:
     def chains(self) -> tuple[tuple[int, ...], ...]:
         """Stories above the base from every highest floor down to the base, top down; one where
         every floor stands on the next."""
-        below, above = self.diaphragms.below, self.above_base
-        found = []
-        for top in np.flatnonzero(above):
-            if not np.any(below == top):
-                chain, i = [], int(top)
+        return self.memo.get("chains", self._chains)
+
+    def _chains(self) -> tuple[tuple[int, ...], ...]:
+        below, above = self.diaphragms.below.tolist(), self.above_base.tolist()
+        found, carrying = [], set(below)
+        for top in range(self.n):
+            if above[top] and top not in carrying:
+                chain, i = [], top
                 while i != GROUND and above[i]:
                     chain.append(i)
-                    i = int(below[i])
+                    i = below[i]
                 found.append(tuple(chain))
         return tuple(found)
 

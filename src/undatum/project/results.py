@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 from undatum.analysis.displacement import PlumbDisplacements
 from undatum.analysis.lateral import StaticForces
-from undatum.analysis.modes import Modes, Normalization, normalized
+from undatum.analysis.modes import Modes, Normalization
 from undatum.analysis.response import ResponseSet, SpectrumSet, StaticSet
 from undatum.analysis.shears import StoryResponse
 from undatum.analysis.torsion import TorsionResult
@@ -64,18 +64,25 @@ from undatum.project.members import (
     sections_table,
 )
 from undatum.project.outcomes import Scaling, SpectrumResult
-from undatum.project.own_values import replaced_lines
 from undatum.project.schema import Project
 from undatum.project.second_order import second_order_table
 from undatum.project.shaking import Shaking, site_table, spectrum_table
 from undatum.project.shape import shape_table
+from undatum.project.story import story
+from undatum.project.tables_out import (
+    centers_table,
+    combination_table,
+    diaphragm_table,
+    modal_base_shear_table,
+    mode_shape_table,
+    scaling_table,
+)
 from undatum.record import FixedDict, record
 from undatum.standards.answers import CombinationAnswer, ModalRules, SiteAnswer, SystemAnswer
-from undatum.standards.common import scaled
 from undatum.standards.contract import WeightRule
 from undatum.standards.facts import ShapeFacts
-from undatum.standards.terms import DIRECTIONS, Direction, LimitState, Method
-from undatum.table import Table, column, number_text
+from undatum.standards.terms import Direction, LimitState, Method
+from undatum.table import Table
 from undatum.units import UnitSystem
 from undatum.working import Section, SectionKey
 
@@ -218,7 +225,7 @@ class Results:
             "spectrum": self.spectrum_table,
             "weight_levels": self.weights.level_table,
             "weight_items": self.weights.table,
-            "centers": self.level_table,
+            "centers": partial(centers_table, self),
             "modes": self.modes.table,
             **({"second_order": partial(second_order_table, self.model, self.static_sets,
                                         self.modes)} if self.model.second_order else {}),
@@ -231,11 +238,11 @@ class Results:
             made["torsion_factors"] = lambda: factors
         made["shape"] = lambda: shape_table(self.shape)
         if self.diaphragms:
-            made["diaphragms"] = self.diaphragm_table
+            made["diaphragms"] = partial(diaphragm_table, self)
         made |= {
-            "modal_base_shears": self.modal_shear_table,
+            "modal_base_shears": partial(modal_base_shear_table, self),
             "mode_correlation": partial(correlation_table, self.dynamic[0]),
-            "scaling": self.scaling_table,
+            "scaling": partial(scaling_table, self),
             "shears_by_story": self.shears.table,
             "line_shears": self.shears.line_table,
             **self._member_tables(),
@@ -248,7 +255,7 @@ class Results:
         if self.gaps:
             made["separation"] = lambda: separation_table(self.gaps)
         if self.combinations:
-            made["load_combinations"] = self.combination_table
+            made["load_combinations"] = partial(combination_table, self)
         made |= {s.table_name: s.table for s in self.stability}
         made["plausibility"] = partial(self.plausibility.table, self.units)
         if self.project.expected:
@@ -439,202 +446,15 @@ class Results:
             self.shaking, {d: self.reduced[d, self.strength.key] for d in self.directions},
             max(4.0, 1.2 * float(self.modes.periods[0])))
 
-    def level_table(self) -> Table:
-        """Elevation, center of mass and center of rigidity by level, and their distance."""
-        s = self.model.diaphragms
-        e = np.round(s.centers - self.rigidity, 9)  # no digits below a nanometer
-        return Table(
-            "centers",
-            "Levels and centers",
-            (
-                column("level", "", s.levels),
-                column("elevation", "length", s.elevations),
-                column("story height", "length", s.story_heights),
-                column("x of center of mass", "length", s.centers[:, 0]),
-                column("y of center of mass", "length", s.centers[:, 1]),
-                *(() if self.model.plane else (
-                    column("x of center of rigidity", "length", self.rigidity[:, 0]),
-                    column("y of center of rigidity", "length", self.rigidity[:, 1]),
-                    column("eccentricity x", "length", e[:, 0]),
-                    column("eccentricity y", "length", e[:, 1]))),
-            ),
-            note="" if self.model.plane else
-            "Center of rigidity: where the story shear of the static forces passes when the "
-            "floors move without turning.",
-        )
-
-    def shape_table(self, how: Normalization = "unit modal mass") -> Table:
-        """Shapes of the modes in use, with unit modal mass or another normalization."""
-        floors, kept = self.model.diaphragms.freedoms, self.modes.kept
-        rows = [(m, i) for m in range(kept) for i in range(self.model.n)]
-        phi = normalized(self.modes, self.model, how)[floors]  # floor, component, mode
-        return Table(
-            "mode_shapes",
-            f"Mode shapes at the centers of mass, {how} (SI)",
-            (
-                column("mode", "", [m + 1 for m, _ in rows]),
-                column("level", "", [self.model.levels[i] for _, i in rows]),
-                *(column(name, "ratio", [phi[i, c, m] for m, i in rows], 5)
-                  for c, name in enumerate(COMPONENTS) if name in self.model.components),
-            ),
-        )
-
-    def diaphragm_table(self) -> Table:
-        """Diaphragm design forces by level beside the static forces."""
-        heavy = self.weights.weight > 0
-        weight = self.weights.weight[heavy]
-        return Table(
-            "diaphragms",
-            "Diaphragm design forces",
-            (
-                column("level", "", [name for name, keep in
-                                     zip(self.model.levels, heavy, strict=True) if keep]),
-                column("weight", "force", weight),
-                *(col for d, forces in self.diaphragms.items() for col in (
-                    column(f"static force, {d}", "force",
-                           self.statics[d, self.strength.key].forces[heavy]),
-                    column(f"diaphragm force, {d}", "force", forces),
-                    column(f"over weight, {d}", "ratio", forces / weight),
-                )),
-            ),
-            note="For the inertia of the whole level. Transfer forces from offsets and changes of "
-            "stiffness are not in it." + ("" if not self.model.open_floors else
-                                          " Floors that are not rigid as a whole, "
-            + ", ".join(self.model.levels[one.level] for one in self.model.open_floors)
-            + ", have no diaphragm to take them: they are the inertia of their nodes."),
-        )
-
-    def modal_shear_table(self) -> Table:
-        """Base shear of each mode in use, for both directions of ground motion."""
-        return Table(
-            "modal_base_shears",
-            "Base shear by mode, before scaling",
-            (
-                column("mode", "", [
-                    str(m) if m <= self.modes.kept else "mass left out"
-                    for m in range(1, self.dynamic[0].periods.size + 1)]),
-                column("period", "time", self.dynamic[0].periods),
-                *([column("damping", "ratio", self.dynamic[0].damping)]
-                  if np.ptp(self.dynamic[0].damping) else []),
-                *(col for r in self.dynamic for col in (
-                    column(f"reduced acceleration, {r.direction}", "acceleration",
-                           r.ordinates),
-                    column(f"base shear, {r.direction}", "force", r.modal),
-                )),
-            ),
-            note="; ".join(
-                f"combined {r.direction}: {self._force(r.base_shear)}" for r in self.dynamic),
-        )
-
-    def combination_table(self) -> Table:
-        """Load combinations with earthquake: factors on each effect."""
-        assert self.combinations is not None
-        rows = self.combinations.rows
-        return Table(
-            "load_combinations",
-            "Load combinations with earthquake",
-            (
-                column("kind", "", [c.kind for c in rows]),
-                column("combination", "", [c.name for c in rows]),
-                column("dead", "ratio", [c.dead for c in rows]),
-                column("live", "ratio", [c.live for c in rows]),
-                column("snow", "ratio", [c.snow for c in rows]),
-                *(column(f"forces in {d}, both signs", "ratio", [c.quake[i] for c in rows])
-                  for i, d in enumerate(DIRECTIONS) if d in self.directions),
-                *([column("vertical, both signs", "ratio", [c.vertical for c in rows])]
-                  if any(c.vertical for c in rows) else []),
-                column("clause", "", [c.clause for c in rows]),
-            ),
-            note=self.combinations.note,
-        )
-
-    def scaling_table(self) -> Table:
-        """Static against modal base shear and the factors."""
-        rows = self.scaling
-        static = [self.statics[s.direction, s.state.key].shear.base_shear for s in rows]
-        return Table(
-            "scaling",
-            "Scaling of the spectrum analysis",
-            (
-                column("direction", "", [s.direction for s in rows]),
-                column("purpose", "", [s.state.key for s in rows]),
-                column("static base shear", "force", static),
-                column("modal base shear", "force", [s.modal_base_shear for s in rows]),
-                column("factor", "ratio", [s.answer.factor for s in rows]),
-                column("why", "", [s.answer.why for s in rows]),
-                column("clause", "", [s.answer.clause for s in rows]),
-            ),
-        )
-
     # -- in words -----------------------------------------------------------------------------
-
-    def _force(self, value: float) -> str:
-        return f"{number_text(self.units.show(value, 'force'))} {self.units.label('force')}"
 
     def story(self) -> list[tuple[str, str]]:
         """The short story: pairs of heading and text."""
-        lines = [("Site", f"{self.standard_title}, {self.site.summary}")]
-        if any(self.shaking.horizontal[d] != self.site.spectrum for d in self.directions):
-            compared = []
-            for d in self.directions:
-                used = self.shaking.horizontal[d]
-                t = self.modes.periods[self.modes.governing(DIRECTIONS.index(d))]
-                ratio = float(used(t)) / max(float(self.site.spectrum(t)), 1e-300)
-                compared.append(f"{ratio:.2f} times its ordinate at {t:.3f} s in {d}")
-            names = dict.fromkeys(self.shaking.horizontal[d].name for d in self.directions)
-            lines.append(("Spectrum", f"{' and '.join(names)} in place of the standard's: "
-                          f"{', '.join(compared)}"))
-        per_area = self.weights.total / float(self.weights.areas[self.weights.weight > 0].sum())
-        lines.append((
-            "Weight",
-            f"W = {self._force(self.weights.total)}, "
-            f"{number_text(self.units.show(per_area, 'area load'), 3)} "
-            f"{self.units.label('area load')} of floor",
-        ))
-        kinds = self.modes.kinds
-        lines.append((
-            "Periods",
-            ", ".join(f"{t:.3f} s ({k})" for t, k in
-                      zip(self.modes.periods[:3], kinds[:3], strict=True))
-            + f"; {self.modes.kept} mode"
-            + (" carries " if self.modes.kept == 1 else "s carry ")
-            + ", ".join(f"{c:.1%} in {d}" for c, d in zip(
-                self.modes.cumulative[self.modes.kept - 1, :2], DIRECTIONS, strict=True)
-                if d in self.directions),
-        ))
-        for d in self.directions:
-            static = self.statics[d, self.strength.key].shear
-            dynamic = next(r for r in self.dynamic if r.direction == d)
-            scale = [f"on {scaled(s.state)} {s.answer.factor:.3f}" for s in self.scaling
-                     if s.direction == d]
-            lines.append((
-                f"Base shear {d}",
-                f"static {self._force(static.base_shear)} ({static.coefficient:.4f} W, "
-                f"{static.governing}), spectrum {self._force(dynamic.base_shear)}; "
-                f"factor {', '.join(scale)}",
-            ))
-        for d in self.directions:
-            c = DIRECTIONS.index(d)
-            s, point, i = self.drift.governing(c)
-            use = float(self.drift.use[s, point, i, c])
-            limit = float(self.drift.limits[c])
-            held = f"against {limit:.4f} ({use:.0%})" if np.isfinite(limit) else "without a limit"
-            barred = self.drift.barred[c] and self.drift.deciding(c) == "spectrum"
-            lines.append((
-                f"Drift {d}",
-                f"{self.drift.ratios[s, point, i, c]:.4f} {held}: story {self.drift.levels[i]}, "
-                f"{self.drift.points[point]}, {self.drift.sets[s]}"
-                + ("; the static procedure is not permitted" if barred else ""),
-            ))
-        own = dict.fromkeys(
-            f"{step.symbol} in {section.key.direction}" if section.key.direction else step.symbol
-            for section, step in replaced_lines(self.working))
-        if own:
-            lines.append(("Own values", f"{', '.join(own)} in place of the standard's, see the "
-                          "findings"))
-        counts = {s: sum(f.severity is s for f in self.findings) for s in Severity}
-        lines.append(("Findings", ", ".join(f"{n} {s.value}" for s, n in counts.items() if n)))
-        return lines
+        return story(self)
+
+    def shape_table(self, how: Normalization = "unit modal mass") -> Table:
+        """Shapes of the modes in use, with unit modal mass or another normalization."""
+        return mode_shape_table(self, how)
 
     def __str__(self) -> str:
         head = f"{self.project.title}\n"

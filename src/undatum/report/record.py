@@ -162,7 +162,7 @@ def chapters(results: Results, pictures: Mapping[str, bytes]) -> list[Chapter]:
             building.add_picture(name, pictures[name], caption)
     building.add_table(results.weights.level_table(), u)
     building.add_table(results.weights.table(), u)
-    building.add_table(results.level_table(), u)
+    building.add_table(results.table("centers"), u)
     working(building, "system")
 
     vibration = Chapter("Modes", "Each mode is named for the component that holds at least two "
@@ -201,7 +201,7 @@ def chapters(results: Results, pictures: Mapping[str, bytes]) -> list[Chapter]:
     static.add_table(shape_table(results.shape), u)
     working(static, "diaphragms")
     if results.diaphragms:
-        static.add_table(results.diaphragm_table(), u)
+        static.add_table(results.table("diaphragms"), u)
 
     dynamic = Chapter(
         "Modal response spectrum analysis",
@@ -210,9 +210,9 @@ def chapters(results: Results, pictures: Mapping[str, bytes]) -> list[Chapter]:
         "modal values; combined values carry no sign and are not in equilibrium with each other. "
         + ("" if results.model.plane else
            "Accidental torsion is added as a static response with its absolute value, unscaled."))
-    dynamic.add_table(results.modal_shear_table(), u)
+    dynamic.add_table(results.table("modal_base_shears"), u)
     dynamic.add_table(correlation_table(results.dynamic[0]), u)
-    dynamic.add_table(results.scaling_table(), u)
+    dynamic.add_table(results.table("scaling"), u)
     working(dynamic, "scaling")
     dynamic.add_picture("story_shears", pictures["story_shears"], "Static against spectrum.")
     dynamic.add_table(results.shears.table(), u)
@@ -251,7 +251,7 @@ def chapters(results: Results, pictures: Mapping[str, bytes]) -> list[Chapter]:
         loads = Chapter("Load combinations", "Factors on the effects of each load, with the "
                         "vertical effect of the earthquake in the factor on dead load.")
         working(loads, "combinations")
-        loads.add_table(results.combination_table(), u)
+        loads.add_table(results.table("load_combinations"), u)
         found.append(loads)
     return [*found, plausible]
 

@@ -1,0 +1,149 @@
+"""Tables of a run that draw on several of its parts, made when asked for."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from undatum.analysis.modes import Normalization, normalized
+from undatum.mechanics.model import COMPONENTS
+from undatum.project.story import said_force
+from undatum.standards.terms import DIRECTIONS
+from undatum.table import Table, column
+
+if TYPE_CHECKING:
+    from undatum.project.results import Results
+
+
+def centers_table(results: Results) -> Table:
+    """Elevation, center of mass and center of rigidity by level, and their distance."""
+    s = results.model.diaphragms
+    e = np.round(s.centers - results.rigidity, 9)  # no digits below a nanometer
+    return Table(
+        "centers",
+        "Levels and centers",
+        (
+            column("level", "", s.levels),
+            column("elevation", "length", s.elevations),
+            column("story height", "length", s.story_heights),
+            column("x of center of mass", "length", s.centers[:, 0]),
+            column("y of center of mass", "length", s.centers[:, 1]),
+            *(() if results.model.plane else (
+                column("x of center of rigidity", "length", results.rigidity[:, 0]),
+                column("y of center of rigidity", "length", results.rigidity[:, 1]),
+                column("eccentricity x", "length", e[:, 0]),
+                column("eccentricity y", "length", e[:, 1]))),
+        ),
+        note="" if results.model.plane else
+        "Center of rigidity: where the story shear of the static forces passes when the "
+        "floors move without turning.",
+    )
+
+
+def mode_shape_table(results: Results, how: Normalization = "unit modal mass") -> Table:
+    """Shapes of the modes in use, with unit modal mass or another normalization."""
+    floors, kept = results.model.diaphragms.freedoms, results.modes.kept
+    rows = [(m, i) for m in range(kept) for i in range(results.model.n)]
+    phi = normalized(results.modes, results.model, how)[floors]  # floor, component, mode
+    return Table(
+        "mode_shapes",
+        f"Mode shapes at the centers of mass, {how} (SI)",
+        (
+            column("mode", "", [m + 1 for m, _ in rows]),
+            column("level", "", [results.model.levels[i] for _, i in rows]),
+            *(column(name, "ratio", [phi[i, c, m] for m, i in rows], 5)
+              for c, name in enumerate(COMPONENTS) if name in results.model.components),
+        ),
+    )
+
+
+def diaphragm_table(results: Results) -> Table:
+    """Diaphragm design forces by level beside the static forces."""
+    heavy = results.weights.weight > 0
+    weight = results.weights.weight[heavy]
+    return Table(
+        "diaphragms",
+        "Diaphragm design forces",
+        (
+            column("level", "", [name for name, keep in
+                                 zip(results.model.levels, heavy, strict=True) if keep]),
+            column("weight", "force", weight),
+            *(col for d, forces in results.diaphragms.items() for col in (
+                column(f"static force, {d}", "force",
+                       results.statics[d, results.strength.key].forces[heavy]),
+                column(f"diaphragm force, {d}", "force", forces),
+                column(f"over weight, {d}", "ratio", forces / weight),
+            )),
+        ),
+        note="For the inertia of the whole level. Transfer forces from offsets and changes of "
+        "stiffness are not in it." + ("" if not results.model.open_floors else
+                                      " Floors that are not rigid as a whole, "
+        + ", ".join(results.model.levels[one.level] for one in results.model.open_floors)
+        + ", have no diaphragm to take them: they are the inertia of their nodes."),
+    )
+
+
+def modal_base_shear_table(results: Results) -> Table:
+    """Base shear of each mode in use, for both directions of ground motion."""
+    return Table(
+        "modal_base_shears",
+        "Base shear by mode, before scaling",
+        (
+            column("mode", "", [
+                str(m) if m <= results.modes.kept else "mass left out"
+                for m in range(1, results.dynamic[0].periods.size + 1)]),
+            column("period", "time", results.dynamic[0].periods),
+            *([column("damping", "ratio", results.dynamic[0].damping)]
+              if np.ptp(results.dynamic[0].damping) else []),
+            *(col for r in results.dynamic for col in (
+                column(f"reduced acceleration, {r.direction}", "acceleration",
+                       r.ordinates),
+                column(f"base shear, {r.direction}", "force", r.modal),
+            )),
+        ),
+        note="; ".join(f"combined {r.direction}: {said_force(results, r.base_shear)}"
+                       for r in results.dynamic),
+    )
+
+
+def combination_table(results: Results) -> Table:
+    """Load combinations with earthquake: factors on each effect."""
+    assert results.combinations is not None
+    rows = results.combinations.rows
+    return Table(
+        "load_combinations",
+        "Load combinations with earthquake",
+        (
+            column("kind", "", [c.kind for c in rows]),
+            column("combination", "", [c.name for c in rows]),
+            column("dead", "ratio", [c.dead for c in rows]),
+            column("live", "ratio", [c.live for c in rows]),
+            column("snow", "ratio", [c.snow for c in rows]),
+            *(column(f"forces in {d}, both signs", "ratio", [c.quake[i] for c in rows])
+              for i, d in enumerate(DIRECTIONS) if d in results.directions),
+            *([column("vertical, both signs", "ratio", [c.vertical for c in rows])]
+              if any(c.vertical for c in rows) else []),
+            column("clause", "", [c.clause for c in rows]),
+        ),
+        note=results.combinations.note,
+    )
+
+
+def scaling_table(results: Results) -> Table:
+    """Static against modal base shear and the factors."""
+    rows = results.scaling
+    static = [results.statics[s.direction, s.state.key].shear.base_shear for s in rows]
+    return Table(
+        "scaling",
+        "Scaling of the spectrum analysis",
+        (
+            column("direction", "", [s.direction for s in rows]),
+            column("purpose", "", [s.state.key for s in rows]),
+            column("static base shear", "force", static),
+            column("modal base shear", "force", [s.modal_base_shear for s in rows]),
+            column("factor", "ratio", [s.answer.factor for s in rows]),
+            column("why", "", [s.answer.why for s in rows]),
+            column("clause", "", [s.answer.clause for s in rows]),
+        ),
+    )
