@@ -15,7 +15,7 @@ from test_bad_input import call
 from test_frames import building, slender
 from undatum.mechanics.actions import ACTIONS, section_forces
 from undatum.mechanics.cases import along
-from undatum.project.combined import member_parts
+from undatum.project.combining import member_parts
 
 LOADS = [ud.Load(name="slab", kind="dead", per_area=5e3),
          ud.Load(name="partitions", kind="partition", per_area=1e3),
@@ -165,14 +165,15 @@ def test_the_sets_named_give_the_extreme(method: Any) -> None:
     """Gravity by the factors of the row, and the sets that are named, add up to the value."""
     r = judged("asce7-16")
     how, members = r.combiner(), r.members("columns on A")
-    parts = member_parts(r.model, r.load_cases(), r.sets_for_strength, method, members, AT)
+    parts = member_parts(how, r.model, r.load_cases(), r.sets_for_strength, method, r.stability,
+                         members, AT)
     found = how.extremes("strength, redundancy", parts)
     names = set()
     for extreme, sign in (("largest", 1.0), ("smallest", -1.0)):
         values, which, leads = found[extreme]  # type: ignore[index]
         for k in range(0, len(values), 7):
             row = how.rows[int(which[k])]
-            total = sum(how.factor(row, kind) * v[k] for kind, v in parts.gravity.items())
+            total = sum(row.factor(kind) * v[k] for kind, v in parts.still.items())
             for d, f, lead in zip("XY", row.quake, leads[:, k], strict=True):
                 if lead >= 0:
                     name, own = parts.quake[d][int(lead)]  # type: ignore[index]
@@ -224,7 +225,7 @@ def test_reactions_of_combinations_hold_the_loads() -> None:
     how = r.combiner()
     row = next(x for x in how.rows if x.name == "1.2 D + 1.6 L + 0.5 S")
     assert r.combinations is not None
-    total = sum(how.factor(row, k) * v for k, v in cases.items())
+    total = sum(row.factor(k) * v for k, v in cases.items())
     by_hand = 1.2 * (cases["dead"] + cases["equipment"]) + 0.5 * cases["snow"] \
         + 1.6 * (cases["live"] + cases["storage"] + cases["partition"])
     assert total == pytest.approx(by_hand)

@@ -174,7 +174,7 @@ def test_patterns_of_braces() -> None:
 def test_moments_are_drawn_on_the_side_in_tension() -> None:
     """Pushed to the right, a column is in tension at the left of its foot, a beam below its left
     end and above its right one."""
-    from undatum.report.frames import _in_plane
+    from undatum.report.diagrams import _in_plane
 
     results = ud.analyze(title="frame", standard="asce7-16", units="kN, m", site=SITE,
                          system=SYSTEM, building=building(slender(2e-3), slender(3e-3)))

@@ -7,7 +7,7 @@ from typing import Any
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
 import undatum as ud
@@ -71,6 +71,8 @@ def results_of(one: ud.Building) -> ud.Results:
        start=st.floats(-50.0, 50.0), turns=st.tuples(st.floats(-0.6, 0.6), st.floats(-0.6, 0.6)),
        beyond=st.sampled_from([0.0, 0.3, 1.1]),
        path=st.sampled_from(["two-way", "one-way X", "one-way Y", "columns"]))
+@example(x=[2.0, 2.25], y=[2.0], start=0.0, turns=(0.0, 0.001953125), beyond=0.0,
+         path="one-way X")  # a cell whose corners meet but for the last digits
 @settings(max_examples=60)
 def test_every_square_meter_lands_wherever_the_axes_lie(
     x: list[float], y: list[float], start: float, turns: tuple[float, float], beyond: float,

@@ -23,14 +23,16 @@ class StoryResponse:
 
     ``shear`` and ``overturning`` (set, component, story) along X and Y; ``torsion`` (set, story)
     about the vertical axis through the story's center of mass; ``lines`` (set, line story) the
-    shear of every lateral line. Static values carry their sign, those of a spectrum analysis have
-    none.
+    shear of every lateral line, ``moments`` (set, line story) the moment at the bottom of the story
+    of those that have a stiffness of their own. Static values carry their sign, those of a spectrum
+    analysis have none.
     """
 
     shear: Labelled
     overturning: Labelled
     torsion: Labelled
     lines: Labelled
+    moments: Labelled
 
     @property
     def sets(self) -> tuple[str, ...]:
@@ -63,9 +65,9 @@ class StoryResponse:
         )
 
     def line_table(self) -> Table:
-        """Largest shear of each line in each story over all sets, and the set that gives it."""
-        size = np.abs(self.lines.values)
-        where = self.lines.axes[1].labels
+        """Largest shear and moment of each line in each story, and the sets that give them."""
+        size, where, bent = np.abs(self.lines.values), self.lines.axes[1].labels, self._bent()
+        moments = np.abs(self.moments.values)
         return Table(
             "line_shears",
             "Largest shear of each lateral line, for strength",
@@ -74,8 +76,47 @@ class StoryResponse:
                 column("story", "", where["story"]),
                 column("shear", "force", size.max(axis=0)),
                 column("set", "", [self.sets[s] for s in size.argmax(axis=0)]),
+                *(() if not moments.size else (
+                    column("moment at the bottom", "moment", [
+                        None if k is None else float(moments[:, k].max()) for k in bent]),
+                    column("set for moment", "", [
+                        "" if k is None else self.sets[int(moments[:, k].argmax())]
+                        for k in bent]))),
             ),
+            note="" if not moments.size else "At the bottom of the lowest story of a line, shear "
+            "and moment are what acts on its foot.",
         )
+
+    def line_sets(self, which: str = "") -> Table:
+        """Shear and moment at the bottom of each line and story, set by set, or of one line.
+
+        Raises KeyError where there is no such line.
+        """
+        where, bent = self.lines.axes[1].labels, self._bent()
+        if which and which not in where["line"]:
+            raise KeyError(f"there is no line {which!r}")
+        rows = [(k, s) for k, name in enumerate(where["line"]) for s in range(len(self.sets))
+                if which in ("", name)]
+        return Table(
+            "line_sets", "Lateral lines, set by set, for strength",
+            (
+                column("line", "", [where["line"][k] for k, _ in rows]),
+                column("story", "", [where["story"][k] for k, _ in rows]),
+                column("set", "", [self.sets[s] for _, s in rows]),
+                column("shear", "force", [float(self.lines.values[s, k]) for k, s in rows]),
+                column("moment at the bottom", "moment", [
+                    None if (at := bent[k]) is None else float(self.moments.values[s, at])
+                    for k, s in rows]),
+            ),
+            note="Static values carry their sign; those of a spectrum have none.",
+        )
+
+    def _bent(self) -> list[int | None]:
+        """Where the moment of each line and story stands among the moments."""
+        own = self.moments.axes[1].labels
+        at = {pair: k for k, pair in enumerate(zip(own["line"], own["story"], strict=True))}
+        where = self.lines.axes[1].labels
+        return [at.get(pair) for pair in zip(where["line"], where["story"], strict=True)]
 
 
 def story_response(
@@ -99,6 +140,7 @@ def story_response(
         by_story("story shear", (names, along, stories)),
         by_story("overturning moment", (names, along, stories)),
         by_story("story torsion", (names, stories)),
-        labelled("line shear", "force", (names, Axis("line story", of["line shear"].labels)),
-                 values(of["line shear"])),
+        *(labelled(kind, dimension, (names, Axis("line story", of[kind].labels)),
+                   values(of[kind]).reshape(len(sets), -1))
+          for kind, dimension in (("line shear", "force"), ("line moment", "moment"))),
     )

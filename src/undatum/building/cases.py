@@ -8,7 +8,7 @@ supports that move.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import TYPE_CHECKING, Annotated, Any, Literal
+from typing import TYPE_CHECKING, Annotated, Any, Literal, get_args
 
 import numpy as np
 from numpy.typing import NDArray
@@ -179,12 +179,17 @@ class LoadCase(Described):
     on_levels: tuple[OnLevels, ...] = Field(default=(), description="Forces on floors")
     on_members: tuple[OnMembers, ...] = Field(default=(), description="Loads on members")
     on_supports: tuple[OnSupports, ...] = Field(default=(), description="Supports that move")
+    counts_as: Kind | None = Field(
+        default=None, description="Kind of load whose factors it takes in the combinations of the "
+        "standard, such as dead for earth pressure that stays; left out, it stands in "
+        "combinations of your own alone")
 
     if TYPE_CHECKING:  # what the constructor takes
 
         def __init__(
             self, *, name: str, on_levels: Sequence[OnLevels] = (),
             on_members: Sequence[OnMembers] = (), on_supports: Sequence[OnSupports] = (),
+            counts_as: Kind | None = None,
         ) -> None: ...
 
     @model_validator(mode="after")
@@ -366,14 +371,12 @@ def case_faults(building: Building) -> list[Fault]:
         if load.name in names:
             found.append(Fault(f"member_loads[{i}].name", f"{load.name!r} stands twice",
                                "name them apart"))
-    kinds = {load.kind for k in range(len(building.levels)) for load in building.loads(k)} \
-        | {load.kind for load in building.member_loads} | {"dead"}
-    names = []
+    taken: list[str] = list(get_args(Kind))
     for i, case in enumerate(building.cases):
         at = f"cases[{i}]"
-        if case.name in (*kinds, *names):
+        if case.name in taken:
             found.append(Fault(f"{at}.name", f"{case.name!r} is taken", "give it its own name"))
-        names.append(case.name)
+        taken.append(case.name)
         for j, one in enumerate(case.on_members):
             found += _named(building, one.on, f"{at}.on_members[{j}].on")
             if one.warming is not None and frame is not None and not found:

@@ -18,6 +18,7 @@ Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
 THIN = 1e-3  # m: width of the band that stands for a load along the edge, size of a point
 NONE = 1e-9  # m2: area that is none
+_SNAP = 1e-9  # m
 _FAR = 1e4  # m, beyond any floor
 
 
@@ -87,7 +88,7 @@ class Floor:
         low = (places[i - 1] + places[i]) / 2 if i else -_FAR
         high = (places[i] + places[i + 1]) / 2 if i + 1 < len(places) else _FAR
         box = (-_FAR, low, _FAR, high) if across else (low, -_FAR, high, _FAR)
-        return shapely.intersection(region, shapely.box(*box))
+        return overlap(region, shapely.box(*box))
 
     def nearest(self, part: Any) -> int:
         """The outer beam nearest to the center of a part of the floor."""
@@ -149,7 +150,7 @@ class Floor:
                 toward = (q - p) / np.hypot(*(q - p))
                 side = np.array([-toward[1], toward[0]])
                 m = (p + q) / 2
-                cell = cell.difference(Polygon(
+                cell = without(cell, Polygon(
                     [m + 1e4 * side, m - 1e4 * side, m - 1e4 * side + 2e4 * toward,
                      m + 1e4 * side + 2e4 * toward]))
                 if cell.is_empty:
@@ -183,13 +184,30 @@ class Floor:
                 yield k, Polygon(ring)
 
 
+def overlap(one: Any, other: Any) -> Any:
+    """What two regions share. Where corners that differ in the last digits defeat the exact way,
+    they are taken as one."""
+    try:
+        return shapely.intersection(one, other)
+    except shapely.GEOSException:
+        return shapely.intersection(*map(shapely.make_valid, (one, other)), grid_size=_SNAP)
+
+
+def without(one: Any, other: Any) -> Any:
+    """A region without another; corners as in :func:`overlap`."""
+    try:
+        return shapely.difference(one, other)
+    except shapely.GEOSException:
+        return shapely.difference(*map(shapely.make_valid, (one, other)), grid_size=_SNAP)
+
+
 def between(region: Any, low: float, high: float) -> Any:
     """The part of a region between two places along a beam; whatever its corners lie on.
 
     (``clip_by_rect`` is faster, and wrong where a corner lies on the edge but for the last digit.)
     """
     whole = region if region.is_valid else shapely.make_valid(region)
-    return shapely.intersection(whole, shapely.box(low, -_FAR, high, _FAR))
+    return overlap(whole, shapely.box(low, -_FAR, high, _FAR))
 
 
 def _simple(ring: Floats) -> Floats:

@@ -10,6 +10,8 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import replace
 from typing import TYPE_CHECKING, Annotated, Any
 
+import numpy as np
+from numpy.typing import NDArray
 from pydantic import BeforeValidator, Field, WithJsonSchema, model_validator
 
 from undatum.building import shapes
@@ -241,6 +243,20 @@ class CrossSection(_Shape):
         web, depth = self.rectangle
         whole = shapes.tee((width, depth, self.flange.thickness, web))
         return replace(self.found(), bending_y=whole.bending_y)
+
+    def rim(self) -> NDArray[np.float64] | None:
+        """(k, 2) outermost points along the local axes from the center of area, m.
+
+        ``None`` where the shape is not known, is made of parts or works with a slab.
+        """
+        if not self.shapes or self.flange is not None:
+            return None
+        sizes = getattr(self, self.shapes[0])
+        p = self.found()
+        c, s = np.cos(p.tilt), np.sin(p.tilt)
+        return np.asarray(
+            (shapes.rim(self.shapes[0], (sizes,) if isinstance(sizes, float) else sizes)
+             - p.middle) @ np.array([[c, -s], [s, c]]))
 
     def unit_weight(self, materials: Mapping[str, Material] = SHIPPED) -> float:
         """Weight per volume of the area of :meth:`found`, N/m3."""

@@ -27,7 +27,7 @@ from undatum.building.landed import Landed, both
 from undatum.building.loads import Load
 from undatum.building.members import Frame
 from undatum.building.outline import Outline
-from undatum.building.panels import NONE, THIN, Floor, between
+from undatum.building.panels import NONE, THIN, Floor, between, overlap, without
 from undatum.building.whole import Building, Level
 from undatum.record import record
 
@@ -207,12 +207,12 @@ def _landing(
         if inside:
             return _by_lever(floor, inside[0], np.array(at), pressure * float(region.area),
                              span), points
-    rest = region.difference(floor.inner)
+    rest = without(region, floor.inner)
     for panel in floor.panels:
         if region.intersects(panel):
             whole = region.covers(panel)
             for k, cell in floor.cells(panel) if span is None else floor.spans(panel, span):
-                piece = cell if whole else cell.intersection(region)
+                piece = cell if whole else overlap(cell, region)
                 _along(floor, k, piece, pressure, lines, torque=False, span=span)
     for k in floor.outer:
         if rest.area < NONE:
@@ -227,7 +227,7 @@ def _landing(
                 if floor.plane is not None or floor.nearest(part) == k]
         for piece in near:
             _along(floor, k, piece, pressure, lines, torque=floor.plane is None)
-            rest = rest.difference(piece.buffer(2 * HAIR, join_style="mitre"))
+            rest = without(rest, piece.buffer(2 * HAIR, join_style="mitre"))
     for part in shapely.get_parts(rest):
         if part.area > NONE:
             center = np.array(part.centroid.coords[0])

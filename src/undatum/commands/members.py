@@ -11,6 +11,8 @@ import undatum
 from undatum.commands.shared import ProjectFile, app, counted, from_here, say, screen, writing
 from undatum.errors import InputError
 
+METHODS = ("spectrum", "static")
+
 
 @app.command()
 def members(
@@ -23,8 +25,10 @@ def members(
     loads: Annotated[bool, typer.Option(
         "--loads", help="Under load cases: each kind of load, and cases of your own")] = False,
     combined: Annotated[str, typer.Option(
-        help="Under load combinations: envelope, each, or together (axial force with both "
-        "moments)")] = "",
+        help="Under load combinations: envelope, each, together (axial force with both moments) "
+        "or stress (at the extreme fibers)")] = "",
+    stress: Annotated[bool, typer.Option(
+        "--stress", help="Stress at the extreme fibers in place of section forces")] = False,
     by: Annotated[str, typer.Option(
         help="Forces of the earthquake in combinations: spectrum or static")] = "spectrum",
     table: Annotated[Path | None, typer.Option(help="Where to write the table (CSV)")] = None,
@@ -51,11 +55,15 @@ def members(
     if loads and (of_set or not which):
         raise InputError([Fault("--loads", "goes with members and without --set",
                                 'write such as "columns on B" --loads')])
-    if combined and (loads or of_set or not which):
-        raise InputError([Fault("--combined", "goes with members, without --loads and --set",
-                                'write such as "columns on B" --combined envelope')])
-    for option, value, known in (("--combined", combined, ("", "envelope", "each", "together")),
-                                 ("--by", by, ("spectrum", "static"))):
+    if combined and (loads or of_set or stress or not which):
+        raise InputError([Fault("--combined", "goes with members, without --loads, --set and "
+                                "--stress", 'write such as "columns on B" --combined envelope')])
+    if stress and (loads or not which):
+        raise InputError([Fault("--stress", "goes with members and without --loads",
+                                'write such as "columns on B" --stress')])
+    for option, value, known in (("--combined", combined, ("", "envelope", "each", "together",
+                                                   "stress")),
+                                 ("--by", by, METHODS)):
         if value not in known:
             raise InputError([Fault(option, f"there is no {value!r}",
                                     f"choose from: {', '.join(k for k in known if k)}")])
@@ -64,6 +72,7 @@ def members(
         results.case_forces(which, places) if loads else \
         results.combined_forces(
             which, places, method=cast(Any, by), show=cast(Any, combined)) if combined else \
+        results.fiber_stresses(which, places, of_set) if stress else \
         results.section_forces(which, places, of_set)
     units = UnitSystem(job.units)
     if table:
@@ -73,6 +82,50 @@ def members(
     say(lambda: console.print(Text(counted(frame))),
          lambda: terminal.table(console, shown, units),
          *([lambda: console.print(f"table: {table}", soft_wrap=True)] if table else []))
+
+
+@app.command()
+def lines(
+    project: ProjectFile,
+    name: Annotated[str, typer.Argument(help="One line in place of all")] = "",
+    combined: Annotated[bool, typer.Option(
+        "--combined", help="Under load combinations, in place of set by set")] = False,
+    by: Annotated[str, typer.Option(
+        help="Forces of the earthquake in combinations: spectrum or static")] = "spectrum",
+    table: Annotated[Path | None, typer.Option(help="Where to write the table (CSV)")] = None,
+) -> None:
+    """Shear and moment of lateral lines, story by story."""
+    from undatum.errors import Fault, nearest
+    from undatum.report import files, terminal
+
+    _check_by(by)
+    results = undatum.run(undatum.read(project))
+    known = [line.name for line in results.model.lines]
+    if name and name not in known:
+        near = nearest(name, known)
+        raise InputError([Fault("NAME", f"there is no line {name!r}",
+                                (f"did you mean {near!r}? " if near else "")
+                                + f"known: {', '.join(known)}")])
+    if combined:
+        shown = results.line_combinations(cast(Any, by))
+        if name:
+            shown = shown.where([row[0] == name for row in shown.rows(results.units)])
+    else:
+        shown = results.shears.line_sets(name)
+    if table:
+        with writing(table):
+            table.write_text(files.csv_text(shown, results.units), encoding="utf-8", newline="")
+    console = screen()
+    say(lambda: terminal.table(console, shown, results.units),
+         *([lambda: console.print(f"table: {table}", soft_wrap=True)] if table else []))
+
+
+def _check_by(by: str) -> None:
+    from undatum.errors import Fault
+
+    if by not in METHODS:
+        raise InputError([Fault("--by", f"there is no {by!r}",
+                                f"choose from: {', '.join(METHODS)}")])
 
 
 @app.command()
@@ -121,16 +174,24 @@ def elevation(
         "a component such as moment_y")] = "",
     of_set: Annotated[str, typer.Option(
         "--set", help="The set it is of; the static one along the axis if left out")] = "",
+    combined: Annotated[str, typer.Option(
+        help="A kind of load combination, whose largest and smallest values are drawn")] = "",
+    by: Annotated[str, typer.Option(
+        help="Forces of the earthquake in combinations: spectrum or static")] = "spectrum",
     plot: Annotated[Path | None, typer.Option(help="Where to draw it (PNG)")] = None,
 ) -> None:
     """Draw the members on an axis, or the diagram of a section force on them."""
     from undatum.errors import Fault
-    from undatum.report import figures, frames
+    from undatum.report import diagrams, figures, frames
 
     place = plot or project.with_name(f"{project.stem}-{axis}.png")
     if place.suffix.lower() != ".png":
         raise InputError([Fault("--plot", f"{place.name!r} is no PNG file",
                                 "give a name that ends in .png")])
+    if combined and (of_set or not action):
+        raise InputError([Fault("--combined", "goes with --action and without --set",
+                                'write such as --action moment --combined "strength"')])
+    _check_by(by)
     job = undatum.read(project)
     if job.building.frame is None or job.building.axes is None:
         raise InputError([Fault("building.members", "there are none to draw", "undatum run draws "
@@ -139,7 +200,8 @@ def elevation(
     along = "Y" if axis in job.building.axes.x else "X"
     of_kind = sorted(results.sets_for_strength, key=lambda s: s.direction != along)
     one = of_set or of_kind[0].name
-    drawn = frames.diagram(results, axis, action, one) if action else \
+    drawn = diagrams.extremes(results, axis, action, combined, cast(Any, by)) if combined else \
+        diagrams.diagram(results, axis, action, one) if action else \
         frames.elevation(results, axis)
     with writing(place):
         figures.save(drawn, place)

@@ -22,6 +22,7 @@ from undatum.mechanics.quantities import (
     PlumbLine,
     Quantity,
     center_line,
+    line_moment,
     line_shear,
     plumb_displacement,
     plumb_drift,
@@ -77,7 +78,7 @@ def idealize(
     framed = _framed(building, diaphragms, axial, within, count)
     stiffness = assemble(lines, moved)
     shears = line_shear(lines, moved, masses.levels)
-    more: dict[str, Quantity] = {}
+    more = {"line moment": line_moment(lines, moved, diaphragms)}
     if framed is not None:
         stiffness = sparse.csr_array(stiffness + sparse.csr_array(framed.stiffness))
         axes = building.axes

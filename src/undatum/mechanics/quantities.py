@@ -244,3 +244,24 @@ def line_shear(
         "line": tuple(line.name for line in lines for _ in line.levels),
         "story": tuple(levels[i] for line in lines for i in line.levels),
     })
+
+
+def line_moment(
+    lines: Sequence[LateralLine], moved: sparse.csr_array, diaphragms: Diaphragms
+) -> Quantity:
+    """Moment of every lateral line at the bottom of each of its stories, top down.
+
+    That of the forces on the line above; ``moved`` is of motions. For a line of story springs it
+    is the moment its columns resist together.
+    """
+    d, arms = diaphragms, []
+    for line in lines:
+        if line.stiffness is None:
+            continue
+        bottom = (d.elevations - d.story_heights)[line.levels]
+        arms.append(np.triu(d.elevations[line.levels][:, None] - bottom[None]).T @ line.stiffness)
+    rows = blocks(arms) @ moved
+    return Quantity("line moment", "moment", sparse.csr_array(rows), {
+        "line": tuple(line.name for line in lines for _ in line.levels),
+        "story": tuple(d.levels[i] for line in lines for i in line.levels),
+    })

@@ -47,6 +47,7 @@ def inputs_of(project: Project) -> dict[str, Any]:
         "irregularities": project.irregularities,
         "drift_choices": project.drift,
         "gaps": project.gaps,
+        "own_combinations": project.combinations,
         "occupancy": project.occupancy,
         "units": UnitSystem(project.units),
         "own_values": _own_values(project),

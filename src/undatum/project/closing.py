@@ -12,6 +12,7 @@ from undatum.analysis.combine import combiner, correlation
 from undatum.analysis.modes import CLOSE, Modes
 from undatum.analysis.torsion import TorsionResult
 from undatum.checks.drift import DriftCheck
+from undatum.checks.drift_read import DriftReading
 from undatum.checks.plausibility import Plausibility
 from undatum.checks.separation import SeparationCheck
 from undatum.checks.stability import StabilityCheck
@@ -105,7 +106,8 @@ def collect_findings(
     twist: Mapping[Direction, TorsionResult], modes: Modes, rules: ModalRules, units: UnitSystem,
     dynamic: tuple[SpectrumResult, ...], solver: Solver,
     facts: StructureFacts, drifts: Mapping[str, DriftCheck],
-    gap_checks: tuple[SeparationCheck, ...], stability: tuple[StabilityCheck, ...],
+    drift_readings: Mapping[str, DriftReading], gap_checks: tuple[SeparationCheck, ...],
+    stability: tuple[StabilityCheck, ...],
     plausibility: Plausibility, own_findings: tuple[Finding, ...],
     questions: tuple[Finding, ...], damping_ratios: NDArray[np.float64],
 ) -> tuple[Finding, ...]:
@@ -134,6 +136,7 @@ def collect_findings(
         *second_order_finding(solver.model),
         *_unchecked(len(project.gaps) - len(gap_checks), standard.title),
         *(f for check in drifts.values() for f in check.findings()),
+        *(f for reading in drift_readings.values() for f in reading.findings()),
         *(gap.finding() for gap in gap_checks),
         *(s.finding() for s in stability),
         *plausibility.findings(),

@@ -1,196 +1,54 @@
-"""Load combinations with numbers: section forces of members and reactions, and their extremes."""
+"""Load combinations with numbers, as tables: section forces of members, reactions, lines."""
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Sequence
 from itertools import product
-from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
 
-from undatum.analysis.response import ResponseSet
 from undatum.building.members import Member
-from undatum.building.weight import Weights
-from undatum.mechanics.actions import (
-    ACTIONS,
-    REACTIONS,
-    feet,
-    framed_of,
-    place_name,
-    reactions,
-    rid_of_round_off,
-    section_forces,
-)
-from undatum.mechanics.cases import LoadCases, along
+from undatum.checks.stability import StabilityCheck
+from undatum.mechanics.actions import ACTIONS, REACTIONS, feet, place_name, rid_of_round_off
 from undatum.mechanics.model import Model
-from undatum.mechanics.quantities import Quantity
-from undatum.record import record
-from undatum.standards.answers import CombinationAnswer, LoadCombination
-from undatum.standards.contract import WeightRule
-from undatum.standards.terms import DIRECTIONS, Direction, DirectionalCombination, Method
+from undatum.project.combining import SIGNS, Combiner, Parts, Row
+from undatum.standards.terms import DIRECTIONS, Method
 from undatum.table import Table, column
 
 Floats = NDArray[np.float64]
-Ints = NDArray[np.intp]
-Extreme = Literal["largest", "smallest"]
-SIGNS: tuple[tuple[Extreme, str], ...] = (("largest", "+"), ("smallest", "−"))
-
-
-@record
-class Parts:
-    """Everything a combination multiplies, for ``k`` values. SI.
-
-    ``gravity`` (k,) by kind of load, first order; ``quake`` by direction: the sets of one method
-    by direction and eccentricity, with their values (k,), signed for static sets, peaks for a
-    spectrum.
-    """
-
-    gravity: Mapping[str, Floats]
-    quake: Mapping[Direction, tuple[tuple[str, Floats], ...]]
-    method: Method
-
-
-@record
-class Combiner:
-    """How rows of a standard become numbers.
-
-    ``rows`` with and without earthquake; ``how`` directions go together; ``factor`` what a row puts
-    on a kind of load.
-    """
-
-    rows: tuple[LoadCombination, ...]
-    how: DirectionalCombination
-    factor: Callable[[LoadCombination, str], float]
-
-    def gravity(self, row: LoadCombination, parts: Parts) -> Floats | float:
-        """The part of a row that carries no sign of its own."""
-        total: Floats | float = 0.0
-        for kind, values in parts.gravity.items():
-            total = total + self.factor(row, kind) * values
-        return total
-
-    def quake(self, row: LoadCombination, parts: Parts) -> tuple[Floats | float, Floats]:
-        """Largest effect (k,) of the earthquake with a positive sign, and which set (2, k) of each
-        direction gives it, -1 for none. With the other sign it is the same: both stand in a row."""
-        sizes, which = [], []
-        for d, own in zip(DIRECTIONS, row.quake, strict=True):
-            sets = parts.quake.get(d, ()) if own else ()
-            if not sets:
-                continue
-            values = np.abs(np.array([v for _, v in sets]))
-            sizes.append(own * values.max(axis=0))
-            which.append((DIRECTIONS.index(d), values.argmax(axis=0)))
-        count = len(next(iter(parts.gravity.values()), ())) or (len(sizes[0]) if sizes else 0)
-        lead = np.full((2, count), -1)
-        for axis, index in which:
-            lead[axis] = index
-        if not sizes:
-            return 0.0, lead
-        if self.how == "SRSS":
-            return np.sqrt(np.sum(np.square(sizes), axis=0)), lead
-        return np.sum(sizes, axis=0), lead
-
-    def extremes(
-        self, kind: str, parts: Parts
-    ) -> dict[Extreme, tuple[Floats, Ints, Ints]]:
-        """Of the rows of a kind the largest and smallest value (k,), the row, the sets (2, k)."""
-        rows = [i for i, row in enumerate(self.rows) if row.kind == kind]
-        found: dict[Extreme, tuple[Floats, Ints, Ints]] = {}
-        highs, lows, leads = [], [], []
-        for i in rows:
-            gravity = self.gravity(self.rows[i], parts)
-            quake, lead = self.quake(self.rows[i], parts)
-            highs.append(np.broadcast_to(gravity + quake, lead.shape[1:]))
-            lows.append(np.broadcast_to(gravity - quake, lead.shape[1:]))
-            leads.append(lead)
-        both: tuple[tuple[Extreme, Floats], ...] = (
-            ("largest", np.array(highs)), ("smallest", -np.array(lows)))
-        for name, table in both:
-            best = np.asarray(np.argmax(table, axis=0), dtype=np.intp)
-            at = np.arange(table.shape[1])
-            value = np.asarray(table[best, at] * (1 if name == "largest" else -1))
-            which = np.array(rows, dtype=np.intp)[best]
-            found[name] = value, which, np.asarray(np.array(leads)[best, :, at].T, dtype=np.intp)
-        return found
-
-    def kinds(self) -> tuple[str, ...]:
-        """Kinds of combination, in order: each has extremes of its own."""
-        return tuple(dict.fromkeys(row.kind for row in self.rows))
-
-    def said(self, row: int, lead: Ints, sign: str, parts: Parts) -> str:
-        """A row with the sets that lead in it, in words."""
-        one = self.rows[row]
-        sets = [parts.quake[d][int(k)][0] for d, k in zip(DIRECTIONS, lead, strict=True) if k >= 0]
-        if not sets:
-            return one.name
-        told = any(name not in DIRECTIONS for name in sets)  # eccentricities
-        return f"{one.name} ({sign}" + (f": {', '.join(sets)})" if told else ")")
-
-
-def combiner_of(
-    answer: CombinationAnswer, how: DirectionalCombination, rule: WeightRule, weights: Weights
-) -> Combiner:
-    """The combinations of a standard, ready to multiply."""
-    counted: dict[str, float] = {}
-    for kind in dict.fromkeys(line.kind for line in weights.lines):
-        own = [line for line in weights.lines if line.kind == kind]
-        amount = sum(line.amount for line in own)
-        counted[kind] = sum(line.counted for line in own) / amount if amount else 0.0
-
-    def factor(row: LoadCombination, kind: str) -> float:
-        effect = rule.effect(kind)
-        if effect != "live":
-            return row.dead if effect == "dead" else row.snow
-        if not any(row.quake):
-            return row.live
-        if kind == "storage" and answer.storage is not None:
-            return answer.storage
-        return row.live * (counted.get(kind, 0.0) if answer.imposed == "seismic share" else 1.0)
-
-    return Combiner((*answer.gravity, *answer.rows), how, factor)
-
-
-def parts_of(
-    cases: LoadCases, sets: Sequence[ResponseSet], method: Method, quantity: Quantity,
-    gravity: Mapping[str, Floats],
-) -> Parts:
-    """The values of a quantity under gravity by kind, and under the sets of one method."""
-    kinds = cases.taken.kinds if cases.taken is not None else ()
-    quake: dict[Direction, tuple[tuple[str, Floats], ...]] = {}
-    for d in DIRECTIONS:
-        own = [s for s in sets if s.direction == d and s.method == method]
-        if own:
-            quake[d] = tuple((d + {1: " +e", -1: " −e", 0: ""}[s.sign], s.of(quantity))
-                             for s in own)
-    return Parts({k: v for k, v in gravity.items() if k in kinds}, quake, method)
-
-
-def member_parts(
-    model: Model, cases: LoadCases, sets: Sequence[ResponseSet], method: Method,
-    members: Sequence[Member], at: Sequence[float],
-) -> Parts:
-    """Section forces (member, place, component) laid out in one row each."""
-    frame = framed_of(model).frame
-    gravity = {name: along(case, frame, members, at).ravel() for name, case in cases.on_members}
-    return parts_of(cases, sets, method, section_forces(model, members, at), gravity)
-
-
-def foot_parts(
-    model: Model, cases: LoadCases, sets: Sequence[ResponseSet], method: Method
-) -> Parts:
-    """Reactions (foot, component) laid out in one row each."""
-    gravity = {name: case.reactions.ravel() for name, case in cases.on_members}
-    return parts_of(cases, sets, method, reactions(model), gravity)
-
-
 NOTE = "Gravity is first order, in full by kind of load, without any reduction of live load; the " \
     "vertical effect of the earthquake stands in the factor on dead load. Forces of a spectrum " \
-    "carry no sign: both count. P-Delta factors are not in them."
+    "carry no sign: both count."
+
+
+def note_of(
+    how: Combiner, checks: Sequence[StabilityCheck], method: Method, cases: Sequence[str]
+) -> str:
+    """What to know about the numbers: P-Delta, and cases that no combination names."""
+    said = [NOTE]
+    own = [c for c in checks if c.method == method]
+    grown = [(float(c.amplification.max()), c) for c in own]
+    largest = [f"{f:.3f} in {c.direction}" + c.state.beside(", ") for f, c in grown if f > 1]
+    if own and all(c.included for c in own):
+        said.append("Second order is in the forces of the earthquake.")
+    elif largest:
+        said.append("P-Delta factors multiply the forces of the earthquake story by story, up to "
+                    f"{' and '.join(largest)}.")
+    lost = [f"{level} in {c.direction}" for c in own for level, factor in
+            zip(c.levels, c.answer.amplification, strict=True) if not np.isfinite(factor)]
+    if lost:
+        said.append("NO P-DELTA FACTOR EXISTS for the stories beyond the limit, and none is "
+                    f"applied: {', '.join(lost)}.")
+    alone = [name for name in cases if not any(row.factor(name) for row in how.rows)]
+    if alone:
+        said.append(f"In no combination: {', '.join(alone)}.")
+    return " ".join(said)
 
 
 def envelope_table(
-    how: Combiner, parts: Parts, members: Sequence[Member], at: Sequence[float]
+    how: Combiner, parts: Parts, members: Sequence[Member], at: Sequence[float],
+    note: str = NOTE,
 ) -> Table:
     """Largest and smallest of every component by member, place and kind of combination."""
     said = [place_name(p) for p in at]
@@ -224,7 +82,7 @@ def envelope_table(
                                         for r, f in zip(rows, force, strict=True)]),
             column("combination", "", [r[6] for r in rows]),
         ),
-        note=NOTE + " Components stand for themselves: their extremes need not come together.",
+        note=note + " Components stand for themselves: their extremes need not come together.",
     )
 
 
@@ -233,40 +91,43 @@ def _by(method: Method) -> str:
 
 
 def each_table(
-    how: Combiner, parts: Parts, members: Sequence[Member], at: Sequence[float]
+    how: Combiner, parts: Parts, members: Sequence[Member], at: Sequence[float],
+    note: str = NOTE,
 ) -> Table:
     """Every combination: what gravity gives, and the earthquake to be put on it with both signs."""
     said = [place_name(p) for p in at]
     places = [(m.name, place) for m in members for place in said]
-    rows: list[tuple[str, str, LoadCombination, str, Floats]] = []
+    rows: list[tuple[int, Row, str, Floats]] = []
     for row in how.rows:
-        gravity = rid_of_round_off(
-            np.broadcast_to(how.gravity(row, parts), (6 * len(places),)).reshape(-1, 6))
-        quake, lead = how.quake(row, parts)
-        size = rid_of_round_off(np.broadcast_to(quake, (6 * len(places),)).reshape(-1, 6))
-        for (member, place), g, q in zip(places, gravity, size, strict=True):
-            rows.append((member, place, row, "gravity", g))
-            if (lead >= 0).any():
-                rows.append((member, place, row, "earthquake ±", q))
-    rows.sort(key=lambda r: places.index((r[0], r[1])))
+        gravity = rid_of_round_off(how.gravity(row, parts).reshape(-1, 6))
+        quake, _ = how.quake(row, parts)
+        size = rid_of_round_off(quake.reshape(-1, 6))
+        acts = any(row.quake) or any(not parts.named[name][1] for name in row.sets)
+        for k in range(len(places)):
+            rows.append((k, row, "gravity", gravity[k]))
+            if acts:
+                rows.append((k, row, "earthquake ±", size[k]))
+    rows.sort(key=lambda r: r[0])
     return Table(
         "member_combinations", f"Load combinations, earthquake by {_by(parts.method)}",
         (
-            column("member", "", [r[0] for r in rows]), column("at", "", [r[1] for r in rows]),
-            column("kind", "", [r[2].kind for r in rows]),
-            column("combination", "", [r[2].name for r in rows]),
-            column("part", "", [r[3] for r in rows]),
-            *(column(name, "force" if c < 3 else "moment", [float(r[4][c]) for r in rows])
+            column("member", "", [places[r[0]][0] for r in rows]),
+            column("at", "", [places[r[0]][1] for r in rows]),
+            column("kind", "", [r[1].kind for r in rows]),
+            column("combination", "", [r[1].name for r in rows]),
+            column("part", "", [r[2] for r in rows]),
+            *(column(name, "force" if c < 3 else "moment", [float(r[3][c]) for r in rows])
               for c, name in enumerate(ACTIONS)),
-            column("clause", "", [r[2].clause for r in rows]),
+            column("clause", "", [r[1].clause for r in rows]),
         ),
-        note=NOTE + " Of several sets of a direction (both signs of the eccentricity) the larger "
+        note=note + " Of several sets of a direction (both signs of the eccentricity) the larger "
         "counts, component by component.",
     )
 
 
 def together_table(
-    how: Combiner, parts: Parts, members: Sequence[Member], at: Sequence[float]
+    how: Combiner, parts: Parts, members: Sequence[Member], at: Sequence[float],
+    note: str = NOTE,
 ) -> Table:
     """Axial force with both moments for every combination and every choice of signs.
 
@@ -276,12 +137,11 @@ def together_table(
     """
     said = [place_name(p) for p in at]
     places = [(m.name, place) for m in members for place in said]
-    count = 6 * len(places)
     taken = (0, 4, 5)  # axial, moment_y, moment_z
     rows: list[tuple[int, str, str, str, Floats]] = []
     for row in how.rows:
-        gravity = np.broadcast_to(how.gravity(row, parts), (count,)).reshape(-1, 6)
-        for name, quake in _variants(how, row, parts, count, taken):
+        gravity = how.gravity(row, parts).reshape(-1, 6)
+        for name, quake in _variants(how, row, parts, taken):
             both = rid_of_round_off(gravity + quake.reshape(-1, 6))
             rows += [(k, row.kind, row.name, name, both[k, taken]) for k in range(len(places))]
     rows.sort(key=lambda r: r[0])
@@ -296,40 +156,40 @@ def together_table(
             *(column(ACTIONS[c], "force" if c < 3 else "moment", [float(r[4][k]) for r in rows])
               for k, c in enumerate(taken)),
         ),
-        note=NOTE,
+        note=note,
     )
 
 
 def _variants(
-    how: Combiner, row: LoadCombination, parts: Parts, count: int, taken: Sequence[int]
+    how: Combiner, row: Row, parts: Parts, taken: Sequence[int]
 ) -> list[tuple[str, Floats]]:
     """What the earthquake adds (k,), by every choice of sets and signs, with its name."""
     own = [(d, f, parts.quake[d]) for d, f in zip(DIRECTIONS, row.quake, strict=True)
            if f and d in parts.quake]
-    if not own:
-        return [("", np.zeros(count))]
-    if parts.method == "static" and how.how != "SRSS":
-        found = []
+    unsigned = any(not parts.named[name][1] for name in row.sets)
+    if not own and not unsigned:
+        return [("", np.zeros(parts.count))]
+    found = []
+    if parts.method == "static" and row.how != "SRSS" and not unsigned:
         for sets in product(*(s for *_, s in own)):
             for signs in product((1.0, -1.0), repeat=len(own)):
                 total = sum((sign * f * values for (_, f, _), (_, values), sign in
-                             zip(own, sets, signs, strict=True)), np.zeros(count))
+                             zip(own, sets, signs, strict=True)), np.zeros(parts.count))
                 found.append((", ".join(
                     f"{'+' if s > 0 else '−'} {name}" for (name, _), s in
                     zip(sets, signs, strict=True)), np.asarray(total)))
         return found
-    size, _ = how.quake(row, parts)
-    found = []
+    size = how.quake(row, parts)[0].reshape(-1, 6)
     for signs in product((1.0, -1.0), repeat=len(taken)):
-        one = np.zeros((count // 6, 6))
+        one = np.zeros_like(size)
         for c, sign in zip(taken, signs, strict=True):
-            one[:, c] = sign * np.broadcast_to(size, (count,)).reshape(-1, 6)[:, c]
+            one[:, c] = sign * size[:, c]
         found.append((", ".join(f"{'+' if s > 0 else '−'} {ACTIONS[c]}" for c, s in
                                 zip(taken, signs, strict=True)), one.ravel()))
     return found
 
 
-def footing_table(how: Combiner, parts: Parts, model: Model) -> Table:
+def footing_table(how: Combiner, parts: Parts, model: Model, note: str = NOTE) -> Table:
     """Extremes of the reactions foot by foot, by kind of combination; what lifts off is marked."""
     names = feet(model)
     rows: list[tuple[str, str, str, str, float, str]] = []
@@ -359,7 +219,38 @@ def footing_table(how: Combiner, parts: Parts, model: Model) -> Table:
             column("uplift", "", [r[2] == up and r[4] < 0 for r in rows]),
             column("combination", "", [r[5] for r in rows]),
         ),
-        note=NOTE + " Actions of the ground on the structure: a negative force Z holds a foot "
+        note=note + " Actions of the ground on the structure: a negative force Z holds a foot "
         "down.",
         marks=tuple(i for i, r in enumerate(rows) if r[2] == up and r[4] < 0),
+    )
+
+
+def line_table(
+    how: Combiner, shears: Parts, moments: Parts, stories: Sequence[tuple[str, str]],
+    note: str = NOTE,
+) -> Table:
+    """Largest shear and moment of lateral lines by story and kind, of the earthquake alone."""
+    rows: list[tuple[int, str, float, str, float, str]] = []
+    for kind in how.kinds():
+        (v, row_v, lead_v), (m, row_m, lead_m) = (
+            how.extremes(kind, parts)["largest"] for parts in (shears, moments))
+        rows += [(k, kind, float(v[k]), how.said(int(row_v[k]), lead_v[:, k], "±", shears),
+                  float(m[k]), how.said(int(row_m[k]), lead_m[:, k], "±", moments))
+                 for k in range(len(stories)) if v[k] or m[k]]
+    rows.sort(key=lambda r: r[0])
+    return Table(
+        "line_combinations",
+        f"Lateral lines in load combinations, earthquake by {_by(shears.method)}",
+        (
+            column("line", "", [stories[r[0]][0] for r in rows]),
+            column("story", "", [stories[r[0]][1] for r in rows]),
+            column("kind", "", [r[1] for r in rows]),
+            column("shear", "force", [r[2] for r in rows]),
+            column("combination for shear", "", [r[3] for r in rows]),
+            column("moment at the bottom", "moment", [r[4] for r in rows]),
+            column("combination for moment", "", [r[5] for r in rows]),
+        ),
+        note="Of the earthquake alone, with both signs: lateral lines carry loads that are not "
+        "followed. The moment of the lowest story and its shear act on the foot. "
+        + note.removeprefix(NOTE).strip(),
     )

@@ -20,13 +20,16 @@ from undatum.analysis.shears import StoryResponse, story_response
 from undatum.analysis.torsion import TorsionResult
 from undatum.building.weight import Weights
 from undatum.checks.drift import DriftCheck, check_drift
+from undatum.checks.drift_read import DriftReading, OwnDriftLimit
 from undatum.checks.plausibility import Plausibility, check_plausibility
 from undatum.checks.separation import SeparationCheck, check_separation
 from undatum.checks.stability import StabilityCheck, check_stability
 from undatum.checks.torsion_factors import torsion_factors
+from undatum.errors import Fault, InputError
 from undatum.mechanics.model import Model
 from undatum.mechanics.quantities import PlumbLine, center_line
 from undatum.mechanics.solver import Solver
+from undatum.project.own_combinations import OwnCombination, check_sets
 from undatum.project.registry import stage
 from undatum.project.schema import Analysis, Drift, Gap
 from undatum.project.stages import Statics
@@ -160,6 +163,24 @@ def check_all_drift(
     }
 
 
+@stage("drift_readings")
+def read_drift_further(
+    drifts: Mapping[str, DriftCheck], how: DirectionalCombination, drift_choices: Drift
+) -> Mapping[str, DriftReading]:
+    """Both directions together, a limit of one's own, and points, by limit state."""
+    own = drift_choices.own_limit
+    limit = None if own is None else OwnDriftLimit(own.ratio, own.of, own.reason)
+    known = next(iter(drifts.values())).points
+    faults = [Fault(f"drift.groups.{name}", f"{point!r} is no point on which drift is read",
+                    f"known: {', '.join(known)}")
+              for name, points in drift_choices.groups.items()
+              for point in (points or ("",)) if point not in known]
+    if faults:
+        raise InputError(faults)
+    return {key: DriftReading(check, how, drift_choices.both_directions, limit,
+                              drift_choices.groups) for key, check in drifts.items()}
+
+
 @stage("drift")
 def usual_drift(drifts: Mapping[str, DriftCheck]) -> DriftCheck:
     """The drift check of the first limit state for drift."""
@@ -194,9 +215,12 @@ def check_gaps(
 
 @stage("combinations")
 def load_combinations(
-    whole_part: WholeStructure, how: DirectionalCombination, irregular: tuple[str, ...]
+    whole_part: WholeStructure, how: DirectionalCombination, irregular: tuple[str, ...],
+    own_combinations: tuple[OwnCombination, ...], sets: tuple[StaticSet, ...],
+    spectrum_sets: tuple[SpectrumSet, ...],
 ) -> CombinationAnswer | None:
-    """Load combinations with earthquake."""
+    """Load combinations with earthquake; those of one's own name sets that there are."""
+    check_sets(own_combinations, [*sets, *spectrum_sets])
     return whole_part.combinations(how, irregular)
 
 

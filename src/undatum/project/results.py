@@ -19,6 +19,7 @@ from undatum.analysis.torsion import TorsionResult
 from undatum.building.members import Member, chosen_members
 from undatum.building.weight import Weights
 from undatum.checks.drift import DriftCheck
+from undatum.checks.drift_read import DriftReading
 from undatum.checks.plausibility import Plausibility
 from undatum.checks.separation import SeparationCheck, separation_table
 from undatum.checks.stability import StabilityCheck
@@ -31,14 +32,19 @@ from undatum.mechanics.model import COMPONENTS, Model
 from undatum.mechanics.quantities import PlumbLine
 from undatum.project.columns import columns_table
 from undatum.project.combined import (
-    Combiner,
-    combiner_of,
     each_table,
     envelope_table,
-    foot_parts,
     footing_table,
-    member_parts,
+    line_table,
+    note_of,
     together_table,
+)
+from undatum.project.combining import (
+    Combiner,
+    combiner_of,
+    foot_parts,
+    line_parts,
+    member_parts,
 )
 from undatum.project.description import (
     cases_table,
@@ -64,11 +70,13 @@ from undatum.project.members import (
     sections_table,
 )
 from undatum.project.outcomes import Scaling, SpectrumResult
+from undatum.project.own_combinations import own_combinations_table
 from undatum.project.schema import Project
 from undatum.project.second_order import second_order_table
 from undatum.project.shaking import Shaking, site_table, spectrum_table
 from undatum.project.shape import shape_table
 from undatum.project.story import story
+from undatum.project.stresses import combined_stresses_table, fibers_of, stresses_table
 from undatum.project.tables_out import (
     centers_table,
     combination_table,
@@ -91,6 +99,14 @@ if TYPE_CHECKING:
     import xarray as xr
 
 Floats = NDArray[np.float64]
+Shown = Literal["envelope", "each", "together", "stress"]
+
+
+def _check_places(at: Sequence[float]) -> None:
+    faults = [Fault("at", f"{x:g} is no fraction of the length", "give values from 0 to 1")
+              for x in at if not 0 <= x <= 1]
+    if faults:
+        raise InputError(faults)
 
 
 @record
@@ -124,6 +140,7 @@ class Results:
     gaps: tuple[SeparationCheck, ...]
     combinations: CombinationAnswer | None
     drifts: Mapping[str, DriftCheck]
+    drift_readings: Mapping[str, DriftReading]
     stability: tuple[StabilityCheck, ...]
     plausibility: Plausibility
     findings: tuple[Finding, ...]
@@ -147,6 +164,11 @@ class Results:
                 return one
         known = "; ".join(str(w.key) for w in self.working)
         raise KeyError(f"no working of {key}; there is: {known}")
+
+    @property
+    def combines(self) -> bool:
+        """Whether there are load combinations, of the standard or one's own."""
+        return self.combinations is not None or bool(self.project.combinations)
 
     @property
     def units(self) -> UnitSystem:
@@ -180,6 +202,7 @@ class Results:
         components = axis("component", COMPONENTS)
         found = [
             self.shears.shear, self.shears.overturning, self.shears.torsion, self.shears.lines,
+            *((self.shears.moments,) if self.shears.moments.values.size else ()),
             self.displacements.elastic, *(d.drift for d in self.drifts.values()),
             labelled("static force", "force", (static, levels),
                      [s.forces for s in self.static_sets]),
@@ -248,14 +271,23 @@ class Results:
             **self._member_tables(),
             "displacements": self.displacements.table,
         }
+        reading = next(iter(self.drift_readings.values()))
+        if reading.methods:
+            made["displacements_both"] = partial(self.displacements.both_table, reading.how)
         for check in self.drifts.values():
             made |= {check.table_name(c): partial(check.envelope, c) for c in check.shown}
             made[check.full_name] = check.full_table
+        for reading in self.drift_readings.values():
+            made |= reading.tables()
         made["modal_drift"] = self.modal_drift_table
         if self.gaps:
             made["separation"] = lambda: separation_table(self.gaps)
         if self.combinations:
             made["load_combinations"] = partial(combination_table, self)
+        if self.project.combinations:
+            made["own_combinations"] = partial(own_combinations_table, self.project.combinations)
+        if self.combines and len(self.model.quantities["line moment"]):
+            made["line_combinations"] = self.line_combinations
         made |= {s.table_name: s.table for s in self.stability}
         made["plausibility"] = partial(self.plausibility.table, self.units)
         if self.project.expected:
@@ -272,7 +304,7 @@ class Results:
                 "column_loads": lambda: columns_table(
                     self.model, self.project.building, self.load_cases(), self.weight_rule),
                 "case_reactions": lambda: case_reactions_table(self.model, self.load_cases()),
-                **({"footings": self.footings} if self.combinations is not None else {}),
+                **({"footings": self.footings} if self.combines else {}),
             }
         if self.project.building.cases:
             made["case_motion"] = lambda: case_motion_table(self.model, self.load_cases())
@@ -339,52 +371,97 @@ class Results:
         ``which`` is a name or a selection, ``of_set`` the name of one set where not all are wanted.
         Raises InputError naming the nearest.
         """
-        sets = [s for s in self.sets_for_strength if of_set in ("", s.name)]
-        faults = [] if sets else [Fault(
-            "of_set", f"there is no set {of_set!r}",
-            "choose from: " + ", ".join(s.name for s in self.sets_for_strength))]
-        faults += [Fault("at", f"{x:g} is no fraction of the length", "give values from 0 to 1")
-                   for x in at if not 0 <= x <= 1]
-        if faults:
-            raise InputError(faults)
-        return forces_table(self.model, self.members(which), sets, at)
+        _check_places(at)
+        return forces_table(self.model, self.members(which), self._sets(of_set), at)
+
+    def fiber_stresses(
+        self, which: str = "all", at: Sequence[float] = (0.0, 1.0), of_set: str = ""
+    ) -> Table:
+        """Elastic stress at the extreme fibers of members, by set, of the earthquake alone.
+
+        As :meth:`section_forces`; those of load combinations are had by :meth:`combined_forces`.
+        Raises InputError, also where no section has a shape.
+        """
+        _check_places(at)
+        fibers = fibers_of(self.model, self.project.building, self.members(which), at)
+        return stresses_table(self.model, fibers, self._sets(of_set))
+
+    def _sets(self, name: str) -> list[ResponseSet]:
+        """The sets for strength, or the one of that name."""
+        sets = [s for s in self.sets_for_strength if name in ("", s.name)]
+        if not sets:
+            raise InputError([Fault(
+                "of_set", f"there is no set {name!r}",
+                "choose from: " + ", ".join(s.name for s in self.sets_for_strength))])
+        return sets
 
     # -- combinations ---------------------------------------------------------------------------
 
     def combiner(self) -> Combiner:
-        """The load combinations of the standard, ready to multiply. Raises InputError."""
-        if self.combinations is None:
+        """The load combinations of the standard and one's own, ready to multiply.
+
+        Raises InputError where there are none.
+        """
+        own = self.project.combinations
+        if self.combinations is None and not own:
             raise InputError([Fault("", f"{self.standard_title} gives no load combinations",
-                                    "give them in the criteria")])
+                                    "give some of your own: [[combinations]]")])
         how = self.project.analysis.directional_combination or self.rules.directional_combination
-        return combiner_of(self.combinations, how, self.weight_rule, self.weights)
+        return combiner_of(self.combinations, own, how, self.weight_rule, self.weights,
+                           self.project.building)
+
+    def _note(self, how: Combiner, method: Method) -> str:
+        return note_of(how, self.stability, method, [c.name for c in self.project.building.cases])
 
     def combined_forces(
         self, which: str = "all", at: Sequence[float] = (0.0, 1.0), *,
-        method: Method = "spectrum", show: Literal["envelope", "each", "together"] = "envelope",
+        method: Method = "spectrum", show: Shown = "envelope",
     ) -> Table:
         """Section forces of members under the load combinations of the standard.
 
         ``which`` is a name or a selection, ``at`` fractions of the length, ``method`` says which
         forces of the earthquake go in. ``envelope`` gives the largest and smallest of every
         component with the combination, ``each`` every combination in its parts, ``together`` the
-        axial force with both moments for every choice of signs. Raises InputError.
+        axial force with both moments for every choice of signs, ``stress`` the stress at the
+        extreme fibers. Raises InputError.
         """
-        faults = [Fault("at", f"{x:g} is no fraction of the length", "give values from 0 to 1")
-                  for x in at if not 0 <= x <= 1]
-        if faults:
-            raise InputError(faults)
+        _check_places(at)
         members, how = self.members(which), self.combiner()
-        parts = member_parts(self.model, self.load_cases(), self.sets_for_strength, method, members,
-                             at)
-        make = {"envelope": envelope_table, "each": each_table, "together": together_table}[show]
-        return make(how, parts, members, at)
+        if show == "stress":
+            fibers = fibers_of(self.model, self.project.building, members, at)
+            parts = member_parts(how, self.model, self.load_cases(), self.sets_for_strength, method,
+                                 self.stability, fibers.members, at, fibers.rows)
+            return combined_stresses_table(how, fibers, parts, self._note(how, method))
+        parts = member_parts(how, self.model, self.load_cases(), self.sets_for_strength, method,
+                             self.stability, members, at)
+        make = {"envelope": envelope_table, "each": each_table}.get(show, together_table)
+        return make(how, parts, members, at, self._note(how, method))
 
     def footings(self, method: Method = "spectrum") -> Table:
         """Extremes of the reactions under the load combinations. Raises InputError."""
         self.members()  # names what is missing where there are none
-        parts = foot_parts(self.model, self.load_cases(), self.sets_for_strength, method)
-        return footing_table(self.combiner(), parts, self.model)
+        how = self.combiner()
+        parts = foot_parts(how, self.model, self.load_cases(), self.sets_for_strength, method,
+                           self.stability)
+        return footing_table(how, parts, self.model, self._note(how, method))
+
+    def line_combinations(self, method: Method = "spectrum") -> Table:
+        """Largest shear and moment of every lateral line under the load combinations.
+
+        Raises InputError where there are no combinations, or no lines but those of members.
+        """
+        how, of = self.combiner(), self.model.quantities
+        if not len(of["line moment"]):
+            raise InputError([Fault("building.lines", "there are none",
+                                    "members have their own: combined_forces")])
+        moment = of["line moment"]
+        own = set(moment.labels["line"])
+        at = [k for k, name in enumerate(of["line shear"].labels["line"]) if name in own]
+        shears, moments = (
+            line_parts(how, self.model, self.sets_for_strength, method, self.stability, quantity)
+            for quantity in (of["line shear"].at(at), moment))
+        stories = list(zip(moment.labels["line"], moment.labels["story"], strict=True))
+        return line_table(how, shears, moments, stories, self._note(how, method))
 
     def expected(self) -> tuple[Compared, ...]:
         """What the project expects beside what was computed. Raises InputError."""

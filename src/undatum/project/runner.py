@@ -24,7 +24,8 @@ def project_of(
     building: Building | Keys, standard: str = DEFAULT_STANDARD, units: str = "kN, m",
     spectrum: Keys | None = None, analysis: Keys | None = None, drift: Keys | None = None,
     irregularities: Keys | None = None, gaps: Sequence[Keys] = (), expected: Sequence[Keys] = (),
-    alternatives: Keys | None = None, occupancy: str = "other", description: str = "",
+    combinations: Sequence[Keys] = (), alternatives: Keys | None = None,
+    occupancy: str = "other", description: str = "",
     prepared_by: str = "", checked_by: str = "", revision: str = "",
     folder: str | Path | None = None,
 ) -> Project:
@@ -37,8 +38,8 @@ def project_of(
     data: dict[str, object] = {
         "title": title, "site": site, "system": system, "building": building,
         "standard": standard, "units": "N, m", "gaps": gaps, "expected": expected,
-        "occupancy": occupancy,
-        "description": description, "prepared_by": prepared_by, "checked_by": checked_by,
+        "combinations": combinations, "occupancy": occupancy, "description": description,
+        "prepared_by": prepared_by, "checked_by": checked_by,
         "revision": revision,
     }
     for key, value in (("spectrum", spectrum), ("analysis", analysis), ("drift", drift),
@@ -56,7 +57,8 @@ def analyze(
     building: Building | Keys, standard: str = DEFAULT_STANDARD, units: str = "kN, m",
     spectrum: Keys | None = None, analysis: Keys | None = None, drift: Keys | None = None,
     irregularities: Keys | None = None, gaps: Sequence[Keys] = (), expected: Sequence[Keys] = (),
-    alternatives: Keys | None = None, occupancy: str = "other", description: str = "",
+    combinations: Sequence[Keys] = (), alternatives: Keys | None = None,
+    occupancy: str = "other", description: str = "",
     prepared_by: str = "", checked_by: str = "", revision: str = "",
     folder: str | Path | None = None,
 ) -> Results:
@@ -69,8 +71,8 @@ def analyze(
     return run(project_of(
         title=title, site=site, system=system, building=building, standard=standard, units=units,
         spectrum=spectrum, analysis=analysis, drift=drift, irregularities=irregularities,
-        gaps=gaps, expected=expected, alternatives=alternatives, occupancy=occupancy,
-        description=description,
+        gaps=gaps, expected=expected, combinations=combinations, alternatives=alternatives,
+        occupancy=occupancy, description=description,
         prepared_by=prepared_by, checked_by=checked_by, revision=revision, folder=folder))
 
 
@@ -86,7 +88,8 @@ _NEEDED = (
     "stiff", "standard", "states", "site", "laterals", "shaking", "reduced", "weights", "model",
     "modes", "used_rules", "statics", "twist", "factors_table", "shape", "diaphragms", "sets",
     "spectrum_sets", "dynamic", "scaling", "shears", "plumb", "displacements", "gap_checks",
-    "combinations", "drifts", "stability", "plausibility", "findings", "working",
+    "combinations", "drifts", "drift_readings", "stability", "plausibility", "findings",
+    "working",
 )
 
 
@@ -122,6 +125,7 @@ def results_of(calculation: Calculation) -> Results:
         gaps=of["gap_checks"],
         combinations=of["combinations"],
         drifts=of["drifts"],
+        drift_readings=of["drift_readings"],
         stability=of["stability"],
         plausibility=of["plausibility"],
         findings=of["findings"],

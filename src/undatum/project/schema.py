@@ -19,6 +19,7 @@ from undatum.building.whole import Building
 from undatum.described import Described, Named
 from undatum.errors import Fault, InputError, nearest
 from undatum.ground.spectrum import Beyond, Interpolation
+from undatum.project.own_combinations import OwnCombination, combination_faults
 from undatum.record import FixedDict
 from undatum.standards.facts import Asked, AskedOfSite
 from undatum.standards.terms import DIRECTIONS, Direction, DirectionalCombination, ModalCombination
@@ -29,6 +30,7 @@ Damping = Annotated[float, Measure("ratio", above=0.0, most=0.5, plausible=(0.01
 GapWidth = Annotated[float, Measure("length", above=0.0, most=1e3, plausible=(0.005, 10.0))]
 Sway = Annotated[float, Measure("length", least=0.0, most=10.0, plausible=(0.0005, 1.0))]
 MassTarget = Annotated[float, Measure("ratio", above=0.0, most=1.0, plausible=(0.5, 1.0))]
+DriftRatio = Annotated[float, Measure("ratio", above=0.0, most=0.2, plausible=(5e-4, 0.05))]
 Frequency = Annotated[float, Measure("frequency", above=0.0, most=1e4, plausible=(0.5, 200.0))]
 Occupancy = Literal[
     "residential", "office", "school", "health care", "storage", "industrial", "other"
@@ -169,6 +171,16 @@ class PlumbPoint(Described):
     at: Point = Field(description="Plan point [x, y]")
 
 
+class OwnLimit(Described):
+    """The ``[drift.own_limit]`` table: a limit on story drift beside that of the standard."""
+
+    ratio: DriftRatio = Field(description='Drift over story height, such as 0.0025 or "0.25 %"')
+    of: Literal["elastic", "design"] = Field(
+        description="Drift it is held against: elastic, under the reduced forces, or design, "
+        "amplified as the standard has it")
+    reason: str = Field(min_length=3, description="Where it comes from, for the record")
+
+
 class Drift(Described):
     """The ``[drift]`` table."""
 
@@ -182,6 +194,15 @@ class Drift(Described):
     )
     corners: bool = Field(default=True, description="Read drift at every corner of the outlines")
     points: tuple[PlumbPoint, ...] = Field(default=(), description="Further plan points")
+    groups: Named[str, tuple[str, ...]] = Field(
+        default_factory=FixedDict,
+        description='Points whose average is wanted, by a name of the group: "corner 1" and so on, '
+        "or points of your own")
+    both_directions: bool = Field(
+        default=False, description="Hold drift under both directions of ground motion together "
+        "against the limit, too; otherwise it is told for information")
+    own_limit: OwnLimit | None = Field(
+        default=None, description="A limit of your own beside that of the standard")
 
 
 class Irregularities(Described):
@@ -352,6 +373,8 @@ class Project(SignedProject):
         default=(), description="Distances to neighbors and property lines")
     expected: tuple[Expectation, ...] = Field(
         default=(), description="Values one knows, compared with those computed and never used")
+    combinations: tuple[OwnCombination, ...] = Field(
+        default=(), description="Load combinations of your own, beside those of the standard")
     drift: Drift = Field(default=Drift(), description="Where and against what drift is judged")
     alternatives: Named[str, Alternative] = Field(
         default_factory=FixedDict,
@@ -399,6 +422,7 @@ class Project(SignedProject):
         from undatum.project.cracking import cracking_faults
         from undatum.project.flanges import flange_faults
 
+        found += combination_faults(self.combinations, self.building)
         found += [*cracking_faults(self), *flange_faults(self)]
         if self.analysis.damping_of and not found:
             from undatum.project.damping import damping_faults

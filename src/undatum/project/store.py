@@ -32,7 +32,8 @@ from undatum.units import DIMENSIONS
 
 FILE = "results.nc"
 SUMMARY = "results.json"
-FORMAT = "undatum results 1"
+FORMAT = "undatum results 2"
+_KINDS: dict[str, Any] = {"b": bool, "i": np.intp, "u": np.intp}
 
 
 def save(results: Results, folder: str | Path) -> Path:
@@ -183,9 +184,7 @@ def _write_array(file: Any, name: str, values: Any) -> None:
         names.append(f"n{size}" if not again else f"n{size}_{again + 1}")
         if names[-1] not in file.dimensions:
             file.createDimension(names[-1], size)
-    variable = file.createVariable(name, kinds[values.dtype.kind], tuple(names))
-    if values.size:
-        variable[...] = values
+    file.createVariable(name, kinds[values.dtype.kind], tuple(names))[...] = values
 
 
 def _write_text(file: Any, name: str, raw: bytes) -> None:
@@ -207,6 +206,8 @@ def _plain(value: Any, arrays: dict[str, Any], at: str) -> Any:
         return float(value) if math.isfinite(value) else {"number": repr(float(value))}
     if isinstance(value, Enum):
         return {"enum": _name_of(type(value)), "value": value.value}
+    if isinstance(value, np.ndarray) and not value.size:  # no dimension of a file is nothing long
+        return {"empty": value.dtype.kind, "shape": list(value.shape)}
     if isinstance(value, np.ndarray):
         name = f"a_{len(arrays)}"
         arrays[name] = value
@@ -247,10 +248,11 @@ def _restore(value: Any, arrays: Mapping[str, Any]) -> Any:
         return tuple(_restore(v, arrays) for v in value["list"])
     if "map" in value:
         return FixedDict({_restore(k, arrays): _restore(v, arrays) for k, v in value["map"]})
+    if "empty" in value:
+        return np.zeros(value["shape"], dtype=_KINDS.get(value["empty"], np.float64))
     if "array" in value:
         found = arrays[value["array"]].reshape(value["shape"])
-        kinds: dict[str, Any] = {"b": bool, "i": np.intp, "u": np.intp}
-        return found.astype(kinds[value["kind"]]) if value["kind"] in kinds else found
+        return found.astype(_KINDS[value["kind"]]) if value["kind"] in _KINDS else found
     if "sparse" in value:
         data, indices, indptr = (_restore(part, arrays) for part in value["sparse"])
         return sparse.csr_array((data, indices, indptr), shape=tuple(value["shape"]))

@@ -1,4 +1,4 @@
-"""Figures of members: in space, on an axis, on one plan; shapes and diagrams of section forces."""
+"""Figures of members: in space, on an axis, on one plan; shapes in space."""
 
 from __future__ import annotations
 
@@ -6,28 +6,20 @@ from collections.abc import Iterable, Sequence
 
 import numpy as np
 from matplotlib.axes import Axes
-from matplotlib.collections import LineCollection, PolyCollection
+from matplotlib.collections import LineCollection
 from matplotlib.figure import Figure
 from numpy.typing import NDArray
-from scipy import sparse
 
-from undatum.analysis.response import ResponseSet
 from undatum.building.members import Frame, Member
 from undatum.errors import Fault, InputError
-from undatum.mechanics.actions import ACTIONS, element_forces, framed_of
+from undatum.mechanics.actions import framed_of
 from undatum.mechanics.model import COMPONENTS
-from undatum.mechanics.quantities import Quantity
 from undatum.project.results import Results
 from undatum.report.drawing import COLORS, INK, LIMIT, SOFT, as_written, new_figure, plain, settle
 
 Floats = NDArray[np.float64]
 HUES = {"column": INK, "beam": "#5b7fa6", "brace": COLORS["Y"]}
 WIDTHS = {"column": 1.5, "beam": 0.9, "brace": 1.8}
-FORCES = ("axial", "shear", "shear_y", "shear_z")
-WORDS = {"moment": "bending moment in the plane", "shear": "shear in the plane",
-         "axial": "axial force", "shear_y": "shear along local y", "shear_z": "shear along local z",
-         "torsion": "torsion", "moment_y": "bending moment about local y",
-         "moment_z": "bending moment about local z"}
 
 
 def seen(points: Floats, turn: float = 0.6, tilt: float = 0.42) -> tuple[Floats, Floats]:
@@ -106,7 +98,7 @@ def on_axis(results: Results, name: str) -> list[Member]:
     return found
 
 
-def _elevation(ax: Axes, results: Results, name: str, *, sections: bool) -> Floats:
+def draw_elevation(ax: Axes, results: Results, name: str, *, sections: bool) -> Floats:
     """Draw the members of an axis; returns where the nodes are."""
     building, frame = results.project.building, framed_of(results.model).frame
     assert building.axes is not None
@@ -182,7 +174,7 @@ def elevation(results: Results, axis: str) -> Figure:
     """The members on an axis with their sections, hinges and feet."""
     figure = new_figure(8.6, 6.4, f"Elevation of axis {axis}: {results.project.title}")
     ax = figure.add_subplot()
-    _elevation(ax, results, axis, sections=True)
+    draw_elevation(ax, results, axis, sections=True)
     _legend(ax, framed_of(results.model).frame)
     figure.legend(*ax.get_legend_handles_labels(), frameon=False, fontsize=8, ncols=5,
                   loc="lower center")
@@ -216,7 +208,7 @@ def elevations(results: Results) -> Figure:
     figure = new_figure(11.0, 5.6, "Elevations: members by axis")
     axes = figure.subplots(1, len(names), squeeze=False)[0]
     for ax, name in zip(axes, names, strict=True):
-        _elevation(ax, results, name, sections=True)
+        draw_elevation(ax, results, name, sections=True)
     _legend(axes[0], framed_of(results.model).frame)
     figure.legend(*axes[0].get_legend_handles_labels(), frameon=False, fontsize=8, ncols=5,
                   loc="lower center")
@@ -258,86 +250,6 @@ def shapes(results: Results, count: int = 3) -> Figure:
                 color=SOFT)
     figure.subplots_adjust(left=0.01, right=0.99, bottom=0.1, top=0.86, wspace=0.05)
     return figure
-
-
-@as_written
-def diagram(results: Results, axis: str, action: str, of_set: str) -> Figure:
-    """Section forces of the members on an axis, drawn across them, largest values written.
-
-    ``shear`` and ``moment`` are those in the plane of the axis, moments drawn on the side in
-    tension; the components of the members' own axes are drawn to the left of each. Raises
-    InputError for an axis, an action or a set that is not there.
-    """
-    if action not in WORDS:
-        raise InputError([Fault("action", f"there is no {action!r}",
-                                f"choose from: {', '.join(WORDS)}")])
-    one = set_named(results, of_set)
-    frame = framed_of(results.model).frame
-    own = on_axis(results, axis)
-    elements = [e for m in own for e in m.elements]
-    dimension = "force" if action in FORCES else "moment"
-    size, unit = results.units.size(dimension), results.units.label(dimension)
-    figure = new_figure(8.6, 6.4, f"{WORDS[action].capitalize()}, axis {axis}: {one.name}")
-    ax = figure.add_subplot()
-    at = _elevation(ax, results, axis, sections=False)
-    assert results.project.building.axes is not None
-    along = results.project.building.axes.direction(axis)
-    values = _in_plane(results, one, elements, action, along) / size
-    most = max(float(np.abs(values).max()), 1e-300)
-    nodes = np.unique(frame.ends[elements])
-    reach = 0.05 * float(np.ptp(at[nodes], axis=0).max())
-    drawn, marks = [], []
-    for e, pair in zip(elements, values, strict=True):
-        a, b = at[frame.ends[e]]
-        across = reach / most * np.array([-(b - a)[1], (b - a)[0]]) / np.hypot(*(b - a))
-        drawn.append(np.array([a, a + across * pair[0], b + across * pair[1], b]))
-        marks += [(end + 1.25 * across * v, v, (b - a) * s) for end, v, s in
-                  ((a, pair[0], 0.06), (b, pair[1], -0.06)) if abs(v) > 0.35 * most]
-    ax.add_collection(PolyCollection(drawn, facecolors="#c8611a33", edgecolors=COLORS["Y"],
-                                     linewidths=0.8))
-    for where, signed, inwards in marks:
-        place = where + inwards
-        value = abs(signed) if action == "moment" else signed  # its side tells the sign
-        ax.annotate(f"{value:.0f}" if most >= 100 else f"{value:.3g}",
-                    (float(place[0]), float(place[1])), fontsize=6.5, color=INK, ha="center",
-                    va="center")
-    signs = "peaks without sign" if one.method == "spectrum" else \
-        "drawn on the side in tension" if action == "moment" else \
-        "drawn to the left of each member seen from its start"
-    figure.text(0.01, 0.02, f"in {unit}, {signs}; largest {most:.4g} {unit}; of the earthquake "
-                "alone", fontsize=8, color=SOFT)
-    settle(figure, [level.name for level in results.project.building.levels], bottom=0.8, top=0.9)
-    return figure
-
-
-def _in_plane(
-    results: Results, one: ResponseSet, elements: Sequence[int], action: str, along: Floats
-) -> Floats:
-    """(element, 2) values at both faces, as they are drawn to the left of the members."""
-    quantity = element_forces(results.model, elements)
-    if action in ACTIONS:
-        return one.of(quantity.where(component=action)).reshape(-1, 2)
-    frame = framed_of(results.model).frame
-    axes = np.repeat(frame.axes[list(elements)], 2, axis=0)  # both faces
-    out = np.array([along[1], -along[0], 0.0])  # towards who looks at the elevation
-    left = np.cross(out, axes[:, 0])
-    of, sign = ("moment", -1.0) if action == "moment" else ("shear", 1.0)
-    onto = np.tile(out, (len(axes), 1)) if action == "moment" else left
-    rows = sum(sparse.diags_array(sign * np.einsum("ij,ij->i", axes[:, k], onto))
-               @ quantity.where(component=f"{of}_{'xyz'[k]}").rows for k in (1, 2))
-    kind = "force" if action == "shear" else "moment"
-    return one.of(Quantity(f"{action} in plane", kind, sparse.csr_array(rows), {
-        "place": tuple(map(str, range(len(axes))))})).reshape(-1, 2)
-
-
-def set_named(results: Results, name: str) -> ResponseSet:
-    """A set for strength by its name. Raises InputError with the names there are."""
-    sets = results.sets_for_strength
-    found = next((s for s in sets if s.name == name), None)
-    if found is None:
-        raise InputError([Fault("set", f"there is no set {name!r}",
-                                f"choose from: {'; '.join(s.name for s in sets)}")])
-    return found
 
 
 def layouts(results: Results) -> list[frozenset[tuple[object, ...]]]:

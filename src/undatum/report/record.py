@@ -229,6 +229,9 @@ def chapters(results: Results, pictures: Mapping[str, bytes]) -> list[Chapter]:
     for check in results.drifts.values():
         for c in check.shown:
             drift.add_table(check.envelope(c), u)
+    for reading in results.drift_readings.values():
+        for make in reading.tables().values():
+            drift.add_table(make(), u)
     drift.add_table(results.modal_drift_table(), u)
     for check in results.drifts.values():
         drift.add_table(check.full_table(), u)
@@ -253,6 +256,10 @@ def chapters(results: Results, pictures: Mapping[str, bytes]) -> list[Chapter]:
         working(loads, "combinations")
         loads.add_table(results.table("load_combinations"), u)
         found.append(loads)
+    if results.project.combinations:
+        own = Chapter("Load combinations of one's own", "Beside those of the standard.")
+        own.add_table(results.table("own_combinations"), u)
+        found.append(own)
     return [*found, plausible]
 
 

@@ -1,0 +1,279 @@
+"""What load combinations multiply, and how rows of factors become extremes."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy import sparse
+
+from undatum.analysis.response import ResponseSet
+from undatum.building.members import Member
+from undatum.building.weight import Weights
+from undatum.building.whole import Building
+from undatum.checks.stability import StabilityCheck
+from undatum.mechanics.actions import feet, framed_of, reactions, section_forces
+from undatum.mechanics.cases import LoadCases, along
+from undatum.mechanics.model import Model
+from undatum.mechanics.quantities import Quantity
+from undatum.project.own_combinations import KINDS, OwnCombination
+from undatum.record import record
+from undatum.standards.answers import CombinationAnswer, LoadCombination
+from undatum.standards.contract import WeightRule
+from undatum.standards.terms import DIRECTIONS, Direction, DirectionalCombination, Method
+
+Floats = NDArray[np.float64]
+Ints = NDArray[np.intp]
+Extreme = Literal["largest", "smallest"]
+SIGNS: tuple[tuple[Extreme, str], ...] = (("largest", "+"), ("smallest", "−"))
+
+
+@record
+class Row:
+    """One combination: factors on kinds of load and cases by name, on the forces along X and Y
+    (both signs), which go together by ``how``, and on single sets."""
+
+    kind: str
+    name: str
+    factors: Mapping[str, float]
+    quake: tuple[float, float]
+    how: DirectionalCombination
+    clause: str
+    sets: Mapping[str, float]
+
+    def factor(self, name: str) -> float:
+        """What multiplies a kind of load or a case; nothing where it is not named."""
+        return self.factors.get(name, 0.0)
+
+
+@record
+class Parts:
+    """Everything a combination multiplies, for ``count`` values. SI.
+
+    ``still`` (k,) by kind of load and case, first order; ``quake`` by direction: the sets of one
+    method by direction and eccentricity, with their values (k,), signed for static sets, peaks for
+    a spectrum; ``named`` those of single sets that rows name, and whether they have a sign. P-Delta
+    factors are in what comes of the earthquake.
+    """
+
+    count: int
+    still: Mapping[str, Floats]
+    quake: Mapping[Direction, tuple[tuple[str, Floats], ...]]
+    named: Mapping[str, tuple[Floats, bool]]
+    method: Method
+
+
+@record
+class Combiner:
+    """The combinations of a job, with and without earthquake, ready to multiply."""
+
+    rows: tuple[Row, ...]
+
+    def gravity(self, row: Row, parts: Parts) -> Floats:
+        """The part (k,) of a row that does not change its sign."""
+        total = np.zeros(parts.count)
+        for name, values in parts.still.items():
+            total += row.factor(name) * values
+        for name, factor in row.sets.items():
+            values, signed = parts.named[name]
+            if signed:
+                total += factor * values
+        return total
+
+    def quake(self, row: Row, parts: Parts) -> tuple[Floats, Ints]:
+        """Largest effect (k,) of what has both signs, and which set (2, k) of each direction gives
+        it, -1 for none."""
+        sizes = []
+        lead = np.full((2, parts.count), -1)
+        for axis, (d, own) in enumerate(zip(DIRECTIONS, row.quake, strict=True)):
+            sets = parts.quake.get(d, ()) if own else ()
+            if sets:
+                values = np.abs(np.array([v for _, v in sets]))
+                sizes.append(own * values.max(axis=0))
+                lead[axis] = values.argmax(axis=0)
+        total = np.zeros(parts.count)
+        if sizes:
+            total += np.sqrt(np.sum(np.square(sizes), axis=0)) if row.how == "SRSS" \
+                else np.sum(sizes, axis=0)
+        for name, factor in row.sets.items():
+            values, signed = parts.named[name]
+            if not signed:
+                total += abs(factor) * values
+        return total, lead
+
+    def extremes(self, kind: str, parts: Parts) -> dict[Extreme, tuple[Floats, Ints, Ints]]:
+        """Of the rows of a kind the largest and smallest value (k,), the row, the sets (2, k)."""
+        rows = [i for i, row in enumerate(self.rows) if row.kind == kind]
+        found: dict[Extreme, tuple[Floats, Ints, Ints]] = {}
+        highs, lows, leads = [], [], []
+        for i in rows:
+            gravity = self.gravity(self.rows[i], parts)
+            quake, lead = self.quake(self.rows[i], parts)
+            highs.append(gravity + quake)
+            lows.append(gravity - quake)
+            leads.append(lead)
+        both: tuple[tuple[Extreme, Floats], ...] = (
+            ("largest", np.array(highs)), ("smallest", -np.array(lows)))
+        for name, table in both:
+            best = np.asarray(np.argmax(table, axis=0), dtype=np.intp)
+            at = np.arange(table.shape[1])
+            value = np.asarray(table[best, at] * (1 if name == "largest" else -1))
+            which = np.array(rows, dtype=np.intp)[best]
+            found[name] = value, which, np.asarray(np.array(leads)[best, :, at].T, dtype=np.intp)
+        return found
+
+    def kinds(self) -> tuple[str, ...]:
+        """Kinds of combination, in order: each has extremes of its own."""
+        return tuple(dict.fromkeys(row.kind for row in self.rows))
+
+    def said(self, row: int, lead: Ints, sign: str, parts: Parts) -> str:
+        """A row with the sets that lead in it, in words."""
+        one = self.rows[row]
+        sets = [parts.quake[d][int(k)][0] for d, k in zip(DIRECTIONS, lead, strict=True) if k >= 0]
+        if not sets:
+            return one.name
+        told = any(name not in DIRECTIONS for name in sets)  # eccentricities
+        return f"{one.name} ({sign}" + (f": {', '.join(sets)})" if told else ")")
+
+    @property
+    def named(self) -> tuple[str, ...]:
+        """Single sets that rows name."""
+        return tuple(dict.fromkeys(name for row in self.rows for name in row.sets))
+
+
+def combiner_of(
+    answer: CombinationAnswer | None, own: Sequence[OwnCombination], how: DirectionalCombination,
+    rule: WeightRule, weights: Weights, building: Building,
+) -> Combiner:
+    """The combinations of a standard, then those of one's own, ready to multiply.
+
+    A case of one's own stands in those of the standard where it counts as a kind of load.
+    """
+    counted: dict[str, float] = {}
+    for kind in dict.fromkeys(line.kind for line in weights.lines):
+        lines = [line for line in weights.lines if line.kind == kind]
+        amount = sum(line.amount for line in lines)
+        counted[kind] = sum(line.counted for line in lines) / amount if amount else 0.0
+    as_kind = {case.name: case.counts_as for case in building.cases if case.counts_as}
+
+    def factor(row: LoadCombination, kind: str) -> float:
+        effect = rule.effect(kind)
+        if effect != "live":
+            return row.dead if effect == "dead" else row.snow
+        if not any(row.quake):
+            return row.live
+        assert answer is not None
+        if kind == "storage" and answer.storage is not None:
+            return answer.storage
+        return row.live * (counted.get(kind, 1.0) if answer.imposed == "seismic share" else 1.0)
+
+    rows = [] if answer is None else [
+        Row(row.kind, row.name, {kind: factor(row, kind) for kind in KINDS}
+            | {name: factor(row, kind) for name, kind in as_kind.items()},
+            row.quake, how, row.clause, {})
+        for row in (*answer.gravity, *answer.rows)]
+    rows += [
+        Row(one.kind, one.name,
+            {kind: one.factors.get(kind, one.factors.get(rule.effect(kind), 0.0))
+             for kind in KINDS}
+            | {case.name: one.factors.get(case.name, 0.0) for case in building.cases},
+            (one.earthquake.get("X", 0.0), one.earthquake.get("Y", 0.0)),
+            "SRSS" if one.together == "SRSS" else "independent", one.reason or "own", one.sets)
+        for one in own]
+    return Combiner(tuple(rows))
+
+
+# -- what is multiplied ------------------------------------------------------------------------
+
+
+def story_factors(
+    checks: Sequence[StabilityCheck], method: Method, model: Model
+) -> Mapping[Direction, Floats]:
+    """P-Delta factor (n,) of every story by direction, for the forces of a method.
+
+    Where several limit states are judged the largest counts; 1 where the standard asks for none,
+    where second order is in the analysis, and where no factor exists.
+    """
+    return {d: np.max([np.ones(model.n), *(s.amplification for s in checks
+                                           if s.direction == d and s.method == method)], axis=0)
+            for d in model.directions}
+
+
+def _between(model: Model, low: Floats, high: Floats, factors: Floats) -> Floats:
+    """(m,) the largest of the factors of the stories that things from ``low`` to ``high`` (m,)
+    stand in; of those it borders on, for what lies level."""
+    d = model.diaphragms
+    top, bottom = d.elevations[None], (d.elevations - d.story_heights)[None]
+    near = np.where((high - low > 1e-6)[:, None], -1e-6, 1e-6)
+    touched = (bottom < high[:, None] + near) & (top > low[:, None] - near)
+    return np.asarray(np.where(touched, factors, 1.0).max(axis=1))
+
+
+def _parts(
+    sets: Sequence[ResponseSet], method: Method, quantity: Quantity, still: Mapping[str, Floats],
+    grown: Mapping[Direction, Floats], how: Combiner,
+) -> Parts:
+    """The values of a quantity under what stands still, and under the sets of one method."""
+    quake: dict[Direction, tuple[tuple[str, Floats], ...]] = {}
+    for d in DIRECTIONS:
+        own = [s for s in sets if s.direction == d and s.method == method]
+        if own:
+            quake[d] = tuple((d + {1: " +e", -1: " −e", 0: ""}[s.sign],
+                              grown[d] * s.of(quantity)) for s in own)
+    named = {s.name: (grown[s.direction] * s.of(quantity), s.method == "static")
+             for s in sets if s.name in how.named}
+    return Parts(len(quantity), still, quake, named, method)
+
+
+def member_parts(
+    how: Combiner, model: Model, cases: LoadCases, sets: Sequence[ResponseSet], method: Method,
+    stability: Sequence[StabilityCheck], members: Sequence[Member], at: Sequence[float],
+    onto: sparse.csr_array | None = None,
+) -> Parts:
+    """Section forces (member, place, component) laid out in one row each.
+
+    ``onto`` (p, 6 m a) takes what follows from them in place of them, each value from the forces of
+    one place.
+    """
+    frame = framed_of(model).frame
+    still = {name: along(case, frame, members, at).ravel() for name, case in cases.on_members}
+    ends = np.array([(m.start[2], m.end[2]) for m in members])
+    grown = {d: np.repeat(_between(model, ends.min(axis=1), ends.max(axis=1), own), 6 * len(at))
+             for d, own in story_factors(stability, method, model).items()}
+    quantity = section_forces(model, members, at)
+    if onto is not None:
+        place = onto.indices[onto.indptr[:-1]]
+        still = {name: np.asarray(onto @ values) for name, values in still.items()}
+        grown = {d: factors[place] for d, factors in grown.items()}
+        quantity = Quantity("of section forces", "", sparse.csr_array(onto @ quantity.rows),
+                            {"place": tuple(map(str, range(onto.shape[0])))})
+    return _parts(sets, method, quantity, still, grown, how)
+
+
+def foot_parts(
+    how: Combiner, model: Model, cases: LoadCases, sets: Sequence[ResponseSet], method: Method,
+    stability: Sequence[StabilityCheck],
+) -> Parts:
+    """Reactions (foot, component) laid out in one row each."""
+    still = {name: case.reactions.ravel() for name, case in cases.on_members}
+    frame = framed_of(model).frame
+    z = frame.points[frame.supports, 2]
+    grown = {d: np.repeat(_between(model, z, z, own), 6)
+             for d, own in story_factors(stability, method, model).items()}
+    return _parts(sets, method, reactions(model), still, grown, how)
+
+
+def line_parts(
+    how: Combiner, model: Model, sets: Sequence[ResponseSet], method: Method,
+    stability: Sequence[StabilityCheck], quantity: Quantity,
+) -> Parts:
+    """A quantity of lateral lines by line and story; what they carry of gravity is not followed."""
+    story = [model.levels.index(name) for name in quantity.labels["story"]]
+    grown = {d: own[story] for d, own in story_factors(stability, method, model).items()}
+    return _parts(sets, method, quantity, {}, grown, how)
+
+
+__all__ = ["SIGNS", "Combiner", "Parts", "Row", "combiner_of", "feet", "foot_parts", "line_parts",
+           "member_parts", "story_factors"]

@@ -1,0 +1,118 @@
+"""Load combinations of one's own: ``[[combinations]]`` tables."""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Sequence
+from typing import TYPE_CHECKING, Annotated, Literal, get_args
+
+from pydantic import Field, model_validator
+
+from undatum.building.axes import advice
+from undatum.building.loads import Kind
+from undatum.building.whole import Building
+from undatum.described import Described, Named
+from undatum.errors import Fault, InputError, nearest
+from undatum.record import FixedDict
+from undatum.standards.terms import Direction, Effect
+from undatum.table import Table, column, number_text
+from undatum.units import Measure
+
+if TYPE_CHECKING:
+    from undatum.analysis.response import ResponseSet
+
+Factor = Annotated[float, Measure("ratio", least=-10.0, most=10.0, plausible=(-2.0, 2.5))]
+Share = Annotated[float, Measure("ratio", above=0.0, most=10.0, plausible=(0.1, 3.5))]
+EFFECTS: tuple[Effect, ...] = get_args(Effect)
+KINDS: tuple[str, ...] = get_args(Kind)
+
+
+class OwnCombination(Described):
+    """A load combination of one's own, beside those of the standard."""
+
+    name: str = Field(min_length=1, max_length=60, description="Name of the combination")
+    kind: str = Field(
+        default="own", min_length=1, max_length=40,
+        description="What it is for: combinations of one kind share their extremes. A kind of the "
+        "standard joins its own; any other stands by itself")
+    factors: Named[str, Factor] = Field(
+        default_factory=FixedDict,
+        description="Factors on loads: dead, live and snow as the standard sorts kinds of load, a "
+        "kind by its own name in place of that (storage = 0.8), and cases of one's own by name")
+    earthquake: Named[Direction, Share] = Field(
+        default_factory=FixedDict,
+        description="Factors on the forces for strength along X and Y, each with both signs")
+    together: Literal["sum", "SRSS"] = Field(
+        default="sum", description="How the effects of the earthquake along X and Y go together")
+    sets: Named[str, Factor] = Field(
+        default_factory=FixedDict,
+        description="Factors on single sets for strength by name: a static one with the sign it "
+        "has, a spectrum with both")
+    reason: str = Field(default="", description="Where it comes from, for the record")
+
+    @model_validator(mode="after")
+    def _something(self) -> OwnCombination:
+        if not (self.factors or self.earthquake or self.sets):
+            raise advice("nothing acts: give factors, earthquake or sets")
+        return self
+
+
+def combination_faults(own: Sequence[OwnCombination], building: Building) -> list[Fault]:
+    """Factors on what is not there, names that stand twice, directions a plane building lacks."""
+    cases = [case.name for case in building.cases]
+    known = (*EFFECTS, *(kind for kind in KINDS if kind not in EFFECTS), *cases)
+    found, names = [], []
+    for i, one in enumerate(own):
+        at = f"combinations[{i}]"
+        if one.name in names:
+            found.append(Fault(f"{at}.name", f"{one.name!r} stands twice", "name them apart"))
+        names.append(one.name)
+        found += [_unknown(f"{at}.factors.{key}", key, "kind of load, and no case of one's own",
+                           known) for key in one.factors if key not in known]
+        found += [Fault(f"{at}.earthquake.{d}", "is across the plane of the building",
+                        f"it moves along {building.plane} alone")
+                  for d in one.earthquake if building.plane not in (None, d)]
+    return found
+
+
+def _unknown(place: str, name: str, what: str, known: Collection[str]) -> Fault:
+    near = nearest(name, list(known))
+    return Fault(place, f"{name!r} is no {what}", (f"did you mean {near!r}? " if near else "")
+                 + f"known: {', '.join(known)}")
+
+
+def check_sets(own: Sequence[OwnCombination], sets: Sequence[ResponseSet]) -> None:
+    """Refuse sets that are not there, and those for drift. Raises InputError."""
+    fit = [s.name for s in sets if s.state.role == "forces"]
+    drift = {s.name for s in sets if s.state.role != "forces"}
+    faults = []
+    for i, one in enumerate(own):
+        for name in one.sets:
+            place = f"combinations[{i}].sets.{name}"
+            if name in drift:
+                faults.append(Fault(place, f"{name!r} is a set for drift, whose forces enter no "
+                                    "combination", f"choose from: {'; '.join(fit)}"))
+            elif name not in fit:
+                faults.append(_unknown(place, name, "set for strength", fit))
+    if faults:
+        raise InputError(faults)
+
+
+def own_combinations_table(own: Sequence[OwnCombination]) -> Table:
+    """Combinations of one's own as they were given."""
+    def said(of: object) -> str:
+        assert hasattr(of, "items")
+        return ", ".join(f"{number_text(v)} {k}" for k, v in of.items())
+
+    return Table(
+        "own_combinations", "Load combinations of one's own",
+        (
+            column("kind", "", [one.kind for one in own]),
+            column("combination", "", [one.name for one in own]),
+            column("loads and cases", "", [said(one.factors) for one in own]),
+            column("earthquake, both signs", "", [
+                said(one.earthquake) + (" by SRSS" if one.together == "SRSS" else "")
+                for one in own]),
+            column("sets", "", [said(one.sets) for one in own]),
+            column("reason", "", [one.reason for one in own]),
+        ),
+    )

@@ -1,0 +1,334 @@
+"""Combinations of one's own, P-Delta in them, lateral lines, fibers, diagrams of extremes."""
+
+from __future__ import annotations
+
+from itertools import product
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import pytest
+
+import undatum as ud
+from conftest import ROOMS, starter_text
+from test_bad_input import call
+from test_combined import AT, judged, lopsided
+from test_frames import building, slender
+from undatum.building.sections import CrossSection
+from undatum.mechanics.actions import ACTIONS, reactions, section_forces
+from undatum.mechanics.cases import along
+from undatum.project.combining import member_parts
+
+WIND = {"name": "wind", "on_levels": [{"at": "L1..L2", "X": 20e3, "Y": -5e3}]}
+SOIL = {"name": "soil", "on_levels": [{"at": "L1", "X": 30e3}], "counts_as": "dead"}
+NAME = "column A1 at L1"
+
+
+def with_cases(*cases: dict[str, Any]) -> ud.Building:
+    return lopsided().model_copy(update={"cases": list(cases)})
+
+
+def values_of(r: ud.Results, name: str = NAME) -> tuple[dict[str, Any], dict[str, Any]]:
+    """Section forces (place, component) by case and by set."""
+    frame = r.model.framed
+    assert frame is not None
+    members = r.members(name)
+    quantity = section_forces(r.model, members, AT)
+    return ({n: along(c, frame.frame, members, AT)[0] for n, c in r.load_cases().on_members},
+            {s.name: s.of(quantity).reshape(3, 6) for s in r.sets_for_strength})
+
+
+def extreme(table: Any, kind: str) -> dict[tuple[str, str, str], float]:
+    own = table[table.kind == kind]
+    return {(a, c, e): v if c in ACTIONS[:3] else m for a, c, e, v, m in zip(
+        own["at"], own["component"], own["extreme"], own["force (N)"], own["moment (N·m)"],
+        strict=True)}
+
+
+@pytest.mark.parametrize("together", ["sum", "SRSS"])
+@pytest.mark.parametrize("key", list(ROOMS))
+def test_a_combination_of_ones_own_is_the_sum_written_out(key: str, together: str) -> None:
+    """Kinds by effect and by name, a case, both directions, a static and a spectrum set."""
+    plain = judged(key, with_cases(WIND))
+    chosen = next(s.name for s in plain.static_sets if s.direction == "Y" and s.state.key ==
+                  plain.strength.key)
+    other = next(s.name for s in plain.spectrum_sets if s.direction == "X" and s.state.key ==
+                 plain.strength.key)
+    r = judged(key, with_cases(WIND), combinations=[
+        {"name": "mine", "kind": "mine", "factors": {"dead": 1.1, "live": 0.4, "storage": 0.9,
+                                                     "wind": -1.3},
+         "earthquake": {"X": 0.7, "Y": 0.2}, "together": together, "sets": {chosen: -0.5,
+                                                                            other: 0.25}}])
+    cases, sets = values_of(r)
+    partition = 1.1 if key in ("en1998", "ubc97") else 0.4
+    still = 1.1 * (cases["dead"] + cases["equipment"]) + partition * cases["partition"] \
+        + 0.4 * cases["live"] + 0.9 * cases["storage"] - 1.3 * cases["wind"] - 0.5 * sets[chosen]
+    for method in ("static", "spectrum"):
+        own = {d: max((abs(sets[s.name]) for s in r.sets_for_strength if s.direction == d
+                       and s.method == method), key=lambda v: v.sum()) * 0 for d in "XY"}
+        for s in r.sets_for_strength:
+            if s.method == method:
+                own[s.direction] = np.maximum(own[s.direction], abs(sets[s.name]))
+        size = np.hypot(0.7 * own["X"], 0.2 * own["Y"]) if together == "SRSS" \
+            else 0.7 * own["X"] + 0.2 * own["Y"]
+        size = size + 0.25 * sets[other]
+        found = extreme(r.combined_forces(NAME, AT, method=method).to_frame(r.units), "mine")
+        for (j, at), (c, name) in product(enumerate(("start", "0.5", "end")), enumerate(ACTIONS)):
+            largest = found[at, name, "largest"]
+            assert largest == pytest.approx((still + size)[j, c], rel=1e-8, abs=1e-3)
+            assert found.get((at, name, "smallest"), largest) == pytest.approx(
+                (still - size)[j, c], rel=1e-8, abs=1e-3)
+
+
+def test_a_case_that_counts_as_a_kind_takes_its_factors() -> None:
+    r = judged("asce7-16", with_cases(WIND, SOIL))
+    without = judged("asce7-16")
+    assert r.combinations is not None
+    cases, _ = values_of(r)
+    tables = [x.combined_forces(NAME, AT, method="static", show="each").to_frame(r.units)
+              for x in (r, without)]
+    both, alone = (t[t.part == "gravity"].reset_index() for t in tables)
+    rows = {(x.kind, x.name): x.dead for x in (*r.combinations.gravity, *r.combinations.rows)}
+    places = {"start": 0, "0.5": 1, "end": 2}
+    for c, name in enumerate(ACTIONS):
+        head = f"{name} (N)" if c < 3 else f"{name} (N·m)"
+        more = [rows[k, n] * cases["soil"][places[at], c] for k, n, at in
+                zip(both["kind"], both["combination"], both["at"], strict=True)]
+        np.testing.assert_allclose(both[head] - alone[head], more, rtol=1e-6, atol=1e-2)
+    note = r.combined_forces(NAME).note
+    assert "In no combination: wind." in note
+
+
+def leaning(weight: float, **more: Any) -> ud.Results:
+    """A portal that leans: thin columns, stiffer along Y, stiff beams; C_d of 2.5."""
+    site, system, *_ = ROOMS["asce7-16"]
+    soft = building(slender(1.2e-4, other=1.55e-4), slender(1e2, other=1e2), stories=2,
+                    self_weight=False).model_copy(
+        update={"floors": {"all": [ud.Load(name="slab", kind="dead", per_area=weight)]}})
+    own = {**system, "row": "C.7"}
+    return ud.analyze(title="t", standard="asce7-16", units="N, m", site=site, building=soft,
+                      system={"X": own, "Y": own}, **more)
+
+
+@pytest.mark.parametrize("method", ["static", "spectrum"])
+def test_p_delta_multiplies_forces_story_by_story(method: Any) -> None:
+    """ASCE/SEI 7-16, 12.8.7: displacements and member forces, 1 / (1 - theta)."""
+    r = leaning(27e3, combinations=[
+        {"name": d, "kind": d, "earthquake": {d: 1.0}} for d in ("X", "Y")])
+    factors = {(s.direction, s.method): s.amplification for s in r.stability}
+    assert factors["X", method][1] > factors["Y", method][1] > 1.1
+    assert factors["X", method][0] == 1.0
+    for name, story in (("column A1 at L1", (1,)), ("column A1 at L2", (0,)),
+                        ("beam A 1-2 at L2", (0,)), ("beam A 1-2 at L1", (0, 1))):
+        _, sets = values_of(r, name)
+        for d in ("X", "Y"):
+            plain = np.max([abs(sets[s.name]) for s in r.sets_for_strength
+                            if s.direction == d and s.method == method], axis=0)
+            found = extreme(r.combined_forces(name, AT, method=method).to_frame(r.units), d)
+            factor = max(factors[d, method][i] for i in story)
+            for j, c in product(range(3), range(6)):
+                at = ("start", "0.5", "end")[j]
+                assert found[at, ACTIONS[c], "largest"] == pytest.approx(
+                    factor * plain[j, c], rel=1e-8, abs=1e-2)
+    feet = r.footings(method).to_frame(r.units)
+    plain = np.max([abs(s.of(reactions(r.model))) for s in r.sets_for_strength
+                    if s.direction == "X" and s.method == method], axis=0).reshape(-1, 6)
+    own = feet[(feet.kind == "X") & (feet.component == "force X") & (feet.extreme == "largest")]
+    np.testing.assert_allclose(own["force (N)"], factors["X", method][1] * plain[:, 0], rtol=1e-8)
+    assert "P-Delta factors multiply" in r.combined_forces(NAME, method=method).note
+
+
+def test_what_p_delta_could_not_be_applied_is_said() -> None:
+    assert "NO P-DELTA FACTOR EXISTS" in leaning(60e3).combined_forces(NAME).note
+    r = leaning(27e3, analysis={"second_order": "by axial force"})
+    assert "Second order is in the forces" in r.combined_forces(NAME).note
+
+
+def test_faults_name_the_place() -> None:
+    for own, said in (
+        ([{"name": "a", "factors": {"wnd": 1.0}}], "did you mean 'wind'"),
+        ([{"name": "a", "factors": {"dead": 1}}, {"name": "a", "factors": {"dead": 1}}], "twice"),
+        ([{"name": "a"}], "nothing acts"),
+        ([{"name": "a", "factors": {"dead": 1.2}, "earthquake": {"Z": 1}}], "earthquake"),
+        ([{"name": "a", "factors": {"dead": 120}}], "factors.dead"),
+        ([{"name": "a", "sets": {"spectrum X, drift": 1}}], "set for drift"),
+        ([{"name": "a", "sets": {"spectrum X": 1}}], "did you mean"),
+    ):
+        with pytest.raises(ud.InputError, match=said):
+            judged("asce7-16", with_cases(WIND), combinations=own)
+    with pytest.raises(ud.InputError, match="is taken"):
+        with_cases({**WIND, "name": "snow"})
+    with pytest.raises(ud.InputError, match="across the plane"):
+        ud.shipped_project("arcade").model_copy(update={
+            "combinations": [{"name": "a", "earthquake": {"Y": 1.0}}]})
+
+
+@pytest.mark.parametrize("name", ["clinic", "archive"])
+def test_moments_of_lines_are_their_shears_times_heights(name: str) -> None:
+    """M at the bottom of a story is the sum of V h from there up; at the base all lines together
+    hold the overturning of the static forces."""
+    r = ud.run(ud.shipped_project(name))
+    heights = dict(zip(r.model.levels, r.model.diaphragms.story_heights, strict=True))
+    for one in r.static_sets:
+        if one.state.role != "forces":
+            continue
+        shears, moments = (a.sel(set=one.name) for a in (r.shears.lines, r.shears.moments))
+        labels, total = shears.axes[0].labels, 0.0
+        sums: dict[str, float] = {}
+        last = {line.name: r.model.levels[line.levels[-1]] for line in r.model.lines}
+        axes = {line.name: line.axis["XY".index(one.direction)] for line in r.model.lines}
+        for line, story, v, m in zip(labels["line"], labels["story"], shears.values,
+                                     moments.values, strict=True):
+            sums[line] = sums.get(line, 0.0) + v * heights[story]
+            assert m == pytest.approx(sums[line], rel=1e-8, abs=1.0)
+            if story == last[line] and last[line] == r.model.levels[r.model.base_stories[-1]]:
+                total += axes[line] * m
+        if len({*last.values()}) == 1:
+            held = one.forces @ (r.model.diaphragms.elevations - r.model.base_elevation)
+            assert total == pytest.approx(held, rel=1e-8)
+
+
+def test_lines_in_combinations() -> None:
+    """Redundancy, 100/30, and nothing of gravity: by hand from the sets."""
+    r = ud.run(ud.shipped_project("clinic"))
+    table = r.line_combinations("static").to_frame(r.units)
+    own = table[table.kind == "strength, redundancy"].set_index(["line", "story"])
+    rho = {d: r.laterals[d].redundancy for d in ("X", "Y")}
+    for array, head in ((r.shears.lines, "shear (kN)"),
+                        (r.shears.moments, "moment at the bottom (kN·m)")):
+        peak = {d: np.max([abs(array.sel(set=s.name).values) for s in r.static_sets
+                           if s.direction == d and s.state == r.strength], axis=0) for d in "XY"}
+        largest = np.maximum(rho["X"] * peak["X"] + 0.3 * rho["Y"] * peak["Y"],
+                             0.3 * rho["X"] * peak["X"] + rho["Y"] * peak["Y"])
+        labels = array.axes[1].labels
+        for line, story, value in zip(labels["line"], labels["story"], largest, strict=True):
+            assert own.loc[line, story][head] == pytest.approx(value / 1e3, rel=1e-9)
+    with pytest.raises(ud.InputError, match="there are none"):
+        ud.run(ud.shipped_project("terrace")).line_combinations()
+
+
+@pytest.mark.parametrize("shape", [
+    {"rectangle": "400 x 600 mm"}, {"circle": "500 mm"}, {"hollow_rectangle": "300 x 400 x 12 mm"},
+    {"hollow_circle": "400 x 10 mm"}, {"i_shape": "300 x 500 x 20 x 12 mm"},
+    {"channel": "120 x 300 x 16 x 10 mm"}, {"tee": "300 x 400 x 20 x 15 mm"},
+    {"angle": "150 x 200 x 15 mm"}])
+def test_stress_at_the_rim_by_unsymmetric_bending(shape: dict[str, Any]) -> None:
+    """About the axes of the sizes, with the product of area, as textbooks have it."""
+    section = CrossSection(material="S355", **shape)
+    sized, found, rim = section.sized(), section.found(), section.rim()
+    assert rim is not None
+    c, s = np.cos(found.tilt), np.sin(found.tilt)
+    my, mz = 3.0, 2.0  # about principal axes
+    big_y, big_z = c * my - s * mz, s * my + c * mz  # about those of the sizes
+    y, z = (rim @ np.array([[c, s], [-s, c]])).T
+    iy, iz, iyz = sized.bending_y, sized.bending_z, sized.product
+    exact = ((big_y * iz + big_z * iyz) * z - (big_z * iy + big_y * iyz) * y) / (iy * iz - iyz**2)
+    own = my * rim[:, 1] / found.bending_y - mz * rim[:, 0] / found.bending_z
+    np.testing.assert_allclose(own, exact, rtol=1e-9, atol=1e-9 * abs(exact).max())
+    corner = rim - rim.mean(axis=0)
+    assert np.ptp((rim @ np.array([[c, s], [-s, c]]))[:, 0]) == pytest.approx(sized.width)
+    assert corner.shape[0] >= 4
+
+
+def test_stresses_of_combinations_are_those_of_the_states() -> None:
+    """Every static state has its axial force and both moments: N / A and M / W at four corners."""
+    r = judged("asce7-16")
+    width, depth = 0.45, 0.35
+    states = r.combined_forces(NAME, (0.0,), method="static", show="together").to_frame(r.units)
+    found = r.combined_forces(NAME, (0.0,), method="static", show="stress").to_frame(r.units)
+    for kind in states["kind"].unique():
+        own = states[states.kind == kind]
+        bent = abs(own["moment_y (N·m)"]) / (width * depth**2 / 6) \
+            + abs(own["moment_z (N·m)"]) / (depth * width**2 / 6)
+        axial = own["axial (N)"] / (width * depth)
+        row = found[found.kind == kind].iloc[0]
+        assert row["largest (N/m²)"] == \
+            pytest.approx((axial + bent).max(), rel=1e-9)
+        assert row["smallest (N/m²)"] == pytest.approx((axial - bent).min(), rel=1e-9)
+    sets = r.fiber_stresses(NAME, (0.0,)).to_frame(r.units).set_index("set")
+    forces = r.section_forces(NAME, (0.0,)).to_frame(r.units).set_index("set")
+    for s in r.static_sets:
+        if s.state == r.strength:
+            f = forces.loc[s.name]
+            size = f["axial (N)"] / (width * depth) + abs(f["moment_y (N·m)"]) / (
+                width * depth**2 / 6) + abs(f["moment_z (N·m)"]) / (depth * width**2 / 6)
+            assert sets.loc[s.name]["largest (N/m²)"] == pytest.approx(size, rel=1e-9)
+
+
+def test_a_spectrum_combines_stress_mode_by_mode() -> None:
+    """Less than the sum of the peaks of its parts, and more than any of them alone."""
+    r = judged("asce7-16")
+    name = next(s.name for s in r.spectrum_sets if s.direction == "Y" and s.state == r.strength)
+    stress = r.fiber_stresses(NAME, (0.0,), name).to_frame(r.units).iloc[0]["largest (N/m²)"]
+    f = r.section_forces(NAME, (0.0,), name).to_frame(r.units).iloc[0]
+    parts = [f["axial (N)"] / (0.45 * 0.35), f["moment_y (N·m)"] / (0.45 * 0.35**2 / 6),
+             f["moment_z (N·m)"] / (0.35 * 0.45**2 / 6)]
+    assert max(parts) < stress < sum(parts) * (1 - 1e-6)
+
+
+def test_sections_without_a_shape_are_named() -> None:
+    one = building(slender(1e-2), slender(1e-2), stories=1).model_copy(
+        update={"floors": {"all": [ud.Load(name="slab", kind="dead", per_area=5e3)]}})
+    with pytest.raises(ud.InputError, match="has a shape"):
+        judged("asce7-16", one).fiber_stresses()
+    mixed = lopsided().model_copy(update={"sections": {
+        **lopsided().sections, "beam": CrossSection(parts=[{"rectangle": "300 x 500 mm"}],
+                                                    material="C30/37")}})
+    assert "slab flange): beam." in judged("asce7-16", mixed).fiber_stresses().note
+
+
+@pytest.mark.parametrize("axis", ["A", "2"])
+@pytest.mark.parametrize("action", ["moment", "shear"])
+def test_extremes_are_drawn_on_the_side_of_the_set(axis: str, action: str) -> None:
+    """The extremes of one static set are that set: same component, same side as its diagram."""
+    from undatum.report.diagrams import _components, _in_plane
+    from undatum.report.frames import on_axis
+
+    name = next(s.name for s in judged("asce7-16").static_sets)
+    r = judged("asce7-16", combinations=[{"name": "one", "kind": "one", "sets": {name: 1.0}}])
+    one = next(s for s in r.static_sets if s.name == name)
+    own = on_axis(r, axis)
+    axes = r.project.building.axes
+    assert axes is not None
+    component, sign = _components(r, own, action, axes.direction(axis))
+    how = r.combiner()
+    parts = member_parts(how, r.model, r.load_cases(), r.sets_for_strength, "static", r.stability,
+                         own, (0.0, 1.0))
+    for extreme_name in ("largest", "smallest"):
+        values = how.extremes("one", parts)[extreme_name][0].reshape(len(own), 2, 6)  # type: ignore[index]
+        drawn = values[np.arange(len(own)), :, component] * sign[:, None]
+        exact = _in_plane(r, one, [m.elements[0] for m in own], action, axes.direction(axis))
+        np.testing.assert_allclose(drawn, exact, atol=1e-6 * abs(exact).max())
+
+
+def test_from_the_command_line(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
+) -> None:
+    frame, wall = tmp_path / "terrace.toml", tmp_path / "clinic.toml"
+    frame.write_text(starter_text("terrace") + '\n[[combinations]]\nname = "mine"\n'
+                     'factors = { dead = 1.0 }\nearthquake = { X = 1.0 }\nreason = "client"\n')
+    wall.write_text(starter_text("clinic"))
+    png = tmp_path / "a.png"
+    for words, said in (
+        (["members", str(frame), NAME, "--combined", "envelope"], "mine"),
+        (["members", str(frame), NAME, "--combined", "stress"], "MPa"),
+        (["members", str(frame), NAME, "--stress"], "fibers"),
+        (["elevation", str(frame), "A", "--action", "moment", "--combined", "own", "--plot",
+          str(png)], "plot"),
+        (["lines", str(wall), "Wall W"], "moment at the bottom"),
+        (["lines", str(wall), "--combined", "--by", "static"], "static forces"),
+    ):
+        assert call(words, monkeypatch) == 0
+        assert said in " ".join(capsys.readouterr().out.split())
+    assert png.stat().st_size > 20_000
+    for words, said in (
+        (["members", str(frame), NAME, "--stress", "--loads"], "--stress"),
+        (["members", str(frame), NAME, "--stress", "--combined", "each"], "--combined"),
+        (["elevation", str(frame), "A", "--combined", "own"], "--action"),
+        (["elevation", str(frame), "A", "--action", "axial", "--combined", "mine"], "own"),
+        (["lines", str(wall), "Wall V"], "did you mean"),
+        (["lines", str(wall), "--by", "hand"], "--by"),
+        (["lines", str(frame), "--combined"], "there are none"),
+    ):
+        assert call(words, monkeypatch) == 2
+        assert said in capsys.readouterr().err
