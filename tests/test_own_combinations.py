@@ -151,7 +151,7 @@ def test_faults_name_the_place() -> None:
         ([{"name": "a"}], "nothing acts"),
         ([{"name": "a", "factors": {"dead": 1.2}, "earthquake": {"Z": 1}}], "earthquake"),
         ([{"name": "a", "factors": {"dead": 120}}], "factors.dead"),
-        ([{"name": "a", "sets": {"spectrum X, drift": 1}}], "set for drift"),
+        ([{"name": "a", "sets": {"spectrum X, drift": 1}}], "is for drift"),
         ([{"name": "a", "sets": {"spectrum X": 1}}], "did you mean"),
     ):
         with pytest.raises(ud.InputError, match=said):

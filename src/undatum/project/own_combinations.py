@@ -89,7 +89,7 @@ def check_sets(own: Sequence[OwnCombination], sets: Sequence[ResponseSet]) -> No
         for name in one.sets:
             place = f"combinations[{i}].sets.{name}"
             if name in drift:
-                faults.append(Fault(place, f"{name!r} is a set for drift, whose forces enter no "
+                faults.append(Fault(place, f"{name!r} is for drift: its forces enter no "
                                     "combination", f"choose from: {'; '.join(fit)}"))
             elif name not in fit:
                 faults.append(_unknown(place, name, "set for strength", fit))

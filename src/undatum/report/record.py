@@ -257,9 +257,9 @@ def chapters(results: Results, pictures: Mapping[str, bytes]) -> list[Chapter]:
         loads.add_table(results.table("load_combinations"), u)
         found.append(loads)
     if results.project.combinations:
-        own = Chapter("Load combinations of one's own", "Beside those of the standard.")
-        own.add_table(results.table("own_combinations"), u)
-        found.append(own)
+        mine = Chapter("Load combinations of one's own", "Beside those of the standard.")
+        mine.add_table(results.table("own_combinations"), u)
+        found.append(mine)
     return [*found, plausible]
 
 
