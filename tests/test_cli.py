@@ -43,8 +43,8 @@ def test_run_writes_everything_and_nothing_else(demo: Path) -> None:
     assert sorted(p.name for p in demo.iterdir()) == ["archive.toml", "results", "stdout.txt"]
     out = demo / "results"
     assert sorted(p.name for p in out.iterdir()) == [
-        ".undatum", "figures", "record.html", "results.json", "results.nc", "results.xlsx",
-        "tables"]
+        ".undatum", "base_shear.html", "figures", "record.html", "record_short.html",
+        "results.json", "results.nc", "results.xlsx", "tables"]
     assert sorted(p.stem for p in (out / "figures").iterdir()) == [
         "drift", "drift_painted", "mode_shapes", "plan", "spectrum", "story_shears"]
     for picture in (out / "figures").iterdir():

@@ -135,7 +135,7 @@ def test_by_command(tmp_path: Path, monkeypatch: Any, capsys: Any) -> None:
     assert call(["run", str(path), "--out", str(tmp_path / "out")], monkeypatch) == 0
     assert "668.8 kip" in capsys.readouterr().out
     made = {p.name for p in (tmp_path / "out").iterdir() if not p.name.startswith(".")}
-    assert made == {"record.html", "results.xlsx", "tables", "figures"}
+    assert made == {"record.html", "base_shear.html", "results.xlsx", "tables", "figures"}
     page = (tmp_path / "out" / "record.html").read_text()
     assert "There is no structure" in page
     table = (tmp_path / "out" / "tables" / "static_x_strength.csv").read_text()

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from contextlib import nullcontext
 from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated, Any
@@ -115,41 +116,116 @@ def check(project: ProjectFile) -> None:
         terminal.findings(console, done["questions"])
 
 
+#: Where a run may stop, with what it shows then.
+STOPS = ("weight", "modes", "static")
+
+
 @app.command()
 def run(
     project: ProjectFile,
     out: Annotated[str, typer.Option(help="Folder for the results")] = "results",
     quiet: Annotated[bool, typer.Option("--quiet", help="Print nothing but errors")] = False,
+    pdf: Annotated[bool, typer.Option(
+        "--pdf", help="Print the records as PDF too, through an installed browser")] = False,
+    as_json: Annotated[bool, typer.Option(
+        "--json", help="Print the summary as JSON in place of the short story")] = False,
+    only: Annotated[str, typer.Option(
+        help="Stop after weight, modes or static (forces), show them and write nothing")] = "",
 ) -> None:
-    """Run a project and write record, workbook, tables, figures and results."""
+    """Run a project and write records, workbook, tables, figures and results."""
     from rich.text import Text
 
+    from undatum.errors import Fault
     from undatum.finding import Severity
     from undatum.project import reader
-    from undatum.report import files, terminal
+    from undatum.report import files, printing, terminal
 
     console = screen()
     results: Any
-    if reader.has_stack(project):
+    stack = reader.has_stack(project)
+    if only:
+        if only not in STOPS:
+            raise InputError([Fault("--only", f"{only!r} is nowhere to stop",
+                                    f"choose from: {', '.join(STOPS)}")])
+        if stack or pdf:
+            raise InputError([Fault("--only", "goes with a building, and without --pdf",
+                                    "leave it out")])
+        _show_only(console, project, only, as_json)
+        return
+    browser = printing.browser() if pdf else None
+    if stack:
         results = undatum.run_stack(undatum.read_stack(project))
         written = files.write_stack(results, out)
+        summary: Any = {"title": results.project.title, "summary": dict(results.story())}
     else:
-        results = undatum.run(undatum.read(project))
-        written = _written(console, results, out, quiet)
-    if not quiet:
+        job = undatum.read(project)
+        with console.status("calculating ...") if _watched(console, quiet or as_json) \
+                else nullcontext():
+            results = undatum.run(job)
+        written = _written(console, results, out, quiet or as_json, browser)
+        summary = files.to_json(results, files.metadata())
+    if as_json:
+        say(lambda: typer.echo(json.dumps(summary, indent=1, ensure_ascii=False)))
+    elif not quiet:
         say(lambda: terminal.story(console, results), console.print, *(
             partial(console.print, Text(f"  {from_here(path)}"), soft_wrap=True)
             for path in written))
     raise typer.Exit(EXIT_EXCEEDED if results.severity is Severity.EXCEEDED else EXIT_OK)
 
 
-def _written(console: Console, results: Any, out: str, quiet: bool) -> list[Path]:
+def _written(
+    console: Console, results: Any, out: str, quiet: bool, browser: str | None
+) -> list[Path]:
     from undatum.report import files
 
-    if quiet or not console.is_terminal:
-        return files.write_all(results, out)
+    if not _watched(console, quiet):
+        return files.write_all(results, out, browser=browser)
     with console.status("writing ...") as status:
-        return files.write_all(results, out, lambda s: status.update(f"writing {s} ..."))
+        return files.write_all(results, out, lambda s: status.update(f"writing {s} ..."),
+                               browser=browser)
+
+
+def _watched(console: Console, quiet: bool) -> bool:
+    """Whether somebody watches, so that progress is worth showing."""
+    return console.is_terminal and not quiet
+
+
+def _show_only(console: Console, project: Path, only: str, as_json: bool) -> None:
+    """The tables of a stage, nothing after it worked out."""
+    from undatum.project.base_shear import base_shears
+    from undatum.report import files, terminal
+    from undatum.units import UnitSystem
+
+    job = undatum.read(project)
+    done = undatum.calculate(job)
+    units = UnitSystem(job.units)
+    tables = [done["weights"].level_table(), done["weights"].table()] if only == "weight" else \
+        [done["modes"].table()] if only == "modes" else list(base_shears(done).tables())
+    if as_json:
+        say(lambda: typer.echo(files.tables_json(tables, units)))
+        return
+    say(*(partial(terminal.table, console, table, units) for table in tables))
+
+
+@app.command(name="base-shear")
+def base_shear(
+    project: ProjectFile,
+    page: Annotated[Path | None, typer.Option(help="Where to write a page to print (HTML)")] = None,
+) -> None:
+    """Period used and why, ordinate, coefficient, weight, base shear and forces by level."""
+    from undatum.project import reader
+    from undatum.project.base_shear import base_shears
+    from undatum.report import files, record_short, terminal
+
+    found = base_shears(undatum.run_stack(undatum.read_stack(project))
+                        if reader.has_stack(project) else undatum.calculate(undatum.read(project)))
+    if page is not None:
+        text = record_short.base_shear_sheet(found, files.metadata())
+        with writing(page):
+            page.write_text(text, encoding="utf-8", newline="\n")
+    console = screen()
+    say(*(partial(terminal.table, console, table, found.units) for table in found.tables()),
+        *([lambda: console.print(f"page: {page}", soft_wrap=True)] if page else []))
 
 
 @app.command()

@@ -25,8 +25,8 @@ def members(
     loads: Annotated[bool, typer.Option(
         "--loads", help="Under load cases: each kind of load, and cases of your own")] = False,
     combined: Annotated[str, typer.Option(
-        help="Under load combinations: envelope, each, together (axial force with both moments) "
-        "or stress (at the extreme fibers)")] = "",
+        help="Under load combinations: envelope, extremes (the same side by side), each, together "
+        "(axial force with both moments) or stress (at the extreme fibers)")] = "",
     stress: Annotated[bool, typer.Option(
         "--stress", help="Stress at the extreme fibers in place of section forces")] = False,
     by: Annotated[str, typer.Option(
@@ -61,8 +61,8 @@ def members(
     if stress and (loads or not which):
         raise InputError([Fault("--stress", "goes with members and without --loads",
                                 'write such as "columns on B" --stress')])
-    for option, value, known in (("--combined", combined, ("", "envelope", "each", "together",
-                                                   "stress")),
+    for option, value, known in (("--combined", combined, ("", "envelope", "extremes", "each",
+                                                   "together", "stress")),
                                  ("--by", by, METHODS)):
         if value not in known:
             raise InputError([Fault(option, f"there is no {value!r}",

@@ -86,6 +86,32 @@ def envelope_table(
     )
 
 
+def extremes_table(
+    how: Combiner, parts: Parts, members: Sequence[Member], at: Sequence[float],
+    note: str = NOTE,
+) -> Table:
+    """The same in short: a row for the largest and one for the smallest, components side by side,
+    without the names of the combinations."""
+    rows: list[tuple[int, str, str, str, str, Floats]] = []
+    for kind in how.kinds():
+        found = how.extremes(kind, parts)
+        for name, _ in SIGNS:
+            table = rid_of_round_off(found[name][0].reshape(len(members), len(at), 6))
+            rows += [(i, m.name, place_name(place), kind, name, table[i, j])
+                     for i, m in enumerate(members) for j, place in enumerate(at)]
+    rows.sort(key=lambda r: r[0])
+    return Table(
+        "member_extremes", f"Extremes of load combinations, earthquake by {_by(parts.method)}",
+        (
+            column("member", "", [r[1] for r in rows]), column("at", "", [r[2] for r in rows]),
+            column("kind", "", [r[3] for r in rows]), column("extreme", "", [r[4] for r in rows]),
+            *(column(name, "force" if c < 3 else "moment", [float(r[5][c]) for r in rows])
+              for c, name in enumerate(ACTIONS)),
+        ),
+        note=note + " Components stand for themselves: their extremes need not come together.",
+    )
+
+
 def _by(method: Method) -> str:
     return "static forces" if method == "static" else "response spectrum"
 

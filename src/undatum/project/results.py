@@ -34,6 +34,7 @@ from undatum.project.columns import columns_table
 from undatum.project.combined import (
     each_table,
     envelope_table,
+    extremes_table,
     footing_table,
     line_table,
     note_of,
@@ -86,7 +87,13 @@ from undatum.project.tables_out import (
     scaling_table,
 )
 from undatum.record import FixedDict, record
-from undatum.standards.answers import CombinationAnswer, ModalRules, SiteAnswer, SystemAnswer
+from undatum.standards.answers import (
+    CombinationAnswer,
+    ModalRules,
+    PeriodAnswer,
+    SiteAnswer,
+    SystemAnswer,
+)
 from undatum.standards.contract import WeightRule
 from undatum.standards.facts import ShapeFacts
 from undatum.standards.terms import Direction, LimitState, Method
@@ -99,7 +106,7 @@ if TYPE_CHECKING:
     import xarray as xr
 
 Floats = NDArray[np.float64]
-Shown = Literal["envelope", "each", "together", "stress"]
+Shown = Literal["envelope", "extremes", "each", "together", "stress"]
 
 
 def _check_places(at: Sequence[float]) -> None:
@@ -124,6 +131,8 @@ class Results:
     model: Model
     modes: Modes
     rules: ModalRules
+    periods: Mapping[Direction, PeriodAnswer]
+    computed: Mapping[Direction, float]
     statics: Mapping[tuple[Direction, str], StaticForces]
     torsion: Mapping[Direction, TorsionResult]
     torsion_factors: Table | None
@@ -254,6 +263,7 @@ class Results:
                                         self.modes)} if self.model.second_order else {}),
             "mode_shapes": self.shape_table,
         }
+        made["base_shears"] = self.base_shears_table
         made |= {s.table_name: s.table for s in self.statics.values()}
         made |= {f"torsion_{d.lower()}": one.table for d, one in self.torsion.items()}
         if self.torsion_factors is not None:
@@ -421,9 +431,9 @@ class Results:
 
         ``which`` is a name or a selection, ``at`` fractions of the length, ``method`` says which
         forces of the earthquake go in. ``envelope`` gives the largest and smallest of every
-        component with the combination, ``each`` every combination in its parts, ``together`` the
-        axial force with both moments for every choice of signs, ``stress`` the stress at the
-        extreme fibers. Raises InputError.
+        component with the combination, ``extremes`` the same side by side, ``each`` every
+        combination in its parts, ``together`` the axial force with both moments for every choice
+        of signs, ``stress`` the stress at the extreme fibers. Raises InputError.
         """
         _check_places(at)
         members, how = self.members(which), self.combiner()
@@ -434,7 +444,8 @@ class Results:
             return combined_stresses_table(how, fibers, parts, self._note(how, method))
         parts = member_parts(how, self.model, self.load_cases(), self.sets_for_strength, method,
                              self.stability, members, at)
-        make = {"envelope": envelope_table, "each": each_table}.get(show, together_table)
+        make = {"envelope": envelope_table, "extremes": extremes_table,
+                "each": each_table}.get(show, together_table)
         return make(how, parts, members, at, self._note(how, method))
 
     def footings(self, method: Method = "spectrum") -> Table:
@@ -528,6 +539,12 @@ class Results:
     def story(self) -> list[tuple[str, str]]:
         """The short story: pairs of heading and text."""
         return story(self)
+
+    def base_shears_table(self) -> Table:
+        """Period used and why, ordinate, coefficient, weight and base shear by direction."""
+        from undatum.project.base_shear import base_shears
+
+        return base_shears(self).table()
 
     def shape_table(self, how: Normalization = "unit modal mass") -> Table:
         """Shapes of the modes in use, with unit modal mass or another normalization."""

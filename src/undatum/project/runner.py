@@ -86,10 +86,10 @@ def run(project: Project, folder: str | Path | None = None) -> Results:
 
 _NEEDED = (
     "stiff", "standard", "states", "site", "laterals", "shaking", "reduced", "weights", "model",
-    "modes", "used_rules", "statics", "twist", "factors_table", "shape", "diaphragms", "sets",
-    "spectrum_sets", "dynamic", "scaling", "shears", "plumb", "displacements", "gap_checks",
-    "combinations", "drifts", "drift_readings", "stability", "plausibility", "findings",
-    "working",
+    "modes", "used_rules", "periods", "computed", "statics", "twist", "factors_table", "shape",
+    "diaphragms", "sets", "spectrum_sets", "dynamic", "scaling", "shears", "plumb",
+    "displacements", "gap_checks", "combinations", "drifts", "drift_readings", "stability",
+    "plausibility", "findings", "working",
 )
 
 
@@ -109,6 +109,8 @@ def results_of(calculation: Calculation) -> Results:
         model=of["model"],
         modes=of["modes"],
         rules=of["used_rules"],
+        periods=of["periods"],
+        computed=of["computed"],
         statics=of["statics"],
         torsion=of["twist"],
         torsion_factors=of["factors_table"],

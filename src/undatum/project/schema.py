@@ -19,6 +19,7 @@ from undatum.building.whole import Building
 from undatum.described import Described, Named
 from undatum.errors import Fault, InputError, nearest
 from undatum.ground.spectrum import Beyond, Interpolation
+from undatum.project.chosen import RecordChoices, record_faults
 from undatum.project.own_combinations import OwnCombination, combination_faults
 from undatum.record import FixedDict
 from undatum.standards.facts import Asked, AskedOfSite
@@ -375,6 +376,8 @@ class Project(SignedProject):
         default=(), description="Values one knows, compared with those computed and never used")
     combinations: tuple[OwnCombination, ...] = Field(
         default=(), description="Load combinations of your own, beside those of the standard")
+    record: RecordChoices = Field(
+        default=RecordChoices(), description="Members that get a chapter of the record")
     drift: Drift = Field(default=Drift(), description="Where and against what drift is judged")
     alternatives: Named[str, Alternative] = Field(
         default_factory=FixedDict,
@@ -423,6 +426,8 @@ class Project(SignedProject):
         from undatum.project.flanges import flange_faults
 
         found += combination_faults(self.combinations, self.building)
+        if not found:
+            found += record_faults(self.record, self.building)
         found += [*cracking_faults(self), *flange_faults(self)]
         if self.analysis.damping_of and not found:
             from undatum.project.damping import damping_faults

@@ -129,9 +129,16 @@ class StackForces:
             note="Of either sign, for strength, not amplified: that needs the displacements of a "
             "structure.")
 
+    def base_shears_table(self) -> Table:
+        """Period used and why, ordinate, coefficient, weight and base shear by direction."""
+        from undatum.project.base_shear import base_shears
+
+        return base_shears(self).table()
+
     def tables(self) -> tuple[Table, ...]:
         """Every table, in the order of the job."""
         found = [self.stack_table(), self.site_table(), self.spectrum_table()]
+        found.append(self.base_shears_table())
         found += [s.table() for s in self.statics.values()]
         if self.torques is not None:
             found.append(self.torsion_table())

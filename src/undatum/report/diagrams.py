@@ -196,6 +196,16 @@ def _side(action: str) -> str:
         "drawn to the left of each member seen from its start"
 
 
+def diagrams_asked(results: Results) -> dict[str, tuple[str, str, str]]:
+    """Axis, action and kind of combination of each diagram the project asks for, by its name."""
+    axes = results.project.record.diagrams
+    if not axes:
+        return {}
+    kind = results.combiner().kinds()[0]
+    return {f"extremes_{i + 1}_{action}": (axis, action, kind)
+            for i, axis in enumerate(axes) for action in ("moment", "shear")}
+
+
 def _check_action(action: str) -> None:
     if action not in WORDS:
         raise InputError([Fault("action", f"there is no {action!r}",

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 from typing import Any
 
@@ -22,7 +23,7 @@ from undatum.project.results import Results
 from undatum.project.shaking import Shaking
 from undatum.project.site_only import SiteSpectra
 from undatum.project.stack import StackForces
-from undatum.report import frames, painted
+from undatum.report import diagrams, frames, painted
 from undatum.report.drawing import (
     COLORS,
     FLOOR,
@@ -520,8 +521,11 @@ def of_run(results: Results) -> dict[str, Callable[[Results], Figure]]:
     """The figures of a run by name: those of every building, and those of members."""
     if results.model.framed is None:
         return dict(ALL)
+    asked = {
+        name: partial(diagrams.extremes, axis=axis, action=action, kind=kind)
+        for name, (axis, action, kind) in diagrams.diagrams_asked(results).items()}
     return {**ALL, "members": frames.space, "elevations": frames.elevations,
-            "modes_in_space": frames.shapes}
+            "modes_in_space": frames.shapes, **asked}
 
 
 @as_written

@@ -5,23 +5,28 @@ from __future__ import annotations
 import csv
 import json
 import math
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from io import StringIO
 from pathlib import Path
 from typing import Any
 
 import undatum
+from undatum.errors import InputError
 from undatum.ground.location import now_text
 from undatum.project import store
+from undatum.project.base_shear import base_shears
 from undatum.project.placing import placing
 from undatum.project.results import Results
 from undatum.project.stack import StackForces
-from undatum.report import figures, record, workbook
+from undatum.report import figures, record, record_short, workbook
+from undatum.report.printing import print_pages
 from undatum.table import Cell, Table
 from undatum.units import DIMENSIONS, UnitSystem
 from undatum.working import Section
 
 SCHEMA_VERSION = "2.0"
+#: Pages of a run, to read and to print.
+PAGES = ("record.html", "record_short.html", "base_shear.html")
 
 
 def metadata() -> dict[str, str]:
@@ -44,18 +49,32 @@ def metadata() -> dict[str, str]:
 
 
 def write_all(
-    results: Results, folder: str | Path, say: Callable[[str], None] = lambda _: None
+    results: Results, folder: str | Path, say: Callable[[str], None] = lambda _: None, *,
+    browser: str | None = None,
 ) -> list[Path]:
-    """Write results, tables, workbook, record and figures into ``folder``.
+    """Write results, tables, workbook, records and figures into ``folder``.
 
-    Everything is put in place as one; what no run wrote is left alone. Raises InputError when it
-    can't be written: see :mod:`undatum.project.placing`.
+    Everything is put in place as one; what no run wrote is left alone. With a ``browser`` the
+    pages are printed as PDF too. Raises InputError when it can't be written (see
+    :mod:`undatum.project.placing`), or when the browser fails, all else being in place.
     """
     target = Path(folder).resolve() if str(folder) else folder
+    printed: tuple[str, ...] = ()
+    failed: InputError | None = None
     with placing(target) as work:
         _make(results, work, say)
-    return [Path(target) / n for n in ("record.html", "results.xlsx", "results.json", "results.nc",
-                                       "tables", "figures")]
+        if browser is not None:
+            say("PDF")
+            try:
+                printed = tuple(p.name for p in print_pages([work / n for n in PAGES], browser))
+            except InputError as error:
+                failed = error
+                for name in PAGES:
+                    (work / name).with_suffix(".pdf").unlink(missing_ok=True)
+    if failed is not None:
+        raise failed
+    return [Path(target) / n for n in (*PAGES, *printed, "results.xlsx", "results.json",
+                                       "results.nc", "tables", "figures")]
 
 
 def write_stack(found: StackForces, folder: str | Path) -> list[Path]:
@@ -76,9 +95,14 @@ def write_stack(found: StackForces, folder: str | Path) -> list[Path]:
             figures.save(figure, work / "figures" / f"{name}.png")
         workbook.write(found, found.tables(), work / "results.xlsx")
         pictures = {name: (work / "figures" / f"{name}.png").read_bytes() for name in drawn}
-        (work / "record.html").write_text(
-            record.render(found, pictures, metadata()), encoding="utf-8", newline="\n")
-    return [Path(target) / n for n in ("record.html", "results.xlsx", "tables", "figures")]
+        meta = metadata()
+        for name, text in (
+            ("record.html", record.render(found, pictures, meta)),
+            ("base_shear.html", record_short.base_shear_sheet(base_shears(found), meta)),
+        ):
+            (work / name).write_text(text, encoding="utf-8", newline="\n")
+    return [Path(target) / n for n in ("record.html", "base_shear.html", "results.xlsx", "tables",
+                                       "figures")]
 
 
 def _make(results: Results, work: Path, say: Callable[[str], None]) -> None:
@@ -98,8 +122,12 @@ def _make(results: Results, work: Path, say: Callable[[str], None]) -> None:
     workbook.write(results, tables, work / "results.xlsx")
     say("calculation record")
     pictures = {name: (work / "figures" / f"{name}.png").read_bytes() for name in drawn}
-    (work / "record.html").write_text(
-        record.render(results, pictures, meta), encoding="utf-8", newline="\n")
+    for name, text in (
+        ("record.html", record.render(results, pictures, meta)),
+        ("record_short.html", record_short.render_short(results, pictures, meta)),
+        ("base_shear.html", record_short.base_shear_sheet(base_shears(results), meta)),
+    ):
+        (work / name).write_text(text, encoding="utf-8", newline="\n")
     say("results")
     kept = store.write(results, work / store.FILE)
     text = json.dumps(to_json(results, meta, kept), indent=1, ensure_ascii=False, allow_nan=False)
@@ -127,6 +155,13 @@ def _safe(cell: Cell) -> str:
         return f"{cell:.12g}"
     text = str(cell)
     return "'" + text if isinstance(cell, str) and _may_be_formula(text) else text
+
+
+def tables_json(tables: Sequence[Table], units: UnitSystem) -> str:
+    """Tables as JSON: rows by head, in the units of the heads."""
+    return json.dumps({
+        table.name: [dict(zip(table.heads(units), row, strict=True)) for row in table.rows(units)]
+        for table in tables}, indent=1, ensure_ascii=False, default=float)
 
 
 def _may_be_formula(text: str) -> bool:

@@ -79,7 +79,8 @@ class PeriodAnswer:
 class BaseShearAnswer:
     """Static base shear for one direction and one limit state.
 
-    ``branch`` is the key of the limit that governed, ``governing`` says it in words.
+    ``branch`` is the key of the limit that governed, ``governing`` says it in words; ``why`` says
+    which period was used.
     """
 
     direction: Direction
@@ -92,6 +93,7 @@ class BaseShearAnswer:
     governing: str
     clause: str
     working: Section
+    why: str = ""
 
 
 @record

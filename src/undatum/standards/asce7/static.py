@@ -148,7 +148,7 @@ class Forces(LateralForces):
         v = w.compute("V", "C_s * W", "force", meaning="base shear",
                       clause=edition.equation("12.8.1", "12.8-1"))
         return BaseShearAnswer(direction, state, t, cs.value, v, w.value("W"), cs.key, cs.words,
-                               cs.clause, w.close())
+                               cs.clause, w.close(), w.close()["T"].branch)
 
     def _category_a(self, w: Working) -> Choice:
         """1 % of the weight at every level is all that category A asks for (11.7)."""

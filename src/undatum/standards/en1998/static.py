@@ -95,7 +95,8 @@ class Forces(LateralForces):
                       clause="4.3.3.2.2(1), Eq. 4.5")
         weight = w.value("W")
         return BaseShearAnswer(direction, state, t, v / weight, v, weight, ordinate.key,
-                               ordinate.words, ordinate.clause, w.close())
+                               ordinate.words, ordinate.clause, w.close(),
+                               w.close()["T_1"].branch)
 
     def _ordinate(
         self, w: Working, direction: Direction, state: LimitState, t: float

@@ -127,7 +127,9 @@ class Forces(LateralForces):
                       clause="7.6.1" if self.late else "7.5.3")
         weight = w.value("W")
         return BaseShearAnswer(direction, state, t, v / weight, v, weight, choice.key,
-                               choice.words, choice.clause, w.close())
+                               choice.words, choice.clause, w.close(),
+                               "approximate period" if symbol == "T_a" else
+                               "computed period, for displacements")
 
     def _ordinate(self, w: Working, t: float, symbol: str) -> None:
         """Sa/g at the period of that symbol."""

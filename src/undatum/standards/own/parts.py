@@ -153,7 +153,7 @@ class Forces(LateralForces):
                    meaning="base shear coefficient", clause="least_base_shear")
         v = w.compute("V", "C * W", "force", meaning="base shear", clause="least_base_shear")
         return BaseShearAnswer(direction, state, t, c.value, v, w.value("W"), c.key, c.words,
-                               c.clause, w.close())
+                               c.clause, w.close(), w.close()["T"].branch)
 
     def distribution(self, shear: BaseShearAnswer, levels: StaticLevels) -> Distribution:
         w, clause = common.forces_working(shear), "height_exponent"

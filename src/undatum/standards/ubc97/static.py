@@ -144,7 +144,7 @@ class Forces(LateralForces):
             note="Eq. 30-6 is left out for drift (1630.10.3)" if drift else "")
         weight = w.value("W")
         return BaseShearAnswer(direction, state, t, v.value / weight, v.value, weight, v.key,
-                               v.words, v.clause, w.close())
+                               v.words, v.clause, w.close(), w.close()["T"].branch)
 
     def _period_used(
         self, w: Working, direction: Direction, drift: bool, computed: float | None

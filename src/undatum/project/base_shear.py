@@ -1,0 +1,104 @@
+"""The static base shear on one page: period and why, ordinate, coefficient, weight, forces."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+from undatum.analysis.lateral import StaticForces
+from undatum.project.calculation import Calculation
+from undatum.project.results import Results
+from undatum.project.shaking import Shaking
+from undatum.project.stack import StackForces
+from undatum.record import FixedDict, record
+from undatum.standards.answers import PeriodAnswer
+from undatum.standards.terms import Direction
+from undatum.table import Table, column
+from undatum.units import UnitSystem
+from undatum.working import Section
+
+
+@record
+class BaseShears:
+    """Static forces of every direction and limit state, and what they come from.
+
+    ``computed`` periods by direction, s; none where there is no structure.
+    """
+
+    title: str
+    standard_title: str
+    units: UnitSystem
+    statics: Mapping[tuple[Direction, str], StaticForces]
+    periods: Mapping[Direction, PeriodAnswer]
+    computed: Mapping[Direction, float]
+    shaking: Shaking
+    working: tuple[Section, ...]
+
+    def table(self) -> Table:
+        """By direction and limit state: periods, ordinate, coefficient, weight, base shear."""
+        rows = list(self.statics.items())
+        periods = [self.periods[d] for (d, _), _ in rows]
+        return Table(
+            "base_shears", "Static base shear",
+            (
+                column("direction", "", [d for (d, _), _ in rows]),
+                column("purpose", "", [s for (_, s), _ in rows]),
+                column("approximate period", "time", [p.approximate for p in periods]),
+                column("largest period allowed", "time", [p.cap for p in periods]),
+                column("computed period", "time", [self.computed.get(d) for (d, _), _ in rows]),
+                column("period used", "time", [one.shear.period for _, one in rows]),
+                column("why", "", [one.shear.why for _, one in rows]),
+                column("spectral ordinate", "acceleration",
+                       [float(self.shaking.horizontal[d](one.shear.period))
+                        for (d, _), one in rows]),
+                column("coefficient", "ratio", [one.shear.coefficient for _, one in rows]),
+                column("governed by", "", [one.shear.governing for _, one in rows]),
+                column("clause", "", [one.shear.clause for _, one in rows]),
+                column("weight", "force", [one.shear.weight for _, one in rows]),
+                column("base shear", "force", [one.shear.base_shear for _, one in rows]),
+            ),
+            note="The ordinate is that of the design spectrum at the period used, before any "
+            "reduction; the coefficient is base shear over weight.",
+        )
+
+    def upright(self) -> Table:
+        """The same to read down the page: a row for each quantity, a column for each purpose."""
+        table = self.table()
+        heads, rows = table.heads(self.units), table.text_rows(self.units)
+        cases = [", ".join(row[:2]) for row in rows]
+        return Table(
+            table.name, table.title,
+            (column("", "", heads[2:]),
+             *(column(case, "", row[2:]) for case, row in zip(cases, rows, strict=True))),
+            note=f"{table.note} Forces by level that are the same for two purposes stand once.")
+
+    def tables(self) -> tuple[Table, ...]:
+        """The base shears down the page, then the forces by level of every direction and limit
+        state; those that are equal to others once."""
+        found = [self.upright()]
+        for (d, _), one in self.statics.items():
+            twin = next(other for (e, _), other in self.statics.items() if e == d)
+            if one is twin or (one.forces != twin.forces).any():
+                found.append(one.table())
+        return tuple(found)
+
+
+def base_shears(of: Results | StackForces | Calculation) -> BaseShears:
+    """The base shears of a job: of its results, or worked out as far as they need.
+
+    Raises InputError or AnalysisError where a calculation can't be done.
+    """
+    if isinstance(of, StackForces):
+        return BaseShears(
+            of.project.title, of.standard_title, of.units, of.statics, of.periods, FixedDict(),
+            of.shaking, of.working)
+    if isinstance(of, Results):
+        return BaseShears(
+            of.project.title, of.standard_title, of.units, of.statics, of.periods, of.computed,
+            of.shaking, of.working)
+    done = of.up_to("standard", "statics", "periods", "computed", "shaking")
+    statics, periods = done["statics"], done["periods"]
+    working = (*(p.working for p in periods.values()),
+               *(w for s in statics.values() for w in (s.shear.working, s.distribution.working)))
+    return BaseShears(
+        of.project.title, done["standard"].title, UnitSystem(of.project.units), statics, periods,
+        done["computed"], done["shaking"], working)

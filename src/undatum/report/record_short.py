@@ -1,0 +1,91 @@
+"""The record in short: what a reader asks first, on a few sheets; and the base-shear sheet."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import replace
+
+import numpy as np
+
+from undatum.project.base_shear import BaseShears, base_shears
+from undatum.project.results import Results
+from undatum.report.chapter import Chapter
+from undatum.report.page import page, sheet
+from undatum.report.record import member_chapters
+from undatum.table import Table, column
+
+
+def render_short(
+    results: Results, pictures: Mapping[str, bytes], meta: Mapping[str, str]
+) -> str:
+    """The page. Every text of the project is escaped."""
+    return page(results, "Calculation record in short", short_chapters(results, pictures), meta,
+                "short")
+
+
+def short_chapters(results: Results, pictures: Mapping[str, bytes]) -> list[Chapter]:
+    """Spectrum, weight, modes, base shear, scaling, drift, second order and combinations."""
+    u = results.units
+    site = Chapter("Site and design spectrum")
+    site.add_picture("spectrum", pictures["spectrum"],
+                     f"Design spectrum and first modes, {u.label('acceleration')} over s.")
+    building = Chapter("Seismic weight")
+    building.add_table(results.table("weight_levels"), u)
+    modes = Chapter("Modes")
+    table = results.modes.table()
+    modes.add_table(replace(table.where([k < results.modes.kept for k in range(len(table))]),
+                            title="Modes in use"), u)
+    static = Chapter("Static base shear")
+    _add_shears(static, base_shears(results))
+    dynamic = Chapter("Spectrum analysis", f"Modes combined by "
+                      f"{results.spectrum_sets[0].combine.how}.")
+    dynamic.add_table(results.table("scaling"), u)
+    dynamic.add_picture("story_shears", pictures["story_shears"],
+                        f"Story shears, {u.label('force')}, static against spectrum, for "
+                        f"{results.strength.key}.")
+    drift = Chapter("Story drift")
+    for check in results.drifts.values():
+        for c in (c for c in check.shown if c < 2):
+            drift.add_table(check.envelope(c), u)
+    drift.add_table(worst_stability(results), u)
+    drift.add_picture("drift", pictures["drift"], "Design drift over story height against the "
+                      "limit, sets for drift.")
+    found = [site, building, modes, static, dynamic, drift]
+    if results.combinations is not None:
+        loads = Chapter("Load combinations")
+        loads.add_table(results.table("load_combinations"), u)
+        found.append(loads)
+    return [*found, *member_chapters(results, pictures, "extremes")]
+
+
+def worst_stability(results: Results) -> Table:
+    """The story with the largest stability coefficient of every check."""
+    rows = [(s, int(np.argmax(s.answer.coefficient))) for s in results.stability if s.levels]
+    return Table(
+        "stability_worst", "P-Delta, the story that governs",
+        (
+            column("direction", "", [s.direction for s, _ in rows]),
+            column("analysis", "", [s.method for s, _ in rows]),
+            column("story", "", [s.levels[i] for s, i in rows]),
+            column("stability coefficient", "ratio",
+                   [float(s.answer.coefficient[i]) for s, i in rows]),
+            column("limit", "ratio", [s.answer.limit for s, _ in rows]),
+            column("amplification", "ratio",
+                   [float(s.answer.amplification[i]) for s, i in rows]),
+        ),
+        marks=tuple(k for k, (s, i) in enumerate(rows) if s.answer.limit is not None
+                    and s.answer.coefficient[i] > s.answer.limit),
+    )
+
+
+def base_shear_sheet(found: BaseShears, meta: Mapping[str, str]) -> str:
+    """One page to print: period and why, ordinate, coefficient, weight, base shear, forces."""
+    chapters = [Chapter("")]
+    _add_shears(chapters[0], found)
+    return sheet(found, chapters, meta)
+
+
+def _add_shears(chapter: Chapter, found: BaseShears) -> None:
+    """The base shears down the page, then the forces by level that differ."""
+    for table in found.tables():
+        chapter.add_table(table, found.units)

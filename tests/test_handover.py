@@ -1,0 +1,205 @@
+"""What is handed over: the record in short and in full, the base-shear sheet, PDF, JSON, stages."""
+
+from __future__ import annotations
+
+import json
+import re
+import shutil
+import subprocess
+from html import unescape
+from pathlib import Path
+from typing import Any
+
+import pytest
+
+import undatum as ud
+from conftest import ROOMS, starter_text
+from test_bad_input import call
+from test_combined import judged
+from undatum.project.base_shear import base_shears
+from undatum.report import files, printing
+from undatum.report.page import css_text
+
+BROWSER = next((found for name in printing.BROWSERS if (found := shutil.which(name))), None)
+needs_browser = pytest.mark.skipif(BROWSER is None, reason="no browser is installed")
+
+
+@pytest.fixture(scope="module")
+def written(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """The terrace with a chapter on members, as the command line writes it, printed too."""
+    folder = tmp_path_factory.mktemp("handover")
+    path = folder / "terrace.toml"
+    path.write_text(starter_text("terrace") + '\n[record]\nmembers = ["column B2 at L1"]\n'
+                    'diagrams = ["A"]\n')
+    files.write_all(ud.run(ud.read(path)), folder / "out", browser=BROWSER)
+    return folder / "out"
+
+
+def text_of(page: str) -> str:
+    return " ".join(unescape(re.sub(r"<[^>]+>", " ", page)).split())
+
+
+def pages_in(pdf: Path) -> int:
+    return max(int(n) for n in re.findall(rb"/Count (\d+)", pdf.read_bytes()))
+
+
+@needs_browser
+def test_the_demo_in_short_is_ten_pages_at_most(tmp_path: Path) -> None:
+    files.write_all(ud.run(ud.shipped_project("archive")), tmp_path / "out", browser=BROWSER)
+    assert pages_in(tmp_path / "out" / "record_short.pdf") <= 10
+    assert pages_in(tmp_path / "out" / "base_shear.pdf") == 1
+    assert pages_in(tmp_path / "out" / "record.pdf") > 30
+    assert (tmp_path / "out" / "record.pdf").read_bytes().startswith(b"%PDF")
+
+
+@needs_browser
+def test_no_line_of_working_is_wider_than_its_column(written: Path) -> None:
+    """Of a building with every chapter, in a real browser: nothing is cut, on screen or paper."""
+    page = (written / "record.html").read_text(encoding="utf-8").replace("</body>", (
+        "<script>onload=()=>{const bad=[...document.querySelectorAll('table.working td')]"
+        ".filter(c=>c.scrollWidth>c.clientWidth+1);document.body.insertAdjacentHTML('beforeend',"
+        "'<p>WIDE '+bad.length+' OF '+document.querySelectorAll('table.working td').length)}"
+        "</script></body>"))
+    place = written.parent / "measured.html"
+    place.write_text(page, encoding="utf-8")
+    assert BROWSER is not None
+    done = subprocess.run(
+        [BROWSER, "--headless", "--no-sandbox", "--disable-gpu", "--window-size=1080,800",
+         f"--user-data-dir={written.parent}/profile", "--dump-dom", place.as_uri()],
+        capture_output=True, text=True, timeout=120, check=False)
+    found = re.search(r"<p>WIDE (\d+) OF (\d+)", done.stdout)
+    assert found is not None
+    assert int(found[1]) == 0
+    assert int(found[2]) > 200
+
+
+def test_the_record_shows_the_members_asked_for(written: Path) -> None:
+    full, short = (text_of((written / f"{name}.html").read_text(encoding="utf-8"))
+                   for name in ("record", "record_short"))
+    for page in (full, short):
+        assert "column B2 at L1" in page
+        assert "Bending moment in the plane on axis A, kN·m: extremes" in page
+    assert "combination 7" not in short.lower()
+    assert re.search(r"\d: [0.3 XY+]+ \([+−]\)", full)
+    r = ud.load(written)
+    row = r.combined_forces("column B2 at L1", (0.0,), show="extremes")
+    long = r.combined_forces("column B2 at L1", (0.0,)).to_frame(r.units)
+    for values in row.to_frame(r.units).to_dict("records"):
+        for component, unit in (("axial", "force (kN)"), ("moment_y", "moment (kN·m)")):
+            own = long[(long.kind == values["kind"]) & (long.component == component)
+                       & (long.extreme == values["extreme"])]
+            assert own[unit].iloc[0] == next(
+                v for k, v in values.items() if k.startswith(component))
+    plain = ud.run(ud.shipped_project("clinic"))
+    assert "Members" not in list(plain.table_names)
+
+
+def test_the_working_stands_in_columns(written: Path) -> None:
+    """Symbol and formula, value with unit, meaning, clause: each line has all of them."""
+    page = (written / "record.html").read_text(encoding="utf-8")
+    lines = re.findall(r'<tr><td class="formula">(.*?)</td><td class="value">(.*?)</td><td>(.*?)'
+                       r'</td><td class="clause">(.*?)</td></tr>', page, flags=re.DOTALL)
+    r = ud.load(written)
+    assert len(lines) > 60
+    shear = next(v for f, v, *_ in lines if "<mi>V</mi>" in f and "kN" in v)
+    value = r.statics["X", "strength"].shear.base_shear / 1e3
+    assert float(text_of(shear).split(" kN")[0].replace("\u202f", "").replace(" ", "")) == \
+        pytest.approx(value, rel=1e-4)
+    for rule in ("@bottom-right", "counter(pages)", "@top-left"):
+        assert rule in page
+
+
+@pytest.mark.parametrize("key", list(ROOMS))
+def test_the_base_shear_follows_from_what_the_sheet_prints(key: str) -> None:
+    """Weight times coefficient, the ordinate at the period used, the period one of three."""
+    r = judged(key)
+    for row in base_shears(r).table().to_frame(r.units).to_dict("records"):
+        assert row["coefficient"] * row["weight (N)"] == pytest.approx(row["base shear (N)"])
+        used = row["period used (s)"]
+        near = [row[k] for k in ("approximate period (s)", "largest period allowed (s)",
+                                 "computed period (s)") if row[k] == row[k] and row[k]]
+        assert any(used == pytest.approx(t) for t in near)
+        ordinate = row["spectral ordinate (g)" if "spectral ordinate (g)" in row
+                       else "spectral ordinate (m/s²)"]
+        scale = 1.0 if "spectral ordinate (m/s²)" in row else 9.80665
+        assert ordinate * scale == pytest.approx(float(
+            r.shaking.horizontal[row["direction"]](used)))
+        assert row["why"]
+        assert row["governed by"]
+    own = base_shears(ud.calculate(r.project))
+    assert own.table().to_frame(r.units).equals(base_shears(r).table().to_frame(r.units))
+
+
+def test_the_sheet_and_where_a_run_may_stop(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
+) -> None:
+    monkeypatch.chdir(tmp_path)
+    for name in ("clinic", "loft"):
+        (tmp_path / f"{name}.toml").write_text(starter_text(name))
+        assert call(["base-shear", f"{name}.toml", "--page", f"{name}.html"], monkeypatch) == 0
+        out = capsys.readouterr().out
+        assert "approximate period" in out
+        assert "period used" in (tmp_path / f"{name}.html").read_text(encoding="utf-8")
+    before = sorted(p.name for p in tmp_path.iterdir())
+    for stop, word in (("weight", "Seismic weight by level"), ("modes", "effective mass"),
+                       ("static", "period used")):
+        assert call(["run", "clinic.toml", "--only", stop], monkeypatch) == 0
+        assert word in " ".join(capsys.readouterr().out.split())
+        assert call(["run", "clinic.toml", "--only", stop, "--json"], monkeypatch) == 0
+        found = json.loads(capsys.readouterr().out)
+        assert all(isinstance(rows, list) for rows in found.values())
+    assert sorted(p.name for p in tmp_path.iterdir()) == before
+    assert call(["run", "clinic.toml", "--json", "--out", "out"], monkeypatch) == 0
+    shown = json.loads(capsys.readouterr().out)
+    kept = json.loads((tmp_path / "out" / "results.json").read_text(encoding="utf-8"))
+    assert shown["summary"] == kept["summary"]
+    assert shown["findings"] == kept["findings"]
+    for wrong, said in ((["--only", "drifts"], "nowhere to stop"),
+                        (["--only", "modes", "--pdf"], "--only")):
+        assert call(["run", "clinic.toml", *wrong], monkeypatch) == 2
+        assert said in capsys.readouterr().err
+
+
+def test_without_a_browser_a_plain_word_before_anything_is_done(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
+) -> None:
+    (tmp_path / "clinic.toml").write_text(starter_text("clinic"))
+    monkeypatch.setattr(printing.shutil, "which", lambda _: None)
+    out = tmp_path / "out"
+    assert call(["run", str(tmp_path / "clinic.toml"), "--pdf", "--out", str(out)],
+                monkeypatch) == 2
+    assert "no browser is installed" in capsys.readouterr().err
+    assert not out.exists()
+
+
+def test_a_browser_that_fails_takes_nothing_with_it(tmp_path: Path) -> None:
+    with pytest.raises(ud.InputError, match="all else is written"):
+        files.write_all(ud.run(ud.shipped_project("clinic")), tmp_path / "out",
+                        browser=shutil.which("false"))
+    assert (tmp_path / "out" / "record.html").stat().st_size > 100_000
+    assert not list((tmp_path / "out").glob("*.pdf"))
+
+
+def test_titles_do_not_leave_their_place() -> None:
+    """In the header of the printed page as in the text."""
+    bad = 'A"; } body { display: none } </style><script>alert(1)</script>\n\\'
+    r = ud.run(ud.shipped_project("clinic").varied({"title": bad, "revision": bad}))
+    from undatum.report.record import render
+    pictures: Any = dict.fromkeys(("spectrum", "plan", "mode_shapes", "story_shears", "drift",
+                                   "drift_painted"), b"")
+    page = render(r, pictures, files.metadata())
+    style = page[page.index("<style>"):page.index("</style>")]
+    assert "<script>alert" not in page
+    assert "display: none }" not in style.split("@page", 1)[1]
+    assert css_text('a"b\\') == '"a\\22 b\\5c "'
+
+
+def test_faults_of_what_the_record_is_asked_for() -> None:
+    frame, lines = ud.shipped_project("terrace"), ud.shipped_project("clinic")
+    for one, change, said in (
+        (frame, {"record.members": ["columns on Z"]}, r"record\.members\[0\]"),
+        (frame, {"record.diagrams": ["AA"]}, "there is no axis"),
+        (lines, {"record.diagrams": ["A"]}, "there are none on axes"),
+    ):
+        with pytest.raises(ud.InputError, match=said):
+            one.varied(change)
