@@ -227,11 +227,10 @@ def plumb_lines(
         if key not in held:
             held[key] = outline.holds(at)
         present[i] = held[key]
-    known = {one.level: np.min(np.hypot(*(at[:, None] - one.at[None]).transpose(2, 0, 1)), axis=1)
-             < NEAR for one in model.open_floors}
-    for i in range(model.n):
-        for floor in (i, int(model.diaphragms.below[i])):
-            present[i] &= known.get(floor, True)
+    for one in model.open_floors:
+        known = np.min(np.hypot(*(at[:, None] - one.at[None]).transpose(2, 0, 1)), axis=1) < NEAR
+        for i in (one.level, *np.flatnonzero(model.diaphragms.below == one.level)):
+            present[i] &= known
     return tuple(
         PlumbLine(name, np.tile(point, (model.n, 1)), present[:, k], at_nodes=True)
         for k, (name, point) in enumerate(zip(names, at, strict=True))

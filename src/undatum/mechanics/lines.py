@@ -71,12 +71,14 @@ def blocks(parts: Sequence[Floats]) -> sparse.csr_array:
     if not parts:
         return sparse.csr_array((0, 0))
     starts = np.cumsum([0, *(len(part) for part in parts)])
-    places = [np.nonzero(part) for part in parts]
+    there = [part != 0 for part in parts]
+    size = int(starts[-1])
     return sparse.csr_array(
-        (np.concatenate([part[at] for part, at in zip(parts, places, strict=True)]),
-         (np.concatenate([at[0] + k for at, k in zip(places, starts, strict=False)]),
-          np.concatenate([at[1] + k for at, k in zip(places, starts, strict=False)]))),
-        shape=(int(starts[-1]), int(starts[-1])))
+        (np.concatenate([part[mask] for part, mask in zip(parts, there, strict=True)]),
+         np.concatenate([np.nonzero(mask)[1] + k
+                         for mask, k in zip(there, starts, strict=False)]),
+         np.cumsum(np.concatenate([[0], *(mask.sum(axis=1) for mask in there)]))),
+        shape=(size, size))
 
 
 def assemble(lines: Sequence[LateralLine], rows: sparse.csr_array) -> sparse.csr_array:

@@ -206,6 +206,10 @@ class Model:
 
     def at_base(self, kind: str, **labels: str) -> Quantity:
         """A story quantity summed over the stories that stand on the base: one value."""
+        return self.memo.get(("at base", kind, *labels.items()),
+                             lambda: self._at_base(kind, labels))
+
+    def _at_base(self, kind: str, labels: Mapping[str, str]) -> Quantity:
         parts = [self.quantities[kind].where(story=self.levels[i], **labels)
                  for i in self.base_stories]
         rows = parts[0].rows

@@ -9,6 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import field
+from functools import partial
 from typing import TYPE_CHECKING, Literal
 
 import numpy as np
@@ -51,7 +52,7 @@ class Quantity:
     def _where(self, labels: Mapping[str, str]) -> Quantity:
         keep = np.ones(len(self), dtype=bool)
         for name, value in labels.items():
-            keep &= np.array([v == value for v in self.labels[name]])
+            keep &= self.memo.get(("label", name), partial(np.array, self.labels[name])) == value
         if not keep.any():
             raise KeyError(f"{self.kind} has no value of {labels}")
         return self.at(np.flatnonzero(keep))
@@ -60,8 +61,13 @@ class Quantity:
         """The values at ``index``."""
         i = np.atleast_1d(np.asarray(index, dtype=np.intp))
         if i.size and np.array_equal(i, np.arange(i[0], i[0] + i.size)):  # rows side by side
-            side = slice(int(i[0]), int(i[-1]) + 1)
-            return Quantity(self.kind, self.dimension, self.rows[side],
+            first, last = int(i[0]), int(i[-1]) + 1
+            side, ends = slice(first, last), self.rows.indptr[first: last + 1]
+            within = slice(int(ends[0]), int(ends[-1]))
+            rows = sparse.csr_array(
+                (self.rows.data[within], self.rows.indices[within], ends - ends[0]),
+                shape=(i.size, self.rows.shape[1]))
+            return Quantity(self.kind, self.dimension, rows,
                             {k: v[side] for k, v in self.labels.items()}, self.acts_on)
         return Quantity(
             self.kind, self.dimension, sparse.csr_array(self.rows[i]),

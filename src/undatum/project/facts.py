@@ -62,9 +62,10 @@ def _elements(
                                 for line in model.lines])
         shares = shears[:, 2 * axis: 2 * axis + 2].max(axis=1) * along \
             / np.where(judged, story, 1.0)[floor]
+        counts = np.flatnonzero((along > 1e-6) & judged[floor])
         found[d] = tuple(
-            ElementShare(names[k], levels[k], float(shares[k]), lengths.get(names[k]))
-            for k in np.flatnonzero((along > 1e-6) & judged[floor]))
+            ElementShare(names[k], levels[k], share, lengths.get(names[k]))
+            for k, share in zip(counts.tolist(), shares[counts].tolist(), strict=True))
     return found
 
 

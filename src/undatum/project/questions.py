@@ -130,8 +130,9 @@ def _inner_measures(annotation: Any) -> list[Measure]:
 def _look(
     value: Any, measures: list[Measure], units: UnitSystem, at: tuple[int | str, ...]
 ) -> list[Finding]:
-    if value is None:
-        return []
+    if type(value) is float:
+        return [_ask(value, m, m.plausible, units, at) for m in measures
+                if m.plausible and value and not m.plausible[0] <= value <= m.plausible[1]]
     if isinstance(value, BaseModel):
         return implausible(value, units, at)
     if isinstance(value, list | tuple):
@@ -139,10 +140,7 @@ def _look(
     if isinstance(value, dict):
         return [f for key, item in value.items()
                 for f in _look(item, measures, units, (*at, key))]
-    if isinstance(value, bool) or not isinstance(value, float):
-        return []
-    return [_ask(value, m, m.plausible, units, at) for m in measures
-            if m.plausible and value and not m.plausible[0] <= value <= m.plausible[1]]
+    return []
 
 
 def _ask(

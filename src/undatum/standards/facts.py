@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Mapping
 from dataclasses import field, replace
-from typing import Literal
+from typing import Literal, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -32,8 +32,7 @@ class Wall:
     height: float
 
 
-@record
-class ElementShare:
+class ElementShare(NamedTuple):
     """A lateral line and the share of the story shear it takes, torsion with it.
 
     ``length`` (m) is that of a rectangular wall, ``None`` for other lines.
@@ -136,8 +135,7 @@ class AskedOfSite(Asked):
     )
 
 
-@record
-class LoadFacts:
+class LoadFacts(NamedTuple):
     """What a weight rule may need to know about a load: ``intensity`` is in N/m2.
 
     ``use`` is its own category of use where it has one, as in EN 1991-1-1.

@@ -142,7 +142,8 @@ def _soft(
         return "", Finding(check, f"direction {direction}", Severity.OK,
                            f"Not considered: {exempt or 'one story'}.", clause)
     one = k[1:] / k[:-1]
-    three = np.array([k[i] / k[i - 3 : i].mean() if i >= 3 else np.inf for i in range(1, k.size)])
+    three = np.full(one.size, np.inf)  # over the mean of the three stories above
+    three[2:] = 3 * k[3:] / (k[:-3] + k[1:-2] + k[2:-1])
     if limits.soft[1] is None:
         three = np.full(one.shape, np.inf)
     usual = np.minimum(one / limits.soft[0], three / (limits.soft[1] or 1.0))
