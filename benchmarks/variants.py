@@ -1,6 +1,6 @@
 """Many variants of one 20-story building: of site and system, and of the spectrum alone.
 
-The unit is one full run of the same building: the job alone, and with all that `undatum run` writes.
+The unit is one full run of the same building: the job alone, and with all that a run writes.
 """
 
 from __future__ import annotations

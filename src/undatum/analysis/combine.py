@@ -65,6 +65,17 @@ class ModalCombiner:
         return np.asarray(np.sqrt(np.einsum("...i,...i->...", spread, spread)))
 
     @fixed
+    def peaks_of(self, ordinates: Floats, values: Floats) -> Floats:
+        """Peaks (S, k) of quantities whose modal values are ``values`` (k, m) times ``ordinates``
+        (S, m)."""
+        if self.factor is None:
+            return self.peaks(ordinates[:, None, :] * values)
+        k, m = values.shape
+        spread = values.T[:, :, None] * self.factor[:, None, :]  # one product for all of them
+        parts = (ordinates @ spread.reshape(m, -1)).reshape(len(ordinates), k, -1)
+        return np.asarray(np.sqrt(np.einsum("...i,...i->...", parts, parts)))
+
+    @fixed
     def in_plan(self, x: Floats, y: Floats) -> Floats:
         """Largest combined value of a plan vector in any direction, from modal x and y values.
 

@@ -201,8 +201,8 @@ def peaks_by_spectrum(
         / modes.omega[: modes.kept] ** 2)
     values = quantity.of(unit, nodal_forces(model, unit))
     found = np.empty((ordinates.shape[0], values.shape[0]))
-    step = max(1, 2_000_000 // max(values.size, 1))  # spectra at once, to stay in the cache
+    step = max(1, 200_000 // max(values.size, 1))  # spectra at once, to stay in the cache
     for start in range(0, len(found), step):
         part = slice(start, start + step)
-        found[part] = combine.peaks(ordinates[part, None, :] * values)
+        found[part] = combine.peaks_of(ordinates[part], values)
     return found
