@@ -174,7 +174,7 @@ def test_lines_and_members_share_by_strain_energy() -> None:
     x = found.modes.kinds.index("X")
     assert found.dynamic[0].damping[x] == pytest.approx(0.25 * 0.02 + 0.75 * 0.10, rel=1e-6)
     assert "damping" in [c.name for c in found.table("modal_base_shears").columns]
-    said = next(f for f in found.findings if f.check == "damping by material")
+    said = next(f for f in found.findings if f.check == "damping by part")
     assert "stay those for 0.05" in said.text
 
 

@@ -39,7 +39,8 @@ class Modes:
     through the center of the whole mass; ``total_mass`` (3,); ``shares`` (m, 3) of the kinetic
     energy in X, Y and rotation, a fourth within floors that are not rigid; ``kept`` how many are
     used in the spectrum analysis; ``complete`` whether there are no others; ``how`` they were
-    found; ``number`` counts them from the longest period where some are left out before.
+    found; ``number`` counts them from the longest period where some are left out, because they lie
+    outside two periods (``excerpt``) or carry less than the share ``least`` of the mass.
     Source: Chopra, Dynamics of Structures, chapters 10 and 13.
     """
 
@@ -54,6 +55,22 @@ class Modes:
     complete: bool = True
     how: Shapes = "natural"
     number: tuple[int, ...] = ()
+    excerpt: bool = False
+    least: float = 0.0
+
+    @property
+    def numbers(self) -> tuple[int, ...]:
+        """(m,) their numbers, counted from the longest period of all."""
+        return self.number or tuple(range(1, self.count + 1))
+
+    def names_in_use(self, count: int) -> tuple[str, ...]:
+        """What ``count`` modal values are of: the modes in use, then the mass they leave out."""
+        own = tuple(str(n) for n in self.numbers[: self.kept])
+        return own if count <= self.kept else (*own, "mass left out")
+
+    def title(self, m: int) -> str:
+        """Number, period and kind of a mode, by its place."""
+        return f"mode {self.numbers[m]}: {self.periods[m]:.3f} s, {self.kinds[m]}"
 
     @property
     def count(self) -> int:
@@ -96,23 +113,23 @@ class Modes:
         """The mode with the largest effective mass in X (0), Y (1) or rotation (2)."""
         return int(np.argmax(self.mass_ratios[:, axis]))
 
-    def table(self) -> Table:
+    def table(self, *, for_drift: bool = False) -> Table:
         """Periods, what moves, participation and effective masses of every mode."""
         pick, total, run = self.shares, self.mass_ratios, self.cumulative
         moving = [i for i, mass in enumerate(self.total_mass) if mass > 0]
         along = [i for i in moving if i < 2]
         return Table(
-            "modes",
-            "Modes",
+            "modes_for_drift" if for_drift else "modes",
+            "Modes of the model on which the forces for drift act" if for_drift else "Modes",
             (
-                column("mode", "", self.number or [*range(1, self.count + 1)]),
+                column("mode", "", self.numbers),
                 column("period", "time", self.periods),
                 column("frequency", "frequency", self.omega / (2 * np.pi)),
                 column("moves", "", self.kinds),
                 *(column(f"share {name}", "ratio", pick[:, i], 3)
                   for i, name in enumerate(KINDS[: pick.shape[1]]) if i in moving or i == 3),
                 *(column(f"effective mass {COMPONENTS[i]}", "ratio", total[:, i]) for i in moving),
-                *(() if self.number else (
+                *(() if self.excerpt else (
                     *(column(f"cumulative {COMPONENTS[i]}", "ratio", run[:, i]) for i in moving),
                     column("used", "", [i < self.kept for i in range(self.count)]))),
             ),
@@ -120,7 +137,7 @@ class Modes:
         )
 
     def _note(self, along: list[int]) -> str:
-        if self.number:
+        if self.excerpt:
             return "Those between two periods. Shares are of the kinetic energy of the mode."
         if self.how == "load-dependent":
             return "Load-dependent vectors in place of modes: their number and periods follow " \
@@ -129,6 +146,9 @@ class Modes:
         said = f"{first} at least {self.target:.0%} of the mass in " \
             f"{' and in '.join(COMPONENTS[i] for i in along)}; modes correlated with the last of " \
             "them are used too. Shares are of the kinetic energy of the mode."
+        if self.least:
+            said += f" Modes with less than {self.least:.3g} of the mass in every direction are " \
+                "left out."
         if self.complete:
             return said
         return f"{said} There are more modes; " + " and ".join(
@@ -150,15 +170,44 @@ def normalized(modes: Modes, model: Model, how: Normalization) -> Floats:
 
 def find_modes(
     solver: Solver, target: float = 0.9, count: int | None = None, shortest: float | None = None,
-    how: Shapes = "natural",
+    how: Shapes = "natural", least: float = 0.0,
 ) -> Modes:
     """The modes, and how many reach the mass ``target`` (a ratio) in X and in Y.
 
     ``count`` keeps at least that many, ``shortest`` (s) every mode of at least that period. The cut
     never parts close modes: those correlated above :data:`CLOSE` with the last one follow it. Every
     mode of a small model is found; of a large one as many as these ask for. Load-dependent vectors
-    take their place where ``how`` asks for them: all that are found are used.
+    take their place where ``how`` asks for them: all that are found are used. Of those in use the
+    ones that carry less than the share ``least`` of the mass in every direction, and in rotation,
+    are left out then.
     """
+    return _without_light(_found(solver, target, count, shortest, how), least)
+
+
+def _without_light(found: Modes, least: float) -> Modes:
+    """Without the modes that carry less than a share of the mass."""
+    light = found.mass_ratios.max(axis=1) < least
+    if not light.any():
+        return found
+    own = np.flatnonzero(~light)
+    if not own.size:
+        raise AnalysisError(f"No mode carries {least:.3g} of the mass. Give analysis.least_mass a "
+                            "smaller share.")
+    kept = max(int(np.count_nonzero(own < found.kept)), 1)
+    return replace(_only(found, own), kept=kept, least=least)
+
+
+def _only(found: Modes, own: NDArray[np.intp]) -> Modes:
+    """Some of the modes, by their places."""
+    return replace(found, omega=found.omega[own], shapes=found.shapes[:, own],
+                   participation=found.participation[own],
+                   effective_mass=found.effective_mass[own], shares=found.shares[own],
+                   complete=False, number=tuple(found.numbers[i] for i in own.tolist()))
+
+
+def _found(
+    solver: Solver, target: float, count: int | None, shortest: float | None, how: Shapes
+) -> Modes:
     model = solver.model
     every = int(np.count_nonzero(model.mass.diagonal()))
     if how == "load-dependent":
@@ -200,10 +249,7 @@ def modes_between(solver: Solver, shortest: float, longest: float) -> Modes:
     found = find_modes(solver, 0.0, None, shortest * (1 - 1e-9))
     t = found.periods
     own = np.flatnonzero((t >= shortest * (1 - 1e-9)) & (t <= longest * (1 + 1e-9)))
-    return replace(found, omega=found.omega[own], shapes=found.shapes[:, own],
-                   participation=found.participation[own],
-                   effective_mass=found.effective_mass[own], shares=found.shares[own],
-                   kept=own.size, complete=False, number=tuple(int(i) + 1 for i in own))
+    return replace(_only(found, own), kept=own.size, excerpt=True)
 
 
 def _held(model: Model, omega: Floats, shapes: Floats) -> None:

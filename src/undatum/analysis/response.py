@@ -6,7 +6,7 @@ values of the quantity itself, so its values have none.
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import field
 from typing import Protocol
 
@@ -131,6 +131,33 @@ class SpectrumSet:
     def _twist(self, quantity: Quantity) -> Floats:
         assert self.torsion is not None
         return quantity.of(self.torsion[:, 0], self.torsion[:, 1])
+
+
+@record
+class ModalBasis:
+    """What spectrum sets are made of: a structure, the modes of it in use, how they go together.
+
+    ``shapes`` holds by direction shapes (N, m) and the forces that go with them; the last may be
+    the static response of the mass the modes leave out. ``periods`` (m,) s and ``damping`` (m,).
+    """
+
+    solver: Solver
+    modes: Modes
+    combine: ModalCombiner
+    damping: Floats
+    periods: Floats
+    shapes: Mapping[Direction, tuple[Floats, Floats]]
+
+    def spectrum_set(
+        self, name: str, direction: Direction, state: LimitState, spectrum: Spectrum
+    ) -> SpectrumSet:
+        """The response under a spectrum, neither scaled nor with accidental torsion."""
+        factors = modal_factors(self.modes, direction, spectrum)
+        if self.periods.size > factors.size:  # the rest moves with the ground
+            factors = np.append(factors, float(spectrum(float(self.periods[-1]))))
+        shapes, forces = self.shapes[direction]
+        return SpectrumSet(name, direction, state, shapes * factors, forces * factors,
+                           self.combine)
 
 
 @record

@@ -10,7 +10,7 @@ from bisect import bisect_left
 from collections.abc import Collection, Sequence
 from dataclasses import replace
 from itertools import pairwise
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Literal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -27,6 +27,7 @@ if TYPE_CHECKING:
     from undatum.building.axes import Axes
     from undatum.building.whole import Building
 
+RIGID = 1e5  #: times the stiffness along a member that is not to deform there
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
 
@@ -72,7 +73,8 @@ class Divider:
                  *self._chains(beams, heads)]
         members: list[Member] = []
         ends: list[tuple[int, int]] = []
-        member, section, turned, hinged, stiff, kept = [], [], [], [], [], []
+        member, section, turned, hinged, stiff, kept, shifted = [], [], [], [], [], [], []
+        for_drift = []
         names: list[tuple[str, float | None]] = []  # section, and width of its flange
         widths = self.building.flange_widths
         points = np.array(self.points)
@@ -94,7 +96,9 @@ class Divider:
                 hinged.append((m.hinged in ("start", "both") and a == nodes[0],
                                m.hinged in ("end", "both") and b == nodes[-1]))
                 stiff.append((m.stiff_ends, m.stiff_ends))
-                kept.append(self._kept(m))
+                kept.append(self._kept(m, m.kept))
+                for_drift.append(self._kept(m, m.kept_for_drift or m.kept))
+                shifted.append(m.shifted)
             members.append(Member(
                 name, m.kind, m.axis, self.names[m.level], m.section,
                 tuple(range(first, len(ends))), self.points[nodes[0]], self.points[nodes[-1]],
@@ -108,6 +112,7 @@ class Divider:
             axes=_local(points, np.array(ends), np.array(turned),
                         np.array([p.tilt for p in sections])[section]),
             hinged=np.array(hinged), stiff=np.array(stiff, dtype=float), kept=np.array(kept),
+            kept_for_drift=np.array(for_drift), shifted=np.array(shifted, dtype=float),
             sections=tuple(sections), materials=np.array(found),
             supports=np.flatnonzero(floors == len(self.z) - 1), springs=np.zeros((0, 2)))
         faults = [*self._loose(frame), *self._planted(frame, upright), *self._side_by_side(made)]
@@ -115,9 +120,13 @@ class Divider:
             raise InputError(faults)
         return _supported(self.building, _stiffened(frame))
 
-    def _kept(self, m: Made) -> tuple[float, float, float, float, float]:
-        """Shares of the gross stiffness; those by the standard are put in its place before."""
-        k = m.kept
+    def _kept(
+        self, m: Made, k: KeptShares | Literal["by standard"] | None
+    ) -> tuple[float, float, float, float, float]:
+        """Shares of the gross stiffness; those by the standard are put in its place before.
+
+        Without deformation in shear the share is endless, along the member as good as that.
+        """
         shares: tuple[float, float, float, float, float]
         gross = not isinstance(k, KeptShares) or (k.concrete_only and self.building.material(
             self.building.sections[m.section].material).kind != "concrete")
@@ -125,7 +134,9 @@ class Divider:
             shares = (1.0,) * 5
         else:
             shares = k.bending_y, k.bending_z, k.torsion, k.axial, k.shear
-        if m.ends is None:
+        shares = (*shares[:3], shares[3] if m.axial_deformation else RIGID,
+                  shares[4] if m.shear_deformation else np.inf)
+        if m.ends is None or not m.axial_deformation:
             return shares
         core, ends = (self.building.section(name).area
                       * self.building.material(self.building.sections[name].material).modulus
@@ -285,8 +296,9 @@ def _on_span(points: Floats, nodes: Ints, m: Made) -> Ints:
 
 def _alike(a: Made, b: Made) -> bool:
     """Whether two spans can be one beam."""
-    return (a.axis, a.level, a.section, a.hinged, a.stiff_ends, a.kept) == \
-        (b.axis, b.level, b.section, b.hinged, b.stiff_ends, b.kept)
+    same = ("axis", "level", "section", "hinged", "stiff_ends", "kept", "kept_for_drift",
+            "shear_deformation", "axial_deformation", "shifted")
+    return all(getattr(a, name) == getattr(b, name) for name in same)
 
 
 def _local(points: Floats, ends: Ints, turned: Floats, tilt: Floats) -> Floats:

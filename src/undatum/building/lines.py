@@ -53,7 +53,7 @@ class Cantilever(Described):
 
     Either ``length`` and ``thickness`` of a rectangle (shear area 5/6 of the section), or
     ``inertia`` and ``shear_area``. ``flexural_share`` and ``shear_share`` reduce the gross
-    stiffness, for instance for cracking.
+    stiffness, for instance for cracking; those for drift hold where the forces for drift act.
     """
 
     modulus: Modulus = Field(description="Modulus of elasticity")
@@ -68,6 +68,11 @@ class Cantilever(Described):
         default=1.0, description="Share of the gross bending stiffness"
     )
     shear_share: KeptShare = Field(default=1.0, description="Share of the gross shear stiffness")
+    flexural_share_for_drift: KeptShare | None = Field(
+        default=None, description="Share of the bending stiffness where the forces for drift act, "
+        "if another; a second model is then made for them")
+    shear_share_for_drift: KeptShare | None = Field(
+        default=None, description="Share of the shear stiffness there, if another")
 
     if TYPE_CHECKING:  # what the constructor takes; the fields hold SI numbers
 
@@ -75,7 +80,8 @@ class Cantilever(Described):
             self, *, modulus: Given, poisson: float = 0.2, length: Given | None = None,
             thickness: Given | None = None, inertia: Given | None = None,
             shear_area: Given | None = None, flexural_share: Given = 1.0,
-            shear_share: Given = 1.0,
+            shear_share: Given = 1.0, flexural_share_for_drift: Given | None = None,
+            shear_share_for_drift: Given | None = None,
         ) -> None: ...
 
     @model_validator(mode="after")
@@ -91,6 +97,14 @@ class Cantilever(Described):
         if min(self.bending, self.shear) < 1e-3:  # N m2 and N
             raise PydanticCustomError("advice", "the section has no stiffness in bending or shear")
         return self
+
+    @property
+    def for_drift(self) -> Cantilever:
+        """The section as it is where the forces for drift act."""
+        own = {"flexural_share": self.flexural_share_for_drift,
+               "shear_share": self.shear_share_for_drift}
+        return self.model_copy(update={k: v for k, v in own.items() if v is not None}) \
+            if any(v is not None for v in own.values()) else self
 
     @property
     def bending(self) -> float:
@@ -162,6 +176,19 @@ class Line(Described):
         if (self.stiffness is None) == (self.cantilever is None):
             raise PydanticCustomError("advice", "give either stiffness or cantilever")
         return self
+
+    @property
+    def for_drift(self) -> Line:
+        """The line as it is where the forces for drift act; itself, if nothing says otherwise."""
+        given = self.cantilever
+        if given is None:
+            return self
+        each = given if isinstance(given, tuple) else (given,)
+        own = tuple(one.for_drift for one in each)
+        if all(new is old for new, old in zip(own, each, strict=True)):
+            return self
+        return self.model_copy(
+            update={"cantilever": own if isinstance(given, tuple) else own[0]})
 
     def by_story(self, stories: int) -> list[float] | list[Cantilever]:
         """The stiffness or section of each story, top down."""

@@ -29,6 +29,10 @@ class Made:
     hinged: Hinged = "no"
     stiff_ends: float = 0.0
     kept: KeptShares | Literal["by standard"] | None = None
+    kept_for_drift: KeptShares | Literal["by standard"] | None = None
+    shear_deformation: bool = True
+    axial_deformation: bool = True
+    shifted: XY = (0.0, 0.0)
     strength: float = np.nan
     ends: BraceEnds | None = None
     given: str = ""  # name of its own

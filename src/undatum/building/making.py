@@ -85,6 +85,13 @@ class _Maker:
             one.hinged = one.hinged if rule.hinged is None else rule.hinged
             one.stiff_ends = one.stiff_ends if rule.stiff_ends is None else rule.stiff_ends
             one.kept = one.kept if rule.kept is None else rule.kept
+            one.kept_for_drift = one.kept_for_drift if rule.kept_for_drift is None \
+                else rule.kept_for_drift
+            one.shear_deformation = one.shear_deformation if rule.shear_deformation is None \
+                else rule.shear_deformation
+            one.axial_deformation = one.axial_deformation if rule.axial_deformation is None \
+                else rule.axial_deformation
+            one.shifted = one.shifted if rule.shifted is None else rule.shifted
             one.ends = one.ends if rule.ends is None else rule.ends
             one.strength = one.strength if rule.strength is None else rule.strength
 

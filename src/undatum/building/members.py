@@ -68,7 +68,9 @@ class Frame:
     elements: ``ends`` (E, 2) nodes, ``member`` (E,), ``section`` (E,) index into ``sections``,
     ``axes`` (E, 3, 3) unit vectors along local x, y and z as rows, ``hinged`` (E, 2) ends without
     bending moments, ``stiff`` (E, 2) lengths at both ends that don't deform, ``kept`` (E, 5)
-    shares in bending about y and z, torsion, axial and shear. ``supports`` (S,) nodes that are
+    shares in bending about y and z, torsion, axial and shear, ``kept_for_drift`` those where the
+    forces for drift act, ``shifted`` (E, 2) distance along
+    local y and z from the line between the nodes to the axis. ``supports`` (S,) nodes that are
     held and ``springs`` (S, 2) stiffness against rotation about X and Y, infinite where fixed.
     """
 
@@ -82,6 +84,8 @@ class Frame:
     hinged: NDArray[np.bool_]
     stiff: Floats
     kept: Floats
+    kept_for_drift: Floats
+    shifted: Floats
     sections: tuple[Properties, ...]
     materials: Floats  # (sections, 3): modulus, shear modulus, unit weight
     supports: Ints

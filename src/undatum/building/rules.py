@@ -12,7 +12,7 @@ from undatum.building.lines import Bearing
 from undatum.building.naming import selection
 from undatum.building.outline import Point
 from undatum.described import Described, Given, Named
-from undatum.units import KeptShare, Measure, Share
+from undatum.units import KeptShare, Length, Measure, Share
 
 Kind = Literal["column", "beam", "brace"]
 Hinged = Literal["no", "start", "end", "both"]
@@ -105,6 +105,16 @@ class MemberRule(Described):
     kept: Kept | None = Field(
         default=None, description='Shares of the gross stiffness, with their reason; '
         '"by standard": those that the standard names for cracked concrete')
+    kept_for_drift: Kept | None = Field(
+        default=None, description="Shares that are kept where the forces for drift act, if others "
+        "than for strength; a second model is then made for them")
+    shear_deformation: bool | None = Field(
+        default=None, description="false: sections stay square to the axis")
+    axial_deformation: bool | None = Field(
+        default=None, description="false: as good as rigid along itself (100,000 times as stiff)")
+    shifted: tuple[Length, Length] | None = Field(
+        default=None, description="Distance [y, z] along local y and z from the line between its "
+        "nodes to the axis of the member, tied rigidly: [0, -0.3] hangs a beam below")
     ends: BraceEnds | None = Field(
         default=None, description="Ends of braces that are stiffer than the core")
     strength: LateralStrength | None = Field(
@@ -123,6 +133,9 @@ class MemberRule(Described):
             turned: Given | None = None, hinged: Hinged | None = None,
             stiff_ends: Given | None = None,
             kept: KeptShares | Literal["by standard"] | None = None,
+            kept_for_drift: KeptShares | Literal["by standard"] | None = None,
+            shear_deformation: bool | None = None, axial_deformation: bool | None = None,
+            shifted: Sequence[Given] | None = None,
             ends: BraceEnds | None = None, strength: Given | None = None,
             planted: bool = False, remove: bool = False,
         ) -> None: ...

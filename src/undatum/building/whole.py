@@ -511,6 +511,13 @@ class Building(Described):
     def _framed(self) -> Frame | None:
         return make_frame(self)
 
+    @property
+    def other_for_drift(self) -> bool:
+        """Whether stiffness is another where the forces for drift act."""
+        frame = self.frame
+        return any(line.for_drift is not line for line in self.lines) or (
+            frame is not None and bool((frame.kept != frame.kept_for_drift).any()))
+
     def material(self, name: str) -> Material:
         """A material of the building, or one that ships."""
         return self.materials.get(name) or SHIPPED[name]

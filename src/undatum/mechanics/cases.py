@@ -12,7 +12,7 @@ from undatum.building.cases import Acting
 from undatum.building.landed import Landed
 from undatum.building.members import Frame, Member
 from undatum.building.takedown import TakeDown
-from undatum.mechanics.elements import elements_of, stiff_arms
+from undatum.mechanics.elements import elements_of, rigid_arms
 from undatum.mechanics.framing import FrameModel, end_freedoms
 from undatum.mechanics.solver import Solver
 from undatum.record import fixed, record
@@ -124,7 +124,7 @@ def _members(
     at = end_freedoms(frame.ends)
     local = np.einsum("eij,ej->ei", elements.turn, moved[at])
     faces = np.einsum("eij,ej->ei", elements.faces, local) + ends
-    arms = stiff_arms(frame.stiff)
+    arms = rigid_arms(frame)
     at_nodes = np.einsum("eji,ej->ei", elements.turn,
                          np.einsum("eji,ej->ei", arms, faces))
     total = np.zeros(6 * len(frame.points))
@@ -152,7 +152,7 @@ def _nodal(framed: FrameModel, case: Landed, ends: Floats) -> Floats:
     """(6 M,) loads on the nodes that stand for what acts between them, and what acts on them."""
     frame = framed.frame
     loads = np.zeros(6 * len(frame.points))
-    arms = stiff_arms(frame.stiff)
+    arms = rigid_arms(frame)
     world = -np.einsum("eji,ej->ei", framed.elements.turn, np.einsum("eji,ej->ei", arms, ends))
     at = end_freedoms(frame.ends)
     np.add.at(loads, at.ravel(), world.ravel())
@@ -248,7 +248,7 @@ def _under_loads(framed: FrameModel, case: Landed) -> Floats:
 def _clamped(frame: Frame) -> Floats:
     """(E, 12, 12) stiffness of the deforming parts with no hinge."""
     without, _ = elements_of(replace(frame, hinged=np.zeros_like(frame.hinged)))
-    return np.asarray(without.faces @ np.linalg.inv(stiff_arms(frame.stiff)))
+    return np.asarray(without.faces @ np.linalg.inv(rigid_arms(frame)))
 
 
 def _released(ends: Floats, stiff: Floats, frame: Frame) -> Floats:

@@ -58,7 +58,7 @@ def elements_of(
                                 ways)
         k = np.array(k)
         k[pressed] = bent
-    arms = stiff_arms(frame.stiff)
+    arms = rigid_arms(frame)
     faces = k @ arms
     turn = np.zeros((len(k), 12, 12))
     for at in range(0, 12, 3):
@@ -128,11 +128,16 @@ def hinged(stiffness: Floats, ends: NDArray[np.bool_]) -> Floats:
 
 
 @fixed
-def stiff_arms(stiff: Floats) -> Floats:
-    """(E, 12, 12) displacements of the deforming part from those of the nodes."""
-    arms = np.tile(np.eye(12), (len(stiff), 1, 1))
+def rigid_arms(frame: Frame) -> Floats:
+    """(E, 12, 12) displacements of the ends of the deforming part from those of the nodes.
+
+    Stiff ends reach along the member, a shifted axis across it: ``u + theta x r`` at either end.
+    """
+    arms = np.tile(np.eye(12), (len(frame.ends), 1, 1))
+    y, z = frame.shifted.T
     for at, sign in ((0, 1.0), (6, -1.0)):
-        reach = sign * stiff[:, at // 6]
-        arms[:, at + 1, at + 5] = reach
-        arms[:, at + 2, at + 4] = -reach
+        reach = sign * frame.stiff[:, at // 6]
+        arms[:, at, at + 4], arms[:, at, at + 5] = z, -y
+        arms[:, at + 1, at + 5], arms[:, at + 1, at + 3] = reach, -z
+        arms[:, at + 2, at + 4], arms[:, at + 2, at + 3] = -reach, y
     return arms

@@ -41,13 +41,15 @@ Floats = NDArray[np.float64]
 
 
 def idealize(
-    building: Building, masses: FloorMasses, axial: NDArray[np.float64] | None = None
+    building: Building, masses: FloorMasses, axial: NDArray[np.float64] | None = None, *,
+    for_drift: bool = False,
 ) -> Model:
     """Stiffness, mass and quantities of a building: one diaphragm a level, rigid unless it says
     otherwise.
 
-    Members are condensed to the floors; ``axial`` (E,) forces in them take stiffness away. Raises
-    AnalysisError where part of them moves freely.
+    Members are condensed to the floors; ``axial`` (E,) forces in them take stiffness away. With
+    ``for_drift`` stiffness is that where the forces for drift act. Raises AnalysisError where part
+    of them moves freely.
     """
     n = len(building.levels) - 1
     index = np.arange(3 * n).reshape(3, n).T  # by component, then by level
@@ -73,9 +75,10 @@ def idealize(
         tuple(c for c in COMPONENTS for _ in range(n)) + (WITHIN,) * shapes.size,
         masses.levels * 3 + tuple(masses.levels[i] for i in of_shape),
         np.concatenate([np.tile(centers, (3, 1)), centers[of_shape].reshape(-1, 3)]))
-    lines = tuple(_line(building, line) for line in building.lines)
+    lines = tuple(_line(building, line.for_drift if for_drift else line)
+                  for line in building.lines)
     moved = motions(lines, masses.centers, index, count)
-    framed = _framed(building, diaphragms, axial, within, count)
+    framed = _framed(building, diaphragms, axial, within, count, for_drift)
     stiffness = assemble(lines, moved)
     shears = line_shear(lines, moved, masses.levels)
     more = {"line moment": line_moment(lines, moved, diaphragms)}
@@ -127,12 +130,14 @@ def _held(
 
 def _framed(
     building: Building, floors: Diaphragms, axial: Floats | None, within: Sequence[OpenFloor],
-    count: int,
+    count: int, for_drift: bool,
 ) -> FrameModel | None:
     """The members condensed to the floors; a node is held by the floor it lies on."""
     frame = building.frame
     if frame is None:
         return None
+    if for_drift:
+        frame = replace(frame, kept=frame.kept_for_drift)
     tied = np.zeros(len(frame.points), dtype=bool)
     for i in range(len(floors)):
         if building.is_open(i):
@@ -145,13 +150,15 @@ def _framed(
 
 
 def with_second_order(
-    building: Building, masses: FloorMasses, elastic: Model, one: Pressing
+    building: Building, masses: FloorMasses, elastic: Model, one: Pressing, *,
+    for_drift: bool = False,
 ) -> Model:
     """The model with what gravity takes of its stiffness. Raises AnalysisError where it buckles."""
     factor = buckling_factor(elastic, one)
     if factor <= 1:
         raise unstable(factor)
-    base = idealize(building, masses, one.axial) if one.axial.size else elastic
+    base = idealize(building, masses, one.axial, for_drift=for_drift) if one.axial.size \
+        else elastic
     taken = sparse.csr_array(leaning_stiffness(elastic, one))
     return replace(base, stiffness=sparse.csr_array(base.stiffness - taken),
                    second_order=SecondOrder(elastic, one, factor))

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 
 import numpy as np
 from numpy.typing import NDArray
@@ -11,6 +11,8 @@ from undatum import standards
 from undatum.analysis.combine import combiner, correlation
 from undatum.analysis.modes import CLOSE, Modes
 from undatum.analysis.torsion import TorsionResult
+from undatum.building.rules import KeptShares
+from undatum.building.whole import Building
 from undatum.checks.drift import DriftCheck
 from undatum.checks.drift_read import DriftReading
 from undatum.checks.plausibility import Plausibility
@@ -109,7 +111,8 @@ def collect_findings(
     drift_readings: Mapping[str, DriftReading], gap_checks: tuple[SeparationCheck, ...],
     stability: tuple[StabilityCheck, ...],
     plausibility: Plausibility, own_findings: tuple[Finding, ...],
-    questions: tuple[Finding, ...], damping_ratios: NDArray[np.float64],
+    questions: tuple[Finding, ...], damping_ratios: NDArray[np.float64], building: Building,
+    drift_modes: Modes,
 ) -> tuple[Finding, ...]:
     """Every judgement, in the order of the job."""
     modal_facts = ModalFacts(
@@ -134,6 +137,7 @@ def collect_findings(
         *_close_modes(modal_facts.combination, modes, dynamic),
         *_stiffness_ratio(solver.model),
         *second_order_finding(solver.model),
+        *_other_for_drift(building, modes, drift_modes, solver.model.directions),
         *_unchecked(len(project.gaps) - len(gap_checks), standard.title),
         *(f for check in drifts.values() for f in check.findings()),
         *(f for reading in drift_readings.values() for f in reading.findings()),
@@ -151,6 +155,28 @@ def shears_for_strength(
 ) -> Mapping[Direction, BaseShearAnswer]:
     """The static base shears for strength by direction."""
     return {d: s.shear for (d, _), s in statics.items() if s.shear.state == strength}
+
+
+def _other_for_drift(
+    building: Building, modes: Modes, drift_modes: Modes, directions: Sequence[Direction]
+) -> tuple[Finding, ...]:
+    """Two stiffnesses in one run: what each is for, and the periods of both."""
+    if drift_modes is modes:
+        return ()
+    said = []
+    for d in directions:
+        axis = DIRECTIONS.index(d)
+        for_forces, for_drift = (float(m.periods[m.governing(axis)]) for m in (modes, drift_modes))
+        said.append(f"{for_forces:.3f} s and {for_drift:.3f} s in {d}")
+    reasons = dict.fromkeys(
+        rule.kept_for_drift.reason for rule in building.members
+        if isinstance(rule.kept_for_drift, KeptShares))
+    return (Finding(
+        "stiffness for drift", "whole structure", Severity.NOTE,
+        "Another share of the stiffness is kept where the forces for drift act: periods are "
+        f"{', '.join(said)}, for strength and for drift. Irregularity, torsion and second order of "
+        "forces are those of the model for strength."
+        + (f" {'; '.join(reasons)}." if reasons else ""), "kept_for_drift"),)
 
 
 def _plane(model: Model) -> tuple[Finding, ...]:
@@ -232,7 +258,7 @@ def _close_modes(
     parts = [(r, float(combiner("CQC", 2 * np.pi / r.periods, r.damping).peaks(r.modal)))
              for r in dynamic]
     return (Finding(
-        "close modes", f"modes {i + 1} and {j + 1}", Severity.WARNING,
+        "close modes", f"modes {modes.numbers[i]} and {modes.numbers[j]}", Severity.WARNING,
         f"Their correlation is {rho[i, j]:.2f} at 5 % damping, which SRSS leaves out. With CQC the "
         "base shear would be " + " and ".join(
             f"{cqc / r.base_shear:.3f} times as large in {r.direction}"

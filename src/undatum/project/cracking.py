@@ -8,6 +8,9 @@ from undatum.building.whole import Building
 from undatum.errors import Fault, InputError
 from undatum.project.schema import Project
 
+BY_STANDARD = "by standard"
+KEYS = ("kept", "kept_for_drift")
+
 
 def cracked_building(project: Project) -> Building:
     """The building with the standard's shares where ``kept = "by standard"`` stands.
@@ -15,7 +18,8 @@ def cracked_building(project: Project) -> Building:
     Raises InputError where the standard names no numbers.
     """
     building = project.building
-    asked = [i for i, rule in enumerate(building.members) if rule.kept == "by standard"]
+    asked = [(i, key) for i, rule in enumerate(building.members) for key in KEYS
+             if getattr(rule, key) == BY_STANDARD]
     if not asked:
         return building
     if faults := cracking_faults(project):
@@ -24,9 +28,9 @@ def cracked_building(project: Project) -> Building:
     known = standard.cracked
     assert known is not None
     rules = list(building.members)
-    for i in asked:
+    for i, key in asked:
         own = known.shares.get(rules[i].kind, {})
-        rules[i] = rules[i].model_copy(update={"kept": KeptShares(
+        rules[i] = rules[i].model_copy(update={key: KeptShares(
             **own, concrete_only=True, reason=known.clause)})
     return building.model_copy(update={"members": tuple(rules)})
 
@@ -36,7 +40,8 @@ def cracking_faults(project: Project) -> list[Fault]:
     standard = standards.get(project.standard, project.folder)
     if standard.cracked is not None:
         return []
-    return [Fault(f"building.members[{i}].kept", f"{standard.title} names no shares for cracked "
-                  "members", "give them with your reason, such as kept = { bending_y = 0.5, "
+    return [Fault(f"building.members[{i}].{key}", f"{standard.title} names no shares for cracked "
+                  f"members", f"give them with your reason, such as {key} = {{ bending_y = 0.5, "
                   'reason = "..." }')
-            for i, rule in enumerate(project.building.members) if rule.kept == "by standard"]
+            for i, rule in enumerate(project.building.members) for key in KEYS
+            if getattr(rule, key) == BY_STANDARD]

@@ -1,4 +1,4 @@
-"""Damping of the modes from what the structure is made of, weighted by strain energy."""
+"""Damping of the modes from that of the parts of the structure, weighted by strain energy."""
 
 from __future__ import annotations
 
@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from undatum.analysis.modes import Modes
+from undatum.building.members import Frame, Member, chosen_members
 from undatum.building.whole import Building
 from undatum.errors import Fault, nearest
 from undatum.finding import Finding, Severity
@@ -18,44 +19,69 @@ Floats = NDArray[np.float64]
 LINES = "lines"  # lateral lines, and springs at supports, which are of no material
 
 
-def damping_by_material(
+def damping_by_part(
     model: Model, building: Building, modes: Modes, usual: float, own: Mapping[str, float]
 ) -> Floats:
-    """(kept,) damping ratio of the modes in use: that of each material by its strain energy.
+    """(kept,) damping ratio of the modes in use: that of each part by its strain energy.
 
-    ``own`` gives ratios by material, and that of lateral lines; ``usual`` holds for all else.
+    ``own`` gives ratios by material, of lateral lines, and of members by a selection, which goes
+    before their material, later ones before earlier ones; ``usual`` holds for all else.
     Source: Chopra, Dynamics of Structures, 11.5 (composite modal damping, stiffness-weighted).
     """
     shapes = modes.shapes[:, : modes.kept]
-    energy = {LINES: modes.omega[: modes.kept] ** 2}  # with unit modal mass
+    rest = modes.omega[: modes.kept] ** 2  # strain energy, with unit modal mass, twice
+    damped = np.zeros_like(rest)
     if (framed := model.framed) is not None:
         frame, elements = framed.frame, framed.elements
-        names = [building.sections[m.section].material for m in frame.members]
         moved = framed.follow @ shapes
         local = np.einsum("eij,ejm->eim", elements.turn, moved[end_freedoms(frame.ends)])
         each = np.einsum("eim,eij,ejm->em", local, elements.stiffness, local)
-        owner = np.array([names[m] for m in frame.member])
-        for name in dict.fromkeys(names):
-            energy[name] = each[owner == name].sum(axis=0)
-        energy[LINES] = np.maximum(energy[LINES] - each.sum(axis=0), 0.0)
-        energy[LINES][energy[LINES] < 1e-9 * each.sum(axis=0)] = 0.0  # round-off is none
-    total = np.sum([*energy.values()], axis=0)
-    return np.asarray(np.sum([own.get(name, usual) * e for name, e in energy.items()],
-                             axis=0) / total)
+        damped = _ratios(building, frame, usual, own) @ each
+        whole = each.sum(axis=0)
+        rest = np.maximum(rest - whole, 0.0)
+        rest[rest < 1e-9 * whole] = 0.0  # round-off is none
+        return np.asarray((damped + own.get(LINES, usual) * rest) / (whole + rest))
+    return np.full(rest.size, own.get(LINES, usual))
+
+
+def _ratios(building: Building, frame: Frame, usual: float, own: Mapping[str, float]) -> Floats:
+    """(E,) damping ratio of every element."""
+    by_member = [own.get(building.sections[m.section].material, usual) for m in frame.members]
+    place = {m.name: k for k, m in enumerate(frame.members)}
+    for text, ratio in own.items():
+        if text not in _materials(building):
+            for m in _chosen(building, text):
+                by_member[place[m.name]] = ratio
+    return np.array(by_member)[frame.member]
+
+
+def _materials(building: Building) -> list[str]:
+    """What members are made of, and the lateral lines where there are any."""
+    used = [] if building.frame is None else [
+        building.sections[m.section].material for m in building.frame.members]
+    return [*dict.fromkeys(used), *([LINES] if building.lines else [])]
+
+
+def _chosen(building: Building, text: str) -> tuple[Member, ...]:
+    """The members a text names; none where it names no member."""
+    try:
+        return chosen_members(building, text)
+    except ValueError:
+        return ()
 
 
 def damping_faults(building: Building, own: Mapping[str, float]) -> list[Fault]:
-    """Damping of materials that nothing is made of, and of lines where there are none."""
-    used = [] if building.frame is None else [
-        building.sections[m.section].material for m in building.frame.members]
-    known = [*dict.fromkeys(used), *([LINES] if building.lines else [])]
+    """Damping of what is no material, no member, and of lines where there are none."""
+    known = _materials(building)
     found = []
     for name in own:
-        if name not in known:
+        if name not in known and not _chosen(building, name):
             near = nearest(name, known)
-            found.append(Fault(f"analysis.damping_of.{name}", f"nothing is made of {name!r}",
+            found.append(Fault(f"analysis.damping_of.{name}", f"nothing is made of {name!r}, and "
+                               "it chooses no members",
                                (f"did you mean {near!r}? " if near else "")
-                               + f"there is: {', '.join(known)}"))
+                               + f"there is: {', '.join(known)}; or write such as "
+                               '"braces at L1..L3"'))
     return found
 
 
@@ -66,7 +92,7 @@ def damping_finding(own: Mapping[str, float], ratios: Floats, spectrum: float
         return ()
     low, high = float(ratios.min()), float(ratios.max())
     return (Finding(
-        "damping by material", "whole structure", Severity.NOTE,
+        "damping by part", "whole structure", Severity.NOTE,
         f"The modes in use have {low:.2%} to {high:.2%}, by the strain energy of what they move; "
         f"it goes into the combination of modes. The ordinates stay those for {spectrum:.3g}.",
         "analysis.damping_of"),)

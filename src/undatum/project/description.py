@@ -6,9 +6,11 @@ from collections.abc import Iterator
 from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 from pydantic import BaseModel
 
 from undatum.analysis.combine import correlation
+from undatum.analysis.modes import Modes
 from undatum.analysis.response import SpectrumSet
 from undatum.building.lines import Cantilever
 from undatum.building.whole import Building
@@ -20,6 +22,7 @@ from undatum.project.schema import Project
 from undatum.standards.terms import DIRECTIONS
 from undatum.table import Cell, Table, column
 
+Floats = NDArray[np.float64]
 LEAST_CORRELATION = 1e-3  # pairs of modes below it are not listed
 
 
@@ -167,7 +170,7 @@ def flat(node: Any, at: str = "") -> Iterator[tuple[str, str]]:
 
 def modal_drift_table(
     model: Model, check: DriftCheck, sets: tuple[SpectrumSet, ...], plumb: tuple[PlumbLine, ...],
-    dynamic: tuple[SpectrumResult, ...],
+    periods: Floats, modes: Modes,
 ) -> Table:
     """The governing drift of the spectrum analysis along X and Y, mode by mode, before scaling."""
     lines = {line.name: line for line in (center_line(model), *plumb)}
@@ -178,10 +181,10 @@ def modal_drift_table(
         one = next(x for x in sets if x.name == check.sets[s])
         quantity = plumb_drift(model, [lines[check.points[p]]], (d,))
         values = one.modal_values(quantity)[i]
-        periods = next(r for r in dynamic if r.direction == one.direction).periods
         total = float(one.combine.peaks(values))
-        rows += [(d, check.levels[i], check.points[p], m + 1, float(t), float(v), None)
-                 for m, (t, v) in enumerate(zip(periods, values, strict=True))]
+        rows += [(d, check.levels[i], check.points[p], name, float(t), float(v), None)
+                 for name, t, v in zip(modes.names_in_use(len(values)), periods, values,
+                                       strict=True)]
         rows.append((d, check.levels[i], check.points[p], f"by {one.combine.how}", None, total,
                      one.scale))
     heads = (("drift", ""), ("story", ""), ("point", ""), ("mode", ""), ("period", "time"),
@@ -193,15 +196,16 @@ def modal_drift_table(
     )
 
 
-def correlation_table(dynamic: SpectrumResult) -> Table:
+def correlation_table(dynamic: SpectrumResult, modes: Modes) -> Table:
     """Correlation coefficients of the modes in use, pairs above a thousandth."""
     rho = correlation(2 * np.pi / dynamic.periods, dynamic.damping)
+    names = modes.names_in_use(len(rho))
     pairs = [(i, j) for i in range(len(rho)) for j in range(i + 1, len(rho))
              if rho[i, j] >= LEAST_CORRELATION]
     return Table(
         "mode_correlation", "Correlation of the modes (CQC)",
-        (column("mode", "", [i + 1 for i, _ in pairs]),
-         column("and mode", "", [j + 1 for _, j in pairs]),
+        (column("mode", "", [names[i] for i, _ in pairs]),
+         column("and mode", "", [names[j] for _, j in pairs]),
          column("coefficient", "ratio", [float(rho[i, j]) for i, j in pairs])),
         note=f"Pairs below {LEAST_CORRELATION:g} are left out; a mode with itself has 1.",
     )

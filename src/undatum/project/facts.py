@@ -124,7 +124,8 @@ def _stiffness_shares(building: Building) -> dict[Direction, tuple[float, ...]]:
                         found[d] += [section.flexural_share, section.shear_share]
     if (frame := building.frame) is not None:
         kept = frame.kept[frame.kinds != "brace"]
-        shares = np.unique(np.column_stack([kept[:, :2].max(axis=1), kept[:, 4]]))
+        slide = np.where(np.isfinite(kept[:, 4]), kept[:, 4], 1.0)  # none: all of it is kept
+        shares = np.unique(np.column_stack([kept[:, :2].max(axis=1), slide]))
         for d in DIRECTIONS:
             found[d] += shares.tolist()
     return {d: tuple(dict.fromkeys(own)) for d, own in found.items()}

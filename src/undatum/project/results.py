@@ -130,6 +130,8 @@ class Results:
     weights: Weights
     model: Model
     modes: Modes
+    drift_modes: Modes | None
+    drift_periods: Floats
     rules: ModalRules
     periods: Mapping[Direction, PeriodAnswer]
     computed: Mapping[Direction, float]
@@ -206,7 +208,7 @@ class Results:
         """Everything found for every set, by name, with named axes. SI."""
         static = axis("set", [s.name for s in self.static_sets])
         levels = axis("level", self.model.levels)
-        modes = axis("mode", [str(i + 1) for i in range(self.modes.count)])
+        modes = axis("mode", [str(i) for i in self.modes.numbers])
         floors = self.model.diaphragms.freedoms
         components = axis("component", COMPONENTS)
         found = [
@@ -259,8 +261,11 @@ class Results:
             "weight_items": self.weights.table,
             "centers": partial(centers_table, self),
             "modes": self.modes.table,
-            **({"second_order": partial(second_order_table, self.model, self.static_sets,
-                                        self.modes)} if self.model.second_order else {}),
+            **({"modes_for_drift": partial(self.drift_modes.table, for_drift=True)}
+               if self.drift_modes is not None else {}),
+            **({"modes_for_drift": partial(self.drift_modes.table, for_drift=True)}
+               if self.drift_modes is not None else {}),
+            **self._second_order_table(),
             "mode_shapes": self.shape_table,
         }
         made["base_shears"] = self.base_shears_table
@@ -274,7 +279,7 @@ class Results:
             made["diaphragms"] = partial(diaphragm_table, self)
         made |= {
             "modal_base_shears": partial(modal_base_shear_table, self),
-            "mode_correlation": partial(correlation_table, self.dynamic[0]),
+            "mode_correlation": partial(correlation_table, self.dynamic[0], self.modes),
             "scaling": partial(scaling_table, self),
             "shears_by_story": self.shears.table,
             "line_shears": self.shears.line_table,
@@ -304,6 +309,13 @@ class Results:
             made["expected"] = lambda: expected_table(self.expected(), self.units)
         made["findings"] = lambda: findings_table(self.findings)
         return made
+
+    def _second_order_table(self) -> dict[str, Callable[[], Table]]:
+        if self.model.second_order is None:
+            return {}
+        role = "drift" if self.drift_modes is None else "forces"  # of sets on this model
+        return {"second_order": partial(
+            second_order_table, self.model, self.static_sets, self.modes, role)}
 
     def _member_tables(self) -> dict[str, Callable[[], Table]]:
         made: dict[str, Callable[[], Table]] = {}
@@ -522,7 +534,7 @@ class Results:
     def modal_drift_table(self) -> Table:
         """The governing drift of the spectrum analysis, mode by mode."""
         return modal_drift_table(self.model, self.drift, self.spectrum_sets, self.plumb,
-                                 self.dynamic)
+                                 self.drift_periods, self.drift_modes or self.modes)
 
     def site_table(self) -> Table:
         """Site parameters by symbol."""

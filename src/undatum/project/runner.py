@@ -86,10 +86,10 @@ def run(project: Project, folder: str | Path | None = None) -> Results:
 
 _NEEDED = (
     "stiff", "standard", "states", "site", "laterals", "shaking", "reduced", "weights", "model",
-    "modes", "used_rules", "periods", "computed", "statics", "twist", "factors_table", "shape",
-    "diaphragms", "sets", "spectrum_sets", "dynamic", "scaling", "shears", "plumb",
-    "displacements", "gap_checks", "combinations", "drifts", "drift_readings", "stability",
-    "plausibility", "findings", "working",
+    "modes", "solver", "drift_solver", "drift_modes", "drift_basis", "used_rules", "periods",
+    "computed", "statics", "twist", "factors_table", "shape", "diaphragms", "sets",
+    "spectrum_sets", "dynamic", "scaling", "shears", "plumb", "displacements", "gap_checks",
+    "combinations", "drifts", "drift_readings", "stability", "plausibility", "findings", "working",
 )
 
 
@@ -108,6 +108,8 @@ def results_of(calculation: Calculation) -> Results:
         weights=of["weights"],
         model=of["model"],
         modes=of["modes"],
+        drift_modes=None if of["drift_solver"] is of["solver"] else of["drift_modes"],
+        drift_periods=of["drift_basis"].periods,
         rules=of["used_rules"],
         periods=of["periods"],
         computed=of["computed"],

@@ -31,6 +31,7 @@ Damping = Annotated[float, Measure("ratio", above=0.0, most=0.5, plausible=(0.01
 GapWidth = Annotated[float, Measure("length", above=0.0, most=1e3, plausible=(0.005, 10.0))]
 Sway = Annotated[float, Measure("length", least=0.0, most=10.0, plausible=(0.0005, 1.0))]
 MassTarget = Annotated[float, Measure("ratio", above=0.0, most=1.0, plausible=(0.5, 1.0))]
+LeastMass = Annotated[float, Measure("ratio", above=0.0, most=0.5, plausible=(1e-9, 0.02))]
 DriftRatio = Annotated[float, Measure("ratio", above=0.0, most=0.2, plausible=(5e-4, 0.05))]
 Frequency = Annotated[float, Measure("frequency", above=0.0, most=1e4, plausible=(0.5, 200.0))]
 Occupancy = Literal[
@@ -133,9 +134,9 @@ class Analysis(Described):
         default=0.05, description="Modal damping ratio, for the combination of modes"
     )
     damping_of: Named[str, Damping] = Field(
-        default_factory=FixedDict, description="Damping ratios by material, and of lateral lines "
-        "(lines): each mode takes them by the strain energy of what it moves, for the combination "
-        "of modes"
+        default_factory=FixedDict, description="Damping ratios by material, of lateral lines "
+        '(lines), or of members by a selection such as "braces at L1..L3": each mode takes them by '
+        "the strain energy of what it moves, for the combination of modes"
     )
     mass_target: MassTarget | None = Field(
         default=None,
@@ -145,6 +146,9 @@ class Analysis(Described):
     to_frequency: Frequency | None = Field(
         default=None, description="Use at least every mode up to this frequency"
     )
+    least_mass: LeastMass | None = Field(
+        default=None, description="Leave out modes that carry less than this share of the mass in "
+        "every direction and in rotation")
     shapes: Shapes = Field(
         default="natural", description="Exact modes, or vectors built up from the loads, of which "
         "fewer do"

@@ -16,19 +16,25 @@ from undatum.mechanics.vibration import vibration
 from undatum.table import Table, column
 
 
-def second_order_table(model: Model, sets: Sequence[StaticSet], modes: Modes) -> Table:
-    """Periods and drift with second order in the stiffness beside those without it."""
+def second_order_table(
+    model: Model, sets: Sequence[StaticSet], modes: Modes, role: str = "drift"
+) -> Table:
+    """Periods and drift with second order in the stiffness beside those without it.
+
+    Drift is that of the static sets of a ``role``, which act on this model.
+    """
     second = model.second_order
     assert second is not None
     plain = factorize(second.elastic)
     count = min(6, modes.count)
-    before = 2 * np.pi / vibration(plain, count)[0]
+    own = modes.numbers[:count]
+    before = 2 * np.pi / vibration(plain, max(own))[0]
     rows: list[tuple[str, str, float, float]] = [
-        (f"period of mode {i + 1}", "s", float(before[i]), float(modes.periods[i]))
-        for i in range(min(count, before.size))]
+        (f"period of mode {n}", "s", float(before[n - 1]), float(modes.periods[i]))
+        for i, n in enumerate(own) if n <= before.size]
     line = plumb_drift(model, [center_line(model)])
     for one in sets:
-        if one.sign >= 0 and one.state.role == "drift":
+        if one.sign >= 0 and one.state.role == role:
             k = "XY".index(one.direction)
             first, with_it = (np.asarray(line.of(u, one.nodal)).reshape(2, -1)[k] for u in (
                 plain.solve(one.nodal), one.displacement))

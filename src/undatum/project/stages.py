@@ -19,10 +19,10 @@ from undatum.analysis.combine import ModalCombiner, combiner
 from undatum.analysis.lateral import StaticForces, set_name, static_forces, static_sets
 from undatum.analysis.modes import Modes, Shapes, find_modes
 from undatum.analysis.response import (
+    ModalBasis,
     SpectrumSet,
     StaticSet,
     modal_damping,
-    modal_factors,
     nodal_forces,
     residual_shape,
 )
@@ -43,7 +43,7 @@ from undatum.mechanics.quantities import PlumbLine
 from undatum.mechanics.rigidity import Rigidity, rigidity
 from undatum.mechanics.second_order import Pressing, pressing
 from undatum.mechanics.solver import Solver, factorize
-from undatum.project.damping import damping_by_material
+from undatum.project.damping import damping_by_part
 from undatum.project.facts import structure_facts
 from undatum.project.members import gravity_axial
 from undatum.project.outcomes import Scaling, SpectrumResult
@@ -72,6 +72,7 @@ from undatum.standards.terms import DIRECTIONS, Direction, DirectionalCombinatio
 
 Floats = NDArray[np.float64]
 Statics = Mapping[tuple[Direction, str], StaticForces]
+ModeChoice = tuple[float, int | None, float | None, Shapes, float]
 
 
 # -- site, weight, structure -----------------------------------------------------------------------
@@ -154,6 +155,19 @@ def build_model(
     return factorize(with_second_order(building, masses, elastic.model, pressed))
 
 
+@stage("drift_solver")
+def build_for_drift(
+    building: Building, masses: FloorMasses, weights: Weights, analysis: Analysis, solver: Solver
+) -> Solver:
+    """The model on which the forces for drift act: the same, where nothing says otherwise."""
+    if not building.other_for_drift:
+        return solver
+    elastic = factorize(idealize(building, masses, for_drift=True))
+    pressed = find_pressing(elastic, building, weights, analysis)
+    return elastic if pressed is None else factorize(
+        with_second_order(building, masses, elastic.model, pressed, for_drift=True))
+
+
 @stage("facts", settles=True)
 def gather_facts(building: Building, solver: Solver, weights: Weights) -> StructureFacts:
     """What a standard needs to know of the structure."""
@@ -222,17 +236,18 @@ def modal_rules(dynamics_part: Dynamics) -> ModalRules:
 @stage("mode_choice", settles=True)
 def choose_modes(
     rules: ModalRules, analysis: Analysis
-) -> tuple[float, int | None, float | None, Shapes]:
-    """Mass target, least number of modes, the period down to which all are used, and their kind."""
+) -> ModeChoice:
+    """Mass target, least number of modes, the period down to which all are used, their kind, and
+    the least share of the mass."""
     down_to = [*([rules.rigid_period] if analysis.residual_mass else []),
                *([1 / analysis.to_frequency] if analysis.to_frequency else [])]
     return (analysis.mass_target or rules.mass_target, analysis.modes,
-            min(down_to, default=None), analysis.shapes)
+            min(down_to, default=None), analysis.shapes, analysis.least_mass or 0.0)
 
 
 @stage("modes")
 def find_all_modes(
-    solver: Solver, mode_choice: tuple[float, int | None, float | None, Shapes]
+    solver: Solver, mode_choice: ModeChoice
 ) -> Modes:
     """Periods and shapes, and how many are used."""
     return find_modes(solver, *mode_choice)
@@ -244,6 +259,18 @@ def computed_periods(
 ) -> Mapping[Direction, float]:
     """Period of the mode that governs each direction, s."""
     return {d: float(modes.periods[modes.governing(DIRECTIONS.index(d))]) for d in directions}
+
+
+@stage("drift_modes", "drift_computed")
+def find_modes_for_drift(
+    modes: Modes, computed: Mapping[Direction, float], solver: Solver, drift_solver: Solver,
+    mode_choice: ModeChoice, directions: tuple[Direction, ...],
+) -> tuple[Modes, Mapping[Direction, float]]:
+    """Modes and governing periods of the model on which the forces for drift act."""
+    if drift_solver is solver:
+        return modes, computed
+    own = find_modes(drift_solver, *mode_choice)
+    return own, computed_periods(own, directions)
 
 
 # -- static forces and torsion ---------------------------------------------------------------------
@@ -261,16 +288,19 @@ def approximate_periods(
 def lateral_forces(
     forces_part: LateralForces, solver: Solver, modes: Modes, states: tuple[LimitState, ...],
     periods: Mapping[Direction, PeriodAnswer], computed: Mapping[Direction, float],
+    drift_modes: Modes, drift_computed: Mapping[Direction, float],
 ) -> Statics:
     """Static forces by direction and limit state."""
     floors = solver.model.diaphragms.freedoms
-    return {
-        (d, state.key): static_forces(
-            forces_part, solver.model, d, state, periods[d], computed[d],
-            modes.shapes[floors[:, axis], modes.governing(axis)])
-        for d, axis in ((d, DIRECTIONS.index(d)) for d in solver.model.directions)
-        for state in states
-    }
+
+    def one(d: Direction, axis: int, state: LimitState) -> StaticForces:
+        shapes, found = (drift_modes, drift_computed) if state.role == "drift" else \
+            (modes, computed)
+        return static_forces(forces_part, solver.model, d, state, periods[d], found[d],
+                             shapes.shapes[floors[:, axis], shapes.governing(axis)])
+
+    return {(d, state.key): one(d, DIRECTIONS.index(d), state)
+            for d in solver.model.directions for state in states}
 
 
 @stage("strength_statics")
@@ -371,12 +401,22 @@ def design_eccentricities(
 
 @stage("sets")
 def apply_static_forces(
-    solver: Solver, statics: Statics, eccentricities: Mapping[Direction, Eccentricity],
-    twist: Mapping[Direction, TorsionResult], stiff: Rigidity,
+    solver: Solver, drift_solver: Solver, statics: Statics,
+    eccentricities: Mapping[Direction, Eccentricity], twist: Mapping[Direction, TorsionResult],
+    stiff: Rigidity, strength_statics: Mapping[Direction, StaticForces],
 ) -> tuple[StaticSet, ...]:
     """Static sets with both signs of eccentricity."""
-    return static_sets(solver, statics, eccentricities, {d: t.factors for d, t in twist.items()},
-                       stiff.centers)
+    factors = {d: t.factors for d, t in twist.items()}
+    if drift_solver is solver:
+        return static_sets(solver, statics, eccentricities, factors, stiff.centers)
+    found: list[StaticSet] = []
+    for drift, own, centers in (
+        (False, solver, stiff.centers),
+        (True, drift_solver, find_rigidity(drift_solver, strength_statics).centers),
+    ):
+        part = {key: s for key, s in statics.items() if (s.shear.state.role == "drift") == drift}
+        found += static_sets(own, part, eccentricities, factors, centers)
+    return tuple(s for key in statics for s in found if (s.direction, s.state.key) == key)
 
 
 # -- spectrum analysis -----------------------------------------------------------------------------
@@ -390,7 +430,7 @@ def prepare_combination(
     residual = analysis.residual_mass
     damping = modal_damping(analysis.damping, modes.kept + residual)
     if analysis.damping_of:
-        damping = np.append(damping_by_material(
+        damping = np.append(damping_by_part(
             solver.model, building, modes, analysis.damping, analysis.damping_of),
             damping[modes.kept:])
     used = np.append(modes.periods[: modes.kept], [rules.rigid_period] * residual)
@@ -413,45 +453,67 @@ def shapes_and_forces(
             for d in solver.model.directions}
 
 
+@stage("basis")
+def take_basis(
+    solver: Solver, modes: Modes, combination: ModalCombiner, damping_ratios: Floats,
+    used_periods: Floats, modal_shapes: Mapping[Direction, tuple[Floats, Floats]],
+) -> ModalBasis:
+    """What the spectrum sets for strength are made of."""
+    return ModalBasis(solver, modes, combination, damping_ratios, used_periods, modal_shapes)
+
+
+@stage("drift_basis")
+def take_drift_basis(
+    basis: ModalBasis, drift_solver: Solver, drift_modes: Modes, rules: ModalRules,
+    analysis: Analysis, building: Building,
+) -> ModalBasis:
+    """What those for drift are made of."""
+    if drift_solver is basis.solver:
+        return basis
+    combine, damping, periods = prepare_combination(
+        drift_modes, rules, analysis, drift_solver, building)
+    return ModalBasis(drift_solver, drift_modes, combine, damping, periods,
+                      shapes_and_forces(drift_solver, drift_modes, analysis))
+
+
 @stage("spectrum_sets", "scaling", "dynamic")
 def analyze_spectra(
-    dynamics_part: Dynamics, solver: Solver, modes: Modes,
-    modal_shapes: Mapping[Direction, tuple[Floats, Floats]], combination: ModalCombiner,
-    damping_ratios: Floats, used_periods: Floats, analysis: Analysis, rules: ModalRules,
+    dynamics_part: Dynamics, basis: ModalBasis, drift_basis: ModalBasis,
     reduced: Mapping[tuple[Direction, str], Spectrum], statics: Statics,
     sets: tuple[StaticSet, ...], states: tuple[LimitState, ...], strength: LimitState,
     irregular: tuple[str, ...],
 ) -> tuple[tuple[SpectrumSet, ...], tuple[Scaling, ...], tuple[SpectrumResult, ...]]:
-    """Spectrum sets of every limit state, scaled, with the accidental torsion added."""
-    model = solver.model
-    def plain(d: Direction, state: LimitState) -> SpectrumSet:
-        spectrum = reduced[d, state.key]
-        factors = modal_factors(modes, d, spectrum)
-        if analysis.residual_mass:
-            factors = np.append(factors, float(spectrum(rules.rigid_period)))
-        shapes, forces = modal_shapes[d]
-        return SpectrumSet(set_name("spectrum", d, state), d, state, shapes * factors,
-                           forces * factors, combination)
+    """Spectrum sets of every limit state, scaled, with the accidental torsion added.
 
+    The base shear that is compared with the static one is that of the same structure under the
+    spectrum for strength.
+    """
+    model = basis.solver.model
     found: list[SpectrumSet] = []
     scaling: list[Scaling] = []
     dynamic: list[SpectrumResult] = []
     for d in model.directions:
-        first = plain(d, strength)
         row = model.at_base("story shear", component=d)
-        base_shear = float(first.of(row)[0])
+        first, *other = (
+            one.spectrum_set(set_name("spectrum", d, strength), d, strength,
+                             reduced[d, strength.key])
+            for one in ((basis,) if drift_basis is basis else (basis, drift_basis)))
+        shears = [float(one.of(row)[0]) for one in (first, *other)]
         dynamic.append(SpectrumResult(
-            d, base_shear, first.modal_values(row)[0],
-            np.asarray(reduced[d, strength.key](used_periods)), damping_ratios, used_periods))
+            d, shears[0], first.modal_values(row)[0],
+            np.asarray(reduced[d, strength.key](basis.periods)), basis.damping, basis.periods))
         for state in states:
+            own, base_shear = (drift_basis, shears[-1]) if state.role == "drift" else \
+                (basis, shears[0])
             answer = dynamics_part.scale(statics[d, state.key].shear, base_shear, irregular)
             scaling.append(Scaling(d, state, base_shear, answer))
-            one = first if state == strength else plain(d, state)
+            one = first if state == strength else own.spectrum_set(
+                set_name("spectrum", d, state), d, state, reduced[d, state.key])
             twisted = next((s for s in sets if s.direction == d and s.state == state
                             and s.sign == 1), None)
-            found.append(SpectrumSet(
-                one.name, d, state, one.modal, one.nodal, combination, answer.factor,
-                None if twisted is None else _torsion_alone(solver, twisted)))
+            found.append(replace(
+                one, scale=answer.factor,
+                torsion=None if twisted is None else _torsion_alone(own.solver, twisted)))
     return tuple(found), tuple(scaling), tuple(dynamic)
 
 

@@ -50,7 +50,7 @@ def mode_shape_table(results: Results, how: Normalization = "unit modal mass") -
         "mode_shapes",
         f"Mode shapes at the centers of mass, {how} (SI)",
         (
-            column("mode", "", [m + 1 for m, _ in rows]),
+            column("mode", "", [results.modes.numbers[m] for m, _ in rows]),
             column("level", "", [results.model.levels[i] for _, i in rows]),
             *(column(name, "ratio", [phi[i, c, m] for m, i in rows], 5)
               for c, name in enumerate(COMPONENTS) if name in results.model.components),
@@ -90,9 +90,7 @@ def modal_base_shear_table(results: Results) -> Table:
         "modal_base_shears",
         "Base shear by mode, before scaling",
         (
-            column("mode", "", [
-                str(m) if m <= results.modes.kept else "mass left out"
-                for m in range(1, results.dynamic[0].periods.size + 1)]),
+            column("mode", "", results.modes.names_in_use(results.dynamic[0].periods.size)),
             column("period", "time", results.dynamic[0].periods),
             *([column("damping", "ratio", results.dynamic[0].damping)]
               if np.ptp(results.dynamic[0].damping) else []),

@@ -415,7 +415,7 @@ def modes(results: Results, count: int = 6) -> Figure:
         ax.set_xlim(-1.15, 1.15)
         ax.set_xticks((-1, 0, 1))
         share = results.modes.mass_ratios[m]
-        plain(ax, "", "", f"mode {m + 1}: {results.modes.periods[m]:.3f} s\n"
+        plain(ax, "", "", f"mode {results.modes.numbers[m]}: {results.modes.periods[m]:.3f} s\n"
                f"{results.modes.kinds[m]}")
         ax.set_xlabel(f"mass {share[DIRECTIONS.index(results.directions[0])]:.1%}"
                       if results.model.plane else

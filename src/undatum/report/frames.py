@@ -240,7 +240,7 @@ def shapes(results: Results, count: int = 3) -> Figure:
         ax.autoscale_view()
         ax.axis("off")
         share = modes.mass_ratios[m]
-        ax.set_title(f"mode {m + 1}: {modes.periods[m]:.3f} s, {modes.kinds[m]}", fontsize=10,
+        ax.set_title(modes.title(m), fontsize=10,
                      color=INK, y=1.0)
         said = [f"{'mass ' if not k else ''}{name} {share[COMPONENTS.index(name)]:.1%}"
                 for k, name in enumerate(results.model.components)]

@@ -111,7 +111,7 @@ def chapters(results: Results, pictures: Mapping[str, bytes]) -> list[Chapter]:
         + ("" if results.model.plane else
            "Accidental torsion is added as a static response with its absolute value, unscaled."))
     dynamic.add_table(results.table("modal_base_shears"), u)
-    dynamic.add_table(correlation_table(results.dynamic[0]), u)
+    dynamic.add_table(correlation_table(results.dynamic[0], results.modes), u)
     dynamic.add_table(results.table("scaling"), u)
     working(dynamic, "scaling")
     dynamic.add_picture("story_shears", pictures["story_shears"],

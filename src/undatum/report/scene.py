@@ -94,8 +94,6 @@ def scene_of(results: Results, modes: int = 6) -> Scene:
             start += len(at)
     moved = np.concatenate(moves).transpose(2, 0, 1)
     largest = np.abs(moved).max(axis=(1, 2), initial=0.0)
-    titles = tuple(
-        f"mode {i + 1}, {results.modes.periods[i]:.3f} s, {results.modes.kinds[i]}"
-        for i in range(count))
+    titles = tuple(results.modes.title(i) for i in range(count))
     return Scene(np.concatenate(points), tuple(paths),
                  moved / np.where(largest > 0, largest, 1.0)[:, None, None], titles, tuple(feet))
