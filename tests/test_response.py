@@ -91,11 +91,11 @@ def test_cqc_limits(values: list[float]) -> None:
 @given(st.floats(-100, 100), st.floats(-100, 100))
 def test_directional_rules(x: float, y: float) -> None:
     a, b = np.array(abs(x)), np.array(abs(y))
-    assert combine_directions(a, b, "SRSS") == pytest.approx(np.hypot(x, y))
+    assert combine_directions([a, b], "SRSS") == pytest.approx(np.hypot(x, y))
     big, small = max(abs(x), abs(y)), min(abs(x), abs(y))
-    assert combine_directions(a, b, "100/30") == pytest.approx(big + 0.3 * small)
-    assert combine_directions(a, b, "100/40") == pytest.approx(big + 0.4 * small)
-    assert combine_directions(a, b, "independent") == pytest.approx(big)
+    assert combine_directions([a, b], "100/30") == pytest.approx(big + 0.3 * small)
+    assert combine_directions([a, b], "100/40") == pytest.approx(big + 0.4 * small)
+    assert combine_directions([a, b], "independent") == pytest.approx(big)
 
 
 def test_largest_in_plan_by_sweeping() -> None:
@@ -260,7 +260,7 @@ def test_srss_of_directions_with_equal_spectra_has_no_preferred_axes(turn: float
         sets = [SpectrumSet(d, d, STRENGTH, peaks[d], nodal_forces(model, peaks[d]), how)
                 for d in DIRECTIONS]
         shear = model.quantities["line shear"]
-        return np.asarray(combine_directions(*(s.of(shear) for s in sets), "SRSS"))
+        return np.asarray(combine_directions([s.of(shear) for s in sets], "SRSS"))
 
     assert shears(turn) == pytest.approx(shears(0.0), rel=1e-7)
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Any, get_args
 
 import numpy as np
@@ -117,16 +118,17 @@ def combiner(how: ModalCombination, omega: ArrayLike, damping: ArrayLike = 0.05)
 
 
 @fixed
-def combine_directions(x: Floats, y: Floats, how: DirectionalCombination) -> Floats:
-    """Peak under both directions of ground motion from the peaks under each.
+def combine_directions(peaks: Sequence[Floats], how: DirectionalCombination) -> Floats:
+    """Peak under all directions of ground motion from the peaks (k,) under each, two or three.
 
-    SRSS, 100 % of one with 30 or 40 % of the other (the larger of both ways), or the larger of
-    the two taken alone.
+    SRSS, 100 % of one with 30 or 40 % of the others (the largest of all ways), or the largest of
+    those taken alone.
     """
     _known(how, DirectionalCombination)
+    each = np.array(peaks)
     if how == "SRSS":
-        return np.hypot(x, y)
+        return np.asarray(np.sqrt(np.sum(each**2, axis=0)))
     if how == "independent":
-        return np.maximum(x, y)
+        return np.asarray(each.max(axis=0))
     share = 0.3 if how == "100/30" else 0.4
-    return np.maximum(x + share * y, share * x + y)
+    return np.asarray((1 - share) * each.max(axis=0) + share * each.sum(axis=0))

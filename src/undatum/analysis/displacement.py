@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from undatum.analysis.combine import combine_directions
-from undatum.analysis.response import ResponseSet
+from undatum.analysis.response import ResponseSet, along
 from undatum.labelled import Labelled, axis, labelled
 from undatum.mechanics.model import Model
 from undatum.mechanics.quantities import PlumbLine, plumb_displacement
@@ -54,7 +54,7 @@ class PlumbDisplacements:
             values, factors = self.elastic.values[own], self.factors[own]
             each.append((values.max(axis=0), (values * factors[:, None, None, None]).max(axis=0)))
         (x, grown_x), (y, grown_y) = each
-        return combine_directions(x, y, how), combine_directions(grown_x, grown_y, how)
+        return combine_directions([x, y], how), combine_directions([grown_x, grown_y], how)
 
     def both_table(self, how: DirectionalCombination) -> Table:
         """Displacement of every point and level under both directions of ground motion."""
@@ -121,7 +121,7 @@ def plumb_displacements(
         labelled("displacement", "displacement", (
             axis("set", [s.name for s in sets]), axis("point", [p.name for p in plumb]),
             axis("level", model.levels), axis("component", model.directions)), elastic),
-        np.array([factors[s.direction, s.state.key] for s in sets]),
-        tuple(s.method for s in sets), tuple(s.direction for s in sets),
+        np.array([factors[along(s), s.state.key] for s in sets]),
+        tuple(s.method for s in sets), tuple(along(s) for s in sets),
         tuple(s.state for s in sets),
     )

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from undatum.analysis.combine import correlation
 from undatum.errors import AnalysisError
-from undatum.mechanics.model import COMPONENTS, WITHIN, Model
+from undatum.mechanics.model import COMPONENTS, SHAKEN, WITHIN, Model
 from undatum.mechanics.solver import DENSE, Solver
 from undatum.mechanics.vibration import load_dependent, vibration
 from undatum.record import fixed, record
@@ -23,7 +23,7 @@ Normalization = Literal["unit modal mass", "largest component", "roof"]
 
 #: A mode is named for the component that holds at least this share of its kinetic energy.
 NAMED_SHARE = 2 / 3
-KINDS = ("X", "Y", "torsion", "within floors")
+KINDS = ("X", "Y", "torsion", "within floors", "up and down")
 #: Correlation at 5 % damping above which neighboring modes are close; their frequencies are then
 #: within about a tenth of each other.
 CLOSE = 0.5
@@ -35,12 +35,14 @@ class Modes:
     """Modes of a model, longest period first; ``m`` modes. SI.
 
     ``omega`` (m,) rad/s; ``shapes`` (N, m) with unit modal mass; ``participation`` (m, 3) and
-    ``effective_mass`` (m, 3) for ground motion in X, Y and rotation about the vertical axis
-    through the center of the whole mass; ``total_mass`` (3,); ``shares`` (m, 3) of the kinetic
-    energy in X, Y and rotation, a fourth within floors that are not rigid; ``kept`` how many are
+    ``effective_mass`` (m, c) for ground motion in X, Y and rotation about the vertical axis
+    through the center of the whole mass, and in Z where nodes carry mass vertically;
+    ``total_mass`` (c,); ``shares`` (m, 5) of the kinetic energy in X, Y, rotation, within floors
+    that are not rigid, and in Z; ``kept`` how many are
     used in the spectrum analysis; ``complete`` whether there are no others; ``how`` they were
     found; ``number`` counts them from the longest period where some are left out, because they lie
-    outside two periods (``excerpt``) or carry less than the share ``least`` of the mass.
+    outside two periods (``excerpt``) or carry less than the share ``least`` of the mass;
+    ``vertical`` whether the target holds in Z too.
     Source: Chopra, Dynamics of Structures, chapters 10 and 13.
     """
 
@@ -57,6 +59,7 @@ class Modes:
     number: tuple[int, ...] = ()
     excerpt: bool = False
     least: float = 0.0
+    vertical: bool = False
 
     @property
     def numbers(self) -> tuple[int, ...]:
@@ -85,26 +88,32 @@ class Modes:
     @property
     @fixed
     def mass_ratios(self) -> Floats:
-        """(m, 3) effective modal mass over the whole mass (inertia for rotation)."""
+        """(m, c) effective modal mass over the whole mass (inertia for rotation)."""
         return np.divide(self.effective_mass, self.total_mass, where=self.total_mass > 0,
                          out=np.zeros_like(self.effective_mass))
 
     @property
     @fixed
     def cumulative(self) -> Floats:
-        """(m, 3) running sum of :attr:`mass_ratios`."""
+        """(m, c) running sum of :attr:`mass_ratios`."""
         return np.cumsum(self.mass_ratios, axis=0)
+
+    @property
+    def judged(self) -> list[int]:
+        """Components of ground motion in which the mass target holds: X (0), Y (1), Z (3)."""
+        return _judged(self.total_mass, self.vertical)
 
     @property
     @fixed
     def left_out(self) -> Floats:
-        """(3,) share of the mass in X, Y and rotation that the modes found do not carry."""
+        """(c,) share of the mass in X, Y, rotation (and Z) that the modes found do not carry."""
         return np.where(self.total_mass > 0,
                         np.maximum(1.0 - self.mass_ratios.sum(axis=0), 0.0), 0.0)
 
     @property
     def kinds(self) -> tuple[str, ...]:
-        """What moves in each mode: ``X``, ``Y``, ``torsion``, ``within floors`` or ``mixed``."""
+        """What moves in each mode: ``X``, ``Y``, ``torsion``, ``within floors``, ``up and down``
+        or ``mixed``."""
         lead, most = self.shares.argmax(axis=1).tolist(), self.shares.max(axis=1).tolist()
         return tuple(KINDS[k] if share >= NAMED_SHARE else "mixed"
                      for k, share in zip(lead, most, strict=True))
@@ -117,7 +126,7 @@ class Modes:
         """Periods, what moves, participation and effective masses of every mode."""
         pick, total, run = self.shares, self.mass_ratios, self.cumulative
         moving = [i for i, mass in enumerate(self.total_mass) if mass > 0]
-        along = [i for i in moving if i < 2]
+        parts = [i for i in range(len(KINDS)) if (i in moving and i < 3) or pick[:, i].any()]
         return Table(
             "modes_for_drift" if for_drift else "modes",
             "Modes of the model on which the forces for drift act" if for_drift else "Modes",
@@ -127,16 +136,16 @@ class Modes:
                 column("frequency", "frequency", self.omega / (2 * np.pi)),
                 column("moves", "", self.kinds),
                 *(column(f"share {name}", "ratio", pick[:, i], 3)
-                  for i, name in enumerate(KINDS[: pick.shape[1]]) if i in moving or i == 3),
-                *(column(f"effective mass {COMPONENTS[i]}", "ratio", total[:, i]) for i in moving),
+                  for i, name in enumerate(KINDS) if i in parts),
+                *(column(f"effective mass {SHAKEN[i]}", "ratio", total[:, i]) for i in moving),
                 *(() if self.excerpt else (
-                    *(column(f"cumulative {COMPONENTS[i]}", "ratio", run[:, i]) for i in moving),
+                    *(column(f"cumulative {SHAKEN[i]}", "ratio", run[:, i]) for i in moving),
                     column("used", "", [i < self.kept for i in range(self.count)]))),
             ),
-            note=self._note(along),
+            note=self._note(),
         )
 
-    def _note(self, along: list[int]) -> str:
+    def _note(self) -> str:
         if self.excerpt:
             return "Those between two periods. Shares are of the kinetic energy of the mode."
         if self.how == "load-dependent":
@@ -144,15 +153,15 @@ class Modes:
                 "from the loads; short periods are approximate, the static response is exact."
         first = "The first mode carries" if self.kept == 1 else f"The first {self.kept} modes carry"
         said = f"{first} at least {self.target:.0%} of the mass in " \
-            f"{' and in '.join(COMPONENTS[i] for i in along)}; modes correlated with the last of " \
-            "them are used too. Shares are of the kinetic energy of the mode."
+            f"{' and in '.join(SHAKEN[i] for i in self.judged)}; modes correlated with the last " \
+            "of them are used too. Shares are of the kinetic energy of the mode."
         if self.least:
             said += f" Modes with less than {self.least:.3g} of the mass in every direction are " \
                 "left out."
         if self.complete:
             return said
         return f"{said} There are more modes; " + " and ".join(
-            f"{self.left_out[i]:.1%} of the mass in {COMPONENTS[i]}" for i in along) \
+            f"{self.left_out[i]:.1%} of the mass in {SHAKEN[i]}" for i in self.judged) \
             + " belong to them."
 
 
@@ -170,9 +179,10 @@ def normalized(modes: Modes, model: Model, how: Normalization) -> Floats:
 
 def find_modes(
     solver: Solver, target: float = 0.9, count: int | None = None, shortest: float | None = None,
-    how: Shapes = "natural", least: float = 0.0,
+    how: Shapes = "natural", least: float = 0.0, vertical: bool = False,
 ) -> Modes:
-    """The modes, and how many reach the mass ``target`` (a ratio) in X and in Y.
+    """The modes, and how many reach the mass ``target`` (a ratio) in X and in Y, in Z where
+    ``vertical`` asks for it.
 
     ``count`` keeps at least that many, ``shortest`` (s) every mode of at least that period. The cut
     never parts close modes: those correlated above :data:`CLOSE` with the last one follow it. Every
@@ -181,7 +191,7 @@ def find_modes(
     ones that carry less than the share ``least`` of the mass in every direction, and in rotation,
     are left out then.
     """
-    return _without_light(_found(solver, target, count, shortest, how), least)
+    return _without_light(_found(solver, target, count, shortest, how, vertical), least)
 
 
 def _without_light(found: Modes, least: float) -> Modes:
@@ -206,20 +216,20 @@ def _only(found: Modes, own: NDArray[np.intp]) -> Modes:
 
 
 def _found(
-    solver: Solver, target: float, count: int | None, shortest: float | None, how: Shapes
+    solver: Solver, target: float, count: int | None, shortest: float | None, how: Shapes,
+    vertical: bool,
 ) -> Modes:
     model = solver.model
     every = int(np.count_nonzero(model.mass.diagonal()))
     if how == "load-dependent":
-        return _load_dependent(solver, target, count, shortest, every)
+        return _load_dependent(solver, target, count, shortest, every, vertical)
     if model.freedoms.count <= DENSE:
-        return _modes(model, *vibration(solver), target, count, shortest, True)
+        return _modes(model, *vibration(solver), target, count, shortest, True, vertical)
     ask = max(count or 0, 30)
     while True:
         found = _modes(model, *vibration(solver, min(ask, every)), target, count, shortest,
-                       ask >= every)
-        along = found.total_mass[:2] > 0
-        enough = bool(np.all(found.cumulative[-1, :2][along] >= target - 1e-12))
+                       ask >= every, vertical)
+        enough = bool(np.all(found.cumulative[-1, found.judged] >= target - 1e-12))
         slow = shortest is None or found.periods[-1] < shortest
         after = found.kept < found.count  # whether the mode after the cut is close must be known
         if found.complete or (enough and slow and after and found.count >= (count or 0)):
@@ -228,18 +238,18 @@ def _found(
 
 
 def _load_dependent(
-    solver: Solver, target: float, count: int | None, shortest: float | None, every: int
+    solver: Solver, target: float, count: int | None, shortest: float | None, every: int,
+    vertical: bool,
 ) -> Modes:
     """As many vectors as asked for, or blocks of them until they carry the mass."""
     ask = count or len(solver.model.components)
     while True:
         omega, shapes = load_dependent(solver, min(ask, every))
         found = _modes(solver.model, omega, shapes, target, omega.size, shortest,
-                       omega.size >= every)
-        along = found.total_mass[:2] > 0
+                       omega.size >= every, vertical)
         slow = shortest is None or found.periods[-1] < shortest
         if found.count < ask or found.complete or (
-                slow and np.all(found.cumulative[-1, :2][along] >= target - 1e-12)):
+                slow and np.all(found.cumulative[-1, found.judged] >= target - 1e-12)):
             return replace(found, how="load-dependent")
         ask += len(solver.model.components)
 
@@ -276,20 +286,26 @@ def _whole_clusters(omega: Floats, kept: int) -> int:
 
 def _modes(
     model: Model, omega: Floats, shapes: Floats, target: float, count: int | None,
-    shortest: float | None, complete: bool,
+    shortest: float | None, complete: bool, vertical: bool = False,
 ) -> Modes:
     _held(model, omega, shapes)
-    influence = model.influence(COMPONENTS)
+    influence = model.influence(model.shaken)
     carried = np.asarray(model.mass @ influence)
     participation = shapes.T @ carried  # unit modal mass
     total = np.einsum("ij,ij->j", influence, carried)
     energy = shapes * np.asarray(model.mass @ shapes)
-    shares = np.column_stack([energy[model.freedoms.of(c)].sum(axis=0) for c in (
-        *COMPONENTS, *([WITHIN] if model.open_floors else []))])
+    shares = np.column_stack([energy[model.freedoms.of(c)].sum(axis=0)
+                              for c in (*COMPONENTS, WITHIN, "Z")])
     effective = participation**2
-    along = np.flatnonzero(total[:2])
+    along = _judged(total, vertical)
     enough = np.all(np.cumsum(effective[:, along], axis=0) / total[along] >= target - 1e-12, axis=1)
     kept = int(np.argmax(enough)) + 1 if enough.any() else omega.size
     slow = 0 if shortest is None else int(np.sum(2 * np.pi / omega >= shortest))
     kept = _whole_clusters(omega, min(max(kept, count or 0, slow), omega.size))
-    return Modes(omega, shapes, participation, effective, total, shares, kept, target, complete)
+    return Modes(omega, shapes, participation, effective, total, shares, kept, target, complete,
+                 vertical=vertical)
+
+
+def _judged(total: Floats, vertical: bool) -> list[int]:
+    """Components of ground motion in which the mass target holds."""
+    return [i for i in np.flatnonzero(total).tolist() if i < 2 or (i == 3 and vertical)]

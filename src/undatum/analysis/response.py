@@ -16,7 +16,7 @@ from numpy.typing import ArrayLike, NDArray
 from undatum.analysis.combine import ModalCombiner, combine_directions
 from undatum.analysis.modes import Modes
 from undatum.ground.spectrum import Spectrum
-from undatum.mechanics.model import Model
+from undatum.mechanics.model import SHAKEN, Model
 from undatum.mechanics.quantities import Quantity
 from undatum.mechanics.solver import Solver
 from undatum.record import Memo, fixed, record
@@ -26,6 +26,7 @@ from undatum.standards.terms import (
     DirectionalCombination,
     LimitState,
     Method,
+    Motion,
 )
 
 Floats = NDArray[np.float64]
@@ -37,7 +38,7 @@ class ResponseSet(Protocol):
     @property
     def name(self) -> str: ...
     @property
-    def direction(self) -> Direction: ...
+    def direction(self) -> Motion: ...
     @property
     def state(self) -> LimitState: ...
     @property
@@ -51,6 +52,13 @@ class ResponseSet(Protocol):
 
     def in_plan(self, x: Quantity, y: Quantity) -> Floats:
         """The largest value in any plan direction of vectors with components ``x`` and ``y``."""
+
+
+def along(one: ResponseSet) -> Direction:
+    """The horizontal direction of a set. Raises ValueError for one of vertical motion."""
+    if one.direction == "Z":
+        raise ValueError(f"{one.name!r} is of vertical motion, which nothing is judged along")
+    return one.direction
 
 
 def _kept(memo: Memo, quantity: Quantity, make: Callable[[], Floats]) -> Floats:
@@ -98,7 +106,7 @@ class SpectrumSet:
     """
 
     name: str
-    direction: Direction
+    direction: Motion
     state: LimitState
     modal: Floats
     nodal: Floats
@@ -146,10 +154,10 @@ class ModalBasis:
     combine: ModalCombiner
     damping: Floats
     periods: Floats
-    shapes: Mapping[Direction, tuple[Floats, Floats]]
+    shapes: Mapping[Motion, tuple[Floats, Floats]]
 
     def spectrum_set(
-        self, name: str, direction: Direction, state: LimitState, spectrum: Spectrum
+        self, name: str, direction: Motion, state: LimitState, spectrum: Spectrum
     ) -> SpectrumSet:
         """The response under a spectrum, neither scaled nor with accidental torsion."""
         factors = modal_factors(self.modes, direction, spectrum)
@@ -162,24 +170,23 @@ class ModalBasis:
 
 @record
 class BothDirections:
-    """Two sets, one for each direction of ground motion, combined quantity by quantity."""
+    """Sets for the directions of ground motion, two or three, combined quantity by quantity."""
 
     name: str
     state: LimitState
-    first: SpectrumSet
-    second: SpectrumSet
+    sets: tuple[SpectrumSet, ...]
     combination: DirectionalCombination
 
     @fixed
     def of(self, quantity: Quantity) -> Floats:
-        return combine_directions(
-            np.abs(self.first.of(quantity)), np.abs(self.second.of(quantity)), self.combination)
+        return combine_directions([np.abs(one.of(quantity)) for one in self.sets],
+                                  self.combination)
 
 
 @fixed
-def modal_factors(modes: Modes, direction: Direction, spectrum: Spectrum) -> Floats:
+def modal_factors(modes: Modes, direction: Motion, spectrum: Spectrum) -> Floats:
     """Factor (kept,) on the shape of each kept mode at its peak: participation, Sa / omega^2."""
-    axis, omega = DIRECTIONS.index(direction), modes.omega[: modes.kept]
+    axis, omega = SHAKEN.index(direction), modes.omega[: modes.kept]
     return np.asarray(
         modes.participation[: modes.kept, axis] * spectrum(2 * np.pi / omega) / omega**2)
 
@@ -191,15 +198,16 @@ def modal_peaks(modes: Modes, direction: Direction, spectrum: Spectrum) -> Float
 
 
 @fixed
-def residual_shape(solver: Solver, modes: Modes, direction: Direction) -> Floats:
+def residual_shape(solver: Solver, modes: Modes, direction: Motion) -> Floats:
     """Displacement (N,) under the mass the kept modes leave out, at 1 m/s2, moving rigidly. m.
 
     Its base shear is the mass left out times that acceleration.
     Source: Chopra, Dynamics of Structures, 12.12 (static correction).
     """
-    model, axis, kept = solver.model, DIRECTIONS.index(direction), slice(0, modes.kept)
+    model, axis, kept = solver.model, SHAKEN.index(direction), slice(0, modes.kept)
     carried = modes.shapes[:, kept] @ modes.participation[kept, axis]
-    return solver.solve(np.asarray(model.mass @ (model.influence()[:, axis] - carried)))
+    return solver.solve(np.asarray(
+        model.mass @ (model.influence(model.shaken)[:, axis] - carried)))
 
 
 @fixed

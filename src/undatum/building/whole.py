@@ -146,6 +146,9 @@ class Building(Described):
         default=(), description="Load cases of one's own: wind, earth pressure, temperature")
     self_weight: bool = Field(
         default=True, description="Members bring their own weight; false: it is in the loads")
+    vertical_mass: bool = Field(
+        default=False, description="Nodes of members carry the mass that stands over them "
+        "vertically too, so that modes move up and down")
     base: str | None = Field(
         default=None, description="Name of the level at the base; lowest if left out"
     )
@@ -167,7 +170,8 @@ class Building(Described):
             members: Sequence[MemberRule] = (), placed: Sequence[Placed] = (),
             supports: Sequence[Support] = (),
             member_loads: Sequence[MemberLoad] = (), cases: Sequence[LoadCase] = (),
-            self_weight: bool = True, plane: Literal["X", "Y"] | None = None,
+            self_weight: bool = True, vertical_mass: bool = False,
+            plane: Literal["X", "Y"] | None = None,
         ) -> None: ...
     else:
 
@@ -233,7 +237,8 @@ class Building(Described):
                     found.append(Fault(f"sections.{name}.parts", str(error)))
         if not self.has_members:
             found += [Fault(key, "is given, but there are no members", "give members, or leave it "
-                            "out") for key in ("supports", "member_loads") if getattr(self, key)]
+                            "out") for key in ("supports", "member_loads", "vertical_mass")
+                      if getattr(self, key)]
         if found:
             return found
         try:

@@ -9,7 +9,7 @@ from typing import TypeVar, cast
 import numpy as np
 from numpy.typing import NDArray
 
-from undatum.analysis.response import ResponseSet
+from undatum.analysis.response import ResponseSet, along
 from undatum.finding import Finding, Severity
 from undatum.labelled import Labelled, axis, labelled
 from undatum.mechanics.model import Model
@@ -330,9 +330,9 @@ def check_drift(
             axis("story", model.levels), axis("component", COMPONENTS)), elastic),
         heights=model.diaphragms.story_heights,
         methods=tuple(one.method for one in sets),
-        directions=tuple(one.direction for one in sets),
+        directions=tuple(along(one) for one in sets),
         signs=tuple(one.sign for one in sets),
-        factors=np.array([factors[one.direction] for one in sets]),
+        factors=np.array([factors[along(one)] for one in sets]),
         second_order=np.vstack([second, second.max(axis=0)]),
         limits=np.array([*ratios, min(ratios)]),
         clauses=_pair("" if one is None else one.clause for one in own),

@@ -65,7 +65,7 @@ class DriftReading:
         each = [values[[m == method and own == d for m, own in
                         zip(check.methods, check.directions, strict=True)]].max(axis=0)
                 for d in DIRECTIONS]
-        return combine_directions(each[0], each[1], self.how)
+        return combine_directions(each, self.how)
 
     def _read(self, component: int, values: Floats) -> Floats:
         """(points, stories) values where the component is judged, else not a number."""

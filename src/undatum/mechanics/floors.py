@@ -59,7 +59,7 @@ def open_floors(
     frame = building.frame
     if not which or frame is None:
         return masses, ()
-    carried = _node_weights(building, frame, masses.counted) / STANDARD_GRAVITY
+    carried = node_weights(building, frame, masses.counted) / STANDARD_GRAVITY
     centers, inertia = np.array(masses.centers), np.array(masses.inertia)
     found, start = [], freedoms.size
     for i in which:
@@ -127,7 +127,7 @@ def _rigid(at: Floats, center: Floats, axes: Sequence[int]) -> Floats:
     return full[:, list(axes)]
 
 
-def _node_weights(
+def node_weights(
     building: Building, frame: Frame, counted: Mapping[str, tuple[float, ...]]
 ) -> Floats:
     """(M,) seismic weight that stands over every node: of what lands on a beam, by the lever."""
@@ -155,6 +155,14 @@ def _over_nodes(frame: Frame, one: Landed) -> Floats:
         np.add.at(found, frame.ends[e, 0], total * (1 - far))
         np.add.at(found, frame.ends[e, 1], total * far)
     return found
+
+
+def upright_rows(nodes: Ints, frame_nodes: int, first: int, count: int) -> sparse.csr_array:
+    """(6 frame_nodes, count) motion up and down of ``nodes``, whose freedoms stand from ``first``
+    on."""
+    return sparse.csr_array(
+        (np.ones(nodes.size), (6 * nodes + 2, first + np.arange(nodes.size))),
+        shape=(6 * frame_nodes, count))
 
 
 def node_rows(floors: Sequence[OpenFloor], nodes: int, count: int) -> sparse.csr_array:

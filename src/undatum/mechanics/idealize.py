@@ -13,7 +13,13 @@ from undatum.building.lines import Cantilever, Line
 from undatum.building.weight import FloorMasses
 from undatum.building.whole import Building
 from undatum.mechanics.cantilever import shear_flexure_line, shear_line
-from undatum.mechanics.floors import OpenFloor, node_rows, open_floors
+from undatum.mechanics.floors import (
+    OpenFloor,
+    node_rows,
+    node_weights,
+    open_floors,
+    upright_rows,
+)
 from undatum.mechanics.framing import FrameModel, condense, member_lines, with_lines
 from undatum.mechanics.lines import LateralLine, assemble, motions
 from undatum.mechanics.model import COMPONENTS, GROUND, WITHIN, Diaphragms, Freedoms, Model
@@ -35,7 +41,9 @@ from undatum.mechanics.second_order import (
     leaning_stiffness,
     unstable,
 )
+from undatum.mechanics.vibration import LIGHT
 from undatum.standards.terms import Direction
+from undatum.units import STANDARD_GRAVITY
 
 Floats = NDArray[np.float64]
 
@@ -56,7 +64,8 @@ def idealize(
     moving = [k for k, c in enumerate(COMPONENTS) if building.plane in (None, c)]
     masses, within = open_floors(building, masses, index, moving)
     shapes = np.concatenate([np.zeros(0), *(one.within for one in within)])
-    count = 3 * n + shapes.size
+    upright, lifted = _upright(building, masses)
+    count = 3 * n + shapes.size + upright.size
     elevations = np.asarray(building.elevations)
     diaphragms = Diaphragms(
         levels=masses.levels,
@@ -71,14 +80,19 @@ def idealize(
     )
     centers = np.column_stack([masses.centers, elevations[:n]])
     of_shape = [one.level for one in within for _ in one.within]
+    frame = building.frame
+    at_nodes = np.zeros((0, 3)) if frame is None else frame.points[upright]
+    floors_of = () if frame is None else tuple(
+        masses.levels[i] for i in frame.floors[upright].tolist())
     freedoms = Freedoms(
-        tuple(c for c in COMPONENTS for _ in range(n)) + (WITHIN,) * shapes.size,
-        masses.levels * 3 + tuple(masses.levels[i] for i in of_shape),
-        np.concatenate([np.tile(centers, (3, 1)), centers[of_shape].reshape(-1, 3)]))
+        tuple(c for c in COMPONENTS for _ in range(n)) + (WITHIN,) * shapes.size
+        + ("Z",) * upright.size,
+        masses.levels * 3 + tuple(masses.levels[i] for i in of_shape) + floors_of,
+        np.concatenate([np.tile(centers, (3, 1)), centers[of_shape].reshape(-1, 3), at_nodes]))
     lines = tuple(_line(building, line.for_drift if for_drift else line)
                   for line in building.lines)
     moved = motions(lines, masses.centers, index, count)
-    framed = _framed(building, diaphragms, axial, within, count, for_drift)
+    framed = _framed(building, diaphragms, axial, within, count, for_drift, upright)
     stiffness = assemble(lines, moved)
     shears = line_shear(lines, moved, masses.levels)
     more = {"line moment": line_moment(lines, moved, diaphragms)}
@@ -97,7 +111,8 @@ def idealize(
     model = Model(
         freedoms=freedoms,
         stiffness=_held(stiffness, freedoms, building.directions),
-        mass=sparse.csr_array(sparse.diags_array(np.concatenate([*floor_mass, shapes]))),
+        mass=sparse.csr_array(sparse.diags_array(np.concatenate(
+            [*floor_mass, shapes, lifted]))),
         diaphragms=diaphragms,
         spread=sparse.csr_array(sparse.eye_array(count, 3 * n)),
         base_elevation=float(elevations[building.base_index]),
@@ -116,13 +131,24 @@ def idealize(
     })
 
 
+def _upright(building: Building, masses: FloorMasses) -> tuple[NDArray[np.intp], Floats]:
+    """The nodes that carry mass vertically, and how much (k,) kg; none unless asked for."""
+    frame = building.frame
+    if frame is None or not building.vertical_mass:
+        return np.zeros(0, dtype=np.intp), np.zeros(0)
+    mass = node_weights(building, frame, masses.counted) / STANDARD_GRAVITY
+    mass[frame.supports] = 0.0
+    nodes = np.flatnonzero(mass > LIGHT * mass.max(initial=0.0))
+    return nodes, mass[nodes]
+
+
 def _held(
     stiffness: sparse.csr_array, freedoms: Freedoms, directions: Sequence[Direction]
 ) -> sparse.csr_array:
     """The stiffness of a plane building: what it never does is coupled to nothing."""
     if len(directions) == 2:
         return stiffness
-    moves = np.array([c in (*directions, WITHIN) for c in freedoms.component])
+    moves = np.array([c in (*directions, "Z", WITHIN) for c in freedoms.component])
     keep = sparse.diags_array(moves.astype(float))
     rest = stiffness.diagonal()[moves].mean() * ~moves
     return sparse.csr_array(keep @ stiffness @ keep + sparse.diags_array(rest))
@@ -130,7 +156,7 @@ def _held(
 
 def _framed(
     building: Building, floors: Diaphragms, axial: Floats | None, within: Sequence[OpenFloor],
-    count: int, for_drift: bool,
+    count: int, for_drift: bool, upright: NDArray[np.intp],
 ) -> FrameModel | None:
     """The members condensed to the floors; a node is held by the floor it lies on."""
     frame = building.frame
@@ -146,6 +172,9 @@ def _framed(
         tied[own] = building.outline(i).holds(frame.points[own, :2])
     held = {None: (), "X": (1, 3, 5), "Y": (0, 4, 5)}[building.plane]
     moves = node_rows(within, len(frame.points), count) if within else None
+    if upright.size:
+        lifted = upright_rows(upright, len(frame.points), count - upright.size, count)
+        moves = lifted if moves is None else sparse.csr_array(moves + lifted)
     return condense(frame, tied, floors.centers, floors.freedoms, count, axial, held, moves)
 
 

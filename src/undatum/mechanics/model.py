@@ -30,6 +30,8 @@ GROUND = -1  # in place of a diaphragm
 WITHIN = "within"
 #: Components of motion in plan: along X and Y, and rotation about the vertical axis, X to Y.
 COMPONENTS = ("X", "Y", "rotation")
+#: Components of motion of the ground.
+SHAKEN = (*COMPONENTS, "Z")
 
 
 @record
@@ -150,6 +152,11 @@ class Model:
     def components(self) -> tuple[str, ...]:
         """Components of motion in plan that are not held."""
         return self.directions if self.plane else COMPONENTS
+
+    @property
+    def shaken(self) -> tuple[str, ...]:
+        """Components of motion of the ground: those of the plan, and ``Z`` where mass moves so."""
+        return SHAKEN if self.freedoms.of("Z").any() else COMPONENTS
 
     @property
     def held(self) -> NDArray[np.bool_]:

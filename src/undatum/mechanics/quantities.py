@@ -211,9 +211,9 @@ def _within(
 def story_quantities(freedoms: Freedoms, diaphragms: Diaphragms) -> dict[str, Quantity]:
     """Story shear and overturning along X and Y, and torsion: cuts through every story.
 
-    Overturning is about the bottom of the story, torsion about the vertical axis through the
-    center of mass of the floor at its top. All nodal forces of the floors above count, vertical
-    ones too where there are any.
+    Overturning is about the bottom of the story, below the center of mass of the floor at its
+    top, torsion about the vertical axis through that. All nodal forces of the floors above count,
+    vertical ones too where there are any.
     """
     d, count = diaphragms, freedoms.count
     story, floor = np.nonzero(d.carried)
@@ -230,6 +230,12 @@ def story_quantities(freedoms: Freedoms, diaphragms: Diaphragms) -> dict[str, Qu
     x, y, turn = (d.freedoms[floor, k] for k in range(3))
     shear = sparse.vstack([cut(x, one), cut(y, one)], format="csr")
     moment = sparse.vstack([cut(x, arm), cut(y, arm)], format="csr")
+    more: dict[str, Quantity] = {}
+    if freedoms.of("Z").any():
+        lifted, vertical = _lifted(freedoms, d)
+        moment = sparse.csr_array(moment + lifted)
+        more["vertical force"] = Quantity(
+            "vertical force", "force", vertical, {"story": d.levels}, "forces")
     labels = {"component": ("X",) * len(d) + ("Y",) * len(d), "story": d.levels * 2}
     return {
         "story shear": Quantity("story shear", "force", shear, labels, "forces"),
@@ -238,7 +244,25 @@ def story_quantities(freedoms: Freedoms, diaphragms: Diaphragms) -> dict[str, Qu
             "story torsion", "moment",
             cut(turn, one) + cut(y, lever[:, 0]) - cut(x, lever[:, 1]),
             {"story": d.levels}, "forces"),
+        **more,
     }
+
+
+def _lifted(
+    freedoms: Freedoms, d: Diaphragms
+) -> tuple[sparse.csr_array, sparse.csr_array]:
+    """(2n, N) what forces along Z at the nodes above add to the overturning moments, and (n, N)
+    their sums."""
+    upright = np.flatnonzero(freedoms.of("Z"))
+    floor = np.array([d.levels.index(freedoms.level[i]) for i in upright])
+    story, k = np.nonzero(d.carried[:, floor])
+    arm = freedoms.points[upright[k], :2] - d.centers[story]
+    moment = sparse.csr_array(
+        (np.concatenate([-arm[:, 0], -arm[:, 1]]),
+         (np.concatenate([story, story + len(d)]), np.tile(upright[k], 2))),
+        shape=(2 * len(d), freedoms.count))
+    return moment, sparse.csr_array(
+        (np.ones(k.size), (story, upright[k])), shape=(len(d), freedoms.count))
 
 
 def line_shear(

@@ -7,7 +7,7 @@ from numpy.typing import NDArray
 from scipy import linalg, sparse
 from scipy.sparse.linalg import LinearOperator, eigsh
 
-from undatum.mechanics.model import COMPONENTS, Model
+from undatum.mechanics.model import Model
 from undatum.mechanics.solver import DENSE, Solver
 from undatum.record import fixed
 
@@ -33,7 +33,7 @@ def vibration(solver: Solver, count: int | None = None) -> tuple[Floats, Floats]
     else:
         omega, shapes = _all(model, heavy)
         omega, shapes = omega[:count], shapes[:, :count]
-    _align_equal(omega, shapes, np.asarray(model.mass @ model.influence(COMPONENTS)))
+    _align_equal(omega, shapes, np.asarray(model.mass @ model.influence(model.shaken)))
     return omega, shapes
 
 
@@ -67,7 +67,7 @@ def _lowest(solver: Solver, count: int) -> tuple[Floats, Floats]:
     size = model.freedoms.count
     inverse = LinearOperator((size, size), matvec=lambda v: solver.solve(np.asarray(v)),
                              dtype=np.float64)
-    start = model.influence(COMPONENTS).sum(axis=1) + np.cos(np.arange(size))
+    start = model.influence(model.shaken).sum(axis=1) + np.cos(np.arange(size))
     squared, shapes = eigsh(
         sparse.csc_array(model.stiffness), k=count, M=sparse.csc_array(model.mass), sigma=0.0,
         OPinv=inverse, v0=solver.solve(np.asarray(model.mass @ start)))
@@ -87,7 +87,8 @@ def load_dependent(solver: Solver, count: int) -> tuple[Floats, Floats]:
     Source: Wilson, Yuan, Dickens, Dynamic analysis by direct superposition of Ritz vectors, 1982.
     """
     model = solver.model
-    new = solver.solve(np.asarray(model.mass @ model.influence(model.components)))
+    ground = [*model.components, *(["Z"] if "Z" in model.shaken else [])]
+    new = solver.solve(np.asarray(model.mass @ model.influence(ground)))
     basis = np.zeros((model.freedoms.count, 0))
     while basis.shape[1] < count:
         size = np.sqrt(np.einsum("ij,ij->j", new, np.asarray(model.mass @ new)))
@@ -105,7 +106,7 @@ def load_dependent(solver: Solver, count: int) -> tuple[Floats, Floats]:
     within = basis.T @ np.asarray(model.stiffness @ basis)
     squared, turn = np.linalg.eigh((within + within.T) / 2)
     omega, shapes = np.sqrt(np.maximum(squared, 0.0)), basis @ turn
-    _align_equal(omega, shapes, np.asarray(model.mass @ model.influence(COMPONENTS)))
+    _align_equal(omega, shapes, np.asarray(model.mass @ model.influence(model.shaken)))
     return omega, shapes
 
 

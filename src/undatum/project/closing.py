@@ -10,8 +10,10 @@ from numpy.typing import NDArray
 from undatum import standards
 from undatum.analysis.combine import combiner, correlation
 from undatum.analysis.modes import CLOSE, Modes
+from undatum.analysis.response import SpectrumSet
 from undatum.analysis.torsion import TorsionResult
 from undatum.building.rules import KeptShares
+from undatum.building.weight import Weights
 from undatum.building.whole import Building
 from undatum.checks.drift import DriftCheck
 from undatum.checks.drift_read import DriftReading
@@ -112,7 +114,7 @@ def collect_findings(
     stability: tuple[StabilityCheck, ...],
     plausibility: Plausibility, own_findings: tuple[Finding, ...],
     questions: tuple[Finding, ...], damping_ratios: NDArray[np.float64], building: Building,
-    drift_modes: Modes,
+    drift_modes: Modes, vertical_set: SpectrumSet | None, weights: Weights,
 ) -> tuple[Finding, ...]:
     """Every judgement, in the order of the job."""
     modal_facts = ModalFacts(
@@ -137,6 +139,7 @@ def collect_findings(
         *_close_modes(modal_facts.combination, modes, dynamic),
         *_stiffness_ratio(solver.model),
         *second_order_finding(solver.model),
+        *_vertical(vertical_set, solver.model, weights, project.analysis),
         *_other_for_drift(building, modes, drift_modes, solver.model.directions),
         *_unchecked(len(project.gaps) - len(gap_checks), standard.title),
         *(f for check in drifts.values() for f in check.findings()),
@@ -177,6 +180,22 @@ def _other_for_drift(
         f"{', '.join(said)}, for strength and for drift. Irregularity, torsion and second order of "
         "forces are those of the model for strength."
         + (f" {'; '.join(reasons)}." if reasons else ""), "kept_for_drift"),)
+
+
+def _vertical(
+    one: SpectrumSet | None, model: Model, weights: Weights, analysis: Analysis
+) -> tuple[Finding, ...]:
+    """What vertical ground motion does at the base, and what reduces it."""
+    if one is None:
+        return ()
+    base = float(one.of(model.at_base("vertical force"))[0])
+    reduced = "is not reduced" if analysis.vertical_divisor == 1 else \
+        f"is divided by {analysis.vertical_divisor:g}"
+    return (Finding(
+        "vertical ground motion", "whole structure", Severity.NOTE,
+        f"At the base it gives {base / weights.total:.3f} times the seismic weight. Its spectrum "
+        f"{reduced}; P-Delta does not multiply it, and drift does not hold it.",
+        "analysis.vertical_spectrum"),)
 
 
 def _plane(model: Model) -> tuple[Finding, ...]:

@@ -13,7 +13,7 @@ from undatum.checks.stability import StabilityCheck
 from undatum.mechanics.actions import ACTIONS, REACTIONS, feet, place_name, rid_of_round_off
 from undatum.mechanics.model import Model
 from undatum.project.combining import SIGNS, Combiner, Parts, Row
-from undatum.standards.terms import DIRECTIONS, Method
+from undatum.standards.terms import MOTIONS, Method
 from undatum.table import Table, column
 
 Floats = NDArray[np.float64]
@@ -190,7 +190,7 @@ def _variants(
     how: Combiner, row: Row, parts: Parts, taken: Sequence[int]
 ) -> list[tuple[str, Floats]]:
     """What the earthquake adds (k,), by every choice of sets and signs, with its name."""
-    own = [(d, f, parts.quake[d]) for d, f in zip(DIRECTIONS, row.quake, strict=True)
+    own = [(d, f, parts.quake[d]) for d, f in zip(MOTIONS, row.quake, strict=True)
            if f and d in parts.quake]
     unsigned = any(not parts.named[name][1] for name in row.sets)
     if not own and not unsigned:

@@ -22,7 +22,7 @@ from undatum.project.own_combinations import KINDS, OwnCombination
 from undatum.record import record
 from undatum.standards.answers import CombinationAnswer, LoadCombination
 from undatum.standards.contract import WeightRule
-from undatum.standards.terms import DIRECTIONS, Direction, DirectionalCombination, Method
+from undatum.standards.terms import MOTIONS, DirectionalCombination, Method, Motion
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
@@ -32,13 +32,13 @@ SIGNS: tuple[tuple[Extreme, str], ...] = (("largest", "+"), ("smallest", "−"))
 
 @record
 class Row:
-    """One combination: factors on kinds of load and cases by name, on the forces along X and Y
+    """One combination: factors on kinds of load and cases by name, on the forces along X, Y and Z
     (both signs), which go together by ``how``, and on single sets."""
 
     kind: str
     name: str
     factors: Mapping[str, float]
-    quake: tuple[float, float]
+    quake: tuple[float, float, float]
     how: DirectionalCombination
     clause: str
     sets: Mapping[str, float]
@@ -60,7 +60,7 @@ class Parts:
 
     count: int
     still: Mapping[str, Floats]
-    quake: Mapping[Direction, tuple[tuple[str, Floats], ...]]
+    quake: Mapping[Motion, tuple[tuple[str, Floats], ...]]
     named: Mapping[str, tuple[Floats, bool]]
     method: Method
 
@@ -83,11 +83,11 @@ class Combiner:
         return total
 
     def quake(self, row: Row, parts: Parts) -> tuple[Floats, Ints]:
-        """Largest effect (k,) of what has both signs, and which set (2, k) of each direction gives
+        """Largest effect (k,) of what has both signs, and which set (3, k) of each direction gives
         it, -1 for none."""
         sizes = []
-        lead = np.full((2, parts.count), -1)
-        for axis, (d, own) in enumerate(zip(DIRECTIONS, row.quake, strict=True)):
+        lead = np.full((3, parts.count), -1)
+        for axis, (d, own) in enumerate(zip(MOTIONS, row.quake, strict=True)):
             sets = parts.quake.get(d, ()) if own else ()
             if sets:
                 values = np.abs(np.array([v for _, v in sets]))
@@ -104,7 +104,7 @@ class Combiner:
         return total, lead
 
     def extremes(self, kind: str, parts: Parts) -> dict[Extreme, tuple[Floats, Ints, Ints]]:
-        """Of the rows of a kind the largest and smallest value (k,), the row, the sets (2, k)."""
+        """Of the rows of a kind the largest and smallest value (k,), the row, the sets (3, k)."""
         rows = [i for i, row in enumerate(self.rows) if row.kind == kind]
         found: dict[Extreme, tuple[Floats, Ints, Ints]] = {}
         highs, lows, leads = [], [], []
@@ -131,10 +131,10 @@ class Combiner:
     def said(self, row: int, lead: Ints, sign: str, parts: Parts) -> str:
         """A row with the sets that lead in it, in words."""
         one = self.rows[row]
-        sets = [parts.quake[d][int(k)][0] for d, k in zip(DIRECTIONS, lead, strict=True) if k >= 0]
+        sets = [parts.quake[d][int(k)][0] for d, k in zip(MOTIONS, lead, strict=True) if k >= 0]
         if not sets:
             return one.name
-        told = any(name not in DIRECTIONS for name in sets)  # eccentricities
+        told = any(name not in MOTIONS for name in sets)  # eccentricities
         return f"{one.name} ({sign}" + (f": {', '.join(sets)})" if told else ")")
 
     @property
@@ -172,14 +172,15 @@ def combiner_of(
     rows = [] if answer is None else [
         Row(row.kind, row.name, {kind: factor(row, kind) for kind in KINDS}
             | {name: factor(row, kind) for name, kind in as_kind.items()},
-            row.quake, how, row.clause, {})
+            (*row.quake, row.vertical), how, row.clause, {})
         for row in (*answer.gravity, *answer.rows)]
     rows += [
         Row(one.kind, one.name,
             {kind: one.factors.get(kind, one.factors.get(rule.effect(kind), 0.0))
              for kind in KINDS}
             | {case.name: one.factors.get(case.name, 0.0) for case in building.cases},
-            (one.earthquake.get("X", 0.0), one.earthquake.get("Y", 0.0)),
+            (one.earthquake.get("X", 0.0), one.earthquake.get("Y", 0.0),
+             one.earthquake.get("Z", 0.0)),
             "SRSS" if one.together == "SRSS" else "independent", one.reason or "own", one.sets)
         for one in own]
     return Combiner(tuple(rows))
@@ -190,7 +191,7 @@ def combiner_of(
 
 def story_factors(
     checks: Sequence[StabilityCheck], method: Method, model: Model
-) -> Mapping[Direction, Floats]:
+) -> Mapping[Motion, Floats]:
     """P-Delta factor (n,) of every story by direction, for the forces of a method.
 
     Where several limit states are judged the largest counts; 1 where the standard asks for none,
@@ -213,16 +214,17 @@ def _between(model: Model, low: Floats, high: Floats, factors: Floats) -> Floats
 
 def _parts(
     sets: Sequence[ResponseSet], method: Method, quantity: Quantity, still: Mapping[str, Floats],
-    grown: Mapping[Direction, Floats], how: Combiner,
+    grown: Mapping[Motion, Floats], how: Combiner,
 ) -> Parts:
     """The values of a quantity under what stands still, and under the sets of one method."""
-    quake: dict[Direction, tuple[tuple[str, Floats], ...]] = {}
-    for d in DIRECTIONS:
-        own = [s for s in sets if s.direction == d and s.method == method]
+    quake: dict[Motion, tuple[tuple[str, Floats], ...]] = {}
+    whole = np.ones(len(quantity))
+    for d in MOTIONS:
+        own = [s for s in sets if s.direction == d and (s.method == method or d == "Z")]
         if own:
             quake[d] = tuple((d + {1: " +e", -1: " −e", 0: ""}[s.sign],
-                              grown[d] * s.of(quantity)) for s in own)
-    named = {s.name: (grown[s.direction] * s.of(quantity), s.method == "static")
+                              grown.get(d, whole) * s.of(quantity)) for s in own)
+    named = {s.name: (grown.get(s.direction, whole) * s.of(quantity), s.method == "static")
              for s in sets if s.name in how.named}
     return Parts(len(quantity), still, quake, named, method)
 

@@ -13,7 +13,7 @@ from undatum.building.whole import Building
 from undatum.described import Described, Named
 from undatum.errors import Fault, InputError, nearest
 from undatum.record import FixedDict
-from undatum.standards.terms import Direction, Effect
+from undatum.standards.terms import Effect, Motion
 from undatum.table import Table, column, number_text
 from undatum.units import Measure
 
@@ -38,11 +38,12 @@ class OwnCombination(Described):
         default_factory=FixedDict,
         description="Factors on loads: dead, live and snow as the standard sorts kinds of load, a "
         "kind by its own name in place of that (storage = 0.8), and cases of one's own by name")
-    earthquake: Named[Direction, Share] = Field(
+    earthquake: Named[Motion, Share] = Field(
         default_factory=FixedDict,
-        description="Factors on the forces for strength along X and Y, each with both signs")
+        description="Factors on the forces for strength along X, Y and, where vertical ground "
+        "motion is analyzed, Z, each with both signs")
     together: Literal["sum", "SRSS"] = Field(
-        default="sum", description="How the effects of the earthquake along X and Y go together")
+        default="sum", description="How the effects of the earthquake along them go together")
     sets: Named[str, Factor] = Field(
         default_factory=FixedDict,
         description="Factors on single sets for strength by name: a static one with the sign it "
@@ -56,7 +57,9 @@ class OwnCombination(Described):
         return self
 
 
-def combination_faults(own: Sequence[OwnCombination], building: Building) -> list[Fault]:
+def combination_faults(
+    own: Sequence[OwnCombination], building: Building, vertical: bool
+) -> list[Fault]:
     """Factors on what is not there, names that stand twice, directions a plane building lacks."""
     cases = [case.name for case in building.cases]
     known = (*EFFECTS, *(kind for kind in KINDS if kind not in EFFECTS), *cases)
@@ -70,7 +73,10 @@ def combination_faults(own: Sequence[OwnCombination], building: Building) -> lis
                            known) for key in one.factors if key not in known]
         found += [Fault(f"{at}.earthquake.{d}", "is across the plane of the building",
                         f"it moves along {building.plane} alone")
-                  for d in one.earthquake if building.plane not in (None, d)]
+                  for d in one.earthquake if building.plane not in (None, d) and d != "Z"]
+        if "Z" in one.earthquake and not vertical:
+            found.append(Fault(f"{at}.earthquake.Z", "is not analyzed",
+                               "set analysis.vertical_spectrum = true"))
     return found
 
 

@@ -61,15 +61,19 @@ Floats = NDArray[np.float64]
 @stage("shears")
 def read_shears(
     solver: Solver, sets: tuple[StaticSet, ...], spectrum_sets: tuple[SpectrumSet, ...],
-    strength: LimitState, how: DirectionalCombination,
+    strength: LimitState, how: DirectionalCombination, vertical_set: SpectrumSet | None,
 ) -> StoryResponse:
     """Shears and moments by story, for strength."""
     spectrum = [s for s in spectrum_sets if s.state == strength]
     own: list[ResponseSet | BothDirections] = [*of_state(sets, strength), *spectrum]
     if not solver.model.plane:
-        x, y = (next(s for s in spectrum if s.direction == d) for d in DIRECTIONS)
+        every = [next(s for s in spectrum if s.direction == d) for d in DIRECTIONS]
+        if vertical_set is not None:
+            own.append(vertical_set)
+            every.append(vertical_set)
+        said = "X and Y" if vertical_set is None else "X, Y and Z"
         own.append(BothDirections(
-            f"spectrum X and Y, {how}, {strength.key}", strength, x, y, how))
+            f"spectrum {said}, {how}, {strength.key}", strength, tuple(every), how))
     return story_response(solver.model, own)
 
 
@@ -217,11 +221,12 @@ def check_gaps(
 def load_combinations(
     whole_part: WholeStructure, how: DirectionalCombination, irregular: tuple[str, ...],
     own_combinations: tuple[OwnCombination, ...], sets: tuple[StaticSet, ...],
-    spectrum_sets: tuple[SpectrumSet, ...],
+    spectrum_sets: tuple[SpectrumSet, ...], vertical_set: SpectrumSet | None,
 ) -> CombinationAnswer | None:
     """Load combinations with earthquake; those of one's own name sets that there are."""
-    check_sets(own_combinations, [*sets, *spectrum_sets])
-    return whole_part.combinations(how, irregular)
+    check_sets(own_combinations, [
+        *sets, *spectrum_sets, *([] if vertical_set is None else [vertical_set])])
+    return whole_part.combinations(how, irregular, vertical_set is not None)
 
 
 @stage("diaphragms")

@@ -85,6 +85,7 @@ from undatum.project.tables_out import (
     modal_base_shear_table,
     mode_shape_table,
     scaling_table,
+    vertical_table,
 )
 from undatum.record import FixedDict, record
 from undatum.standards.answers import (
@@ -143,6 +144,7 @@ class Results:
     rigidity: Floats
     static_sets: tuple[StaticSet, ...]
     spectrum_sets: tuple[SpectrumSet, ...]
+    vertical: SpectrumSet | None
     dynamic: tuple[SpectrumResult, ...]
     scaling: tuple[Scaling, ...]
     shears: StoryResponse
@@ -224,7 +226,8 @@ class Results:
             labelled("mode shape", "", (modes, levels, components),
                      self.modes.shapes[floors].transpose(2, 0, 1)),
             labelled("period", "time", (modes,), self.modes.periods),
-            labelled("effective mass share", "ratio", (modes, components), self.modes.mass_ratios),
+            labelled("effective mass share", "ratio",
+                     (modes, axis("component", self.model.shaken)), self.modes.mass_ratios),
         ]
         return FixedDict({one.name: one for one in found})
 
@@ -281,6 +284,8 @@ class Results:
             "modal_base_shears": partial(modal_base_shear_table, self),
             "mode_correlation": partial(correlation_table, self.dynamic[0], self.modes),
             "scaling": partial(scaling_table, self),
+            **({} if self.vertical is None else
+               {"vertical_response": partial(vertical_table, self, self.vertical)}),
             "shears_by_story": self.shears.table,
             "line_shears": self.shears.line_table,
             **self._member_tables(),
@@ -375,7 +380,8 @@ class Results:
     @property
     def sets_for_strength(self) -> tuple[ResponseSet, ...]:
         """The static and the spectrum sets whose forces enter combinations."""
-        every: list[ResponseSet] = [*self.static_sets, *self.spectrum_sets]
+        every: list[ResponseSet] = [*self.static_sets, *self.spectrum_sets,
+                                    *([] if self.vertical is None else [self.vertical])]
         return tuple(s for s in every if s.state == self.strength)
 
     def members(self, which: str = "all") -> tuple[Member, ...]:

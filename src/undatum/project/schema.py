@@ -31,6 +31,7 @@ Damping = Annotated[float, Measure("ratio", above=0.0, most=0.5, plausible=(0.01
 GapWidth = Annotated[float, Measure("length", above=0.0, most=1e3, plausible=(0.005, 10.0))]
 Sway = Annotated[float, Measure("length", least=0.0, most=10.0, plausible=(0.0005, 1.0))]
 MassTarget = Annotated[float, Measure("ratio", above=0.0, most=1.0, plausible=(0.5, 1.0))]
+VerticalDivisor = Annotated[float, Measure("ratio", least=1.0, most=10.0, plausible=(1.0, 5.0))]
 LeastMass = Annotated[float, Measure("ratio", above=0.0, most=0.5, plausible=(1e-9, 0.02))]
 DriftRatio = Annotated[float, Measure("ratio", above=0.0, most=0.2, plausible=(5e-4, 0.05))]
 Frequency = Annotated[float, Measure("frequency", above=0.0, most=1e4, plausible=(0.5, 200.0))]
@@ -158,6 +159,12 @@ class Analysis(Described):
         description="Carry the mass the modes leave out by a static response, all modes "
         "slower than the standard's rigid period being used"
     )
+    vertical_spectrum: bool = Field(
+        default=False, description="Find the response to vertical ground motion too, modes "
+        "carrying the mass vertically as well; needs building.vertical_mass")
+    vertical_divisor: VerticalDivisor = Field(
+        default=1.0, description="What the ordinates of the vertical spectrum are divided by, such "
+        "as q up to 1.5 in EN 1998-1 or R / I in IS 1893; not reduced if left out")
     second_order: Literal["by factor", "by story weight", "by axial force"] = Field(
         default="by factor",
         description="Second order: by the standard's factor on drift; or in the stiffness, and so "
@@ -429,10 +436,14 @@ class Project(SignedProject):
         from undatum.project.cracking import cracking_faults
         from undatum.project.flanges import flange_faults
 
-        found += combination_faults(self.combinations, self.building)
+        found += combination_faults(
+            self.combinations, self.building, self.analysis.vertical_spectrum)
         if not found:
             found += record_faults(self.record, self.building)
         found += [*cracking_faults(self), *flange_faults(self)]
+        if self.analysis.vertical_spectrum and not self.building.vertical_mass:
+            found.append(Fault("analysis.vertical_spectrum", "asks for mass that moves up and down",
+                               "set building.vertical_mass = true"))
         if self.analysis.damping_of and not found:
             from undatum.project.damping import damping_faults
 

@@ -30,8 +30,9 @@ from undatum.analysis.torsion import TorsionResult, torsion
 from undatum.building.plan import PlanFacts, plan_facts
 from undatum.building.weight import FloorMasses, Weights, weigh
 from undatum.building.whole import Building
+from undatum.errors import Fault, InputError
 from undatum.finding import Finding
-from undatum.ground.spectrum import Spectrum
+from undatum.ground.spectrum import ScaledSpectrum, Spectrum
 from undatum.mechanics.idealize import (
     column_lines,
     corner_lines,
@@ -68,11 +69,18 @@ from undatum.standards.contract import (
     WholeStructure,
 )
 from undatum.standards.facts import Asked, AskedOfSite, LoadFacts, ShapeFacts, StructureFacts
-from undatum.standards.terms import DIRECTIONS, Direction, DirectionalCombination, LimitState
+from undatum.standards.terms import (
+    DIRECTIONS,
+    MOTIONS,
+    Direction,
+    DirectionalCombination,
+    LimitState,
+    Motion,
+)
 
 Floats = NDArray[np.float64]
 Statics = Mapping[tuple[Direction, str], StaticForces]
-ModeChoice = tuple[float, int | None, float | None, Shapes, float]
+ModeChoice = tuple[float, int | None, float | None, Shapes, float, bool]
 
 
 # -- site, weight, structure -----------------------------------------------------------------------
@@ -122,7 +130,7 @@ def weigh_building(weight_rule: WeightRule, building: Building) -> Weights:
 @stage("masses", settles=True)
 def take_masses(weights: Weights, building: Building) -> FloorMasses:
     """The masses alone: another rule that counts the same moves nothing."""
-    if not building.diaphragms:
+    if not (building.diaphragms or building.vertical_mass):
         return weights.masses
     return replace(weights.masses, counted=weights.counted)
 
@@ -237,12 +245,13 @@ def modal_rules(dynamics_part: Dynamics) -> ModalRules:
 def choose_modes(
     rules: ModalRules, analysis: Analysis
 ) -> ModeChoice:
-    """Mass target, least number of modes, the period down to which all are used, their kind, and
-    the least share of the mass."""
+    """Mass target, least number of modes, the period down to which all are used, their kind, the
+    least share of the mass, and whether the target holds vertically too."""
     down_to = [*([rules.rigid_period] if analysis.residual_mass else []),
                *([1 / analysis.to_frequency] if analysis.to_frequency else [])]
     return (analysis.mass_target or rules.mass_target, analysis.modes,
-            min(down_to, default=None), analysis.shapes, analysis.least_mass or 0.0)
+            min(down_to, default=None), analysis.shapes, analysis.least_mass or 0.0,
+            analysis.vertical_spectrum)
 
 
 @stage("modes")
@@ -441,22 +450,22 @@ def prepare_combination(
 @stage("modal_shapes")
 def shapes_and_forces(
     solver: Solver, modes: Modes, analysis: Analysis
-) -> Mapping[Direction, tuple[Floats, Floats]]:
+) -> Mapping[Motion, tuple[Floats, Floats]]:
     """Kept shapes (N, m) by direction, with the rest of the mass where asked, and their forces."""
     kept = modes.shapes[:, : modes.kept]
     forces = nodal_forces(solver.model, kept)
+    ways: list[Motion] = [*solver.model.directions, *MOTIONS[2:] * analysis.vertical_spectrum]
     if not analysis.residual_mass:
-        return dict.fromkeys(solver.model.directions, (kept, forces))
-    rest = {d: residual_shape(solver, modes, d) for d in solver.model.directions}
+        return dict.fromkeys(ways, (kept, forces))
+    rest = {d: residual_shape(solver, modes, d) for d in ways}
     return {d: (np.column_stack([kept, rest[d]]),
-                np.column_stack([forces, nodal_forces(solver.model, rest[d])]))
-            for d in solver.model.directions}
+                np.column_stack([forces, nodal_forces(solver.model, rest[d])])) for d in ways}
 
 
 @stage("basis")
 def take_basis(
     solver: Solver, modes: Modes, combination: ModalCombiner, damping_ratios: Floats,
-    used_periods: Floats, modal_shapes: Mapping[Direction, tuple[Floats, Floats]],
+    used_periods: Floats, modal_shapes: Mapping[Motion, tuple[Floats, Floats]],
 ) -> ModalBasis:
     """What the spectrum sets for strength are made of."""
     return ModalBasis(solver, modes, combination, damping_ratios, used_periods, modal_shapes)
@@ -521,6 +530,26 @@ def _torsion_alone(solver: Solver, one: StaticSet) -> Floats:
     """Displacement and loads (N, 2) of the accidental torsion of a set without its forces."""
     loads = solver.model.loads(None, torques=one.accidental)
     return np.column_stack([solver.solve(loads), loads])
+
+
+@stage("vertical_set")
+def analyze_vertical(
+    basis: ModalBasis, shaking: Shaking, analysis: Analysis, strength: LimitState,
+    standard: standards.AnyStandard,
+) -> SpectrumSet | None:
+    """The response to vertical ground motion, for strength, where it is asked for.
+
+    Raises InputError where there is no vertical spectrum.
+    """
+    if not analysis.vertical_spectrum:
+        return None
+    if shaking.vertical is None:
+        raise InputError([Fault(
+            "analysis.vertical_spectrum", f"{standard.title} gives no vertical spectrum",
+            "give one: spectrum.vertical or spectrum.vertical_share")])
+    by = ScaledSpectrum(f"{shaking.vertical.name} over {analysis.vertical_divisor:g}",
+                        shaking.vertical, 1.0 / analysis.vertical_divisor)
+    return basis.spectrum_set(set_name("spectrum", "Z", strength), "Z", strength, by)
 
 
 @stage("how", "directional")

@@ -13,6 +13,7 @@ from undatum.standards.terms import DIRECTIONS
 from undatum.table import Table, column
 
 if TYPE_CHECKING:
+    from undatum.analysis.response import SpectrumSet
     from undatum.project.results import Results
 
 
@@ -102,6 +103,27 @@ def modal_base_shear_table(results: Results) -> Table:
         ),
         note="; ".join(f"combined {r.direction}: {said_force(results, r.base_shear)}"
                        for r in results.dynamic),
+    )
+
+
+def vertical_table(results: Results, one: SpectrumSet) -> Table:
+    """Vertical force of every story under vertical ground motion, beside the weight above it."""
+    model = results.model
+    force = one.of(model.quantities["vertical force"])
+    above = model.diaphragms.carried @ results.weights.weight
+    rows = np.flatnonzero(model.above_base)
+    divisor = results.project.analysis.vertical_divisor
+    return Table(
+        "vertical_response", "Vertical ground motion, for strength",
+        (
+            column("story", "", [model.levels[i] for i in rows]),
+            column("weight above", "force", above[rows]),
+            column("vertical force", "force", force[rows]),
+            column("over the weight", "ratio", force[rows] / np.maximum(above[rows], 1e-300)),
+        ),
+        note=f"By the vertical spectrum, {'not reduced' if divisor == 1 else f'over {divisor:g}'}; "
+        f"the modes in use carry {results.modes.cumulative[results.modes.kept - 1, 3]:.1%} of the "
+        "mass vertically. Peaks without sign.",
     )
 
 

@@ -208,6 +208,24 @@ def quake_patterns(
     return [(f"X + {share:g} Y", (x, share * y)), (f"{share:g} X + Y", (share * x, y))]
 
 
+def three_patterns(
+    how: DirectionalCombination, factors: Mapping[Direction, float]
+) -> list[tuple[str, tuple[float, float, float]]]:
+    """As :func:`quake_patterns`, with vertical motion as one direction more."""
+    ways = [*factors, "Z"]
+    own: dict[str, float] = {str(d): f for d, f in factors.items()} | {"Z": 1.0}
+
+    def row(shares: Mapping[str, float]) -> tuple[float, float, float]:
+        x, y, z = (own.get(d, 0.0) * shares.get(d, 0.0) for d in ("X", "Y", "Z"))
+        return x, y, z
+
+    if how == "SRSS":
+        return [(f"{', '.join(ways)}, root of squares", row(dict.fromkeys(ways, 1.0)))]
+    rest = {"independent": 0.0, "100/30": 0.3, "100/40": 0.4}[how]
+    return [(" + ".join(d if d == lead else f"{rest:g} {d}" for d in ways if d == lead or rest),
+             row({d: 1.0 if d == lead else rest for d in ways})) for lead in ways]
+
+
 def needs_structure(place: str, what: str, instead: str) -> InputError:
     """A rule asks for what heights and weights alone don't tell."""
     return InputError([Fault(place, f"asks for {what}, which only a structure has",

@@ -287,9 +287,12 @@ class WholeStructure(ABC):
         return None
 
     def combinations(
-        self, how: DirectionalCombination, irregular: Sequence[str]
+        self, how: DirectionalCombination, irregular: Sequence[str], vertical: bool = False
     ) -> CombinationAnswer | None:
-        """Load combinations with earthquake; ``None`` where the standard leaves them to others."""
+        """Load combinations with earthquake; ``None`` where the standard leaves them to others.
+
+        ``vertical`` says that the response to vertical motion is found apart.
+        """
         return None
 
 

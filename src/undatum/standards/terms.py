@@ -8,6 +8,9 @@ from undatum.record import record
 
 Direction = Literal["X", "Y"]
 DIRECTIONS: tuple[Direction, Direction] = ("X", "Y")
+#: Directions of ground motion: those the building is judged along, and the vertical one.
+Motion = Literal["X", "Y", "Z"]
+MOTIONS: tuple[Motion, Motion, Motion] = ("X", "Y", "Z")
 Method = Literal["static", "spectrum"]
 Effect = Literal["dead", "live", "snow"]
 METHODS: tuple[Method, Method] = ("static", "spectrum")

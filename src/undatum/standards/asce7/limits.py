@@ -57,7 +57,7 @@ class Structure(WholeStructure):
         ))
 
     def combinations(
-        self, how: DirectionalCombination, irregular: Sequence[str]
+        self, how: DirectionalCombination, irregular: Sequence[str], vertical: bool = False
     ) -> CombinationAnswer:
         return combinations.load_combinations(self.job, how, self.edition)
 

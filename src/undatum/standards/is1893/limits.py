@@ -180,7 +180,7 @@ class Structure(WholeStructure):
         return SeparationAnswer(found.value, clause, w.close())
 
     def combinations(
-        self, how: DirectionalCombination, irregular: Sequence[str]
+        self, how: DirectionalCombination, irregular: Sequence[str], vertical: bool = False
     ) -> CombinationAnswer:
         """Limit state combinations with earthquake (6.3.1); 2002 also those of plastic design."""
         w = Working(SectionKey("combinations"), "Load combinations", self.job.site.working)
@@ -190,7 +190,8 @@ class Structure(WholeStructure):
                     for s in self.job.systems.values())
         if self.edition == "2002" and steel:
             groups.append(("plastic design of steel", PLASTIC))
-        up = self.edition == "2016" and bool(vertical_asked(self.job.site, irregular))
+        asked = self.edition == "2016" and bool(vertical_asked(self.job.site, irregular))
+        up = asked or vertical
         alone = dict.fromkeys(self.job.asked, 1.0)
         patterns = [(name, (x, y, 0.0)) for name, (x, y) in common.quake_patterns(how, alone)]
         if up:
@@ -208,7 +209,8 @@ class Structure(WholeStructure):
         return CombinationAnswer(
             tuple(rows), w.close(), "Imposed load is the share that counts as seismic weight. "
             + ("Vertical motion is asked for here (6.3.3.1) and joins with 0.3 of the others."
-               if up else "Where vertical motion counts, it joins with 0.3 of the others."),
+               if asked else "Vertical motion joins with 0.3 of the others." if up
+               else "Where vertical motion counts, it joins with 0.3 of the others."),
             dict.fromkeys(DIRECTIONS, max(quake for *_, quake in LIMIT_STATE)),
             gravity=(LoadCombination("limit state", "1.5 (DL + IL)", 1.5, 1.5, 0.0, (0.0, 0.0),
                                      clause),), imposed="seismic share")

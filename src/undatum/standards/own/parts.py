@@ -264,7 +264,7 @@ class Structure(WholeStructure):
         return SeparationAnswer(found.value, clause, w.close())
 
     def combinations(
-        self, how: DirectionalCombination, irregular: Sequence[str]
+        self, how: DirectionalCombination, irregular: Sequence[str], vertical: bool = False
     ) -> CombinationAnswer | None:
         own = self.rules.combinations
         if not own:
@@ -272,11 +272,14 @@ class Structure(WholeStructure):
         w = Working(SectionKey("combinations"), "Load combinations", self.job.site.working)
         w.given("gamma_E", max(c.earthquake for c in own), clause="combinations",
                 meaning="largest factor on the earthquake", replaceable=False)
+        alone = dict.fromkeys(self.job.asked, 1.0)
+        patterns = common.three_patterns(how, alone) if vertical else [
+            (name, (*quake, 0.0)) for name, quake in common.quake_patterns(how, alone)]
         rows = tuple(
             LoadCombination(c.kind, f"{c.name}: {pattern}", c.dead, c.live, c.snow,
-                            (c.earthquake * x, c.earthquake * y), "combinations")
-            for c in own for pattern, (x, y) in common.quake_patterns(
-                how, dict.fromkeys(self.job.asked, 1.0))
+                            (c.earthquake * x, c.earthquake * y), "combinations",
+                            c.earthquake * z)
+            for c in own for pattern, (x, y, z) in patterns
         )
         most = max(c.earthquake for c in own)
         return CombinationAnswer(rows, w.close(), f"As written in {self.key}.",

@@ -175,7 +175,7 @@ class Structure(WholeStructure):
         return SeparationAnswer(found.value, found.clause, w.close())
 
     def combinations(
-        self, how: DirectionalCombination, irregular: Sequence[str]
+        self, how: DirectionalCombination, irregular: Sequence[str], vertical: bool = False
     ) -> CombinationAnswer:
         """Strength, allowable stress and special combinations (1612)."""
         systems = self.job.systems
