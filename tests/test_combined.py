@@ -174,7 +174,7 @@ def test_the_sets_named_give_the_extreme(method: Any) -> None:
         for k in range(0, len(values), 7):
             row = how.rows[int(which[k])]
             total = sum(row.factor(kind) * v[k] for kind, v in parts.still.items())
-            for d, f, lead in zip("XY", row.quake, leads[:, k], strict=True):
+            for d, f, lead in zip("XYZ", row.quake, leads[:, k], strict=True):
                 if lead >= 0:
                     name, own = parts.quake[d][int(lead)]  # type: ignore[index]
                     names.add(name)
