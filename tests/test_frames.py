@@ -184,7 +184,7 @@ def test_moments_are_drawn_on_the_side_in_tension() -> None:
         column = results.members("column A1 at L1")[0].elements[0]
         beam = results.members(f"beams on {axis}")[0].elements[0]
         (foot, head), (left, right) = _in_plane(results, one, [column, beam], "moment",
-                                                   np.eye(2)[along])
+                                                   np.tile(np.eye(2)[along], (2, 1)))
         assert foot > 0 > head
         assert left < 0 < right
 

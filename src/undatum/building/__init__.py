@@ -1,6 +1,6 @@
 """What the engineer describes: plain validated data, no matrices."""
 
-from undatum.building.axes import Axes, AxisFamily
+from undatum.building.axes import Axes, AxisFamily, Rays, Rings
 from undatum.building.cases import LoadCase, MemberLoad, OnLevels, OnMembers, OnSupports
 from undatum.building.lines import Cantilever, Line
 from undatum.building.loads import Load
@@ -36,6 +36,8 @@ __all__ = [
     "OnSupports",
     "Outline",
     "Placed",
+    "Rays",
+    "Rings",
     "SectionPart",
     "Stack",
     "Stories",

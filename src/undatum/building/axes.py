@@ -1,178 +1,185 @@
-"""Axes in plan: lines along X and along Y with names, and the points where they cross."""
+"""Axes in plan: two families with names, and the points where they cross."""
 
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections import Counter
+from collections.abc import Iterator, Sequence
 from functools import cached_property
 from itertools import pairwise
-from typing import TYPE_CHECKING, Annotated, Any
 
 import numpy as np
-from numpy.typing import ArrayLike, NDArray
-from pydantic import BeforeValidator, ConfigDict, Field, WithJsonSchema, model_validator
-from pydantic_core import PydanticCustomError
+from numpy.typing import ArrayLike
+from pydantic import ConfigDict, Field, model_validator
 
-from undatum.building.naming import known_names, made_names
-from undatum.described import Described, Given, Named
+from undatum.building.families import (
+    XY,
+    Around,
+    AxisFamily,
+    Family,
+    Floats,
+    Outwards,
+    Parallels,
+    Rays,
+    Rings,
+    advice,
+)
+from undatum.building.naming import known_names
+from undatum.described import Described, Named
 from undatum.record import FixedDict
-from undatum.units import Extent, Length, Measure
+from undatum.units import Length
 
-Floats = NDArray[np.float64]
-Turn = Annotated[float, Measure("angle", least=-1.2, most=1.2)]
-
-
-def advice(text: str) -> PydanticCustomError:
-    """A fault of a description in its own words."""
-    return PydanticCustomError("advice", "{text}", {"text": text})
-
-
-def _names(value: Any) -> Any:
-    if isinstance(value, str):
-        try:
-            return tuple(made_names(value))
-        except ValueError as error:
-            raise advice(str(error)) from None
-    return value
-
-
-AxisNames = Annotated[
-    tuple[str, ...], BeforeValidator(_names),
-    WithJsonSchema({"anyOf": [{"type": "string", "examples": ["1..5"]}, {
-        "type": "array", "items": {"type": "string"}, "minItems": 1}]})]
-
-
-class AxisFamily(Described):
-    """Parallel axes: names, and either the spacing from one to the next or the coordinates."""
-
-    names: AxisNames = Field(
-        min_length=1, description='Names in order, such as "1..5" or ["A", "B", "B2"]')
-    spacing: tuple[Extent, ...] | None = Field(
-        default=None, description="Distance from each axis to the next")
-    start: Length = Field(default=0.0, description="Coordinate of the first axis")
-    at: tuple[Length, ...] | None = Field(
-        default=None, description="Coordinate of every axis, in place of the spacing")
-    turned: Turn = Field(
-        default=0.0, description="Angle by which the axes are turned from their usual direction, "
-        "from X to Y; coordinates then run across them, from the origin")
-
-    if TYPE_CHECKING:  # what the constructor takes; the fields hold SI numbers
-
-        def __init__(
-            self, *, names: str | Sequence[str], spacing: Sequence[Given] | None = None,
-            start: Given = 0.0, at: Sequence[Given] | None = None, turned: Given = 0.0,
-        ) -> None: ...
-
-    @model_validator(mode="after")
-    def _whole(self) -> AxisFamily:
-        n = len(self.names)
-        if len(set(self.names)) < n:
-            raise advice("two axes have the same name")
-        if (self.at is None) == (self.spacing is None) and n > 1:
-            raise advice("give either spacing or at")
-        given, wanted = (self.at, n) if self.at is not None else (self.spacing or (), n - 1)
-        if len(given) != wanted:
-            raise advice(f"{n} axes need {wanted} values, found {len(given)}")
-        places = self.places
-        steps = [b - a for a, b in pairwise(places)]
-        if min(steps, default=1.0) < 0.01:
-            raise advice("the coordinates don't run upwards" if min(steps) <= 0 else
-                         f"two axes are only {1e3 * min(steps):.3g} mm apart")
-        return self
-
-    @property
-    def across(self) -> tuple[float, float]:
-        """Cosine and sine of the turn."""
-        return math.cos(self.turned), math.sin(self.turned)
-
-    @property
-    def places(self) -> list[float]:
-        """Coordinate of every axis, m."""
-        if self.at is not None:
-            return list(self.at)
-        found = [self.start]
-        for step in self.spacing or ():
-            found.append(found[-1] + step)
-        return found
+__all__ = ["Axes", "AxisFamily", "Rays", "Rings", "advice"]
 
 
 class Axes(Described):
-    """Two families of axes: those met on the way along X, and those met on the way along Y.
+    """Two families of axes: those met on the way along X, and those met on the way along Y; or
+    rays from a center and rings around it.
 
-    Where two cross is a point with the names of both, ``A1`` or ``A-1``, either way round.
+    Where two cross is a point with the names of both, ``A1`` or ``A-1``, either way round; with a
+    dash alone, where ``A11`` could be A1 and 1 as well as A and 11.
     """
 
     model_config = ConfigDict(frozen=True, extra="forbid", ignored_types=(cached_property,))
 
-    across_x: AxisFamily = Field(description="Axes met on the way along X; they run along Y")
-    across_y: AxisFamily = Field(description="Axes met on the way along Y; they run along X")
+    across_x: AxisFamily | None = Field(
+        default=None, description="Axes met on the way along X; they run along Y")
+    across_y: AxisFamily | None = Field(
+        default=None, description="Axes met on the way along Y; they run along X")
+    rays: Rays | None = Field(
+        default=None, description="Axes outwards from the center, in place of across_x")
+    rings: Rings | None = Field(
+        default=None, description="Axes around the center, in place of across_y")
+    center: tuple[Length, Length] = Field(
+        default=(0.0, 0.0), description="Center of rays and rings [x, y]")
     points: Named[str, tuple[Length, Length]] = Field(
         default_factory=FixedDict, description="Further points by name [x, y]")
 
     @model_validator(mode="after")
     def _apart(self) -> Axes:
-        both = set(self.across_x.names) & set(self.across_y.names)
+        straight = (self.across_x is not None, self.across_y is not None)
+        round_ = (self.rays is not None, self.rings is not None)
+        if not ((all(straight) and not any(round_)) or (all(round_) and not any(straight))):
+            raise advice("give across_x and across_y, or rays and rings")
+        both = set(self.first.names) & set(self.second.names)
         if both:
             raise advice(f"the name {sorted(both)[0]!r} stands in both families; a crossing could "
                          "not be told")
-        if abs(self.across_x.turned - self.across_y.turned) > math.radians(70):
+        if self.across_x is not None and self.across_y is not None \
+                and abs(self.across_x.turned - self.across_y.turned) > math.radians(70):
             raise advice("the two families run nearly side by side; turn them less against each "
                          "other")
+        for name in self.points:
+            if name in self._named.values() or name in (*self.x, *self.y):
+                raise advice(f"the point {name!r} has the name of an axis or of a crossing")
         return self
 
-    def across(self, axis: str) -> Floats:
-        """(2,) unit vector across an axis, along which its coordinate runs."""
-        c, s = (self.across_x if axis in self.x else self.across_y).across
-        return np.array([c, s] if axis in self.x else [-s, c])
+    # -- the families ------------------------------------------------------------------------
 
-    def direction(self, axis: str) -> Floats:
-        """(2,) unit vector along an axis: X or Y, where it is not turned."""
-        c, s = (self.across_x if axis in self.x else self.across_y).across
-        return np.array([-s, c] if axis in self.x else [c, s])
+    @cached_property
+    def first(self) -> Family:
+        """The axes met on the way along X, or the rays."""
+        if self.across_x is not None:
+            c, s = self.across_x.across
+            return Parallels(dict(zip(self.across_x.names, self.across_x.places, strict=True)),
+                             np.array([c, s]), np.array([-s, c]))
+        assert self.rays is not None
+        return Outwards(dict(zip(self.rays.names, self.rays.places, strict=True)),
+                        np.array(self.center))
 
-    def off(self, axis: str, points: ArrayLike) -> Floats:
-        """Distance of plan points (..., 2) from an axis, m, with its sign."""
-        return np.asarray(points) @ self.across(axis) - {**self.x, **self.y}[axis]
+    @cached_property
+    def second(self) -> Family:
+        """The axes met on the way along Y, or the rings."""
+        if self.across_y is not None:
+            c, s = self.across_y.across
+            return Parallels(dict(zip(self.across_y.names, self.across_y.places, strict=True)),
+                             np.array([-s, c]), np.array([c, s]))
+        assert self.rings is not None
+        assert self.rays is not None
+        return Around(dict(zip(self.rings.names, self.rings.radii, strict=True)),
+                      np.array(self.center), self.rays.places[0])
 
-    def along(self, axis: str, points: ArrayLike) -> Floats:
-        """Coordinate of plan points (..., 2) along an axis, m."""
-        return np.asarray(np.asarray(points) @ self.direction(axis))
+    def _of(self, axis: str) -> Family:
+        return self.first if axis in self.first.at else self.second
 
-    def others(self, axis: str) -> tuple[str, ...]:
-        """The axes that cross an axis, in order."""
-        return self.across_x.names if axis in self.y else self.across_y.names
+    @property
+    def x(self) -> dict[str, float]:
+        """Coordinates of the axes met on the way along X, m, or angles of the rays."""
+        return self.first.at
 
-    def cross(self, axis: str, other: str) -> tuple[float, float]:
-        """Where two axes of different families cross, m."""
-        a, b = (axis, other) if axis in self.y else (other, axis)
-        return self.crossings[f"{a}{b}"]
+    @property
+    def y(self) -> dict[str, float]:
+        """Coordinates of the axes met on the way along Y, m, or radii of the rings."""
+        return self.second.at
 
     @property
     def plain(self) -> bool:
         """Whether all axes run along X and Y."""
-        return self.across_x.turned == 0 and self.across_y.turned == 0
+        return self.across_x is not None and self.across_y is not None \
+            and self.across_x.turned == 0 and self.across_y.turned == 0
+
+    def curved(self, axis: str) -> bool:
+        """Whether an axis is a ring, on which members are straight from ray to ray."""
+        return self.rings is not None and axis in self.y
+
+    def off(self, axis: str, points: ArrayLike) -> Floats:
+        """Distance of plan points (..., 2) from an axis, m, with its sign."""
+        return self._of(axis).off(axis, points)
+
+    def along(self, axis: str, points: ArrayLike) -> Floats:
+        """Coordinate of plan points (..., 2) along an axis, m; around a ring from the first ray."""
+        return self._of(axis).along(axis, points)
+
+    def direction(self, axis: str, points: ArrayLike = (0.0, 0.0)) -> Floats:
+        """(..., 2) unit vectors along an axis at plan points: X or Y, where it is not turned."""
+        return self._of(axis).direction(axis, points)
+
+    def others(self, axis: str) -> tuple[str, ...]:
+        """The axes that cross an axis, in order."""
+        return self.first.names if axis in self.y else self.second.names
+
+    def bays(self, axis: str) -> Iterator[tuple[str, str]]:
+        """The axes that bound every bay of an axis."""
+        names = self.others(axis)
+        yield from pairwise(names)
+        if self.rings is not None and self.rings.closed and axis in self.y and len(names) > 2:
+            yield names[-1], names[0]
+
+    # -- crossings ---------------------------------------------------------------------------
+
+    def cross(self, axis: str, other: str) -> XY:
+        """Where two axes of different families cross, m."""
+        a, b = (axis, other) if axis in self.y else (other, axis)
+        return self.crossings[self._named[a, b]]
 
     @cached_property
-    def x(self) -> dict[str, float]:
-        """Coordinates of the axes that run along Y, m."""
-        return dict(zip(self.across_x.names, self.across_x.places, strict=True))
+    def _named(self) -> dict[tuple[str, str], str]:
+        """Name of every crossing by its axes, that of the second family first."""
+        pairs = [(b, a) for b in self.y for a in self.x]
+        seen = Counter(f"{b}{a}" for b, a in pairs)
+        return {(b, a): f"{b}{a}" if seen[f"{b}{a}"] == 1 else f"{b}-{a}" for b, a in pairs}
 
     @cached_property
-    def y(self) -> dict[str, float]:
-        """Coordinates of the axes that run along X, m."""
-        return dict(zip(self.across_y.names, self.across_y.places, strict=True))
+    def crossings(self) -> dict[str, XY]:
+        """Every crossing by its name, that of the second family first, and the points named
+        beside, m."""
+        return {**{name: self._meeting(self.x[a], self.y[b])
+                   for (b, a), name in self._named.items()}, **self.points}
 
-    @cached_property
-    def crossings(self) -> dict[str, tuple[float, float]]:
-        """Every crossing by its name, the axis along X first, and the points named beside, m."""
+    @property
+    def crossing_names(self) -> tuple[str, ...]:
+        """The names of the crossings alone."""
+        return tuple(self._named.values())
+
+    def _meeting(self, first: float, second: float) -> XY:
+        if self.across_x is None or self.across_y is None:
+            x, y = self.center
+            return x + second * math.cos(first), y + second * math.sin(first)
         if self.plain:
-            found = {f"{b}{a}": (x, y) for b, y in self.y.items() for a, x in self.x.items()}
-        else:
-            found = {f"{b}{a}": meeting(self.across_x, x, self.across_y, y)
-                     for b, y in self.y.items() for a, x in self.x.items()}
-        return {**found, **self.points}
+            return first, second
+        return meeting(self.across_x, first, self.across_y, second)
 
-    def point(self, name: str) -> tuple[float, float]:
+    def point(self, name: str) -> XY:
         """A point by name. Raises ValueError."""
         found = self._spelled(name)
         if found is None:
@@ -181,15 +188,26 @@ class Axes(Described):
         return self.crossings[found]
 
     def _spelled(self, name: str) -> str | None:
-        """The name under which a crossing is listed, however it is written."""
+        """The name under which a crossing is listed, however it is written.
+
+        Raises ValueError where it could be one or another.
+        """
         if name in self.crossings:
             return name
+        found = []
         for cut in range(1, len(name)):
-            first, second = name[:cut].rstrip("-"), name[cut:].lstrip("-")
-            for along_x, along_y in ((first, second), (second, first)):
-                if along_x in self.y and along_y in self.x:
-                    return f"{along_x}{along_y}"
-        return None
+            first, second = name[:cut], name[cut:]
+            if second.startswith("-"):  # a dash parts the names, wherever there is one
+                second = second.removeprefix("-")
+            elif "-" in name:
+                continue
+            for b, a in ((first, second), (second, first)):
+                if (b, a) in self._named:
+                    found.append(self._named[b, a])
+        if len(set(found)) > 1:
+            raise ValueError(f"{name!r} could be {' or '.join(dict.fromkeys(found))}; write the "
+                             "dash")
+        return found[0] if found else None
 
     def chosen(self, text: str) -> tuple[list[str], list[str]]:
         """Axes and crossings that a list of names means. Raises ValueError."""
@@ -197,8 +215,8 @@ class Axes(Described):
         known = [*self.x, *self.y]
         for part in text.split(","):
             name = part.strip()
-            spelled = self._spelled(name)
-            if name not in known and spelled is not None:
+            spelled = None if name in known else self._spelled(name)
+            if spelled is not None:
                 crossings.append(spelled)
                 continue
             first = name.partition("..")[0].strip()
@@ -212,8 +230,36 @@ class Axes(Described):
             name, list(self.others(axis)), f"axes that cross {axis}")[0]))) for name in (low, high)]
         return min(ends), max(ends)
 
+    def between(self, corners: Sequence[str], beyond: float) -> list[XY]:
+        """The outline from one crossing to another, its sides along the axes, ``beyond`` them (m).
 
-def meeting(across_x: AxisFamily, x: float, across_y: AxisFamily, y: float) -> tuple[float, float]:
+        Along a ring it is straight from ray to ray. Raises ValueError.
+        """
+        at = np.array([self.point(name) for name in corners])
+        if self.across_x is not None and self.across_y is not None:
+            (x0, x1), (y0, y1) = (
+                np.sort(family.off(family.names[0], at)) + family.at[family.names[0]]
+                + np.array([-beyond, beyond]) for family in (self.first, self.second))
+            return [self._meeting(float(x), float(y))
+                    for x, y in ((x0, y0), (x1, y0), (x1, y1), (x0, y1))]
+        away = at - np.array(self.center)
+        inner, outer = np.sort(np.hypot(away[:, 0], away[:, 1])) + np.array([-beyond, beyond])
+        angles = np.sort(self.second.along(self.second.names[0], at)) \
+            / self.y[self.second.names[0]] + next(iter(self.x.values()))
+        rays = [a for a in self.x.values() if angles[0] - 1e-6 <= a <= angles[1] + 1e-6]
+        if len(rays) < 2 or inner <= 0 or outer - inner < 1e-6:
+            raise ValueError("the corners lie on one ray or one ring, or beyond the center")
+        return [*self._arc(rays, outer, beyond), *self._arc(rays, inner, beyond)[::-1]]
+
+    def _arc(self, rays: Sequence[float], radius: float, beyond: float) -> list[XY]:
+        """Points on the rays at a radius, the first and the last moved on by ``beyond``."""
+        points = np.array([self._meeting(a, radius) for a in rays])
+        for k, sign in ((0, -1.0), (-1, 1.0)):
+            points[k] += sign * beyond * np.array([-math.sin(rays[k]), math.cos(rays[k])])
+        return [(float(x), float(y)) for x, y in points]
+
+
+def meeting(across_x: AxisFamily, x: float, across_y: AxisFamily, y: float) -> XY:
     """Where an axis of each family meets the other, by their coordinates, m."""
     (c, s), (d, t) = across_x.across, across_y.across
     at = np.linalg.solve([[c, s], [-t, d]], [x, y])

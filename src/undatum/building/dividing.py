@@ -172,25 +172,30 @@ class Divider:
         for node, level in enumerate(self.floors):
             on_level.setdefault(level, []).append(node)
         points = np.array(self.points)[:, :2]
-        rows: dict[tuple[int, str], tuple[list[float], list[int], list[float]]] = {}  # by axis
+        rows: dict[tuple[int, str], tuple[list[float], list[int]]] = {}  # by axis
+        reach: dict[str, dict[tuple[str, str], list[float]]] = {}  # by axis and bay
         found: list[tuple[Made, list[Made], list[int]]] = []
         for m in beams:
-            if not m.axis:
+            straight = bool(m.axis) and not self.axes.curved(m.axis)
+            if not straight:
                 nodes = _on_span(points, np.array(on_level[m.level]), m).tolist()
             else:
                 if (m.level, m.axis) not in rows:
                     every = np.array(on_level[m.level])
                     every = every[np.abs(self.axes.off(m.axis, points[every])) < 10 * CLOSE]
                     every = every[np.argsort(self.axes.along(m.axis, points[every]))]
-                    rows[m.level, m.axis] = (self.axes.along(m.axis, points[every]).tolist(),
-                                             every.tolist(), self.axes.direction(m.axis).tolist())
-                places, there, (c, s) = rows[m.level, m.axis]
-                nodes = there[bisect_left(places, c * m.start[0] + s * m.start[1] - 10 * CLOSE):
-                              bisect_left(places, c * m.end[0] + s * m.end[1] + 10 * CLOSE)]
+                    rows[m.level, m.axis] = (
+                        self.axes.along(m.axis, points[every]).tolist(), every.tolist())
+                places, there = rows[m.level, m.axis]
+                if m.between not in reach.setdefault(m.axis, {}):
+                    reach[m.axis][m.between] = self.axes.along(m.axis, [m.start, m.end]).tolist()
+                low, high = reach[m.axis][m.between]
+                nodes = there[bisect_left(places, low - 10 * CLOSE):
+                              bisect_left(places, high + 10 * CLOSE)]
             start = nodes[0]
             last = found[-1] if found else None
             joined = last is not None and last[2][-1] == start and start not in heads \
-                and bool(m.axis) and _alike(last[0], m)
+                and straight and _alike(last[0], m)
             if joined and last is not None:
                 last[1].append(m)
                 last[2].extend(nodes[1:])

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
-from itertools import pairwise
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -162,7 +161,7 @@ class _Maker:
             every = [c for c in self.axes.crossings if c in named or any(
                 self._stands_on(self.axes.crossings[c], a) for a in axes)]
         else:
-            every = [f"{b}{a}" for b in self.axes.y for a in self.axes.x]
+            every = list(self.axes.crossing_names)
         points = [self.axes.crossings[c] for c in every]
         for level in levels:
             for name, at, held in zip(every, points, self._held(level, points), strict=True):
@@ -186,9 +185,8 @@ class _Maker:
                                  f"along {self.building.plane}")
             axes = [a for a in axes if a in within]
         for axis in axes:
-            names = list(self.axes.others(axis))
             reach = self.axes.stretch(axis, low, high) if low else (-np.inf, np.inf)
-            for a, b in pairwise(names):
+            for a, b in self.axes.bays(axis):
                 p, q = self.axes.cross(axis, a), self.axes.cross(axis, b)
                 if low and (float(self.axes.along(axis, p)) < reach[0] - CLOSE
                             or float(self.axes.along(axis, q)) > reach[1] + CLOSE):
@@ -250,7 +248,7 @@ def make_frame(building: Building) -> Frame | None:
         return None
     if building.axes is None:
         raise InputError([Fault("axes", "is missing", "members stand on axes; give across_x and "
-                                "across_y")])
+                                "across_y, or rays and rings")])
     maker = _Maker(building, building.axes, [level.name for level in building.levels])
     for i, one in enumerate(building.placed):
         maker.place(i, one)

@@ -81,6 +81,13 @@ def _beam(axes: Axes, one: Placed, p: XY, q: XY, low: int, level: int) -> Found:
     for axis in (*axes.y, *axes.x):
         if not (_stands_on(axes, p, axis) and _stands_on(axes, q, axis)):
             continue
+        if axes.curved(axis):  # straight from ray to ray
+            for a, b in axes.bays(axis):
+                if {axes.cross(axis, a), axes.cross(axis, b)} == {p, q}:
+                    return [(("beam", axis, a, b, level), Made(
+                        "beam", axis, level, axes.cross(axis, a), axes.cross(axis, b), "", level,
+                        between=(a, b)))]
+            continue
         at = {name: axes.cross(axis, name) for name in axes.others(axis)}
         other = {name: float(axes.along(axis, c)) for name, c in at.items()}
         first, last = sorted((float(axes.along(axis, p)), float(axes.along(axis, q))))

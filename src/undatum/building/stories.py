@@ -5,10 +5,9 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from typing import TYPE_CHECKING, Annotated, Any
 
-import numpy as np
 from pydantic import Discriminator, Field, Tag, model_validator
 
-from undatum.building.axes import Axes, advice, meeting
+from undatum.building.axes import Axes, advice
 from undatum.building.naming import known_names, made_names
 from undatum.building.outline import Outline
 from undatum.described import Described, Given, Named
@@ -122,11 +121,4 @@ class Stretch(Described):
 
     def outline(self, axes: Axes) -> Outline:
         """The outline. Raises ValueError for crossings that are not there."""
-        ends = np.array([axes.point(name) for name in self.between])
-        further = np.array([-self.beyond, self.beyond])
-        (x0, x1), (y0, y1) = (np.sort(ends @ axes.across(family.names[0])) + further
-                              for family in (axes.across_x, axes.across_y))
-        corners = ((x0, y0), (x1, y0), (x1, y1), (x0, y1))
-        return Outline(points=[
-            (float(x), float(y)) if axes.plain else meeting(axes.across_x, x, axes.across_y, y)
-            for x, y in corners])
+        return Outline(points=axes.between(self.between, self.beyond))

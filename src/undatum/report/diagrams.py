@@ -19,7 +19,7 @@ from undatum.mechanics.quantities import Quantity
 from undatum.project.combining import member_parts
 from undatum.project.results import Results
 from undatum.report.drawing import COLORS, INK, SOFT, as_written, new_figure, settle
-from undatum.report.frames import draw_elevation, on_axis
+from undatum.report.frames import draw_elevation, drawn, ends_of, on_axis
 from undatum.standards.terms import Method
 
 Floats = NDArray[np.float64]
@@ -48,20 +48,19 @@ def diagram(results: Results, axis: str, action: str, of_set: str) -> Figure:
     figure = new_figure(8.6, 6.4, f"{WORDS[action].capitalize()}, axis {axis}: {one.name}")
     ax = figure.add_subplot()
     at = draw_elevation(ax, results, axis, sections=False)
-    assert results.project.building.axes is not None
-    along = results.project.building.axes.direction(axis)
+    along = _along(results, axis, elements)
     values = _in_plane(results, one, elements, action, along) / size
     most = max(float(np.abs(values).max()), 1e-300)
     nodes = np.unique(frame.ends[elements])
     reach = 0.05 * float(np.ptp(at[nodes], axis=0).max())
-    drawn, marks = [], []
+    shapes, marks = [], []
     for e, pair in zip(elements, values, strict=True):
-        a, b = at[frame.ends[e]]
+        a, b = drawn(results, axis, at, *frame.ends[e].tolist())
         across = reach / most * np.array([-(b - a)[1], (b - a)[0]]) / np.hypot(*(b - a))
-        drawn.append(np.array([a, a + across * pair[0], b + across * pair[1], b]))
+        shapes.append(np.array([a, a + across * pair[0], b + across * pair[1], b]))
         marks += [(end + 1.25 * across * v, v, (b - a) * s) for end, v, s in
                   ((a, pair[0], 0.06), (b, pair[1], -0.06)) if abs(v) > 0.35 * most]
-    ax.add_collection(PolyCollection(drawn, facecolors="#c8611a33", edgecolors=COLORS["Y"],
+    ax.add_collection(PolyCollection(shapes, facecolors="#c8611a33", edgecolors=COLORS["Y"],
                                      linewidths=0.8, clip_on=False))
     for where, signed, inwards in marks:
         place = where + inwards
@@ -74,6 +73,22 @@ def diagram(results: Results, axis: str, action: str, of_set: str) -> Figure:
     return figure
 
 
+def _along(results: Results, axis: str, elements: Sequence[int]) -> Floats:
+    """(element, 2) direction of the axis at the middle of every element."""
+    frame, axes = framed_of(results.model).frame, results.project.building.axes
+    assert axes is not None
+    ends = frame.points[frame.ends[list(elements)], :2]
+    chord = ends[:, 1] - ends[:, 0]
+    length = np.hypot(chord[:, 0], chord[:, 1])
+    found = axes.direction(axis, ends.mean(axis=1))
+    if axes.curved(axis):  # members are straight there
+        sense = np.sign(np.einsum("ij,ij->i", chord, found))
+        level = length > 1e-6
+        found = np.array(found)
+        found[level] = (sense / np.where(level, length, 1.0))[level, None] * chord[level]
+    return found
+
+
 def _in_plane(
     results: Results, one: ResponseSet, elements: Sequence[int], action: str, along: Floats
 ) -> Floats:
@@ -83,10 +98,10 @@ def _in_plane(
         return one.of(quantity.where(component=action)).reshape(-1, 2)
     frame = framed_of(results.model).frame
     axes = np.repeat(frame.axes[list(elements)], 2, axis=0)  # both faces
-    out = np.array([along[1], -along[0], 0.0])  # towards who looks at the elevation
+    out = np.repeat(_towards(along), 2, axis=0)
     left = np.cross(out, axes[:, 0])
     of, sign = ("moment", -1.0) if action == "moment" else ("shear", 1.0)
-    onto = np.tile(out, (len(axes), 1)) if action == "moment" else left
+    onto = out if action == "moment" else left
     rows = sum(sparse.diags_array(sign * np.einsum("ij,ij->i", axes[:, k], onto))
                @ quantity.where(component=f"{of}_{'xyz'[k]}").rows for k in (1, 2))
     kind = "force" if action == "shear" else "moment"
@@ -122,9 +137,8 @@ def extremes(
         raise InputError([Fault("combined", f"there is no kind of combination {kind!r}",
                                 f"choose from: {'; '.join(how.kinds())}")])
     frame, own = framed_of(results.model).frame, on_axis(results, axis)
-    assert results.project.building.axes is not None
-    component, sign = _components(results, own, action,
-                                  results.project.building.axes.direction(axis))
+    component, sign = _components(
+        results, own, action, _along(results, axis, [m.elements[0] for m in own]))
     parts = member_parts(how, results.model, results.load_cases(), results.sets_for_strength,
                          method, results.stability, own, PLACES)
     found = how.extremes(kind, parts)
@@ -143,7 +157,7 @@ def extremes(
     reach = 0.05 * float(np.ptp(at[nodes], axis=0).max())
     bands = []
     for m, (high, low) in zip(own, both.transpose(1, 0, 2), strict=True):
-        a, b = at[frame.ends[m.elements[0], 0]], at[frame.ends[m.elements[-1], 1]]
+        a, b = drawn(results, axis, at, *ends_of(frame, m))
         across = reach / most * np.array([-(b - a)[1], (b - a)[0]]) / np.hypot(*(b - a))
         along = a + np.array(PLACES)[:, None] * (b - a)
         bands.append(np.concatenate([along + high[:, None] * across,
@@ -162,6 +176,11 @@ def extremes(
     return figure
 
 
+def _towards(along: Floats) -> Floats:
+    """(k, 3) unit vectors towards who looks at the elevation."""
+    return np.column_stack([along[:, 1], -along[:, 0], np.zeros(len(along))])
+
+
 def _components(
     results: Results, own: Sequence[Member], action: str, along: Floats
 ) -> tuple[NDArray[np.intp], Floats]:
@@ -170,9 +189,9 @@ def _components(
         return np.full(len(own), ACTIONS.index(action)), np.ones(len(own))
     frame = framed_of(results.model).frame
     axes = frame.axes[[m.elements[0] for m in own]]
-    out = np.array([along[1], -along[0], 0.0])  # towards who looks at the elevation
+    out = _towards(along)
     left = np.cross(out, axes[:, 0])
-    onto = np.tile(out, (len(own), 1)) if action == "moment" else left
+    onto = out if action == "moment" else left
     cosines = np.einsum("mkj,mj->mk", axes[:, 1:], onto)
     which = np.argmax(np.abs(cosines), axis=1)
     best = cosines[np.arange(len(own)), which]

@@ -98,6 +98,23 @@ def on_axis(results: Results, name: str) -> list[Member]:
     return found
 
 
+def ends_of(frame: Frame, m: Member) -> tuple[int, int]:
+    """The nodes at both ends of a member."""
+    return int(frame.ends[m.elements[0], 0]), int(frame.ends[m.elements[-1], 1])
+
+
+def drawn(results: Results, axis: str, at: Floats, start: int, end: int) -> Floats:
+    """(2, 2) where a member between two nodes is drawn: around a ring it goes on beyond the last
+    ray rather than back to the first."""
+    axes = results.project.building.axes
+    found = at[[start, end]]
+    if axes is not None and axes.curved(axis):
+        around = 2 * np.pi * axes.y[axis] / results.units.size("length")
+        if abs(found[1, 0] - found[0, 0]) > around / 2:
+            found[np.argmin(found[:, 0]), 0] += around
+    return np.asarray(found)
+
+
 def draw_elevation(ax: Axes, results: Results, name: str, *, sections: bool) -> Floats:
     """Draw the members of an axis; returns where the nodes are."""
     building, frame = results.project.building, framed_of(results.model).frame
@@ -106,7 +123,7 @@ def draw_elevation(ax: Axes, results: Results, name: str, *, sections: bool) -> 
     at = np.column_stack([building.axes.along(name, frame.points[:, :2]),
                           frame.points[:, 2]]) / size
     own = on_axis(results, name)
-    lines = [at[[frame.ends[m.elements[0], 0], frame.ends[m.elements[-1], 1]]] for m in own]
+    lines = [drawn(results, name, at, *ends_of(frame, m)) for m in own]
     ax.add_collection(LineCollection(
         lines, colors=[HUES[m.kind] for m in own], linewidths=[1.2 * WIDTHS[m.kind] for m in own]))
     hinges = [line[k] + 0.06 * (line[1 - k] - line[k]) for m, line in zip(own, lines, strict=True)
@@ -130,7 +147,7 @@ def _section_names(ax: Axes, frame: Frame, own: Iterable[Member], at: Floats) ->
         if last.get(row) == m.section:
             continue
         last[row] = m.section
-        a, b = at[frame.ends[m.elements[0], 0]], at[frame.ends[m.elements[-1], 1]]
+        a, b = at[list(ends_of(frame, m))]
         middle = (a + b) / 2
         upright = m.kind == "column"
         ax.annotate(m.section, (float(middle[0]), float(middle[1])), fontsize=7,
@@ -150,7 +167,8 @@ def _axis_names(
     crossing = {b: float(axes.along(name, axes.cross(name, b))) for b in axes.others(name)}
     nodes = np.unique(frame.ends[[e for m in own for e in m.elements]])
     top = float(at[nodes, 1].max())
-    low, high = float(at[nodes, 0].min()), float(at[nodes, 0].max())
+    across = np.array([drawn(results, name, at, *ends_of(frame, m)) for m in own])[..., 0]
+    low, high = float(across.min()), float(across.max())
     for label, value in crossing.items():
         if low - 1e-6 <= value / size <= high + 1e-6:
             ax.annotate(label, (value / size, top), xytext=(0, 12), textcoords="offset points",
@@ -300,6 +318,6 @@ def on_plan(ax: Axes, results: Results, levels: Sequence[int]) -> None:
     for label in () if axes.plain else (*axes.y, *axes.x):  # at the end of each
         last = np.array(axes.cross(label, axes.others(label)[-1])) / size
         if x0 <= last[0] <= x1 and y0 <= last[1] <= y1:
-            out = 9 * axes.direction(label)
+            out = 9 * axes.direction(label, axes.cross(label, axes.others(label)[-1]))
             ax.annotate(label, tuple(last), xytext=tuple(out), textcoords="offset points",
                         ha="center", va="center", fontsize=7, color=SOFT)
