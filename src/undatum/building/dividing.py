@@ -27,6 +27,7 @@ if TYPE_CHECKING:
     from undatum.building.axes import Axes
     from undatum.building.whole import Building
 
+Shares = tuple[float, float, float, float, float]
 RIGID = 1e5  #: times the stiffness along a member that is not to deform there
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
@@ -74,7 +75,8 @@ class Divider:
         members: list[Member] = []
         ends: list[tuple[int, int]] = []
         member, section, turned, hinged, stiff, kept, shifted = [], [], [], [], [], [], []
-        for_drift = []
+        for_drift: list[Shares] = []
+        shares: dict[tuple[object, ...], tuple[Shares, Shares]] = {}
         names: list[tuple[str, float | None]] = []  # section, and width of its flange
         widths = self.building.flange_widths
         points = np.array(self.points)
@@ -88,6 +90,10 @@ class Divider:
             whose = m.section, widths.get(name) if m.kind == "beam" else None
             if whose not in names:
                 names.append(whose)
+            key = (m.section, id(m.kept), id(m.kept_for_drift), id(m.ends), m.shear_deformation,
+                   m.axial_deformation)  # of a few rules, for thousands of members
+            if key not in shares:
+                shares[key] = self._kept(m, m.kept), self._kept(m, m.kept_for_drift or m.kept)
             for a, b in pairwise(nodes):
                 ends.append((a, b))
                 member.append(len(members))
@@ -96,8 +102,8 @@ class Divider:
                 hinged.append((m.hinged in ("start", "both") and a == nodes[0],
                                m.hinged in ("end", "both") and b == nodes[-1]))
                 stiff.append((m.stiff_ends, m.stiff_ends))
-                kept.append(self._kept(m, m.kept))
-                for_drift.append(self._kept(m, m.kept_for_drift or m.kept))
+                kept.append(shares[key][0])
+                for_drift.append(shares[key][1])
                 shifted.append(m.shifted)
             members.append(Member(
                 name, m.kind, m.axis, self.names[m.level], m.section,
@@ -122,12 +128,12 @@ class Divider:
 
     def _kept(
         self, m: Made, k: KeptShares | Literal["by standard"] | None
-    ) -> tuple[float, float, float, float, float]:
+    ) -> Shares:
         """Shares of the gross stiffness; those by the standard are put in its place before.
 
         Without deformation in shear the share is endless, along the member as good as that.
         """
-        shares: tuple[float, float, float, float, float]
+        shares: Shares
         gross = not isinstance(k, KeptShares) or (k.concrete_only and self.building.material(
             self.building.sections[m.section].material).kind != "concrete")
         if gross or not isinstance(k, KeptShares):
@@ -301,9 +307,10 @@ def _on_span(points: Floats, nodes: Ints, m: Made) -> Ints:
 
 def _alike(a: Made, b: Made) -> bool:
     """Whether two spans can be one beam."""
-    same = ("axis", "level", "section", "hinged", "stiff_ends", "kept", "kept_for_drift",
-            "shear_deformation", "axial_deformation", "shifted")
-    return all(getattr(a, name) == getattr(b, name) for name in same)
+    return (a.axis, a.level, a.section, a.hinged, a.stiff_ends, a.kept, a.kept_for_drift,
+            a.shear_deformation, a.axial_deformation, a.shifted) == \
+        (b.axis, b.level, b.section, b.hinged, b.stiff_ends, b.kept, b.kept_for_drift,
+         b.shear_deformation, b.axial_deformation, b.shifted)
 
 
 def _local(points: Floats, ends: Ints, turned: Floats, tilt: Floats) -> Floats:

@@ -84,10 +84,11 @@ class FrameModel:
             self.frame, self.owner)
 
     @fixed
-    def end_rows(self, which: Ints) -> Floats:
-        """(len, 12, D) global forces of the nodes on the elements ``which`` by floor motion."""
+    def end_rows(self, which: Ints, at: Sequence[int] = range(12)) -> Floats:
+        """(len, at, D) global forces of the nodes on the elements ``which`` by floor motion: all
+        twelve, or some."""
         turn = self.elements.turn[which]
-        world = turn.transpose(0, 2, 1) @ self.elements.stiffness[which] @ turn
+        world = turn.transpose(0, 2, 1)[:, list(at)] @ self.elements.stiffness[which] @ turn
         return np.asarray(world @ self.follow[end_freedoms(self.frame.ends[which])])
 
     @fixed
@@ -236,13 +237,13 @@ def member_lines(
     """
     frame = model.frame
     which = np.flatnonzero(frame.kinds != "beam")
-    rows = model.end_rows(which)
+    rows = model.end_rows(which, (6, 7, 11))  # along X, along Y and about Z at the head
     head = frame.ends[which, 1]
     floor, at = frame.floors[head], np.round(frame.points[head, :2], 6)
     hinged = frame.hinged[which].all(axis=1)
     lean = np.abs(frame.axes[which, 0, :2])
     twist = np.zeros((len(below), rows.shape[2]))
-    np.add.at(twist, floor, rows[:, 11])
+    np.add.at(twist, floor, rows[:, 2])
     lines, shears = [], []
     for axis in (0, 1):
         counts = ~hinged | (lean[:, axis] > 1e-9) | (lean.max(axis=1) < 1e-9)
@@ -250,7 +251,7 @@ def member_lines(
             own = np.flatnonzero(counts & (at[:, 1 - axis] == place))
             levels = np.unique(floor[own])
             total = np.zeros((len(levels), rows.shape[2]))
-            np.add.at(total, np.searchsorted(levels, floor[own]), rows[own, 6 + axis])
+            np.add.at(total, np.searchsorted(levels, floor[own]), rows[own, axis])
             ends = np.concatenate([frame.points[frame.ends[which[own], k], axis] for k in (0, 1)])
             near = [name for value, name in names[1 - axis].items() if abs(value - place) < 1e-5]
             name = f"axis {near[0]}" if near else f"members at {'yx'[axis]} = {place:.3f} m"
@@ -269,14 +270,15 @@ def _strengths(
     frame: Frame, elements: Ints, axis: int, floor: Ints, levels: Ints
 ) -> Floats:
     """(levels,) lateral strength along an axis of the columns and braces of each story."""
-    found = np.zeros(len(levels))
-    for e, at in zip(elements, np.searchsorted(levels, floor), strict=True):
-        m = frame.members[frame.member[e]]
-        lean = abs(float(frame.axes[e, 0, axis])) if m.kind == "brace" else 1.0
-        swings = m.kind == "column" and len(m.elements) == 1 and bool(frame.hinged[e].all())
-        if e == m.elements[-1] and lean > 1e-9 and not swings:
-            found[at] += m.strength * lean
-    return found
+    own = [frame.members[m] for m in frame.member[elements].tolist()]
+    last = np.array([m.elements[-1] for m in own]) == elements
+    alone = np.array([m.kind == "column" and len(m.elements) == 1 for m in own])
+    brace = np.array([m.kind == "brace" for m in own])
+    lean = np.where(brace, np.abs(frame.axes[elements, 0, axis]), 1.0)
+    counts = last & (lean > 1e-9) & ~(alone & frame.hinged[elements].all(axis=1))
+    return np.asarray(np.bincount(
+        np.searchsorted(levels, floor)[counts],
+        (np.array([m.strength for m in own]) * lean)[counts], len(levels)), dtype=float)
 
 
 def with_lines(first: Quantity, lines: Sequence[LateralLine], rows: Floats,
