@@ -32,23 +32,28 @@ from undatum.standards.terms import (
 Floats = NDArray[np.float64]
 
 
-class ResponseSet(Protocol):
-    """One load set for one limit state; no two sets of a run have one name."""
+class Readable(Protocol):
+    """What answers for any quantity; no two of a run have one name."""
 
     @property
     def name(self) -> str: ...
+    @property
+    def method(self) -> Method: ...
+
+    def of(self, quantity: Quantity) -> Floats:
+        """The values (k,) of a quantity."""
+
+
+class ResponseSet(Readable, Protocol):
+    """One load set for one direction and limit state."""
+
     @property
     def direction(self) -> Motion: ...
     @property
     def state(self) -> LimitState: ...
     @property
-    def method(self) -> Method: ...
-    @property
     def sign(self) -> int:
         """Sign of the accidental eccentricity, 0 where both are in it."""
-
-    def of(self, quantity: Quantity) -> Floats:
-        """The values (k,) of a quantity."""
 
     def in_plan(self, x: Quantity, y: Quantity) -> Floats:
         """The largest value in any plan direction of vectors with components ``x`` and ``y``."""
@@ -126,8 +131,18 @@ class SpectrumSet:
         return _kept(self.memo, quantity, lambda: self._combined(quantity))
 
     def _combined(self, quantity: Quantity) -> Floats:
-        combined = self.scale * self.combine.peaks(self.modal_values(quantity))
-        return combined if self.torsion is None else combined + np.abs(self._twist(quantity))
+        return self.scale * self.combine.peaks(self.modal_values(quantity)) + self.twist(quantity)
+
+    @fixed
+    def twist(self, quantity: Quantity) -> Floats:
+        """What the accidental torsion adds (k,), without sign."""
+        return np.zeros(len(quantity)) if self.torsion is None else np.abs(self._twist(quantity))
+
+    @fixed
+    def signed(self, quantity: Quantity, mode: int) -> Floats:
+        """The peaks (k,) with the signs of the values in one mode."""
+        values = self.modal_values(quantity)[:, mode]
+        return np.where(values < 0, -1.0, 1.0) * self.of(quantity)
 
     @fixed
     def in_plan(self, x: Quantity, y: Quantity) -> Floats:
@@ -176,11 +191,66 @@ class BothDirections:
     state: LimitState
     sets: tuple[SpectrumSet, ...]
     combination: DirectionalCombination
+    method: Method = "spectrum"
 
     @fixed
     def of(self, quantity: Quantity) -> Floats:
         return combine_directions([np.abs(one.of(quantity)) for one in self.sets],
                                   self.combination)
+
+
+@record
+class TurnedMotion:
+    """One ground motion along an ``angle`` (rad) from X: the modes of X and Y with their shares.
+
+    Each direction keeps its own spectrum and scale; the accidental torsion of both is added.
+    """
+
+    name: str
+    state: LimitState
+    first: SpectrumSet
+    second: SpectrumSet
+    angle: float
+    method: Method = "spectrum"
+
+    @fixed
+    def of(self, quantity: Quantity) -> Floats:
+        shares = np.cos(self.angle), np.sin(self.angle)
+        both = tuple(zip(shares, (self.first, self.second), strict=True))
+        modal = np.sum([c * s.scale * s.modal_values(quantity) for c, s in both], axis=0)
+        twist = np.sum([abs(c) * s.twist(quantity) for c, s in both], axis=0)
+        return np.asarray(self.first.combine.peaks(modal) + twist)
+
+
+@record
+class AnyDirection:
+    """The most unfavorable direction of a ground motion with a ``minor`` component across it.
+
+    ``minor`` is the ratio of its spectrum to that of the major one. Each quantity has a direction
+    of its own. The accidental torsion of both directions is added as the root of the squares.
+    Source: Menun and Der Kiureghian, A replacement for the 30 %, 40 % and SRSS rules for
+    multicomponent seismic analysis, Earthquake Spectra 14 (1998), 153-163 (CQC3).
+    """
+
+    name: str
+    state: LimitState
+    first: SpectrumSet
+    second: SpectrumSet
+    minor: float
+    method: Method = "spectrum"
+
+    @fixed
+    def of(self, quantity: Quantity) -> Floats:
+        x, y = (s.scale * s.modal_values(quantity) for s in (self.first, self.second))
+        xx, yy, xy = (self.first.combine.product(p, q) for p, q in ((x, x), (y, y), (x, y)))
+        a = self.minor**2
+        square = (1 + a) / 2 * (xx + yy) + (1 - a) / 2 * np.sqrt((xx - yy) ** 2 + 4 * xy**2)
+        twist = np.hypot(self.first.twist(quantity), self.second.twist(quantity))
+        return np.asarray(np.sqrt(np.maximum(square, 0.0)) + twist)
+
+
+#: Sets of more than one direction of ground motion: they are read, and enter no combination.
+FurtherSet = BothDirections | TurnedMotion | AnyDirection
 
 
 @fixed

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import NDArray
 
-from undatum.analysis.response import BothDirections, ResponseSet
+from undatum.analysis.response import Readable
 from undatum.labelled import Axis, Labelled, axis, labelled
 from undatum.mechanics.model import Model
 from undatum.mechanics.quantities import Quantity
@@ -120,7 +120,7 @@ class StoryResponse:
 
 
 def story_response(
-    model: Model, sets: Sequence[ResponseSet | BothDirections]
+    model: Model, sets: Sequence[Readable]
 ) -> StoryResponse:
     """Evaluate the story quantities of every set."""
     of, stories = model.quantities, axis("story", model.levels)

@@ -187,7 +187,7 @@ class Family(Protocol):
         """(..., 2) unit vectors along an axis at plan points."""
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, eq=False)
 class Parallels:
     """Straight axes side by side; ``normal`` is the unit vector across them, ``side`` along."""
 
@@ -209,7 +209,7 @@ class Parallels:
         return np.broadcast_to(self.side, np.shape(points))
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, eq=False)
 class Outwards:
     """Rays from a center."""
 
@@ -235,7 +235,7 @@ class Outwards:
         return np.broadcast_to(self._unit(axis), np.shape(points))
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, eq=False)
 class Around:
     """Rings about a center; coordinates along them start at the angle ``first``."""
 

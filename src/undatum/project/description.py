@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import BaseModel
 
-from undatum.analysis.combine import correlation
+from undatum.analysis.combine import ModalCombiner, correlation
 from undatum.analysis.modes import Modes
 from undatum.analysis.response import SpectrumSet
 from undatum.building.lines import Cantilever
@@ -196,14 +196,19 @@ def modal_drift_table(
     )
 
 
-def correlation_table(dynamic: SpectrumResult, modes: Modes) -> Table:
-    """Correlation coefficients of the modes in use, pairs above a thousandth."""
-    rho = correlation(2 * np.pi / dynamic.periods, dynamic.damping)
+def correlation_table(
+    dynamic: SpectrumResult, modes: Modes, combine: ModalCombiner
+) -> Table:
+    """Correlation coefficients of the modes in use, pairs above a thousandth: those in use, or
+    those of CQC where modes are combined otherwise."""
+    used = combine.correlation
+    rho = correlation(2 * np.pi / dynamic.periods, dynamic.damping) if used is None else used
+    by = combine.how if used is not None else "CQC"
     names = modes.names_in_use(len(rho))
     pairs = [(i, j) for i in range(len(rho)) for j in range(i + 1, len(rho))
              if rho[i, j] >= LEAST_CORRELATION]
     return Table(
-        "mode_correlation", "Correlation of the modes (CQC)",
+        "mode_correlation", f"Correlation of the modes ({by})",
         (column("mode", "", [names[i] for i, _ in pairs]),
          column("and mode", "", [names[j] for _, j in pairs]),
          column("coefficient", "ratio", [float(rho[i, j]) for i, j in pairs])),

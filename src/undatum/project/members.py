@@ -7,7 +7,7 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import NDArray
 
-from undatum.analysis.response import ResponseSet
+from undatum.analysis.response import Readable
 from undatum.building.cases import acting
 from undatum.building.members import Frame, Member
 from undatum.building.takedown import take_down
@@ -87,13 +87,13 @@ def sections_table(building: Building, frame: Frame) -> Table:
     )
 
 
-def _read(quantity: Quantity, sets: Sequence[ResponseSet]) -> Floats:
+def _read(quantity: Quantity, sets: Sequence[Readable]) -> Floats:
     """(set, place, component) values."""
     return rid_of_round_off(np.array([s.of(quantity) for s in sets]).reshape(len(sets), -1, 6))
 
 
 def forces_table(
-    model: Model, members: Sequence[Member], sets: Sequence[ResponseSet],
+    model: Model, members: Sequence[Member], sets: Sequence[Readable],
     at: Sequence[float] = (0.0, 1.0),
 ) -> Table:
     """Section forces of members under every set."""
@@ -116,7 +116,7 @@ def forces_table(
     )
 
 
-def reactions_table(model: Model, sets: Sequence[ResponseSet]) -> Table:
+def reactions_table(model: Model, sets: Sequence[Readable]) -> Table:
     """Reactions at the feet of the columns under every set, and their sums."""
     quantity = reactions(model)
     values = _read(quantity, sets)

@@ -11,10 +11,14 @@ from undatum.analysis.displacement import PlumbDisplacements, plumb_displacement
 from undatum.analysis.lateral import StaticForces, of_state
 from undatum.analysis.modes import Modes
 from undatum.analysis.response import (
+    AnyDirection,
     BothDirections,
+    FurtherSet,
+    Readable,
     ResponseSet,
     SpectrumSet,
     StaticSet,
+    TurnedMotion,
 )
 from undatum.analysis.shears import StoryResponse, story_response
 from undatum.analysis.torsion import TorsionResult
@@ -61,20 +65,48 @@ Floats = NDArray[np.float64]
 @stage("shears")
 def read_shears(
     solver: Solver, sets: tuple[StaticSet, ...], spectrum_sets: tuple[SpectrumSet, ...],
-    strength: LimitState, how: DirectionalCombination, vertical_set: SpectrumSet | None,
+    strength: LimitState, vertical_set: SpectrumSet | None, further_sets: tuple[FurtherSet, ...],
 ) -> StoryResponse:
     """Shears and moments by story, for strength."""
     spectrum = [s for s in spectrum_sets if s.state == strength]
-    own: list[ResponseSet | BothDirections] = [*of_state(sets, strength), *spectrum]
-    if not solver.model.plane:
-        every = [next(s for s in spectrum if s.direction == d) for d in DIRECTIONS]
-        if vertical_set is not None:
-            own.append(vertical_set)
-            every.append(vertical_set)
-        said = "X and Y" if vertical_set is None else "X, Y and Z"
-        own.append(BothDirections(
-            f"spectrum {said}, {how}, {strength.key}", strength, tuple(every), how))
+    own: list[Readable] = [
+        *of_state(sets, strength), *spectrum, *([] if vertical_set is None else [vertical_set]),
+        *(s for s in further_sets if s.state == strength)]
     return story_response(solver.model, own)
+
+
+@stage("further_sets")
+def combine_motions(
+    spectrum_sets: tuple[SpectrumSet, ...], vertical_set: SpectrumSet | None,
+    states: tuple[LimitState, ...], strength: LimitState, how: DirectionalCombination,
+    analysis: Analysis, directions: tuple[Direction, ...],
+) -> tuple[FurtherSet, ...]:
+    """Sets of more than one direction of ground motion, by limit state: both (or all three)
+    together, along angles of one's own, and the most unfavorable direction.
+
+    Raises InputError where the modes go together in a way that has none.
+    """
+    if len(directions) == 1:
+        return ()
+    if analysis.minor_component is not None and not spectrum_sets[0].combine.quadratic:
+        raise InputError([Fault(
+            "analysis.minor_component", f"modes combined by {spectrum_sets[0].combine.how} have no "
+            "most unfavorable direction", 'choose modal_combination = "CQC" or "SRSS"')])
+    found: list[FurtherSet] = []
+    for state in states:
+        x, y = (next(s for s in spectrum_sets if s.direction == d and s.state == state)
+                for d in DIRECTIONS)
+        every = [x, y, *([vertical_set] if vertical_set is not None and state == strength else [])]
+        said = "X and Y" if len(every) == 2 else "X, Y and Z"
+        found.append(BothDirections(
+            f"spectrum {said}, {how}, {state.key}", state, tuple(every), how))
+        found += [TurnedMotion(f"spectrum at {np.degrees(a):g}°, {state.key}", state, x, y, a)
+                  for a in analysis.shaking]
+        if analysis.minor_component is not None:
+            found.append(AnyDirection(
+                f"spectrum, any direction, CQC3 {analysis.minor_component:g}, {state.key}", state,
+                x, y, analysis.minor_component))
+    return tuple(found)
 
 
 @stage("drift_sets")

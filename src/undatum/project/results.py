@@ -13,7 +13,13 @@ from numpy.typing import NDArray
 from undatum.analysis.displacement import PlumbDisplacements
 from undatum.analysis.lateral import StaticForces
 from undatum.analysis.modes import Modes, Normalization
-from undatum.analysis.response import ResponseSet, SpectrumSet, StaticSet
+from undatum.analysis.response import (
+    FurtherSet,
+    Readable,
+    ResponseSet,
+    SpectrumSet,
+    StaticSet,
+)
 from undatum.analysis.shears import StoryResponse
 from undatum.analysis.torsion import TorsionResult
 from undatum.building.members import Member, chosen_members
@@ -145,6 +151,7 @@ class Results:
     static_sets: tuple[StaticSet, ...]
     spectrum_sets: tuple[SpectrumSet, ...]
     vertical: SpectrumSet | None
+    further: tuple[FurtherSet, ...]
     dynamic: tuple[SpectrumResult, ...]
     scaling: tuple[Scaling, ...]
     shears: StoryResponse
@@ -282,7 +289,8 @@ class Results:
             made["diaphragms"] = partial(diaphragm_table, self)
         made |= {
             "modal_base_shears": partial(modal_base_shear_table, self),
-            "mode_correlation": partial(correlation_table, self.dynamic[0], self.modes),
+            "mode_correlation": partial(correlation_table, self.dynamic[0], self.modes,
+                                        self.spectrum_sets[0].combine),
             "scaling": partial(scaling_table, self),
             **({} if self.vertical is None else
                {"vertical_response": partial(vertical_table, self, self.vertical)}),
@@ -326,7 +334,7 @@ class Results:
         made: dict[str, Callable[[], Table]] = {}
         if self.model.framed is not None:
             made = {
-                "reactions": partial(reactions_table, self.model, self.sets_for_strength),
+                "reactions": partial(reactions_table, self.model, self.sets_to_read),
                 "loads_landed": lambda: landed_table(self.load_cases()),
                 "column_loads": lambda: columns_table(
                     self.model, self.project.building, self.load_cases(), self.weight_rule),
@@ -384,6 +392,11 @@ class Results:
                                     *([] if self.vertical is None else [self.vertical])]
         return tuple(s for s in every if s.state == self.strength)
 
+    @property
+    def sets_to_read(self) -> tuple[Readable, ...]:
+        """The sets for strength, and those of several directions of ground motion."""
+        return (*self.sets_for_strength, *(s for s in self.further if s.state == self.strength))
+
     def members(self, which: str = "all") -> tuple[Member, ...]:
         """Members by name or selection, such as ``"columns on B at L1..L3"``. Raises InputError."""
         try:
@@ -414,13 +427,13 @@ class Results:
         fibers = fibers_of(self.model, self.project.building, self.members(which), at)
         return stresses_table(self.model, fibers, self._sets(of_set))
 
-    def _sets(self, name: str) -> list[ResponseSet]:
+    def _sets(self, name: str) -> list[Readable]:
         """The sets for strength, or the one of that name."""
-        sets = [s for s in self.sets_for_strength if name in ("", s.name)]
+        sets = [s for s in self.sets_to_read if name in ("", s.name)]
         if not sets:
             raise InputError([Fault(
                 "of_set", f"there is no set {name!r}",
-                "choose from: " + ", ".join(s.name for s in self.sets_for_strength))])
+                "choose from: " + "; ".join(s.name for s in self.sets_to_read))])
         return sets
 
     # -- combinations ---------------------------------------------------------------------------

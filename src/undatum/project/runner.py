@@ -88,9 +88,9 @@ _NEEDED = (
     "stiff", "standard", "states", "site", "laterals", "shaking", "reduced", "weights", "model",
     "modes", "solver", "drift_solver", "drift_modes", "drift_basis", "used_rules", "periods",
     "computed", "statics", "twist", "factors_table", "shape", "diaphragms", "sets",
-    "spectrum_sets", "vertical_set", "dynamic", "scaling", "shears", "plumb", "displacements",
-    "gap_checks", "combinations", "drifts", "drift_readings", "stability", "plausibility",
-    "findings", "working",
+    "spectrum_sets", "vertical_set", "further_sets", "dynamic", "scaling", "shears", "plumb",
+    "displacements", "gap_checks", "combinations", "drifts", "drift_readings", "stability",
+    "plausibility", "findings", "working",
 )
 
 
@@ -123,6 +123,7 @@ def results_of(calculation: Calculation) -> Results:
         static_sets=of["sets"],
         spectrum_sets=of["spectrum_sets"],
         vertical=of["vertical_set"],
+        further=of["further_sets"],
         dynamic=of["dynamic"],
         scaling=of["scaling"],
         shears=of["shears"],

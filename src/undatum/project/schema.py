@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import re
 from collections.abc import Collection, Mapping
 from dataclasses import replace as dataclass_replace
@@ -32,6 +33,9 @@ GapWidth = Annotated[float, Measure("length", above=0.0, most=1e3, plausible=(0.
 Sway = Annotated[float, Measure("length", least=0.0, most=10.0, plausible=(0.0005, 1.0))]
 MassTarget = Annotated[float, Measure("ratio", above=0.0, most=1.0, plausible=(0.5, 1.0))]
 VerticalDivisor = Annotated[float, Measure("ratio", least=1.0, most=10.0, plausible=(1.0, 5.0))]
+Duration = Annotated[float, Measure("time", above=0.0, most=600.0, plausible=(1.0, 120.0))]
+ShakingAngle = Annotated[float, Measure("angle", least=-math.pi, most=2 * math.pi)]
+MinorShare = Annotated[float, Measure("ratio", above=0.0, most=1.0, plausible=(0.5, 1.0))]
 LeastMass = Annotated[float, Measure("ratio", above=0.0, most=0.5, plausible=(1e-9, 0.02))]
 DriftRatio = Annotated[float, Measure("ratio", above=0.0, most=0.2, plausible=(5e-4, 0.05))]
 Frequency = Annotated[float, Measure("frequency", above=0.0, most=1e4, plausible=(0.5, 200.0))]
@@ -127,10 +131,22 @@ class Analysis(Described):
     modal_combination: ModalCombination | None = Field(
         default=None, description="Combination of modes; by the standard (CQC) where left out"
     )
+    duration: Duration | None = Field(
+        default=None, description="Duration of the strong motion, for modal_combination = "
+        '"double sum"')
+    rigid_between: tuple[Frequency, Frequency] | None = Field(
+        default=None, description="Two key frequencies between which the response of a mode turns "
+        "from periodic to rigid: rigid parts are added with their signs")
     directional_combination: DirectionalCombination | None = Field(
         default=None,
         description="Combination of the two directions; by the standard where left out"
     )
+    shaking: tuple[ShakingAngle, ...] = Field(
+        default=(), description="Directions of ground motion beside X and Y for which forces are "
+        "found too, as angles from X")
+    minor_component: MinorShare | None = Field(
+        default=None, description="Find forces for the most unfavorable direction of ground motion "
+        "too, by CQC3, with this ratio of the minor to the major horizontal component")
     damping: Damping = Field(
         default=0.05, description="Modal damping ratio, for the combination of modes"
     )
@@ -174,6 +190,21 @@ class Analysis(Described):
     accidental_torsion: Literal["as required", "always"] = Field(
         default="as required", description="When accidental torsion goes into forces and drift"
     )
+
+    @model_validator(mode="after")
+    def _fitting(self) -> Analysis:
+        if (self.modal_combination == "double sum") != (self.duration is not None):
+            raise PydanticCustomError("advice", 'modal_combination = "double sum" and duration go '
+                                      "together")
+        if self.rigid_between is not None:
+            low, high = self.rigid_between
+            if not low < high * (1 - 1e-9):
+                raise PydanticCustomError("advice", "rigid_between runs from the lower frequency "
+                                          "to the higher one")
+            if self.modal_combination in ("absolute sum", "SRSS, close modes absolute"):
+                raise PydanticCustomError("advice", "rigid_between goes with CQC, SRSS or double "
+                                          "sum")
+        return self
 
 
 class PlumbPoint(Described):

@@ -15,7 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from undatum import standards
-from undatum.analysis.combine import ModalCombiner, combiner
+from undatum.analysis.combine import ModalCombiner, combiner, rigid_shares
 from undatum.analysis.lateral import StaticForces, set_name, static_forces, static_sets
 from undatum.analysis.modes import Modes, Shapes, find_modes
 from undatum.analysis.response import (
@@ -444,7 +444,15 @@ def prepare_combination(
             damping[modes.kept:])
     used = np.append(modes.periods[: modes.kept], [rules.rigid_period] * residual)
     how = analysis.modal_combination or rules.modal_combination
-    return combiner(how, 2 * np.pi / used, damping), damping, used
+    rigid = None
+    if analysis.rigid_between is not None:
+        if how in ("absolute sum", "SRSS, close modes absolute"):
+            raise InputError([Fault("analysis.rigid_between", f"does not go with {how}, which the "
+                                    "standard asks for", "choose modal_combination = \"CQC\"")])
+        rigid = rigid_shares(2 * np.pi / used, analysis.rigid_between)
+        rigid = np.append(rigid[: modes.kept], [1.0] * residual)  # moves with the ground
+    return combiner(how, 2 * np.pi / used, damping, duration=analysis.duration or 0.0,
+                    rigid=rigid), damping, used
 
 
 @stage("modal_shapes")

@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy import sparse
 
-from undatum.analysis.response import ResponseSet
+from undatum.analysis.response import Readable
 from undatum.building.members import Member
 from undatum.building.whole import Building
 from undatum.errors import Fault, InputError
@@ -86,7 +86,7 @@ def stress_quantity(model: Model, fibers: Fibers) -> Quantity:
                     {"point": tuple(map(str, range(fibers.rows.shape[0])))})
 
 
-def stresses_table(model: Model, fibers: Fibers, sets: Sequence[ResponseSet]) -> Table:
+def stresses_table(model: Model, fibers: Fibers, sets: Sequence[Readable]) -> Table:
     """Largest and smallest stress of each place under each set, of the earthquake alone."""
     quantity = stress_quantity(model, fibers)
     places = fibers.places

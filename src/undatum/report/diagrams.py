@@ -11,7 +11,7 @@ from matplotlib.figure import Figure
 from numpy.typing import NDArray
 from scipy import sparse
 
-from undatum.analysis.response import ResponseSet
+from undatum.analysis.response import Readable
 from undatum.building.members import Member
 from undatum.errors import Fault, InputError
 from undatum.mechanics.actions import ACTIONS, element_forces, framed_of
@@ -90,7 +90,7 @@ def _along(results: Results, axis: str, elements: Sequence[int]) -> Floats:
 
 
 def _in_plane(
-    results: Results, one: ResponseSet, elements: Sequence[int], action: str, along: Floats
+    results: Results, one: Readable, elements: Sequence[int], action: str, along: Floats
 ) -> Floats:
     """(element, 2) values at both faces, as they are drawn to the left of the members."""
     quantity = element_forces(results.model, elements)
@@ -109,9 +109,9 @@ def _in_plane(
         "place": tuple(map(str, range(len(axes))))})).reshape(-1, 2)
 
 
-def set_named(results: Results, name: str) -> ResponseSet:
+def set_named(results: Results, name: str) -> Readable:
     """A set for strength by its name. Raises InputError with the names there are."""
-    sets = results.sets_for_strength
+    sets = results.sets_to_read
     found = next((s for s in sets if s.name == name), None)
     if found is None:
         raise InputError([Fault("set", f"there is no set {name!r}",

@@ -11,7 +11,6 @@ import numpy as np
 
 from undatum.analysis.lateral import StaticForces
 from undatum.checks.separation import separation_table
-from undatum.project.description import correlation_table
 from undatum.project.results import Results
 from undatum.project.shape import shape_table
 from undatum.project.stack import StackForces
@@ -111,7 +110,7 @@ def chapters(results: Results, pictures: Mapping[str, bytes]) -> list[Chapter]:
         + ("" if results.model.plane else
            "Accidental torsion is added as a static response with its absolute value, unscaled."))
     dynamic.add_table(results.table("modal_base_shears"), u)
-    dynamic.add_table(correlation_table(results.dynamic[0], results.modes), u)
+    dynamic.add_table(results.table("mode_correlation"), u)
     dynamic.add_table(results.table("scaling"), u)
     working(dynamic, "scaling")
     dynamic.add_picture("story_shears", pictures["story_shears"],

@@ -14,7 +14,8 @@ MOTIONS: tuple[Motion, Motion, Motion] = ("X", "Y", "Z")
 Method = Literal["static", "spectrum"]
 Effect = Literal["dead", "live", "snow"]
 METHODS: tuple[Method, Method] = ("static", "spectrum")
-ModalCombination = Literal["CQC", "SRSS", "SRSS, close modes absolute", "absolute sum"]
+ModalCombination = Literal[
+    "CQC", "SRSS", "double sum", "SRSS, close modes absolute", "absolute sum"]
 DirectionalCombination = Literal["SRSS", "100/30", "100/40", "independent"]
 
 
