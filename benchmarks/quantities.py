@@ -30,7 +30,8 @@ def main() -> None:
     modal = rng.normal(size=(FREEDOMS, MODES))
     omega = np.sort(rng.uniform(3, 80, MODES))
     combine = combiner("CQC", omega, np.full(MODES, 0.05))
-    one = SpectrumSet("s", "X", STRENGTH, modal, modal, combine)
+    one = SpectrumSet("s", "X", STRENGTH, modal, modal, combine, 2 * np.pi / omega,
+                      tuple(map(str, range(MODES))))
     quantity = Quantity("member force", "force", sparse.csr_array(rows),
                         {"member": tuple(map(str, range(QUANTITIES)))})
     floor, job = in_turns([

@@ -257,7 +257,8 @@ def test_srss_of_directions_with_equal_spectra_has_no_preferred_axes(turn: float
         model, modes = solver.model, find_modes(solver, 1.0)
         how = combiner("CQC", modes.omega, modal_damping(0.05, modes.kept))
         peaks = {d: modal_peaks(modes, d, flat) for d in DIRECTIONS}
-        sets = [SpectrumSet(d, d, STRENGTH, peaks[d], nodal_forces(model, peaks[d]), how)
+        sets = [SpectrumSet(d, d, STRENGTH, peaks[d], nodal_forces(model, peaks[d]), how,
+                            modes.periods, tuple(map(str, range(modes.kept))))
                 for d in DIRECTIONS]
         shear = model.quantities["line shear"]
         return np.asarray(combine_directions([s.of(shear) for s in sets], "SRSS"))

@@ -152,9 +152,10 @@ def sense(direction: Direction) -> float:
 def static_sets(
     solver: Solver, statics: Mapping[tuple[Direction, str], StaticForces],
     eccentricity: Mapping[Direction, Eccentricity], amplification: Mapping[Direction, Floats],
-    rigidity: Floats,
+    rigidity: Floats, *, plain: bool = False,
 ) -> tuple[StaticSet, ...]:
-    """Every static set: each direction and limit state, with both signs of eccentricity.
+    """Every static set: each direction and limit state, with both signs of eccentricity, and
+    without any where ``plain`` asks for it.
 
     An ``eccentricity`` of zero means that the direction goes without. Its static factor multiplies
     the distance from the centers of ``rigidity`` (n, 2) to the story shear: see
@@ -167,7 +168,7 @@ def static_sets(
         own = eccentricity[d]
         torque = accidental_torques(model, d, static.forces, own.share,
                                     amplification.get(d, 1.0))
-        for sign in (1, -1) if own.share else (0,):
+        for sign in (1, -1, *([0] if plain else [])) if own.share else (0,):
             cases.append((static, sign, sign * torque, inherent_torques(
                 model, d, static.forces, own.static_factor, rigidity, sign)))
     loads = np.column_stack([model.loads(s.shear.direction, s.forces, t + m)

@@ -55,6 +55,10 @@ class ResponseSet(Readable, Protocol):
     def sign(self) -> int:
         """Sign of the accidental eccentricity, 0 where both are in it."""
 
+    @property
+    def own(self) -> bool:
+        """Whether it is one of the engineer's, that the standard's combinations don't hold."""
+
     def in_plan(self, x: Quantity, y: Quantity) -> Floats:
         """The largest value in any plan direction of vectors with components ``x`` and ``y``."""
 
@@ -76,7 +80,8 @@ class StaticSet:
     """Static forces of one direction, limit state and sign of the accidental eccentricity.
 
     ``forces`` (n,) N and ``torques`` (n,) N m at the floors' centers, of which ``accidental`` are
-    those of the accidental eccentricity; ``displacement`` (N,) m and ``nodal`` (N,) the loads.
+    those of the accidental eccentricity; ``displacement`` (N,) m and ``nodal`` (N,) the loads;
+    ``own`` tells forces of the engineer's from those of the standard.
     """
 
     name: str
@@ -89,6 +94,7 @@ class StaticSet:
     displacement: Floats
     nodal: Floats
     method: Method = "static"
+    own: bool = False
     memo: Memo = field(default_factory=Memo, init=False)
 
     def of(self, quantity: Quantity) -> Floats:
@@ -108,6 +114,8 @@ class SpectrumSet:
     of the mass the modes leave out, and ``nodal`` (N, m) the forces that go with it; ``combine``
     puts the modes together, ``scale`` multiplies the result; ``torsion`` (N, 2) is displacement
     and nodal force under the accidental torsion, added with its absolute value and not scaled.
+    ``periods`` (m,) s and ``labels`` say of which modes the values are; ``sign`` is that of the
+    accidental eccentricity where masses are moved by it.
     """
 
     name: str
@@ -116,10 +124,13 @@ class SpectrumSet:
     modal: Floats
     nodal: Floats
     combine: ModalCombiner
+    periods: Floats
+    labels: tuple[str, ...]
     scale: float = 1.0
     torsion: Floats | None = None
     method: Method = "spectrum"
     sign: int = 0
+    own: bool = False
     memo: Memo = field(default_factory=Memo, init=False)
 
     @fixed
@@ -180,23 +191,27 @@ class ModalBasis:
             factors = np.append(factors, float(spectrum(float(self.periods[-1]))))
         shapes, forces = self.shapes[direction]
         return SpectrumSet(name, direction, state, shapes * factors, forces * factors,
-                           self.combine)
+                           self.combine, self.periods, self.modes.names_in_use(factors.size))
 
 
 @record
 class BothDirections:
-    """Sets for the directions of ground motion, two or three, combined quantity by quantity."""
+    """Sets for the directions of ground motion, two or three, combined quantity by quantity.
+
+    Of several sets of a direction the larger value counts.
+    """
 
     name: str
     state: LimitState
-    sets: tuple[SpectrumSet, ...]
+    sets: tuple[tuple[SpectrumSet, ...], ...]
     combination: DirectionalCombination
     method: Method = "spectrum"
 
     @fixed
     def of(self, quantity: Quantity) -> Floats:
-        return combine_directions([np.abs(one.of(quantity)) for one in self.sets],
-                                  self.combination)
+        return combine_directions(
+            [np.max([np.abs(one.of(quantity)) for one in own], axis=0) for own in self.sets],
+            self.combination)
 
 
 @record

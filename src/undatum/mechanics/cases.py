@@ -69,7 +69,7 @@ def load_cases(solver: Solver, taken: TakeDown | None, own: Sequence[tuple[str, 
     landed = () if taken is None else taken.landed
     names = [(case.kind, False) for case in landed] + [(name, True) for name, _ in own]
     floors = np.column_stack([np.zeros((solver.model.freedoms.count, len(landed))),
-                              *(_on_floors(solver, one) for _, one in own)])
+                              *(floor_loads(solver, one) for _, one in own)])
     if not names:
         return LoadCases(taken, ())
     if solver.model.framed is None:
@@ -82,7 +82,7 @@ def load_cases(solver: Solver, taken: TakeDown | None, own: Sequence[tuple[str, 
     return LoadCases(taken, _on_frame(solver, solver.model.framed, names, parts, floors))
 
 
-def _on_floors(solver: Solver, one: Acting) -> Floats:
+def floor_loads(solver: Solver, one: Acting) -> Floats:
     """(N,) loads of a case on the floors; what acts at no point acts at the center of mass."""
     model = solver.model
     x, y, turn, at_x, at_y = one.on_floors.T

@@ -48,6 +48,7 @@ def inputs_of(project: Project) -> dict[str, Any]:
         "drift_choices": project.drift,
         "gaps": project.gaps,
         "own_combinations": project.combinations,
+        "own_forces": project.static_sets,
         "occupancy": project.occupancy,
         "units": UnitSystem(project.units),
         "own_values": _own_values(project),

@@ -2,17 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
 
 import numpy as np
 from numpy.typing import NDArray
 
 from undatum import standards
-from undatum.analysis.combine import combiner, correlation
-from undatum.analysis.modes import CLOSE, Modes
-from undatum.analysis.response import SpectrumSet
+from undatum.analysis.modes import Modes
+from undatum.analysis.response import SpectrumSet, StaticSet
 from undatum.analysis.torsion import TorsionResult
-from undatum.building.rules import KeptShares
 from undatum.building.weight import Weights
 from undatum.building.whole import Building
 from undatum.checks.drift import DriftCheck
@@ -24,9 +22,19 @@ from undatum.errors import InputError
 from undatum.finding import Finding, Severity
 from undatum.mechanics.model import Model
 from undatum.mechanics.solver import Solver
+from undatum.project.choices import (
+    chosen_ways,
+    close_modes,
+    not_open,
+    open_floors,
+    other_for_drift,
+    plane_building,
+    vertical_motion,
+)
 from undatum.project.damping import damping_finding
 from undatum.project.located import hazard_finding, hazard_working
 from undatum.project.outcomes import Scaling, SpectrumResult
+from undatum.project.own_forces import OwnForces, own_forces_findings
 from undatum.project.questions import (
     astray,
     counted_twice,
@@ -35,7 +43,7 @@ from undatum.project.questions import (
     implausible,
 )
 from undatum.project.registry import stage
-from undatum.project.schema import Analysis, Irregularities, Project
+from undatum.project.schema import Project
 from undatum.project.second_order import second_order_finding
 from undatum.project.shaking import Shaking
 from undatum.project.stages import Statics
@@ -53,7 +61,7 @@ from undatum.standards.answers import (
 )
 from undatum.standards.contract import Dynamics
 from undatum.standards.facts import ModalFacts, StructureFacts
-from undatum.standards.terms import DIRECTIONS, Direction, LimitState, ModalCombination
+from undatum.standards.terms import Direction, LimitState
 from undatum.units import UnitSystem
 from undatum.working import OwnValue, Section, unused
 
@@ -115,6 +123,8 @@ def collect_findings(
     plausibility: Plausibility, own_findings: tuple[Finding, ...],
     questions: tuple[Finding, ...], damping_ratios: NDArray[np.float64], building: Building,
     drift_modes: Modes, vertical_set: SpectrumSet | None, weights: Weights,
+    own_forces: tuple[OwnForces, ...], own_sets: tuple[StaticSet, ...], statics: Statics,
+    strength: LimitState,
 ) -> tuple[Finding, ...]:
     """Every judgement, in the order of the job."""
     modal_facts = ModalFacts(
@@ -127,20 +137,22 @@ def collect_findings(
         *site.findings,
         *(f for one in laterals.values() for f in one.findings),
         *procedure.findings,
-        *_not_open(project.drift.judged_by, procedure),
-        *_plane(solver.model),
-        *_open(solver.model),
+        *not_open(project.drift.judged_by, procedure),
+        *plane_building(solver.model),
+        *open_floors(solver.model),
         *(t.answer.finding for t in twist.values()),
         *regularity.findings,
         *dynamics_part.findings(modal_facts),
-        *_chosen(project.analysis, project.irregularities, modes, rules, solver.model),
+        *chosen_ways(project.analysis, project.irregularities, modes, rules, solver.model, twist),
         *damping_finding(project.analysis.damping_of, damping_ratios[: modes.kept],
                          shaking.horizontal["X"].damping),
-        *_close_modes(modal_facts.combination, modes, dynamic),
+        *close_modes(modal_facts.combination, modes, dynamic),
         *_stiffness_ratio(solver.model),
         *second_order_finding(solver.model),
-        *_vertical(vertical_set, solver.model, weights, project.analysis),
-        *_other_for_drift(building, modes, drift_modes, solver.model.directions),
+        *own_forces_findings(own_forces, own_sets, solver.model,
+                             [s for s in statics.values() if s.shear.state == strength]),
+        *vertical_motion(vertical_set, solver.model, weights, project.analysis),
+        *other_for_drift(building, modes, drift_modes, solver.model.directions),
         *_unchecked(len(project.gaps) - len(gap_checks), standard.title),
         *(f for check in drifts.values() for f in check.findings()),
         *(f for reading in drift_readings.values() for f in reading.findings()),
@@ -158,131 +170,6 @@ def shears_for_strength(
 ) -> Mapping[Direction, BaseShearAnswer]:
     """The static base shears for strength by direction."""
     return {d: s.shear for (d, _), s in statics.items() if s.shear.state == strength}
-
-
-def _other_for_drift(
-    building: Building, modes: Modes, drift_modes: Modes, directions: Sequence[Direction]
-) -> tuple[Finding, ...]:
-    """Two stiffnesses in one run: what each is for, and the periods of both."""
-    if drift_modes is modes:
-        return ()
-    said = []
-    for d in directions:
-        axis = DIRECTIONS.index(d)
-        for_forces, for_drift = (float(m.periods[m.governing(axis)]) for m in (modes, drift_modes))
-        said.append(f"{for_forces:.3f} s and {for_drift:.3f} s in {d}")
-    reasons = dict.fromkeys(
-        rule.kept_for_drift.reason for rule in building.members
-        if isinstance(rule.kept_for_drift, KeptShares))
-    return (Finding(
-        "stiffness for drift", "whole structure", Severity.NOTE,
-        "Another share of the stiffness is kept where the forces for drift act: periods are "
-        f"{', '.join(said)}, for strength and for drift. Irregularity, torsion and second order of "
-        "forces are those of the model for strength."
-        + (f" {'; '.join(reasons)}." if reasons else ""), "kept_for_drift"),)
-
-
-def _vertical(
-    one: SpectrumSet | None, model: Model, weights: Weights, analysis: Analysis
-) -> tuple[Finding, ...]:
-    """What vertical ground motion does at the base, and what reduces it."""
-    if one is None:
-        return ()
-    base = float(one.of(model.at_base("vertical force"))[0])
-    reduced = "is not reduced" if analysis.vertical_divisor == 1 else \
-        f"is divided by {analysis.vertical_divisor:g}"
-    return (Finding(
-        "vertical ground motion", "whole structure", Severity.NOTE,
-        f"At the base it gives {base / weights.total:.3f} times the seismic weight. Its spectrum "
-        f"{reduced}; P-Delta does not multiply it, and drift does not hold it.",
-        "analysis.vertical_spectrum"),)
-
-
-def _plane(model: Model) -> tuple[Finding, ...]:
-    """What a plane building leaves out."""
-    if not model.plane:
-        return ()
-    return (Finding(
-        "plane building", "whole structure", Severity.NOTE,
-        f"It moves along {model.directions[0]} alone and does not turn: the other direction, "
-        "torsion, accidental eccentricity and regularity in plan are not judged, and no direction "
-        "is combined with another.", "building.plane",
-        "Judge them by hand, or describe the whole building."),)
-
-
-def _open(model: Model) -> tuple[Finding, ...]:
-    """Floors that are not rigid as a whole, and what that leaves out."""
-    if not model.open_floors:
-        return ()
-    names = ", ".join(model.levels[one.level] for one in model.open_floors)
-    every = bool(model.is_open[model.above_base].all())
-    return (Finding(
-        "floors not rigid", f"level{'s' if len(model.open_floors) > 1 else ''} {names}",
-        Severity.NOTE,
-        "Nodes carry the mass there, and drift is judged on every column line. "
-        + ("Torsion, its irregularity and accidental eccentricity are not judged: no floor turns "
-           "as one." if every else "Torsional irregularity is judged of the other floors alone; "
-           "accidental torsion acts on the nodes by their mass."),
-        "building.diaphragms", "Check forces within these floors, and what ties them."),)
-
-
-def _chosen(
-    analysis: Analysis, stated: Irregularities, modes: Modes, rules: ModalRules, model: Model
-) -> tuple[Finding, ...]:
-    """Choices of analysis that a reader must know of."""
-    found = []
-    if analysis.residual_mass:
-        left = 1.0 - modes.cumulative[modes.kept - 1, :2]
-        found.append(Finding(
-            "mass left out by the modes", "whole structure", Severity.NOTE,
-            " and ".join(f"{left[DIRECTIONS.index(d)]:.1%} in {d}" for d in model.directions)
-            + " move with the ground at the ordinate of "
-            f"{rules.rigid_period:.3f} s and are combined as one more mode.",
-            rules.rigid_clause or "by choice of the project"))
-    if analysis.accidental_torsion == "always":
-        found.append(Finding(
-            "accidental torsion", "whole structure", Severity.NOTE,
-            "It is in forces and drift by choice of the project, whatever the standard asks for.",
-            "analysis.accidental_torsion"))
-    if stated.stated:
-        said = ", ".join(f"{k.replace('_', ' ')}: {'yes' if v else 'no'}"
-                         for k, v in stated.stated.items())
-        found.append(Finding(
-            "irregularities stated", "whole structure",
-            Severity.OK if stated.reason else Severity.NOTE,
-            f"By the engineer: {said}. {stated.reason or 'No reason is given.'}",
-            "irregularities", "" if stated.reason else "Give irregularities.reason."))
-    return tuple(found)
-
-
-def _not_open(judged_by: str, procedure: ProcedureAnswer) -> tuple[Finding, ...]:
-    """A choice of the static drift where the static procedure is not permitted."""
-    barred = [d for d, open_ in procedure.static.items() if not open_]
-    if judged_by != "static" or not barred:
-        return ()
-    return (Finding(
-        "drift judged by the static analysis", f"direction {', '.join(barred)}", Severity.WARNING,
-        "The static procedure is not permitted here, so drift is judged by both analyses.",
-        "", "Take drift.judged_by out."),)
-
-
-def _close_modes(
-    how: ModalCombination, modes: Modes, dynamic: tuple[SpectrumResult, ...]
-) -> tuple[Finding, ...]:
-    """Close modes under SRSS, with the base shear that CQC would give."""
-    rho = correlation(modes.omega[: modes.kept], 0.05) - np.eye(modes.kept)
-    if how != "SRSS" or not (rho > CLOSE).any():
-        return ()
-    i, j = sorted(np.unravel_index(int(rho.argmax()), rho.shape))
-    parts = [(r, float(combiner("CQC", 2 * np.pi / r.periods, r.damping).peaks(r.modal)))
-             for r in dynamic]
-    return (Finding(
-        "close modes", f"modes {modes.numbers[i]} and {modes.numbers[j]}", Severity.WARNING,
-        f"Their correlation is {rho[i, j]:.2f} at 5 % damping, which SRSS leaves out. With CQC the "
-        "base shear would be " + " and ".join(
-            f"{cqc / r.base_shear:.3f} times as large in {r.direction}"
-            for r, cqc in parts if r.base_shear) + ".",
-        "", "Take modal_combination = \"CQC\" unless the standard asks for SRSS."),)
 
 
 #: Ratio of the stiffest to the softest story of a line beyond which digits are lost.

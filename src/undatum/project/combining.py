@@ -220,7 +220,8 @@ def _parts(
     quake: dict[Motion, tuple[tuple[str, Floats], ...]] = {}
     whole = np.ones(len(quantity))
     for d in MOTIONS:
-        own = [s for s in sets if s.direction == d and (s.method == method or d == "Z")]
+        own = [s for s in sets if s.direction == d and not s.own
+               and (s.method == method or d == "Z")]
         if own:
             quake[d] = tuple((d + {1: " +e", -1: " −e", 0: ""}[s.sign],
                               grown.get(d, whole) * s.of(quantity)) for s in own)

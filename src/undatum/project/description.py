@@ -170,7 +170,6 @@ def flat(node: Any, at: str = "") -> Iterator[tuple[str, str]]:
 
 def modal_drift_table(
     model: Model, check: DriftCheck, sets: tuple[SpectrumSet, ...], plumb: tuple[PlumbLine, ...],
-    periods: Floats, modes: Modes,
 ) -> Table:
     """The governing drift of the spectrum analysis along X and Y, mode by mode, before scaling."""
     lines = {line.name: line for line in (center_line(model), *plumb)}
@@ -183,8 +182,7 @@ def modal_drift_table(
         values = one.modal_values(quantity)[i]
         total = float(one.combine.peaks(values))
         rows += [(d, check.levels[i], check.points[p], name, float(t), float(v), None)
-                 for name, t, v in zip(modes.names_in_use(len(values)), periods, values,
-                                       strict=True)]
+                 for name, t, v in zip(one.labels, one.periods, values, strict=True)]
         rows.append((d, check.levels[i], check.points[p], f"by {one.combine.how}", None, total,
                      one.scale))
     heads = (("drift", ""), ("story", ""), ("point", ""), ("mode", ""), ("period", "time"),

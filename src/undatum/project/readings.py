@@ -7,6 +7,7 @@ from collections.abc import Mapping
 import numpy as np
 from numpy.typing import NDArray
 
+from undatum.analysis.accelerations import FloorAccelerations, floor_accelerations
 from undatum.analysis.displacement import PlumbDisplacements, plumb_displacements
 from undatum.analysis.lateral import StaticForces, of_state
 from undatum.analysis.modes import Modes
@@ -23,6 +24,7 @@ from undatum.analysis.response import (
 from undatum.analysis.shears import StoryResponse, story_response
 from undatum.analysis.torsion import TorsionResult
 from undatum.building.weight import Weights
+from undatum.building.whole import Building
 from undatum.checks.drift import DriftCheck, check_drift
 from undatum.checks.drift_read import DriftReading, OwnDriftLimit
 from undatum.checks.plausibility import Plausibility, check_plausibility
@@ -34,13 +36,16 @@ from undatum.mechanics.model import Model
 from undatum.mechanics.quantities import PlumbLine, center_line
 from undatum.mechanics.solver import Solver
 from undatum.project.own_combinations import OwnCombination, check_sets
+from undatum.project.own_forces import OwnForces, own_static_sets
 from undatum.project.registry import stage
 from undatum.project.schema import Analysis, Drift, Gap
+from undatum.project.shaking import Shaking
 from undatum.project.stages import Statics
 from undatum.standards.answers import (
     CombinationAnswer,
     Distribution,
     DriftLimit,
+    ModalRules,
     PeriodAnswer,
     ProcedureAnswer,
 )
@@ -66,13 +71,22 @@ Floats = NDArray[np.float64]
 def read_shears(
     solver: Solver, sets: tuple[StaticSet, ...], spectrum_sets: tuple[SpectrumSet, ...],
     strength: LimitState, vertical_set: SpectrumSet | None, further_sets: tuple[FurtherSet, ...],
+    own_sets: tuple[StaticSet, ...],
 ) -> StoryResponse:
     """Shears and moments by story, for strength."""
     spectrum = [s for s in spectrum_sets if s.state == strength]
     own: list[Readable] = [
         *of_state(sets, strength), *spectrum, *([] if vertical_set is None else [vertical_set]),
-        *(s for s in further_sets if s.state == strength)]
+        *(s for s in further_sets if s.state == strength), *own_sets]
     return story_response(solver.model, own)
+
+
+@stage("own_sets")
+def apply_own_forces(
+    own_forces: tuple[OwnForces, ...], building: Building, solver: Solver, strength: LimitState
+) -> tuple[StaticSet, ...]:
+    """Static sets of one's own, for strength."""
+    return own_static_sets(own_forces, building, solver, strength)
 
 
 @stage("further_sets")
@@ -94,9 +108,11 @@ def combine_motions(
             "most unfavorable direction", 'choose modal_combination = "CQC" or "SRSS"')])
     found: list[FurtherSet] = []
     for state in states:
-        x, y = (next(s for s in spectrum_sets if s.direction == d and s.state == state)
-                for d in DIRECTIONS)
-        every = [x, y, *([vertical_set] if vertical_set is not None and state == strength else [])]
+        own = [tuple(s for s in spectrum_sets if s.direction == d and s.state == state)
+               for d in DIRECTIONS]
+        x, y = (sets[0] for sets in own)
+        every = [*own, *([(vertical_set,)] if vertical_set is not None and state == strength
+                         else [])]
         said = "X and Y" if len(every) == 2 else "X, Y and Z"
         found.append(BothDirections(
             f"spectrum {said}, {how}, {state.key}", state, tuple(every), how))
@@ -217,6 +233,18 @@ def read_drift_further(
                               drift_choices.groups) for key, check in drifts.items()}
 
 
+@stage("accelerations")
+def read_accelerations(
+    solver: Solver, modes: Modes, shaking: Shaking, plumb: tuple[PlumbLine, ...], rules: ModalRules,
+    analysis: Analysis, damping_ratios: Floats, how: DirectionalCombination,
+) -> FloorAccelerations:
+    """Peak accelerations of the floors, by the spectra before reduction."""
+    return floor_accelerations(
+        solver.model, modes, shaking.horizontal, plumb,
+        analysis.modal_combination or rules.modal_combination, damping_ratios, how,
+        rules.rigid_period, analysis.rigid_between)
+
+
 @stage("drift")
 def usual_drift(drifts: Mapping[str, DriftCheck]) -> DriftCheck:
     """The drift check of the first limit state for drift."""
@@ -254,10 +282,11 @@ def load_combinations(
     whole_part: WholeStructure, how: DirectionalCombination, irregular: tuple[str, ...],
     own_combinations: tuple[OwnCombination, ...], sets: tuple[StaticSet, ...],
     spectrum_sets: tuple[SpectrumSet, ...], vertical_set: SpectrumSet | None,
+    own_sets: tuple[StaticSet, ...],
 ) -> CombinationAnswer | None:
     """Load combinations with earthquake; those of one's own name sets that there are."""
     check_sets(own_combinations, [
-        *sets, *spectrum_sets, *([] if vertical_set is None else [vertical_set])])
+        *sets, *own_sets, *spectrum_sets, *([] if vertical_set is None else [vertical_set])])
     return whole_part.combinations(how, irregular, vertical_set is not None)
 
 

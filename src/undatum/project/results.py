@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING, Literal
 import numpy as np
 from numpy.typing import NDArray
 
+from undatum.analysis.accelerations import FloorAccelerations
 from undatum.analysis.displacement import PlumbDisplacements
 from undatum.analysis.lateral import StaticForces
 from undatum.analysis.modes import Modes, Normalization
@@ -78,6 +79,7 @@ from undatum.project.members import (
 )
 from undatum.project.outcomes import Scaling, SpectrumResult
 from undatum.project.own_combinations import own_combinations_table
+from undatum.project.own_forces import own_static_table
 from undatum.project.schema import Project
 from undatum.project.second_order import second_order_table
 from undatum.project.shaking import Shaking, site_table, spectrum_table
@@ -90,6 +92,7 @@ from undatum.project.tables_out import (
     diaphragm_table,
     modal_base_shear_table,
     mode_shape_table,
+    moved_masses_table,
     scaling_table,
     vertical_table,
 )
@@ -138,7 +141,7 @@ class Results:
     model: Model
     modes: Modes
     drift_modes: Modes | None
-    drift_periods: Floats
+    by_moments: tuple[SpectrumSet, ...]
     rules: ModalRules
     periods: Mapping[Direction, PeriodAnswer]
     computed: Mapping[Direction, float]
@@ -152,11 +155,13 @@ class Results:
     spectrum_sets: tuple[SpectrumSet, ...]
     vertical: SpectrumSet | None
     further: tuple[FurtherSet, ...]
+    own_sets: tuple[StaticSet, ...]
     dynamic: tuple[SpectrumResult, ...]
     scaling: tuple[Scaling, ...]
     shears: StoryResponse
     plumb: tuple[PlumbLine, ...]
     displacements: PlumbDisplacements
+    accelerations: FloorAccelerations
     gaps: tuple[SeparationCheck, ...]
     combinations: CombinationAnswer | None
     drifts: Mapping[str, DriftCheck]
@@ -281,9 +286,15 @@ class Results:
         made["base_shears"] = self.base_shears_table
         made |= {s.table_name: s.table for s in self.statics.values()}
         made |= {f"torsion_{d.lower()}": one.table for d, one in self.torsion.items()}
+        if self.own_sets:
+            made["own_static"] = lambda: own_static_table(
+                self.own_sets, self.model, [self.statics[d, self.strength.key]
+                                            for d in self.directions])
         if self.torsion_factors is not None:
             factors = self.torsion_factors
             made["torsion_factors"] = lambda: factors
+        if self.by_moments:
+            made["accidental_torsion"] = partial(moved_masses_table, self)
         made["shape"] = lambda: shape_table(self.shape)
         if self.diaphragms:
             made["diaphragms"] = partial(diaphragm_table, self)
@@ -298,6 +309,7 @@ class Results:
             "line_shears": self.shears.line_table,
             **self._member_tables(),
             "displacements": self.displacements.table,
+            "floor_accelerations": self.accelerations.table,
         }
         reading = next(iter(self.drift_readings.values()))
         if reading.methods:
@@ -388,7 +400,7 @@ class Results:
     @property
     def sets_for_strength(self) -> tuple[ResponseSet, ...]:
         """The static and the spectrum sets whose forces enter combinations."""
-        every: list[ResponseSet] = [*self.static_sets, *self.spectrum_sets,
+        every: list[ResponseSet] = [*self.static_sets, *self.own_sets, *self.spectrum_sets,
                                     *([] if self.vertical is None else [self.vertical])]
         return tuple(s for s in every if s.state == self.strength)
 
@@ -552,8 +564,7 @@ class Results:
 
     def modal_drift_table(self) -> Table:
         """The governing drift of the spectrum analysis, mode by mode."""
-        return modal_drift_table(self.model, self.drift, self.spectrum_sets, self.plumb,
-                                 self.drift_periods, self.drift_modes or self.modes)
+        return modal_drift_table(self.model, self.drift, self.spectrum_sets, self.plumb)
 
     def site_table(self) -> Table:
         """Site parameters by symbol."""

@@ -24,7 +24,8 @@ def project_of(
     building: Building | Keys, standard: str = DEFAULT_STANDARD, units: str = "kN, m",
     spectrum: Keys | None = None, analysis: Keys | None = None, drift: Keys | None = None,
     irregularities: Keys | None = None, gaps: Sequence[Keys] = (), expected: Sequence[Keys] = (),
-    combinations: Sequence[Keys] = (), alternatives: Keys | None = None,
+    combinations: Sequence[Keys] = (), static_sets: Sequence[Keys] = (),
+    alternatives: Keys | None = None, record: Keys | None = None,
     occupancy: str = "other", description: str = "",
     prepared_by: str = "", checked_by: str = "", revision: str = "",
     folder: str | Path | None = None,
@@ -38,12 +39,14 @@ def project_of(
     data: dict[str, object] = {
         "title": title, "site": site, "system": system, "building": building,
         "standard": standard, "units": "N, m", "gaps": gaps, "expected": expected,
-        "combinations": combinations, "occupancy": occupancy, "description": description,
+        "combinations": combinations, "static_sets": static_sets, "occupancy": occupancy,
+        "description": description,
         "prepared_by": prepared_by, "checked_by": checked_by,
         "revision": revision,
     }
     for key, value in (("spectrum", spectrum), ("analysis", analysis), ("drift", drift),
-                       ("irregularities", irregularities), ("alternatives", alternatives)):
+                       ("irregularities", irregularities), ("alternatives", alternatives),
+                       ("record", record)):
         if value is not None:
             data[key] = value
     project, faults = validate(data, None if folder is None else Path(folder))
@@ -57,7 +60,8 @@ def analyze(
     building: Building | Keys, standard: str = DEFAULT_STANDARD, units: str = "kN, m",
     spectrum: Keys | None = None, analysis: Keys | None = None, drift: Keys | None = None,
     irregularities: Keys | None = None, gaps: Sequence[Keys] = (), expected: Sequence[Keys] = (),
-    combinations: Sequence[Keys] = (), alternatives: Keys | None = None,
+    combinations: Sequence[Keys] = (), static_sets: Sequence[Keys] = (),
+    alternatives: Keys | None = None, record: Keys | None = None,
     occupancy: str = "other", description: str = "",
     prepared_by: str = "", checked_by: str = "", revision: str = "",
     folder: str | Path | None = None,
@@ -71,8 +75,8 @@ def analyze(
     return run(project_of(
         title=title, site=site, system=system, building=building, standard=standard, units=units,
         spectrum=spectrum, analysis=analysis, drift=drift, irregularities=irregularities,
-        gaps=gaps, expected=expected, combinations=combinations, alternatives=alternatives,
-        occupancy=occupancy, description=description,
+        gaps=gaps, expected=expected, combinations=combinations, static_sets=static_sets,
+        alternatives=alternatives, record=record, occupancy=occupancy, description=description,
         prepared_by=prepared_by, checked_by=checked_by, revision=revision, folder=folder))
 
 
@@ -86,11 +90,11 @@ def run(project: Project, folder: str | Path | None = None) -> Results:
 
 _NEEDED = (
     "stiff", "standard", "states", "site", "laterals", "shaking", "reduced", "weights", "model",
-    "modes", "solver", "drift_solver", "drift_modes", "drift_basis", "used_rules", "periods",
+    "modes", "solver", "drift_solver", "drift_modes", "by_moments", "used_rules", "periods",
     "computed", "statics", "twist", "factors_table", "shape", "diaphragms", "sets",
-    "spectrum_sets", "vertical_set", "further_sets", "dynamic", "scaling", "shears", "plumb",
-    "displacements", "gap_checks", "combinations", "drifts", "drift_readings", "stability",
-    "plausibility", "findings", "working",
+    "spectrum_sets", "vertical_set", "further_sets", "own_sets", "dynamic", "scaling", "shears",
+    "plumb", "displacements", "accelerations", "gap_checks", "combinations", "drifts",
+    "drift_readings", "stability", "plausibility", "findings", "working",
 )
 
 
@@ -110,7 +114,7 @@ def results_of(calculation: Calculation) -> Results:
         model=of["model"],
         modes=of["modes"],
         drift_modes=None if of["drift_solver"] is of["solver"] else of["drift_modes"],
-        drift_periods=of["drift_basis"].periods,
+        by_moments=of["by_moments"],
         rules=of["used_rules"],
         periods=of["periods"],
         computed=of["computed"],
@@ -124,11 +128,13 @@ def results_of(calculation: Calculation) -> Results:
         spectrum_sets=of["spectrum_sets"],
         vertical=of["vertical_set"],
         further=of["further_sets"],
+        own_sets=of["own_sets"],
         dynamic=of["dynamic"],
         scaling=of["scaling"],
         shears=of["shears"],
         plumb=of["plumb"],
         displacements=of["displacements"],
+        accelerations=of["accelerations"],
         gaps=of["gap_checks"],
         combinations=of["combinations"],
         drifts=of["drifts"],

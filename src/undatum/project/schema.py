@@ -22,6 +22,7 @@ from undatum.errors import Fault, InputError, nearest
 from undatum.ground.spectrum import Beyond, Interpolation
 from undatum.project.chosen import RecordChoices, record_faults
 from undatum.project.own_combinations import OwnCombination, combination_faults
+from undatum.project.own_forces import OwnForces, forces_faults
 from undatum.record import FixedDict
 from undatum.standards.facts import Asked, AskedOfSite
 from undatum.standards.terms import DIRECTIONS, Direction, DirectionalCombination, ModalCombination
@@ -36,6 +37,8 @@ VerticalDivisor = Annotated[float, Measure("ratio", least=1.0, most=10.0, plausi
 Duration = Annotated[float, Measure("time", above=0.0, most=600.0, plausible=(1.0, 120.0))]
 ShakingAngle = Annotated[float, Measure("angle", least=-math.pi, most=2 * math.pi)]
 MinorShare = Annotated[float, Measure("ratio", above=0.0, most=1.0, plausible=(0.5, 1.0))]
+SpectrumFactor = Annotated[float, Measure("ratio", above=0.0, most=10.0, plausible=(0.5, 2.0))]
+Eccentricity = Annotated[float, Measure("ratio", above=0.0, most=0.5, plausible=(0.02, 0.15))]
 LeastMass = Annotated[float, Measure("ratio", above=0.0, most=0.5, plausible=(1e-9, 0.02))]
 DriftRatio = Annotated[float, Measure("ratio", above=0.0, most=0.2, plausible=(5e-4, 0.05))]
 Frequency = Annotated[float, Measure("frequency", above=0.0, most=1e4, plausible=(0.5, 200.0))]
@@ -98,10 +101,14 @@ class SpectrumTable(SpectrumSource):
         description="The ordinates are those of a site-specific study: where the standard "
         "sets a floor under it, the floor holds"
     )
-    adjust_damping: bool = Field(
+    adjust_damping: Literal["EN 1998-1"] | bool = Field(
         default=False,
-        description="Adjust the ordinates to the damping of the modes by the standard's rule"
+        description="Adjust the ordinates to the damping of the modes by the standard's rule, or, "
+        "where it has none, by that of EN 1998-1, 3.2.2.2(3)"
     )
+    factor: SpectrumFactor | None = Field(
+        default=None, description="Factor of your own on the horizontal ordinates, after all else")
+    factor_reason: str = Field(default="", description="Where the factor comes from")
 
     @model_validator(mode="after")
     def _whole(self) -> SpectrumTable:
@@ -112,6 +119,8 @@ class SpectrumTable(SpectrumSource):
                 "file for both")
         if self.site_specific and not self.names and not all(own):
             raise PydanticCustomError("advice", "site_specific needs the file of the study")
+        if (self.factor is not None) != bool(self.factor_reason):
+            raise PydanticCustomError("advice", "factor and factor_reason go together")
         if self.vertical is not None and self.vertical_share is not None:
             raise PydanticCustomError("advice", "give either vertical or vertical_share")
         return self
@@ -122,6 +131,7 @@ class SpectrumTable(SpectrumSource):
         names = [*self.names, *(n for d in (self.X, self.Y) if d is not None for n in d.names)]
         text = f"from {', '.join(dict.fromkeys(names))}" if names else "by the standard"
         text += ", over the standard's floor" if self.site_specific else ""
+        text += f", times {self.factor:g}" if self.factor is not None else ""
         return text + (", vertical of its own" if self.vertical or self.vertical_share else "")
 
 
@@ -187,15 +197,35 @@ class Analysis(Described):
         "in modes, forces and drift, from the weight on each story or from the axial forces of "
         "members and the weight beside them"
     )
-    accidental_torsion: Literal["as required", "always"] = Field(
-        default="as required", description="When accidental torsion goes into forces and drift"
+    accidental_torsion: Literal["as required", "always", "none"] = Field(
+        default="as required", description="When accidental torsion goes into forces and drift; "
+        "none needs torsion_reason"
     )
+    eccentricity: Eccentricity | None = Field(
+        default=None, description="Accidental eccentricity of your own in place of the standard's, "
+        "as a share of the dimension across; needs torsion_reason")
+    torsion_reason: str = Field(
+        default="", description="Why accidental torsion is left out or another, for the record")
+    plain_sets: bool = Field(
+        default=False, description="Static sets without eccentricity, too, beside both signs")
+    moved_masses: bool = Field(
+        default=False, description="Accidental torsion of the spectrum analysis by masses that are "
+        "moved both ways, with modes of their own, in place of static moments")
 
     @model_validator(mode="after")
     def _fitting(self) -> Analysis:
         if (self.modal_combination == "double sum") != (self.duration is not None):
             raise PydanticCustomError("advice", 'modal_combination = "double sum" and duration go '
                                       "together")
+        other = self.accidental_torsion == "none" or self.eccentricity is not None
+        if other != bool(self.torsion_reason):
+            raise PydanticCustomError("advice", "accidental torsion left out or of your own and "
+                                      "torsion_reason go together")
+        if self.accidental_torsion == "none" and (self.eccentricity or self.moved_masses):
+            raise PydanticCustomError("advice", "there is no accidental torsion to put otherwise")
+        if self.moved_masses and (self.shaking or self.minor_component):
+            raise PydanticCustomError("advice", "shaking and minor_component go with accidental "
+                                      "torsion by static moments")
         if self.rigid_between is not None:
             low, high = self.rigid_between
             if not low < high * (1 - 1e-9):
@@ -416,6 +446,8 @@ class Project(SignedProject):
         default=(), description="Distances to neighbors and property lines")
     expected: tuple[Expectation, ...] = Field(
         default=(), description="Values one knows, compared with those computed and never used")
+    static_sets: tuple[OwnForces, ...] = Field(
+        default=(), description="Lateral forces of your own by level, beside the standard's")
     combinations: tuple[OwnCombination, ...] = Field(
         default=(), description="Load combinations of your own, beside those of the standard")
     record: RecordChoices = Field(
@@ -469,6 +501,7 @@ class Project(SignedProject):
 
         found += combination_faults(
             self.combinations, self.building, self.analysis.vertical_spectrum)
+        found += forces_faults(self.static_sets, self.building)
         if not found:
             found += record_faults(self.record, self.building)
         found += [*cracking_faults(self), *flange_faults(self)]

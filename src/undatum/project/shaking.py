@@ -68,10 +68,20 @@ def shaking(
     findings += part.study(site, compared)
     for d in DIRECTIONS:
         if horizontal[d].damping != modal and table is not None and table.adjust_damping:
-            horizontal[d] = _adjusted(horizontal[d], modal, title, part, working)
+            by_other = part.damping(modal) is None and table.adjust_damping == "EN 1998-1"
+            horizontal[d] = _by_eta(horizontal[d], modal, title, working, findings) if by_other \
+                else _adjusted(horizontal[d], modal, title, part, working)
     other = [d for d in DIRECTIONS if horizontal[d].damping != modal]
     if other:
         findings.append(_unadjusted(horizontal[other[0]], modal, other))
+    if table is not None and table.factor is not None:
+        horizontal = {d: ScaledSpectrum(f"{one.name}, times {table.factor:g}", one, table.factor)
+                      for d, one in horizontal.items()}
+        findings.append(Finding(
+            "factor on the spectrum", "spectrum", Severity.NOTE,
+            f"The horizontal ordinates are multiplied by {table.factor:g}: {table.factor_reason}. "
+            "Static forces follow where the standard reads them off the spectrum.",
+            "spectrum.factor"))
     vertical: Spectrum | None = None
     if table is not None and table.vertical is not None:
         vertical = _read(table.vertical, modal, folder)
@@ -174,6 +184,35 @@ def _adjusted(
         periods, before.periods, before.factors)
     return PeriodScaledSpectrum(name, spectrum, tuple(map(float, periods)),
                                 tuple(map(float, factors)), damping)
+
+
+def _by_eta(
+    spectrum: Spectrum, damping: float, title: str, working: list[Section],
+    findings: list[Finding],
+) -> Spectrum:
+    """Ordinates brought to the damping of the modes by EN 1998-1, where the standard has no rule.
+
+    The factor holds from the first corner on and falls to 1 at a period of zero.
+    """
+    clause = "EN 1998-1, 3.2.2.2(3)"
+    w = Working(SectionKey("damping", item=spectrum.name), f"Damping of {spectrum.name}")
+    for symbol, value, of in (("1", spectrum.damping, "ordinates"), ("2", damping, "modes")):
+        w.given(f"xi_{symbol}", 100 * value, meaning=f"damping of the {of}, percent",
+                clause="project")
+        w.compute(f"eta_{symbol}", f"max(sqrt(10 / (5 + xi_{symbol})), 0.55)", empirical=True,
+                  meaning="damping correction factor", clause=clause)
+    factor = w.compute("f_z", "eta_2 / eta_1", meaning="factor on the ordinates", clause=clause)
+    working.append(w.close())
+    if not any(f.check == "damping by another standard" for f in findings):
+        findings.append(Finding(
+            "damping by another standard", "spectrum", Severity.NOTE,
+            f"{title} has no rule for {damping:.3g} damping; by choice of the project the "
+            f"ordinates are multiplied by {factor:.4g} as EN 1998-1 has it.", clause))
+    corners = [c for c in spectrum.corners.values() if c > 0]
+    name = f"{spectrum.name}, adjusted to {damping:.3g} damping"
+    if not corners:
+        return ScaledSpectrum(name, spectrum, factor, adjusted_to=damping)
+    return PeriodScaledSpectrum(name, spectrum, (0.0, min(corners)), (1.0, factor), damping)
 
 
 def _unadjusted(spectrum: Spectrum, modal: float, directions: list[Direction]) -> Finding:

@@ -40,6 +40,7 @@ from undatum.mechanics.idealize import (
     plumb_lines,
     with_second_order,
 )
+from undatum.mechanics.moved import moved_masses
 from undatum.mechanics.quantities import PlumbLine
 from undatum.mechanics.rigidity import Rigidity, rigidity
 from undatum.mechanics.second_order import Pressing, pressing
@@ -404,6 +405,10 @@ def design_eccentricities(
         always = analysis.accidental_torsion == "always"
         share = forces_part.eccentricity("static").share if always else \
             own.share if answer.include_accidental else 0.0
+        if share and analysis.eccentricity is not None:
+            share = analysis.eccentricity
+        if analysis.accidental_torsion == "none":
+            share = 0.0
         found[d] = Eccentricity(share, own.static_factor, own.clause)
     return found
 
@@ -412,19 +417,21 @@ def design_eccentricities(
 def apply_static_forces(
     solver: Solver, drift_solver: Solver, statics: Statics,
     eccentricities: Mapping[Direction, Eccentricity], twist: Mapping[Direction, TorsionResult],
-    stiff: Rigidity, strength_statics: Mapping[Direction, StaticForces],
+    stiff: Rigidity, strength_statics: Mapping[Direction, StaticForces], analysis: Analysis,
 ) -> tuple[StaticSet, ...]:
     """Static sets with both signs of eccentricity."""
     factors = {d: t.factors for d, t in twist.items()}
     if drift_solver is solver:
-        return static_sets(solver, statics, eccentricities, factors, stiff.centers)
+        return static_sets(solver, statics, eccentricities, factors, stiff.centers,
+                           plain=analysis.plain_sets)
     found: list[StaticSet] = []
     for drift, own, centers in (
         (False, solver, stiff.centers),
         (True, drift_solver, find_rigidity(drift_solver, strength_statics).centers),
     ):
         part = {key: s for key, s in statics.items() if (s.shear.state.role == "drift") == drift}
-        found += static_sets(own, part, eccentricities, factors, centers)
+        found += static_sets(own, part, eccentricities, factors, centers,
+                             plain=analysis.plain_sets)
     return tuple(s for key in statics for s in found if (s.direction, s.state.key) == key)
 
 
@@ -493,20 +500,50 @@ def take_drift_basis(
                       shapes_and_forces(drift_solver, drift_modes, analysis))
 
 
-@stage("spectrum_sets", "scaling", "dynamic")
+@stage("moved_bases")
+def move_masses(
+    basis: ModalBasis, drift_basis: ModalBasis, eccentricities: Mapping[Direction, Eccentricity],
+    mode_choice: ModeChoice, rules: ModalRules, analysis: Analysis, building: Building,
+) -> Mapping[tuple[Direction, int, bool], ModalBasis]:
+    """Modes with the masses moved across each direction, by direction, sign and whether for drift.
+
+    None unless asked for, and for directions without accidental torsion.
+    """
+    found: dict[tuple[Direction, int, bool], ModalBasis] = {}
+    for d, one in eccentricities.items() if analysis.moved_masses else ():
+        for sign in (1, -1) if one.share else ():
+            for drift, base in ((False, basis), (True, drift_basis)):
+                if drift and drift_basis is basis:
+                    found[d, sign, True] = found[d, sign, False]
+                    continue
+                solver = moved_masses(base.solver, d, sign * one.share)
+                modes = find_modes(solver, *mode_choice)
+                combine, damping, periods = prepare_combination(
+                    modes, rules, analysis, solver, building)
+                found[d, sign, drift] = ModalBasis(
+                    solver, modes, combine, damping, periods,
+                    shapes_and_forces(solver, modes, analysis))
+    return found
+
+
+@stage("spectrum_sets", "scaling", "dynamic", "by_moments")
 def analyze_spectra(
     dynamics_part: Dynamics, basis: ModalBasis, drift_basis: ModalBasis,
+    moved_bases: Mapping[tuple[Direction, int, bool], ModalBasis],
     reduced: Mapping[tuple[Direction, str], Spectrum], statics: Statics,
     sets: tuple[StaticSet, ...], states: tuple[LimitState, ...], strength: LimitState,
     irregular: tuple[str, ...],
-) -> tuple[tuple[SpectrumSet, ...], tuple[Scaling, ...], tuple[SpectrumResult, ...]]:
-    """Spectrum sets of every limit state, scaled, with the accidental torsion added.
+) -> tuple[tuple[SpectrumSet, ...], tuple[Scaling, ...], tuple[SpectrumResult, ...],
+           tuple[SpectrumSet, ...]]:
+    """Spectrum sets of every limit state, scaled, with the accidental torsion in them: added as a
+    static response, or by moved masses; then those by static moments stand beside.
 
     The base shear that is compared with the static one is that of the same structure under the
-    spectrum for strength.
+    spectrum for strength, its masses in their place.
     """
     model = basis.solver.model
     found: list[SpectrumSet] = []
+    by_moments: list[SpectrumSet] = []
     scaling: list[Scaling] = []
     dynamic: list[SpectrumResult] = []
     for d in model.directions:
@@ -528,10 +565,19 @@ def analyze_spectra(
                 set_name("spectrum", d, state), d, state, reduced[d, state.key])
             twisted = next((s for s in sets if s.direction == d and s.state == state
                             and s.sign == 1), None)
-            found.append(replace(
+            twisting = replace(
                 one, scale=answer.factor,
-                torsion=None if twisted is None else _torsion_alone(own.solver, twisted)))
-    return tuple(found), tuple(scaling), tuple(dynamic)
+                torsion=None if twisted is None else _torsion_alone(own.solver, twisted))
+            moved = {sign: b for (e, sign, drift), b in moved_bases.items()
+                     if (e, drift) == (d, state.role == "drift")}
+            if not moved:
+                found.append(twisting)
+                continue
+            by_moments.append(twisting)
+            found += [replace(b.spectrum_set(set_name("spectrum", d, state, sign), d, state,
+                                             reduced[d, state.key]),
+                              scale=answer.factor, sign=sign) for sign, b in moved.items()]
+    return tuple(found), tuple(scaling), tuple(dynamic), tuple(by_moments)
 
 
 def _torsion_alone(solver: Solver, one: StaticSet) -> Floats:

@@ -106,6 +106,41 @@ def modal_base_shear_table(results: Results) -> Table:
     )
 
 
+def moved_masses_table(results: Results) -> Table:
+    """Accidental torsion by static moments and by moved masses, side by side, by story."""
+    model = results.model
+    torsion, shear = model.quantities["story torsion"], model.quantities["line shear"]
+    rows: list[tuple[str, str, float, float, float, float]] = []
+    for d in results.directions:
+        ways = []
+        for sets in (results.by_moments, results.spectrum_sets):
+            own = [s for s in sets if s.direction == d and s.state == results.strength]
+            ways.append((np.max([s.of(torsion) for s in own], axis=0),
+                         np.max([s.of(shear) for s in own], axis=0)))
+        story = np.array(shear.labels["story"])
+        for i in np.flatnonzero(model.above_base).tolist():
+            here = story == model.levels[i]
+            (t1, v1), (t2, v2) = ways
+            k = int(np.argmax(np.where(here, np.maximum(v1, v2), -1.0)))
+            rows.append((d, model.levels[i], float(t1[i]), float(t2[i]), float(v1[k]),
+                         float(v2[k])))
+    return Table(
+        "accidental_torsion", "Accidental torsion by static moments and by moved masses",
+        (
+            column("direction", "", [r[0] for r in rows]),
+            column("story", "", [r[1] for r in rows]),
+            column("torsion, static moments", "moment", [r[2] for r in rows]),
+            column("torsion, moved masses", "moment", [r[3] for r in rows]),
+            column("largest line shear, static moments", "force", [r[4] for r in rows]),
+            column("the same line, moved masses", "force", [r[5] for r in rows]),
+            column("moved over static", "ratio", [r[5] / r[4] if r[4] else None for r in rows]),
+        ),
+        note="Peaks of the spectrum analysis for strength, about the center of mass. Static "
+        "moments take the amplification of the standard, moved masses do not. Moved masses are "
+        "the ones in use.",
+    )
+
+
 def vertical_table(results: Results, one: SpectrumSet) -> Table:
     """Vertical force of every story under vertical ground motion, beside the weight above it."""
     model = results.model

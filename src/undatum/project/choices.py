@@ -1,0 +1,188 @@
+"""Findings on how the analysis was done: choices and forms that a reader must know of."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+
+import numpy as np
+
+from undatum.analysis.combine import combiner, correlation
+from undatum.analysis.modes import CLOSE, Modes
+from undatum.analysis.response import SpectrumSet
+from undatum.analysis.torsion import TorsionResult
+from undatum.building.rules import KeptShares
+from undatum.building.weight import Weights
+from undatum.building.whole import Building
+from undatum.finding import Finding, Severity
+from undatum.mechanics.model import Model
+from undatum.project.outcomes import SpectrumResult
+from undatum.project.schema import Analysis, Irregularities
+from undatum.standards.answers import ModalRules, ProcedureAnswer
+from undatum.standards.terms import DIRECTIONS, Direction, ModalCombination
+
+
+def other_for_drift(
+    building: Building, modes: Modes, drift_modes: Modes, directions: Sequence[Direction]
+) -> tuple[Finding, ...]:
+    """Two stiffnesses in one run: what each is for, and the periods of both."""
+    if drift_modes is modes:
+        return ()
+    said = []
+    for d in directions:
+        axis = DIRECTIONS.index(d)
+        for_forces, for_drift = (float(m.periods[m.governing(axis)]) for m in (modes, drift_modes))
+        said.append(f"{for_forces:.3f} s and {for_drift:.3f} s in {d}")
+    reasons = dict.fromkeys(
+        rule.kept_for_drift.reason for rule in building.members
+        if isinstance(rule.kept_for_drift, KeptShares))
+    return (Finding(
+        "stiffness for drift", "whole structure", Severity.NOTE,
+        "Another share of the stiffness is kept where the forces for drift act: periods are "
+        f"{', '.join(said)}, for strength and for drift. Irregularity, torsion and second order of "
+        "forces are those of the model for strength."
+        + (f" {'; '.join(reasons)}." if reasons else ""), "kept_for_drift"),)
+
+
+def vertical_motion(
+    one: SpectrumSet | None, model: Model, weights: Weights, analysis: Analysis
+) -> tuple[Finding, ...]:
+    """What vertical ground motion does at the base, and what reduces it."""
+    if one is None:
+        return ()
+    base = float(one.of(model.at_base("vertical force"))[0])
+    reduced = "is not reduced" if analysis.vertical_divisor == 1 else \
+        f"is divided by {analysis.vertical_divisor:g}"
+    return (Finding(
+        "vertical ground motion", "whole structure", Severity.NOTE,
+        f"At the base it gives {base / weights.total:.3f} times the seismic weight. Its spectrum "
+        f"{reduced}; P-Delta does not multiply it, and drift does not hold it.",
+        "analysis.vertical_spectrum"),)
+
+
+def plane_building(model: Model) -> tuple[Finding, ...]:
+    """What a plane building leaves out."""
+    if not model.plane:
+        return ()
+    return (Finding(
+        "plane building", "whole structure", Severity.NOTE,
+        f"It moves along {model.directions[0]} alone and does not turn: the other direction, "
+        "torsion, accidental eccentricity and regularity in plan are not judged, and no direction "
+        "is combined with another.", "building.plane",
+        "Judge them by hand, or describe the whole building."),)
+
+
+def open_floors(model: Model) -> tuple[Finding, ...]:
+    """Floors that are not rigid as a whole, and what that leaves out."""
+    if not model.open_floors:
+        return ()
+    names = ", ".join(model.levels[one.level] for one in model.open_floors)
+    every = bool(model.is_open[model.above_base].all())
+    return (Finding(
+        "floors not rigid", f"level{'s' if len(model.open_floors) > 1 else ''} {names}",
+        Severity.NOTE,
+        "Nodes carry the mass there, and drift is judged on every column line. "
+        + ("Torsion, its irregularity and accidental eccentricity are not judged: no floor turns "
+           "as one." if every else "Torsional irregularity is judged of the other floors alone; "
+           "accidental torsion acts on the nodes by their mass."),
+        "building.diaphragms", "Check forces within these floors, and what ties them."),)
+
+
+def chosen_ways(
+    analysis: Analysis, stated: Irregularities, modes: Modes, rules: ModalRules, model: Model,
+    twist: Mapping[Direction, TorsionResult],
+) -> tuple[Finding, ...]:
+    """Choices of analysis that a reader must know of."""
+    found = []
+    if analysis.residual_mass:
+        left = 1.0 - modes.cumulative[modes.kept - 1, :2]
+        found.append(Finding(
+            "mass left out by the modes", "whole structure", Severity.NOTE,
+            " and ".join(f"{left[DIRECTIONS.index(d)]:.1%} in {d}" for d in model.directions)
+            + " move with the ground at the ordinate of "
+            f"{rules.rigid_period:.3f} s and are combined as one more mode.",
+            rules.rigid_clause or "by choice of the project"))
+    found += _torsion(analysis, twist)
+    if analysis.duration is not None:
+        found.append(Finding(
+            "combination of modes", "whole structure", Severity.NOTE,
+            f"By the double sum for a strong motion of {analysis.duration:g} s, by choice of the "
+            "project.", "analysis.modal_combination"))
+    if analysis.rigid_between is not None:
+        low, high = analysis.rigid_between
+        found.append(Finding(
+            "rigid and periodic parts", "whole structure", Severity.NOTE,
+            f"From {low:g} Hz to {high:g} Hz the response of a mode turns from periodic to rigid, "
+            "by the logarithm of the frequency; rigid parts are added with their signs.",
+            "analysis.rigid_between"))
+    if analysis.accidental_torsion == "always":
+        found.append(Finding(
+            "accidental torsion", "whole structure", Severity.NOTE,
+            "It is in forces and drift by choice of the project, whatever the standard asks for.",
+            "analysis.accidental_torsion"))
+    if stated.stated:
+        said = ", ".join(f"{k.replace('_', ' ')}: {'yes' if v else 'no'}"
+                         for k, v in stated.stated.items())
+        found.append(Finding(
+            "irregularities stated", "whole structure",
+            Severity.OK if stated.reason else Severity.NOTE,
+            f"By the engineer: {said}. {stated.reason or 'No reason is given.'}",
+            "irregularities", "" if stated.reason else "Give irregularities.reason."))
+    return tuple(found)
+
+
+def not_open(judged_by: str, procedure: ProcedureAnswer) -> tuple[Finding, ...]:
+    """A choice of the static drift where the static procedure is not permitted."""
+    barred = [d for d, open_ in procedure.static.items() if not open_]
+    if judged_by != "static" or not barred:
+        return ()
+    return (Finding(
+        "drift judged by the static analysis", f"direction {', '.join(barred)}", Severity.WARNING,
+        "The static procedure is not permitted here, so drift is judged by both analyses.",
+        "", "Take drift.judged_by out."),)
+
+
+def close_modes(
+    how: ModalCombination, modes: Modes, dynamic: tuple[SpectrumResult, ...]
+) -> tuple[Finding, ...]:
+    """Close modes under SRSS, with the base shear that CQC would give."""
+    rho = correlation(modes.omega[: modes.kept], 0.05) - np.eye(modes.kept)
+    if how != "SRSS" or not (rho > CLOSE).any():
+        return ()
+    i, j = sorted(np.unravel_index(int(rho.argmax()), rho.shape))
+    parts = [(r, float(combiner("CQC", 2 * np.pi / r.periods, r.damping).peaks(r.modal)))
+             for r in dynamic]
+    return (Finding(
+        "close modes", f"modes {modes.numbers[i]} and {modes.numbers[j]}", Severity.WARNING,
+        f"Their correlation is {rho[i, j]:.2f} at 5 % damping, which SRSS leaves out. With CQC the "
+        "base shear would be " + " and ".join(
+            f"{cqc / r.base_shear:.3f} times as large in {r.direction}"
+            for r, cqc in parts if r.base_shear) + ".",
+        "", "Take modal_combination = \"CQC\" unless the standard asks for SRSS."),)
+
+
+def _torsion(
+    analysis: Analysis, twist: Mapping[Direction, TorsionResult]
+) -> list[Finding]:
+    """Accidental torsion left out, of another eccentricity, or by moved masses."""
+    found = []
+    if analysis.accidental_torsion == "none":
+        asked = [d for d, one in twist.items() if one.answer.include_accidental]
+        found.append(Finding(
+            "accidental torsion", "whole structure",
+            Severity.WARNING if asked else Severity.NOTE,
+            f"It is left out: {analysis.torsion_reason}."
+            + (f" The standard asks for it in {' and '.join(asked)}." if asked else ""),
+            "analysis.accidental_torsion"))
+    if analysis.eccentricity is not None:
+        found.append(Finding(
+            "accidental torsion", "whole structure", Severity.NOTE,
+            f"The eccentricity is {analysis.eccentricity:.3g} of the dimension across by choice of "
+            f"the project, where the standard asks for any: {analysis.torsion_reason}. "
+            "Irregularity is judged with that of the standard.", "analysis.eccentricity"))
+    if analysis.moved_masses:
+        found.append(Finding(
+            "accidental torsion", "whole structure", Severity.NOTE,
+            "In the spectrum analysis it comes of masses moved both ways, with modes of their own, "
+            "without amplification; the table accidental_torsion has the static moments beside.",
+            "analysis.moved_masses"))
+    return found
