@@ -149,6 +149,12 @@ class SpectrumSet:
         """What the accidental torsion adds (k,), without sign."""
         return np.zeros(len(quantity)) if self.torsion is None else np.abs(self._twist(quantity))
 
+    def dominant(self, model: Model) -> int:
+        """The mode with the largest base shear, or vertical force at the base."""
+        base = model.at_base("vertical force") if self.direction == "Z" else \
+            model.at_base("story shear", component=self.direction)
+        return int(np.argmax(np.abs(self.modal_values(base)[0])))
+
     @fixed
     def signed(self, quantity: Quantity, mode: int) -> Floats:
         """The peaks (k,) with the signs of the values in one mode."""

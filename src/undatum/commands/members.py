@@ -29,6 +29,10 @@ def members(
         "(axial force with both moments) or stress (at the extreme fibers)")] = "",
     stress: Annotated[bool, typer.Option(
         "--stress", help="Stress at the extreme fibers in place of section forces")] = False,
+    signed: Annotated[bool, typer.Option(
+        "--signed", help="Peaks of a spectrum with the signs of its largest mode")] = False,
+    by_mode: Annotated[bool, typer.Option(
+        "--by-mode", help="Mode by mode in place of the combined peaks")] = False,
     by: Annotated[str, typer.Option(
         help="Forces of the earthquake in combinations: spectrum or static")] = "spectrum",
     table: Annotated[Path | None, typer.Option(help="Where to write the table (CSV)")] = None,
@@ -61,6 +65,10 @@ def members(
     if stress and (loads or not which):
         raise InputError([Fault("--stress", "goes with members and without --loads",
                                 'write such as "columns on B" --stress')])
+    if (signed or by_mode) and (loads or combined or stress or not which or (signed and by_mode)):
+        raise InputError([Fault("--signed" if signed else "--by-mode", "goes with members and "
+                                "section forces set by set", 'write such as "columns on B" '
+                                + ("--signed" if signed else "--by-mode"))])
     for option, value, known in (("--combined", combined, ("", "envelope", "extremes", "each",
                                                    "together", "stress")),
                                  ("--by", by, METHODS)):
@@ -73,7 +81,8 @@ def members(
         results.combined_forces(
             which, places, method=cast(Any, by), show=cast(Any, combined)) if combined else \
         results.fiber_stresses(which, places, of_set) if stress else \
-        results.section_forces(which, places, of_set)
+        results.modal_forces(which, places, of_set) if by_mode else \
+        results.section_forces(which, places, of_set, signed=signed)
     units = UnitSystem(job.units)
     if table:
         with writing(table):

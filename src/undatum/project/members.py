@@ -7,7 +7,7 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import NDArray
 
-from undatum.analysis.response import Readable
+from undatum.analysis.response import Readable, SpectrumSet
 from undatum.building.cases import acting
 from undatum.building.members import Frame, Member
 from undatum.building.takedown import take_down
@@ -94,11 +94,16 @@ def _read(quantity: Quantity, sets: Sequence[Readable]) -> Floats:
 
 def forces_table(
     model: Model, members: Sequence[Member], sets: Sequence[Readable],
-    at: Sequence[float] = (0.0, 1.0),
+    at: Sequence[float] = (0.0, 1.0), *, signed: bool = False,
 ) -> Table:
-    """Section forces of members under every set."""
+    """Section forces of members under every set.
+
+    ``signed`` gives the peaks of spectrum sets the signs of the mode with the largest base shear.
+    """
     quantity = section_forces(model, members, at)
-    values = _read(quantity, sets)
+    values = rid_of_round_off(np.array([
+        one.signed(quantity, one.dominant(model)) if signed and isinstance(one, SpectrumSet)
+        else one.of(quantity) for one in sets]).reshape(len(sets), -1, 6))
     rows = [(s, k) for k in range(values.shape[1]) for s in range(len(sets))]
     names, places = quantity.labels["member"][::6], quantity.labels["at"][::6]
     return Table(
@@ -112,7 +117,39 @@ def forces_table(
               for c, name in enumerate(ACTIONS)),
         ),
         note="Of the earthquake alone, at the faces of the members. Tension is positive; values of "
-        "spectrum sets are peaks without sign, each combined from its own modal values.",
+        "spectrum sets are peaks, each combined from its own modal values, "
+        + ("with the signs they have in the mode with the largest base shear: "
+           + "; ".join(f"{one.name}: {one.labels[one.dominant(model)]}" for one in sets
+                       if isinstance(one, SpectrumSet)) + "." if signed else "without sign."),
+    )
+
+
+def modal_forces_table(
+    model: Model, members: Sequence[Member], sets: Sequence[SpectrumSet],
+    at: Sequence[float] = (0.0, 1.0),
+) -> Table:
+    """Section forces of members in every mode of the spectrum sets, scaled, with their signs."""
+    quantity = section_forces(model, members, at)
+    names, places = quantity.labels["member"][::6], quantity.labels["at"][::6]
+    rows: list[tuple[int, str, str, float, Floats]] = []
+    for one in sets:
+        values = (one.scale * one.modal_values(quantity)).T.reshape(len(one.labels), -1, 6)
+        for label, period, part in zip(one.labels, one.periods, rid_of_round_off(values),
+                                       strict=True):
+            rows += [(k, one.name, label, float(period), v) for k, v in enumerate(part)]
+    rows.sort(key=lambda r: r[0])
+    return Table(
+        "modal_forces", "Section forces of members, mode by mode",
+        (
+            column("member", "", [names[r[0]] for r in rows]),
+            column("at", "", [places[r[0]] for r in rows]),
+            column("set", "", [r[1] for r in rows]), column("mode", "", [r[2] for r in rows]),
+            column("period", "time", [r[3] for r in rows]),
+            *(column(name, "force" if c < 3 else "moment", [float(r[4][c]) for r in rows])
+              for c, name in enumerate(ACTIONS)),
+        ),
+        note="Peaks in each mode with its signs, scaled like the set; accidental torsion comes to "
+        "the combined value.",
     )
 
 

@@ -15,6 +15,7 @@ from undatum.analysis.displacement import PlumbDisplacements
 from undatum.analysis.lateral import StaticForces
 from undatum.analysis.modes import Modes, Normalization
 from undatum.analysis.response import (
+    BothDirections,
     FurtherSet,
     Readable,
     ResponseSet,
@@ -74,6 +75,7 @@ from undatum.project.members import (
     forces_table,
     landed_table,
     members_table,
+    modal_forces_table,
     reactions_table,
     sections_table,
 )
@@ -90,7 +92,10 @@ from undatum.project.tables_out import (
     centers_table,
     combination_table,
     diaphragm_table,
+    floor_to_line_table,
+    further_drift_table,
     modal_base_shear_table,
+    modal_story_forces_table,
     mode_shape_table,
     moved_masses_table,
     scaling_table,
@@ -300,6 +305,7 @@ class Results:
             made["diaphragms"] = partial(diaphragm_table, self)
         made |= {
             "modal_base_shears": partial(modal_base_shear_table, self),
+            "modal_story_forces": partial(modal_story_forces_table, self),
             "mode_correlation": partial(correlation_table, self.dynamic[0], self.modes,
                                         self.spectrum_sets[0].combine),
             "scaling": partial(scaling_table, self),
@@ -307,6 +313,7 @@ class Results:
                {"vertical_response": partial(vertical_table, self, self.vertical)}),
             "shears_by_story": self.shears.table,
             "line_shears": self.shears.line_table,
+            "floor_to_line": partial(floor_to_line_table, self),
             **self._member_tables(),
             "displacements": self.displacements.table,
             "floor_accelerations": self.accelerations.table,
@@ -319,6 +326,8 @@ class Results:
             made[check.full_name] = check.full_table
         for reading in self.drift_readings.values():
             made |= reading.tables()
+        if any(not isinstance(s, BothDirections) for s in self.further):
+            made["drift_further"] = partial(further_drift_table, self)
         made["modal_drift"] = self.modal_drift_table
         if self.gaps:
             made["separation"] = lambda: separation_table(self.gaps)
@@ -417,15 +426,29 @@ class Results:
             raise InputError([Fault("", str(error))]) from None
 
     def section_forces(
-        self, which: str = "all", at: Sequence[float] = (0.0, 1.0), of_set: str = ""
+        self, which: str = "all", at: Sequence[float] = (0.0, 1.0), of_set: str = "", *,
+        signed: bool = False,
     ) -> Table:
         """Section forces of members at fractions ``at`` of their length, by set.
 
-        ``which`` is a name or a selection, ``of_set`` the name of one set where not all are wanted.
+        ``which`` is a name or a selection, ``of_set`` the name of one set where not all are wanted;
+        ``signed`` gives peaks of a spectrum the signs of the mode with the largest base shear.
         Raises InputError naming the nearest.
         """
         _check_places(at)
-        return forces_table(self.model, self.members(which), self._sets(of_set), at)
+        return forces_table(self.model, self.members(which), self._sets(of_set), at,
+                            signed=signed)
+
+    def modal_forces(
+        self, which: str = "all", at: Sequence[float] = (0.0, 1.0), of_set: str = ""
+    ) -> Table:
+        """As :meth:`section_forces`, in every mode of the spectrum sets."""
+        _check_places(at)
+        sets = [s for s in self._sets(of_set) if isinstance(s, SpectrumSet)]
+        if not sets:
+            raise InputError([Fault("of_set", f"{of_set!r} has no modes of its own",
+                                    "name a spectrum set of one direction")])
+        return modal_forces_table(self.model, self.members(which), sets, at)
 
     def fiber_stresses(
         self, which: str = "all", at: Sequence[float] = (0.0, 1.0), of_set: str = ""

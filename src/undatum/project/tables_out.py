@@ -5,9 +5,12 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 import numpy as np
+from scipy import sparse
 
 from undatum.analysis.modes import Normalization, normalized
+from undatum.analysis.response import BothDirections
 from undatum.mechanics.model import COMPONENTS
+from undatum.mechanics.quantities import Quantity, center_line, plumb_drift
 from undatum.project.story import said_force
 from undatum.standards.terms import DIRECTIONS
 from undatum.table import Table, column
@@ -103,6 +106,88 @@ def modal_base_shear_table(results: Results) -> Table:
         ),
         note="; ".join(f"combined {r.direction}: {said_force(results, r.base_shear)}"
                        for r in results.dynamic),
+    )
+
+
+def modal_story_forces_table(results: Results) -> Table:
+    """Force on every level in each mode in use, before scaling, for each direction of motion."""
+    model = results.model
+    sets = [s for s in results.spectrum_sets
+            if s.state == results.strength and s.sign >= 0]
+    levels = np.flatnonzero(model.above_base & (results.weights.weight > 0)).tolist()
+    rows = [(m, i) for m in range(len(sets[0].labels)) for i in levels]
+    floors = model.diaphragms.freedoms
+    return Table(
+        "modal_story_forces", "Story forces by mode, before scaling",
+        (
+            column("mode", "", [sets[0].labels[m] for m, _ in rows]),
+            column("level", "", [model.levels[i] for _, i in rows]),
+            *(column(f"force along {d}, motion {s.direction}", "force",
+                     [float(s.nodal[floors[i, DIRECTIONS.index(d)], m]) for m, i in rows])
+              for s in sets for d in results.directions),
+        ),
+        note="Peaks in each mode with its signs.",
+    )
+
+
+def floor_to_line_table(results: Results) -> Table:
+    """Largest force that every line takes from, or gives to, the floor of each of its levels."""
+    shear = results.model.quantities["line shear"]
+    names, stories = shear.labels["line"], shear.labels["story"]
+    first = np.array([k == 0 or names[k] != names[k - 1] for k in range(len(names))])
+    above = np.flatnonzero(~first)
+    size = len(names)
+    less = sparse.csr_array((np.ones(above.size), (above, above - 1)), shape=(size, size))
+    taken = Quantity("force from floor", "force",
+                     sparse.csr_array(shear.rows - less @ shear.rows), shear.labels)
+    sets = results.sets_to_read
+    values = np.abs(np.array([s.of(taken) for s in sets]))
+    lead = values.argmax(axis=0)
+    return Table(
+        "floor_to_line", "Forces between floors and lateral lines, for strength",
+        (
+            column("line", "", names), column("level", "", stories),
+            column("largest force", "force", values.max(axis=0)),
+            column("set", "", [sets[k].name for k in lead]),
+        ),
+        note="The shear of the line below a level less that above it: what collectors bring at the "
+        "level, each value the peak of its own modal values. Overstrength of collectors and "
+        "diaphragm design forces are not in it.",
+    )
+
+
+def further_drift_table(results: Results) -> Table:
+    """Largest drift of every story under motion along angles of one's own and in any direction."""
+    rows: list[tuple[str, str, str, str, float, float, float]] = []
+    lines = [center_line(results.model), *results.plumb]
+    quantity = plumb_drift(results.model, lines, results.directions)
+    present = np.array([line.present for line in lines])
+    for check in results.drifts.values():
+        own = [s for s in results.further
+               if s.state == check.state and not isinstance(s, BothDirections)]
+        for one in own:
+            values = one.of(quantity).reshape(len(results.directions), *present.shape)
+            for c, d in enumerate(results.directions):
+                factor = float(max(f for f, along in zip(check.factors, check.directions,
+                                                         strict=True) if along == d))
+                for i in np.flatnonzero(results.model.above_base).tolist():
+                    here = np.where(present[:, i], values[c, :, i], -1.0)
+                    p = int(np.argmax(here))
+                    rows.append((one.name, d, results.model.levels[i], lines[p].name,
+                                 float(here[p]), factor * float(here[p]),
+                                 factor * float(here[p]) / float(check.heights[i])))
+    return Table(
+        "drift_further", "Story drift under further directions of ground motion",
+        (
+            column("set", "", [r[0] for r in rows]),
+            column("drift along", "", [r[1] for r in rows]),
+            column("story", "", [r[2] for r in rows]), column("point", "", [r[3] for r in rows]),
+            column("elastic drift", "displacement", [r[4] for r in rows]),
+            column("amplified drift", "displacement", [r[5] for r in rows]),
+            column("ratio", "ratio", [r[6] for r in rows]),
+        ),
+        note="For information: the largest of all points, without P-Delta; drift is judged by the "
+        "sets of X and Y.",
     )
 
 
