@@ -69,3 +69,25 @@ def test_generated_docs_are_current() -> None:
     done = subprocess.run([sys.executable, "tools/make_docs.py", "--check"], cwd=ROOT,
                           capture_output=True, text=True, check=False)
     assert done.returncode == 0, done.stdout + done.stderr
+
+
+def _said(name: str) -> list[str]:
+    done = subprocess.run([sys.executable, str(ROOT / "examples" / f"{name}.py")],
+                          capture_output=True, text=True, check=True)
+    return done.stdout.splitlines()
+
+
+def test_what_the_examples_teach_is_so() -> None:
+    """By hand and by program alike; moving the wall cures the twist; larger frames hold."""
+    by_hand = [line.split()[-2:] for line in _said("plane_frame_by_hand")[1:]]
+    assert len(by_hand) == 6
+    for hand, program in by_hand:
+        assert float(program) == pytest.approx(float(hand), rel=1e-3)
+    cure = _said("cure_torsion")[1:5]
+    ratios = [float(line.split()[2]) for line in cure]
+    assert ratios == sorted(ratios, reverse=True)
+    assert "Extreme" in cure[0]
+    assert "not above 1.2" in cure[-1]
+    uses = [float(line.split()[-2]) for line in _said("tall_frame")[1:5]]
+    assert uses[0] > 1 > uses[2]
+    assert uses[1] > uses[0]  # gravity in the stiffness asks for no less here

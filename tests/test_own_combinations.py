@@ -290,14 +290,16 @@ def test_extremes_are_drawn_on_the_side_of_the_set(axis: str, action: str) -> No
     own = on_axis(r, axis)
     axes = r.project.building.axes
     assert axes is not None
-    component, sign = _components(r, own, action, axes.direction(axis))
+    component, sign = _components(
+        r, own, action, np.tile(axes.direction(axis), (len(own), 1)))
     how = r.combiner()
     parts = member_parts(how, r.model, r.load_cases(), r.sets_for_strength, "static", r.stability,
                          own, (0.0, 1.0))
     for extreme_name in ("largest", "smallest"):
         values = how.extremes("one", parts)[extreme_name][0].reshape(len(own), 2, 6)  # type: ignore[index]
         drawn = values[np.arange(len(own)), :, component] * sign[:, None]
-        exact = _in_plane(r, one, [m.elements[0] for m in own], action, axes.direction(axis))
+        exact = _in_plane(r, one, [m.elements[0] for m in own], action,
+                          np.tile(axes.direction(axis), (len(own), 1)))
         np.testing.assert_allclose(drawn, exact, atol=1e-6 * abs(exact).max())
 
 

@@ -81,10 +81,11 @@ def key_frequencies(spectrum: Spectrum, rigid_period: float) -> tuple[float, flo
     a plateau, the end of that of acceleration), the second that of the rigid period.
     Source: Gupta, Response Spectrum Method, 1990, chapter 3.
     """
-    t = np.unique(np.concatenate([np.geomspace(0.02, min(4.0, spectrum.last_period), 400),
-                                  [c for c in spectrum.corners.values() if c > 0]]))
-    ordinates = spectrum(t[t <= spectrum.last_period])
-    velocity = (ordinates * t[: ordinates.size] / (2 * np.pi)).max()
+    last = min(4.0, spectrum.last_period)
+    t = np.unique(np.concatenate([np.geomspace(0.02, last, 400),
+                                  [c for c in spectrum.corners.values() if 0 < c <= last]]))
+    ordinates = spectrum(t)
+    velocity = (ordinates * t / (2 * np.pi)).max()
     low = float(ordinates.max() / velocity / (2 * np.pi))
     high = 1.0 / rigid_period
     return (low, high) if low < high else (0.5 * high, high)
