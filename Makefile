@@ -55,6 +55,7 @@ bench: $(READY)
 	$(BIN)/python benchmarks/variants.py
 	$(BIN)/python benchmarks/frames.py
 	$(BIN)/python benchmarks/quantities.py
+	$(BIN)/python benchmarks/members.py
 	$(BIN)/python benchmarks/start_up.py
 	$(BIN)/python benchmarks/record_spectra.py
 

@@ -3,6 +3,8 @@
 Not a contest: hazard levels, reductions and limits of a standard belong together.
 """
 
+from collections.abc import Callable
+
 import undatum as ud
 
 clinic = ud.shipped_project("clinic")
@@ -10,7 +12,7 @@ jobs = {r.project.standard: r for r in ud.side_by_side(clinic).results
         if r.project.standard in ("asce7-16", "en1998", "is1893-2016", "ubc97")}
 
 print(f"{'':30}" + "".join(f"{key:>14}" for key in jobs))
-rows = {
+rows: dict[str, Callable[[ud.Results], float]] = {
     "weight (kN)": lambda r: r.weights.total / 1e3,
     "period of Y (s)": lambda r: float(r.modes.periods[r.modes.governing(1)]),
     "static base shear Y over W": lambda r: r.statics["Y", "strength"].shear.coefficient,

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, cast
 
 from undatum.units import SI, UnitSystem
 
@@ -123,6 +123,15 @@ def column(name: str, dimension: str, cells: Iterable[Any], digits: int = 4) -> 
 
     What is not a number or infinite becomes an empty cell, what is round-off of the others zero.
     """
+    if getattr(cells, "dtype", None) == float:  # an array, all at once
+        import numpy as np  # off the start path
+
+        cells = np.ravel(cast(Any, cells))
+        whole = np.isfinite(cells)
+        most = float(np.abs(cells[whole]).max(initial=0.0))
+        round_ = np.where(np.abs(cells) <= ROUNDING * most, 0.0, cells).tolist()
+        return Column(name, dimension, tuple(round_) if whole.all() else tuple(
+            c if ok else None for c, ok in zip(round_, whole.tolist(), strict=True)), digits)
     plain = [cell.item() if hasattr(cell, "item") else cell for cell in cells]
     sizes = [abs(c) for c in plain if type(c) is float and math.isfinite(c)]
     least = ROUNDING * max(sizes, default=0.0)

@@ -17,6 +17,8 @@ from undatum.standards.terms import MOTIONS, Method
 from undatum.table import Table, column
 
 Floats = NDArray[np.float64]
+Ints = NDArray[np.intp]
+Texts = NDArray[np.object_]
 NOTE = "Gravity is first order, in full by kind of load, without any reduction of live load; the " \
     "vertical effect of the earthquake stands in the factor on dead load. Forces of a spectrum " \
     "carry no sign: both count."
@@ -51,39 +53,52 @@ def envelope_table(
     note: str = NOTE,
 ) -> Table:
     """Largest and smallest of every component by member, place and kind of combination."""
-    said = [place_name(p) for p in at]
-    rows: list[tuple[str, str, str, str, str, float, str]] = []
-    order: list[tuple[int, ...]] = []
-    for n, kind in enumerate(how.kinds()):
-        found = how.extremes(kind, parts)
-        for name, sign in SIGNS:
-            values, which, leads = found[name]
-            table = rid_of_round_off(values.reshape(-1, 6))
-            for i, m in enumerate(members):
-                for j, place in enumerate(said):
-                    for c, component in enumerate(ACTIONS):
-                        k = (i * len(at) + j) * 6 + c
-                        order.append((i, j, n, c, name == "smallest"))
-                        rows.append((m.name, place, kind, component, name, float(table[k // 6, c]),
-                                     how.said(int(which[k]), leads[:, k], sign, parts)))
-    rows = [rows[k] for k in sorted(range(len(rows)), key=lambda k: order[k])]
-    none = {r[:4] for r in rows} - {r[:4] for r in rows if r[5]}  # no need to say it twice
-    rows = [r for r in rows if r[:4] not in none or r[4] == "largest"]
-    force = [r[3] in ACTIONS[:3] for r in rows]
+    place, kind, component, extreme, values, words = _listed(how, parts)
+    force = component < 3
+    names = [m.name for m in members for _ in at]
+    said = [place_name(p) for _ in members for p in at]
     return Table(
         "member_envelopes", f"Extremes of load combinations, earthquake by {_by(parts.method)}",
         (
-            column("member", "", [r[0] for r in rows]), column("at", "", [r[1] for r in rows]),
-            column("kind", "", [r[2] for r in rows]), column("component", "", [r[3] for r in rows]),
-            column("extreme", "", [r[4] for r in rows]),
-            column("force", "force", [r[5] if f else None
-                                      for r, f in zip(rows, force, strict=True)]),
-            column("moment", "moment", [None if f else r[5]
-                                        for r, f in zip(rows, force, strict=True)]),
-            column("combination", "", [r[6] for r in rows]),
+            column("member", "", _taken(names, place)), column("at", "", _taken(said, place)),
+            column("kind", "", _taken(how.kinds(), kind)),
+            column("component", "", _taken(ACTIONS, component)),
+            column("extreme", "", _taken([name for name, _ in SIGNS], extreme)),
+            column("force", "force", np.where(force, values, np.nan)),
+            column("moment", "moment", np.where(force, np.nan, values)),
+            column("combination", "", words.tolist()),
         ),
         note=note + " Components stand for themselves: their extremes need not come together.",
     )
+
+
+def _taken(names: Sequence[str], at: Ints) -> list[str]:
+    return [names[i] for i in at.tolist()]
+
+
+def _listed(how: Combiner, parts: Parts) -> tuple[Ints, Ints, Ints, Ints, Floats, Texts]:
+    """Extremes of values of six components a place: place, kind, component, extreme, value and
+    the combination in words, in this order; what is nothing both ways stands once."""
+    every, words = [], []
+    for kind in how.kinds():
+        found = how.extremes(kind, parts)
+        every.append([rid_of_round_off(found[name][0].reshape(-1, 6)) for name, _ in SIGNS])
+        words.append([_words(how, *found[name][1:], sign, parts).reshape(-1, 6)
+                      for name, sign in SIGNS])
+    order = (2, 0, 3, 1)  # from kind, extreme, place, component
+    values, texts = np.array(every).transpose(order), np.array(words).transpose(order)
+    keep = np.ones(values.shape, dtype=bool)
+    keep[..., 1] = values.any(axis=-1)  # the smallest beside the largest
+    where = np.nonzero(keep)
+    return where[0], where[1], where[2], where[3], values[keep], texts[keep]
+
+
+def _words(how: Combiner, which: Ints, leads: Ints, sign: str, parts: Parts) -> Texts:
+    """(k,) the combinations in words: few of them, for many values."""
+    codes, back = np.unique(np.vstack([which, leads]), axis=1, return_inverse=True)
+    said = np.array([how.said(int(code[0]), code[1:], sign, parts) for code in codes.T],
+                    dtype=object)
+    return np.asarray(said[np.ravel(back)])
 
 
 def extremes_table(
@@ -217,37 +232,23 @@ def _variants(
 
 def footing_table(how: Combiner, parts: Parts, model: Model, note: str = NOTE) -> Table:
     """Extremes of the reactions foot by foot, by kind of combination; what lifts off is marked."""
-    names = feet(model)
-    rows: list[tuple[str, str, str, str, float, str]] = []
-    for kind in how.kinds():
-        found = how.extremes(kind, parts)
-        for name, sign in SIGNS:
-            values, which, leads = found[name]
-            table = rid_of_round_off(values.reshape(-1, 6))
-            rows += [(foot, kind, component, name, float(table[i, c]),
-                      how.said(int(which[6 * i + c]), leads[:, 6 * i + c], sign, parts))
-                     for i, foot in enumerate(names) for c, component in enumerate(REACTIONS)]
-    none = {r[:3] for r in rows} - {r[:3] for r in rows if r[4]}
-    rows = [r for r in rows if r[:3] not in none or r[3] == "largest"]
-    rows.sort(key=lambda r: names.index(r[0]))
-    force = [r[2] in REACTIONS[:3] for r in rows]
-    up = REACTIONS[2]
+    place, kind, component, extreme, values, words = _listed(how, parts)
+    force, lifted = component < 3, (component == REACTIONS.index("force Z")) & (values < 0)
     return Table(
         "footings", f"Reactions of load combinations, earthquake by {_by(parts.method)}",
         (
-            column("foot", "", [r[0] for r in rows]), column("kind", "", [r[1] for r in rows]),
-            column("component", "", [r[2] for r in rows]),
-            column("extreme", "", [r[3] for r in rows]),
-            column("force", "force", [r[4] if f else None
-                                      for r, f in zip(rows, force, strict=True)]),
-            column("moment", "moment", [None if f else r[4]
-                                        for r, f in zip(rows, force, strict=True)]),
-            column("uplift", "", [r[2] == up and r[4] < 0 for r in rows]),
-            column("combination", "", [r[5] for r in rows]),
+            column("foot", "", _taken(feet(model), place)),
+            column("kind", "", _taken(how.kinds(), kind)),
+            column("component", "", _taken(REACTIONS, component)),
+            column("extreme", "", _taken([name for name, _ in SIGNS], extreme)),
+            column("force", "force", np.where(force, values, np.nan)),
+            column("moment", "moment", np.where(force, np.nan, values)),
+            column("uplift", "", lifted.tolist()),
+            column("combination", "", words.tolist()),
         ),
         note=note + " Actions of the ground on the structure: a negative force Z holds a foot "
         "down.",
-        marks=tuple(i for i, r in enumerate(rows) if r[2] == up and r[4] < 0),
+        marks=tuple(np.flatnonzero(lifted).tolist()),
     )
 
 
