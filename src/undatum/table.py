@@ -123,7 +123,7 @@ def column(name: str, dimension: str, cells: Iterable[Any], digits: int = 4) -> 
 
     What is not a number or infinite becomes an empty cell, what is round-off of the others zero.
     """
-    if getattr(cells, "dtype", None) == float:  # an array, all at once
+    if getattr(getattr(cells, "dtype", None), "kind", "") == "f":  # an array, all at once
         import numpy as np  # off the start path
 
         cells = np.ravel(cast(Any, cells))

@@ -16,7 +16,8 @@ from undatum.building.whole import Building
 from undatum.finding import Finding, Severity
 from undatum.mechanics.model import Model
 from undatum.project.outcomes import SpectrumResult
-from undatum.project.schema import Analysis, Irregularities
+from undatum.project.schema import Irregularities
+from undatum.project.ways import Analysis
 from undatum.standards.answers import ModalRules, ProcedureAnswer
 from undatum.standards.terms import DIRECTIONS, Direction, ModalCombination
 

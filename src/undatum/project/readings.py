@@ -38,9 +38,10 @@ from undatum.mechanics.solver import Solver
 from undatum.project.own_combinations import OwnCombination, check_sets
 from undatum.project.own_forces import OwnForces, own_static_sets
 from undatum.project.registry import stage
-from undatum.project.schema import Analysis, Drift, Gap
+from undatum.project.schema import Drift, Gap
 from undatum.project.shaking import Shaking
 from undatum.project.stages import Statics
+from undatum.project.ways import Analysis
 from undatum.standards.answers import (
     CombinationAnswer,
     Distribution,

@@ -17,7 +17,7 @@ from undatum.ground.spectrum import (
     ScaledSpectrum,
     Spectrum,
 )
-from undatum.project.schema import SpectrumSource, SpectrumTable
+from undatum.project.ways import SpectrumSource, SpectrumTable
 from undatum.record import record
 from undatum.standards.answers import SiteAnswer
 from undatum.standards.contract import Ground

@@ -15,24 +15,17 @@ import numpy as np
 from numpy.typing import NDArray
 
 from undatum import standards
-from undatum.analysis.combine import ModalCombiner, combiner, rigid_shares
-from undatum.analysis.lateral import StaticForces, set_name, static_forces, static_sets
+from undatum.analysis.lateral import StaticForces, static_forces, static_sets
 from undatum.analysis.modes import Modes, Shapes, find_modes
 from undatum.analysis.response import (
-    ModalBasis,
-    SpectrumSet,
     StaticSet,
-    modal_damping,
-    nodal_forces,
-    residual_shape,
 )
 from undatum.analysis.torsion import TorsionResult, torsion
 from undatum.building.plan import PlanFacts, plan_facts
 from undatum.building.weight import FloorMasses, Weights, weigh
 from undatum.building.whole import Building
-from undatum.errors import Fault, InputError
 from undatum.finding import Finding
-from undatum.ground.spectrum import ScaledSpectrum, Spectrum
+from undatum.ground.spectrum import Spectrum
 from undatum.mechanics.idealize import (
     column_lines,
     corner_lines,
@@ -40,19 +33,17 @@ from undatum.mechanics.idealize import (
     plumb_lines,
     with_second_order,
 )
-from undatum.mechanics.moved import moved_masses
 from undatum.mechanics.quantities import PlumbLine
 from undatum.mechanics.rigidity import Rigidity, rigidity
 from undatum.mechanics.second_order import Pressing, pressing
 from undatum.mechanics.solver import Solver, factorize
-from undatum.project.damping import damping_by_part
 from undatum.project.facts import structure_facts
 from undatum.project.members import gravity_axial
-from undatum.project.outcomes import Scaling, SpectrumResult
 from undatum.project.registry import stage
-from undatum.project.schema import Analysis, Drift, Irregularities, SpectrumTable
+from undatum.project.schema import Drift, Irregularities
 from undatum.project.shaking import Shaking, shaking
 from undatum.project.shape import shape_facts
+from undatum.project.ways import Analysis, SpectrumTable
 from undatum.standards.answers import (
     Eccentricity,
     ModalRules,
@@ -72,11 +63,8 @@ from undatum.standards.contract import (
 from undatum.standards.facts import Asked, AskedOfSite, LoadFacts, ShapeFacts, StructureFacts
 from undatum.standards.terms import (
     DIRECTIONS,
-    MOTIONS,
     Direction,
-    DirectionalCombination,
     LimitState,
-    Motion,
 )
 
 Floats = NDArray[np.float64]
@@ -433,198 +421,3 @@ def apply_static_forces(
         found += static_sets(own, part, eccentricities, factors, centers,
                              plain=analysis.plain_sets)
     return tuple(s for key in statics for s in found if (s.direction, s.state.key) == key)
-
-
-# -- spectrum analysis -----------------------------------------------------------------------------
-
-
-@stage("combination", "damping_ratios", "used_periods")
-def prepare_combination(
-    modes: Modes, rules: ModalRules, analysis: Analysis, solver: Solver, building: Building
-) -> tuple[ModalCombiner, Floats, Floats]:
-    """How the modes go together; the mass left out counts as one more mode, where asked."""
-    residual = analysis.residual_mass
-    damping = modal_damping(analysis.damping, modes.kept + residual)
-    if analysis.damping_of:
-        damping = np.append(damping_by_part(
-            solver.model, building, modes, analysis.damping, analysis.damping_of),
-            damping[modes.kept:])
-    used = np.append(modes.periods[: modes.kept], [rules.rigid_period] * residual)
-    how = analysis.modal_combination or rules.modal_combination
-    rigid = None
-    if analysis.rigid_between is not None:
-        if how in ("absolute sum", "SRSS, close modes absolute"):
-            raise InputError([Fault("analysis.rigid_between", f"does not go with {how}, which the "
-                                    "standard asks for", "choose modal_combination = \"CQC\"")])
-        rigid = rigid_shares(2 * np.pi / used, analysis.rigid_between)
-        rigid = np.append(rigid[: modes.kept], [1.0] * residual)  # moves with the ground
-    return combiner(how, 2 * np.pi / used, damping, duration=analysis.duration or 0.0,
-                    rigid=rigid), damping, used
-
-
-@stage("modal_shapes")
-def shapes_and_forces(
-    solver: Solver, modes: Modes, analysis: Analysis
-) -> Mapping[Motion, tuple[Floats, Floats]]:
-    """Kept shapes (N, m) by direction, with the rest of the mass where asked, and their forces."""
-    kept = modes.shapes[:, : modes.kept]
-    forces = nodal_forces(solver.model, kept)
-    ways: list[Motion] = [*solver.model.directions, *MOTIONS[2:] * analysis.vertical_spectrum]
-    if not analysis.residual_mass:
-        return dict.fromkeys(ways, (kept, forces))
-    rest = {d: residual_shape(solver, modes, d) for d in ways}
-    return {d: (np.column_stack([kept, rest[d]]),
-                np.column_stack([forces, nodal_forces(solver.model, rest[d])])) for d in ways}
-
-
-@stage("basis")
-def take_basis(
-    solver: Solver, modes: Modes, combination: ModalCombiner, damping_ratios: Floats,
-    used_periods: Floats, modal_shapes: Mapping[Motion, tuple[Floats, Floats]],
-) -> ModalBasis:
-    """What the spectrum sets for strength are made of."""
-    return ModalBasis(solver, modes, combination, damping_ratios, used_periods, modal_shapes)
-
-
-@stage("drift_basis")
-def take_drift_basis(
-    basis: ModalBasis, drift_solver: Solver, drift_modes: Modes, rules: ModalRules,
-    analysis: Analysis, building: Building,
-) -> ModalBasis:
-    """What those for drift are made of."""
-    if drift_solver is basis.solver:
-        return basis
-    combine, damping, periods = prepare_combination(
-        drift_modes, rules, analysis, drift_solver, building)
-    return ModalBasis(drift_solver, drift_modes, combine, damping, periods,
-                      shapes_and_forces(drift_solver, drift_modes, analysis))
-
-
-@stage("moved_bases")
-def move_masses(
-    basis: ModalBasis, drift_basis: ModalBasis, eccentricities: Mapping[Direction, Eccentricity],
-    mode_choice: ModeChoice, rules: ModalRules, analysis: Analysis, building: Building,
-) -> Mapping[tuple[Direction, int, bool], ModalBasis]:
-    """Modes with the masses moved across each direction, by direction, sign and whether for drift.
-
-    None unless asked for, and for directions without accidental torsion.
-    """
-    found: dict[tuple[Direction, int, bool], ModalBasis] = {}
-    for d, one in eccentricities.items() if analysis.moved_masses else ():
-        for sign in (1, -1) if one.share else ():
-            for drift, base in ((False, basis), (True, drift_basis)):
-                if drift and drift_basis is basis:
-                    found[d, sign, True] = found[d, sign, False]
-                    continue
-                solver = moved_masses(base.solver, d, sign * one.share)
-                modes = find_modes(solver, *mode_choice)
-                combine, damping, periods = prepare_combination(
-                    modes, rules, analysis, solver, building)
-                found[d, sign, drift] = ModalBasis(
-                    solver, modes, combine, damping, periods,
-                    shapes_and_forces(solver, modes, analysis))
-    return found
-
-
-@stage("spectrum_sets", "scaling", "dynamic", "by_moments")
-def analyze_spectra(
-    dynamics_part: Dynamics, basis: ModalBasis, drift_basis: ModalBasis,
-    moved_bases: Mapping[tuple[Direction, int, bool], ModalBasis],
-    reduced: Mapping[tuple[Direction, str], Spectrum], statics: Statics,
-    sets: tuple[StaticSet, ...], states: tuple[LimitState, ...], strength: LimitState,
-    irregular: tuple[str, ...],
-) -> tuple[tuple[SpectrumSet, ...], tuple[Scaling, ...], tuple[SpectrumResult, ...],
-           tuple[SpectrumSet, ...]]:
-    """Spectrum sets of every limit state, scaled, with the accidental torsion in them: added as a
-    static response, or by moved masses; then those by static moments stand beside.
-
-    The base shear that is compared with the static one is that of the same structure under the
-    spectrum for strength, its masses in their place.
-    """
-    model = basis.solver.model
-    found: list[SpectrumSet] = []
-    by_moments: list[SpectrumSet] = []
-    scaling: list[Scaling] = []
-    dynamic: list[SpectrumResult] = []
-    for d in model.directions:
-        row = model.at_base("story shear", component=d)
-        first, *other = (
-            one.spectrum_set(set_name("spectrum", d, strength), d, strength,
-                             reduced[d, strength.key])
-            for one in ((basis,) if drift_basis is basis else (basis, drift_basis)))
-        shears = [float(one.of(row)[0]) for one in (first, *other)]
-        dynamic.append(SpectrumResult(
-            d, shears[0], first.modal_values(row)[0],
-            np.asarray(reduced[d, strength.key](basis.periods)), basis.damping, basis.periods))
-        for state in states:
-            own, base_shear = (drift_basis, shears[-1]) if state.role == "drift" else \
-                (basis, shears[0])
-            answer = dynamics_part.scale(statics[d, state.key].shear, base_shear, irregular)
-            scaling.append(Scaling(d, state, base_shear, answer))
-            one = first if state == strength else own.spectrum_set(
-                set_name("spectrum", d, state), d, state, reduced[d, state.key])
-            twisted = next((s for s in sets if s.direction == d and s.state == state
-                            and s.sign == 1), None)
-            twisting = replace(
-                one, scale=answer.factor,
-                torsion=None if twisted is None else _torsion_alone(own.solver, twisted))
-            moved = {sign: b for (e, sign, drift), b in moved_bases.items()
-                     if (e, drift) == (d, state.role == "drift")}
-            if not moved:
-                found.append(twisting)
-                continue
-            by_moments.append(twisting)
-            found += [replace(b.spectrum_set(set_name("spectrum", d, state, sign), d, state,
-                                             reduced[d, state.key]),
-                              scale=answer.factor, sign=sign) for sign, b in moved.items()]
-    return tuple(found), tuple(scaling), tuple(dynamic), tuple(by_moments)
-
-
-def _torsion_alone(solver: Solver, one: StaticSet) -> Floats:
-    """Displacement and loads (N, 2) of the accidental torsion of a set without its forces."""
-    loads = solver.model.loads(None, torques=one.accidental)
-    return np.column_stack([solver.solve(loads), loads])
-
-
-@stage("vertical_set")
-def analyze_vertical(
-    basis: ModalBasis, shaking: Shaking, analysis: Analysis, strength: LimitState,
-    standard: standards.AnyStandard,
-) -> SpectrumSet | None:
-    """The response to vertical ground motion, for strength, where it is asked for.
-
-    Raises InputError where there is no vertical spectrum.
-    """
-    if not analysis.vertical_spectrum:
-        return None
-    if shaking.vertical is None:
-        raise InputError([Fault(
-            "analysis.vertical_spectrum", f"{standard.title} gives no vertical spectrum",
-            "give one: spectrum.vertical or spectrum.vertical_share")])
-    by = ScaledSpectrum(f"{shaking.vertical.name} over {analysis.vertical_divisor:g}",
-                        shaking.vertical, 1.0 / analysis.vertical_divisor)
-    return basis.spectrum_set(set_name("spectrum", "Z", strength), "Z", strength, by)
-
-
-@stage("how", "directional")
-def combine_both(
-    dynamics_part: Dynamics, irregular: tuple[str, ...], analysis: Analysis,
-    directions: tuple[Direction, ...],
-) -> tuple[DirectionalCombination, tuple[DirectionalCombination, str]]:
-    """How the directions go together: as chosen, and by the standard with its clause.
-
-    There is nothing to combine where there is one.
-    """
-    if len(directions) == 1:
-        return "independent", ("independent", "")
-    own = dynamics_part.directions(irregular)
-    return analysis.directional_combination or own[0], own
-
-
-@stage("used_rules")
-def rules_in_use(
-    rules: ModalRules, directional: tuple[DirectionalCombination, str]
-) -> ModalRules:
-    """The rules, with the directional combination that holds for the irregularities found."""
-    return replace(rules, directional_combination=directional[0],
-                   directional_clause=directional[1])
