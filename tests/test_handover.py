@@ -203,3 +203,26 @@ def test_faults_of_what_the_record_is_asked_for() -> None:
     ):
         with pytest.raises(ud.InputError, match=said):
             one.varied(change)
+
+
+def test_how_much_a_run_writes(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
+) -> None:
+    (tmp_path / "terrace.toml").write_text(starter_text("terrace"))
+    monkeypatch.chdir(tmp_path)
+    for detail in ("short", "full"):
+        assert call(["run", "terrace.toml", "--out", detail, "--detail", detail],
+                    monkeypatch) in (0, 1)
+        said = capsys.readouterr().out
+        for name in (tmp_path / detail).iterdir():
+            assert name.name == ".undatum" or name.name in said
+    short, full = ({p.name for p in (tmp_path / d).iterdir()} for d in ("short", "full"))
+    assert short == {".undatum", "record_short.html", "base_shear.html", "results.json",
+                     "results.nc", "tables"}
+    assert full == short | {"record.html", "results.xlsx", "figures"}
+    more = {p.stem for p in (tmp_path / "full" / "tables").iterdir()} \
+        - {p.stem for p in (tmp_path / "short" / "tables").iterdir()}
+    assert more == {"section_forces", "case_forces", "member_envelopes"}
+    assert ud.load(tmp_path / "short") == ud.load(tmp_path / "full")
+    assert call(["run", "terrace.toml", "--detail", "all"], monkeypatch) == 2
+    assert "choose from: short, usual, full" in capsys.readouterr().err

@@ -6,7 +6,7 @@ import json
 from contextlib import nullcontext
 from functools import partial
 from pathlib import Path
-from typing import TYPE_CHECKING, Annotated, Any
+from typing import TYPE_CHECKING, Annotated, Any, cast
 
 import typer
 
@@ -129,6 +129,9 @@ def run(
         "--pdf", help="Print the records as PDF too, through an installed browser")] = False,
     as_json: Annotated[bool, typer.Option(
         "--json", help="Print the summary as JSON in place of the short story")] = False,
+    detail: Annotated[str, typer.Option(
+        help="How much to write: short, usual, or full (section forces of all members too)")
+        ] = "usual",
     only: Annotated[str, typer.Option(
         help="Stop after weight, modes or static (forces), show them and write nothing")] = "",
 ) -> None:
@@ -152,6 +155,10 @@ def run(
                                     "leave it out")])
         _show_only(console, project, only, as_json)
         return
+    if detail not in files.DETAILS or (stack and detail != "usual"):
+        raise InputError([Fault("--detail", "goes with a building" if stack else
+                                f"there is no {detail!r}",
+                                f"choose from: {', '.join(files.DETAILS)}")])
     browser = printing.browser() if pdf else None
     if stack:
         results = undatum.run_stack(undatum.read_stack(project))
@@ -162,7 +169,8 @@ def run(
         with console.status("calculating ...") if _watched(console, quiet or as_json) \
                 else nullcontext():
             results = undatum.run(job)
-        written = _written(console, results, out, quiet or as_json, browser)
+        written = _written(console, results, out, quiet or as_json, browser,
+                           cast(Any, detail))
         summary = files.to_json(results, files.metadata())
     if as_json:
         say(lambda: typer.echo(json.dumps(summary, indent=1, ensure_ascii=False)))
@@ -174,15 +182,15 @@ def run(
 
 
 def _written(
-    console: Console, results: Any, out: str, quiet: bool, browser: str | None
+    console: Console, results: Any, out: str, quiet: bool, browser: str | None, detail: Any
 ) -> list[Path]:
     from undatum.report import files
 
     if not _watched(console, quiet):
-        return files.write_all(results, out, browser=browser)
+        return files.write_all(results, out, browser=browser, detail=detail)
     with console.status("writing ...") as status:
         return files.write_all(results, out, lambda s: status.update(f"writing {s} ..."),
-                               browser=browser)
+                               browser=browser, detail=detail)
 
 
 def _watched(console: Console, quiet: bool) -> bool:

@@ -514,6 +514,14 @@ class Results:
                 "each": each_table}.get(show, together_table)
         return make(how, parts, members, at, self._note(how, method))
 
+    def member_tables(self) -> tuple[Table, ...]:
+        """Section forces of all members set by set, under load cases, and their extremes in load
+        combinations; none where there are no members."""
+        if self.model.framed is None:
+            return ()
+        return (self.section_forces(), self.case_forces(),
+                *([self.combined_forces()] if self.combines or self.project.combinations else ()))
+
     def footings(self, method: Method = "spectrum") -> Table:
         """Extremes of the reactions under the load combinations. Raises InputError."""
         self.members()  # names what is missing where there are none

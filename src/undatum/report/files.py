@@ -8,7 +8,8 @@ import math
 from collections.abc import Callable, Mapping, Sequence
 from io import StringIO
 from pathlib import Path
-from typing import Any
+from shutil import rmtree
+from typing import Any, Literal, get_args
 
 import undatum
 from undatum.errors import InputError
@@ -27,6 +28,9 @@ from undatum.working import Section
 SCHEMA_VERSION = "2.0"
 #: Pages of a run, to read and to print.
 PAGES = ("record.html", "record_short.html", "base_shear.html")
+#: How much a run writes.
+Detail = Literal["short", "usual", "full"]
+DETAILS: tuple[Detail, ...] = get_args(Detail)
 
 
 def metadata() -> dict[str, str]:
@@ -50,9 +54,13 @@ def metadata() -> dict[str, str]:
 
 def write_all(
     results: Results, folder: str | Path, say: Callable[[str], None] = lambda _: None, *,
-    browser: str | None = None,
+    browser: str | None = None, detail: Detail = "usual",
 ) -> list[Path]:
     """Write results, tables, workbook, records and figures into ``folder``.
+
+    ``detail`` says how much: ``short`` leaves the record in full, workbook and figures out,
+    ``full`` adds tables of the section forces of all members, set by set, under load cases and at
+    their extremes in load combinations. The results to load are there in any case.
 
     Everything is put in place as one; what no run wrote is left alone. With a ``browser`` the
     pages are printed as PDF too. Raises InputError when it can't be written (see
@@ -62,19 +70,21 @@ def write_all(
     printed: tuple[str, ...] = ()
     failed: InputError | None = None
     with placing(target) as work:
-        _make(results, work, say)
+        _make(results, work, say, detail)
+        pages = [name for name in PAGES if (work / name).exists()]
         if browser is not None:
             say("PDF")
             try:
-                printed = tuple(p.name for p in print_pages([work / n for n in PAGES], browser))
+                printed = tuple(p.name for p in print_pages([work / n for n in pages], browser))
             except InputError as error:
                 failed = error
-                for name in PAGES:
+                for name in pages:
                     (work / name).with_suffix(".pdf").unlink(missing_ok=True)
     if failed is not None:
         raise failed
-    return [Path(target) / n for n in (*PAGES, *printed, "results.xlsx", "results.json",
-                                       "results.nc", "tables", "figures")]
+    more = () if detail == "short" else ("results.xlsx", "figures")
+    return [Path(target) / n for n in (*pages, *printed, "results.json", "results.nc", "tables",
+                                       *more)]
 
 
 def write_stack(found: StackForces, folder: str | Path) -> list[Path]:
@@ -105,25 +115,29 @@ def write_stack(found: StackForces, folder: str | Path) -> list[Path]:
                                        "figures")]
 
 
-def _make(results: Results, work: Path, say: Callable[[str], None]) -> None:
+def _make(results: Results, work: Path, say: Callable[[str], None], detail: Detail) -> None:
     meta = metadata()
     (work / "tables").mkdir()
     (work / "figures").mkdir()
     say("tables")
     tables = results.tables()
-    for table in tables:
+    for table in (*tables, *(results.member_tables() if detail == "full" else ())):
         text = csv_text(table, results.units)
         (work / "tables" / f"{table.name}.csv").write_text(text, encoding="utf-8", newline="")
     say("figures")
     drawn = figures.of_run(results)
     for name, draw in drawn.items():
         figures.save(draw(results), work / "figures" / f"{name}.png")
-    say("workbook")
-    workbook.write(results, tables, work / "results.xlsx")
-    say("calculation record")
     pictures = {name: (work / "figures" / f"{name}.png").read_bytes() for name in drawn}
+    if detail == "short":
+        rmtree(work / "figures")
+    else:
+        say("workbook")
+        workbook.write(results, tables, work / "results.xlsx")
+        say("calculation record")
+        (work / "record.html").write_text(record.render(results, pictures, meta),
+                                          encoding="utf-8", newline="\n")
     for name, text in (
-        ("record.html", record.render(results, pictures, meta)),
         ("record_short.html", record_short.render_short(results, pictures, meta)),
         ("base_shear.html", record_short.base_shear_sheet(base_shears(results), meta)),
     ):
