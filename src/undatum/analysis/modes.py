@@ -27,6 +27,7 @@ KINDS = ("X", "Y", "torsion", "within floors", "up and down")
 #: Correlation at 5 % damping above which neighboring modes are close; their frequencies are then
 #: within about a tenth of each other.
 CLOSE = 0.5
+NOTHING = 1e-9  # share of a mass that is round-off
 LONGEST = 60.0  # s; a longer period is taken for a fault of the description
 
 
@@ -124,7 +125,8 @@ class Modes:
 
     def table(self, *, for_drift: bool = False) -> Table:
         """Periods, what moves, participation and effective masses of every mode."""
-        pick, total, run = self.shares, self.mass_ratios, self.cumulative
+        pick, total, run = (np.where(np.abs(x) < NOTHING, 0.0, x) for x in (
+            self.shares, self.mass_ratios, self.cumulative))
         moving = [i for i, mass in enumerate(self.total_mass) if mass > 0]
         parts = [i for i in range(len(KINDS)) if (i in moving and i < 3) or pick[:, i].any()]
         return Table(

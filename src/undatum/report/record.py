@@ -36,6 +36,13 @@ def chapters(results: Results, pictures: Mapping[str, bytes]) -> list[Chapter]:
     heavy = [n for n, w in zip(results.model.levels, results.weights.weight, strict=True) if w]
     above = [n for n, a in zip(results.model.levels, results.model.above_base, strict=True) if a]
     working = partial(add_working, results, {len(above): above, len(heavy): heavy})
+    known = results.table_names
+
+    def there(chapter: Chapter, *names: str) -> None:
+        """The tables that this job has."""
+        for name in names:
+            if name in known:
+                chapter.add_table(results.table(name), u)
 
     given = Chapter("What was put in", "With these tables every number below can be followed.")
     for made in results.given_tables():
@@ -49,8 +56,8 @@ def chapters(results: Results, pictures: Mapping[str, bytes]) -> list[Chapter]:
     building = Chapter(
         "Building and seismic weight",
         "Rigid diaphragms on " + " and ".join(
-            word for word, there in (("lateral lines", results.project.building.lines),
-                                     ("members", results.model.framed)) if there)
+            word for word, any_ in (("lateral lines", results.project.building.lines),
+                                    ("members", results.model.framed)) if any_)
         + ". Heights are measured from the base.")
     building.add_picture("plan", pictures["plan"],
                          f"Lateral lines, members and centers, {u.label('length')}.")
@@ -70,6 +77,7 @@ def chapters(results: Results, pictures: Mapping[str, bytes]) -> list[Chapter]:
         vibration.add_picture("modes_in_space", pictures["modes_in_space"],
                               "First modes in space.")
     vibration.add_table(results.modes.table(), u)
+    there(vibration, "modes_for_drift")
 
     static = Chapter(
         "Equivalent lateral force",
@@ -99,8 +107,7 @@ def chapters(results: Results, pictures: Mapping[str, bytes]) -> list[Chapter]:
         static.add_table(results.torsion_factors, u)
     static.add_table(shape_table(results.shape), u)
     working(static, "diaphragms")
-    if results.diaphragms:
-        static.add_table(results.table("diaphragms"), u)
+    there(static, "diaphragms", "own_static")
 
     dynamic = Chapter(
         "Modal response spectrum analysis",
@@ -108,6 +115,8 @@ def chapters(results: Results, pictures: Mapping[str, bytes]) -> list[Chapter]:
         f"{results.project.analysis.damping:.1%} damping. Every quantity is combined from its own "
         "modal values; combined values carry no sign and are not in equilibrium with each other. "
         + ("" if results.model.plane else
+           "Accidental torsion comes of masses moved both ways, with modes of their own."
+           if results.by_moments else
            "Accidental torsion is added as a static response with its absolute value, unscaled."))
     dynamic.add_table(results.table("modal_base_shears"), u)
     dynamic.add_table(results.table("mode_correlation"), u)
@@ -118,6 +127,8 @@ def chapters(results: Results, pictures: Mapping[str, bytes]) -> list[Chapter]:
                         f"for {results.strength.key}.")
     dynamic.add_table(results.shears.table(), u)
     dynamic.add_table(results.shears.line_table(), u)
+    there(dynamic, "floor_to_line", "accidental_torsion", "vertical_response",
+          "floor_accelerations")
 
     drift = Chapter(
         "Story drift",
@@ -134,6 +145,7 @@ def chapters(results: Results, pictures: Mapping[str, bytes]) -> list[Chapter]:
     for reading in results.drift_readings.values():
         for make in reading.tables().values():
             drift.add_table(make(), u)
+    there(drift, "drift_further")
     drift.add_table(results.modal_drift_table(), u)
     for check in results.drifts.values():
         drift.add_table(check.full_table(), u)

@@ -15,6 +15,9 @@ from undatum.report.record import member_chapters
 from undatum.table import Table, column
 
 
+MOST = 12  #: modes in the short record
+
+
 def render_short(
     results: Results, pictures: Mapping[str, bytes], meta: Mapping[str, str]
 ) -> str:
@@ -32,9 +35,12 @@ def short_chapters(results: Results, pictures: Mapping[str, bytes]) -> list[Chap
     building = Chapter("Seismic weight")
     building.add_table(results.table("weight_levels"), u)
     modes = Chapter("Modes")
-    table = results.modes.table()
-    modes.add_table(replace(table.where([k < results.modes.kept for k in range(len(table))]),
-                            title="Modes in use"), u)
+    table, heavy = results.modes.table(), results.modes.mass_ratios[: results.modes.kept]
+    most = set(np.argsort(-heavy.max(axis=1), kind="stable")[:MOST].tolist())
+    modes.add_table(replace(
+        table.where([k in most for k in range(len(table))]),
+        title="Modes in use" if len(heavy) <= MOST else
+        f"The {MOST} of {len(heavy)} modes in use that carry most"), u)
     static = Chapter("Static base shear")
     _add_shears(static, base_shears(results))
     dynamic = Chapter("Spectrum analysis", f"Modes combined by "
