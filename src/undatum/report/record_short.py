@@ -14,7 +14,6 @@ from undatum.report.page import page, sheet
 from undatum.report.record import member_chapters
 from undatum.table import Table, column
 
-
 MOST = 12  #: modes in the short record
 
 
