@@ -156,7 +156,11 @@ def test_a_shifted_beam_by_hand(shift: tuple[float, float]) -> None:
         assert k[turn, turn] == pytest.approx(E * (4 * inertia + area * arm**2) / length, rel=1e-9)
         assert k[turn, turn + 6] == pytest.approx(
             E * (2 * inertia - area * arm**2) / length, rel=1e-9)
+    # turning the start by theta moves the axis there by theta x (0, y, z)
     assert k[0, 4] == pytest.approx(E * area * z / length, rel=1e-9, abs=1e-3)
+    assert k[0, 5] == pytest.approx(-E * area * y / length, rel=1e-9, abs=1e-3)
+    assert k[1, 3] == pytest.approx(-z * 12 * E * about_z / length**3, rel=1e-9, abs=1e-3)
+    assert k[2, 3] == pytest.approx(y * 12 * E * about_y / length**3, rel=1e-9, abs=1e-3)
     rigid = np.zeros((12, 6))  # no forces when the whole moves as a rigid body
     rigid[:6], rigid[6:] = np.eye(6), np.eye(6)
     rigid[7, 5], rigid[8, 4] = length, -length

@@ -147,6 +147,15 @@ class Modes:
             note=self._note(),
         )
 
+    def _twist(self) -> str:
+        """Torsional over translational period: how stiff a building is against turning."""
+        if self.total_mass[2] <= 0 or not all(self.total_mass[:2] > 0):
+            return ""
+        turn = self.periods[self.governing(2)]
+        return " Torsional over translational period: " + ", ".join(
+            f"{turn / self.periods[self.governing(i)]:.2f} in {COMPONENTS[i]}" for i in (0, 1)) \
+            + "."
+
     def _note(self) -> str:
         if self.excerpt:
             return "Those between two periods. Shares are of the kinetic energy of the mode."
@@ -157,6 +166,7 @@ class Modes:
         said = f"{first} at least {self.target:.0%} of the mass in " \
             f"{' and in '.join(SHAKEN[i] for i in self.judged)}; modes correlated with the last " \
             "of them are used too. Shares are of the kinetic energy of the mode."
+        said += self._twist()
         if self.least:
             said += f" Modes with less than {self.least:.3g} of the mass in every direction are " \
                 "left out."

@@ -516,6 +516,14 @@ class Building(Described):
     def _framed(self) -> Frame | None:
         return make_frame(self)
 
+    def place(self, at: str | tuple[float, float]) -> tuple[float, float]:
+        """A plan point by the name of a crossing of axes, or as it is. Raises ValueError."""
+        if not isinstance(at, str):
+            return at
+        if self.axes is None:
+            raise ValueError(f"{at!r} names a crossing, but there are no axes")
+        return self.axes.point(at)
+
     @property
     def other_for_drift(self) -> bool:
         """Whether stiffness is another where the forces for drift act."""

@@ -36,13 +36,15 @@ def members(
     by: Annotated[str, typer.Option(
         help="Forces of the earthquake in combinations: spectrum or static")] = "spectrum",
     table: Annotated[Path | None, typer.Option(help="Where to write the table (CSV)")] = None,
+    plot: Annotated[Path | None, typer.Option(
+        help="Where to draw one member over its length (PNG)")] = None,
 ) -> None:
     """Members that the rules made, or the section forces of those that are chosen."""
     from rich.text import Text
 
     from undatum.errors import Fault
     from undatum.project.members import members_table
-    from undatum.report import files, terminal
+    from undatum.report import files, one, terminal
     from undatum.units import UnitSystem
 
     job = undatum.read(project)
@@ -84,13 +86,37 @@ def members(
         results.modal_forces(which, places, of_set) if by_mode else \
         results.section_forces(which, places, of_set, signed=signed)
     units = UnitSystem(job.units)
+    if plot is not None:
+        drawn = one.member(results, which, of_set, _kind_drawn(results, combined),
+                           cast(Any, by)) if results is not None else None
+        _draw(plot, drawn)
     if table:
         with writing(table):
             table.write_text(files.csv_text(shown, units), encoding="utf-8", newline="")
     console = screen()
     say(lambda: console.print(Text(counted(frame))),
          lambda: terminal.table(console, shown, units),
-         *([lambda: console.print(f"table: {table}", soft_wrap=True)] if table else []))
+         *([lambda: console.print(f"table: {table}", soft_wrap=True)] if table else []),
+         *([lambda: console.print(f"plot: {plot}", soft_wrap=True)] if plot else []))
+
+
+def _kind_drawn(results: Any, combined: str) -> str:
+    """The kind of combination that is drawn: the first one, where any is asked for."""
+    return results.combiner().kinds()[0] if combined else ""
+
+
+def _draw(place: Path, drawn: Any) -> None:
+    """Save a figure. Raises InputError where there is none, or the file is no PNG."""
+    from undatum.errors import Fault
+    from undatum.report import figures
+
+    if drawn is None:
+        raise InputError([Fault("--plot", "goes with one member or line", "name it")])
+    if place.suffix.lower() != ".png":
+        raise InputError([Fault("--plot", f"{place.name!r} is no PNG file",
+                                "give a name that ends in .png")])
+    with writing(place):
+        figures.save(drawn, place)
 
 
 @app.command()
@@ -102,10 +128,12 @@ def lines(
     by: Annotated[str, typer.Option(
         help="Forces of the earthquake in combinations: spectrum or static")] = "spectrum",
     table: Annotated[Path | None, typer.Option(help="Where to write the table (CSV)")] = None,
+    plot: Annotated[Path | None, typer.Option(
+        help="Where to draw one line over its height (PNG)")] = None,
 ) -> None:
     """Shear and moment of lateral lines, story by story."""
     from undatum.errors import Fault, nearest
-    from undatum.report import files, terminal
+    from undatum.report import files, one, terminal
 
     _check_by(by)
     results = undatum.run(undatum.read(project))
@@ -121,12 +149,15 @@ def lines(
             shown = shown.where([row[0] == name for row in shown.rows(results.units)])
     else:
         shown = results.shears.line_sets(name)
+    if plot is not None:
+        _draw(plot, one.line(results, name) if name else None)
     if table:
         with writing(table):
             table.write_text(files.csv_text(shown, results.units), encoding="utf-8", newline="")
     console = screen()
     say(lambda: terminal.table(console, shown, results.units),
-         *([lambda: console.print(f"table: {table}", soft_wrap=True)] if table else []))
+         *([lambda: console.print(f"table: {table}", soft_wrap=True)] if table else []),
+         *([lambda: console.print(f"plot: {plot}", soft_wrap=True)] if plot else []))
 
 
 def _check_by(by: str) -> None:

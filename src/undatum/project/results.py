@@ -92,12 +92,14 @@ from undatum.project.tables_out import (
     centers_table,
     combination_table,
     diaphragm_table,
+    floor_motion_table,
     floor_to_line_table,
     further_drift_table,
     modal_base_shear_table,
     modal_story_forces_table,
     mode_shape_table,
     moved_masses_table,
+    points_table,
     scaling_table,
     vertical_table,
 )
@@ -315,6 +317,7 @@ class Results:
             "line_shears": self.shears.line_table,
             "floor_to_line": partial(floor_to_line_table, self),
             **self._member_tables(),
+            "floor_motion": partial(floor_motion_table, self),
             "displacements": self.displacements.table,
             "floor_accelerations": self.accelerations.table,
         }
@@ -324,6 +327,8 @@ class Results:
         for check in self.drifts.values():
             made |= {check.table_name(c): partial(check.envelope, c) for c in check.shown}
             made[check.full_name] = check.full_table
+        if self.plumb:
+            made["drift_points"] = partial(points_table, self)
         for reading in self.drift_readings.values():
             made |= reading.tables()
         if any(not isinstance(s, BothDirections) for s in self.further):
@@ -417,6 +422,12 @@ class Results:
     def sets_to_read(self) -> tuple[Readable, ...]:
         """The sets for strength, and those of several directions of ground motion."""
         return (*self.sets_for_strength, *(s for s in self.further if s.state == self.strength))
+
+    @property
+    def every_set(self) -> tuple[Readable, ...]:
+        """Every set of the job, whatever it is for."""
+        return (*self.static_sets, *self.own_sets, *self.spectrum_sets,
+                *([] if self.vertical is None else [self.vertical]), *self.further)
 
     def members(self, which: str = "all") -> tuple[Member, ...]:
         """Members by name or selection, such as ``"columns on B at L1..L3"``. Raises InputError."""

@@ -12,7 +12,7 @@ from typing import Annotated, Any, Literal, Self, cast, get_args
 from pydantic import BaseModel, Field, PrivateAttr, create_model
 
 from undatum import standards
-from undatum.building.outline import Point
+from undatum.building.rules import Place
 from undatum.building.whole import Building
 from undatum.described import Described, Named
 from undatum.errors import Fault, InputError, nearest
@@ -38,7 +38,7 @@ class PlumbPoint(Described):
     """A named plan point on which drift is read."""
 
     name: str = Field(min_length=1, description="Name in the drift tables")
-    at: Point = Field(description="Plan point [x, y]")
+    at: Place = Field(description='Plan point [x, y], or a crossing of axes such as "B-3"')
 
 
 class OwnLimit(Described):
@@ -350,8 +350,13 @@ class Project(SignedProject):
                 found.append(Fault(f"drift.points[{i}].name", f"{point.name!r} is the name of a "
                                    "point that is read anyway", "give it another name"))
             names.append(point.name)
-            if outlines and not any(o.holds(point.at)[0] for o in outlines):
-                far = min(o.off(point.at) for o in outlines)
+            try:
+                at = self.building.place(point.at)
+            except ValueError as error:
+                found.append(Fault(f"drift.points[{i}].at", str(error)))
+                continue
+            if outlines and not any(o.holds(at)[0] for o in outlines):
+                far = min(o.off(at) for o in outlines)
                 found.append(Fault(f"drift.points[{i}].at", f"{point.name!r} lies on no floor, "
                                    f"{far:.4g} m off the nearest one",
                                    "give a plan point inside an outline; is its unit right?"))

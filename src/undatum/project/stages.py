@@ -187,7 +187,8 @@ def find_plumb_lines(
         *(corner_lines(building, solver.model)
           if drift_choices.corners and not solver.model.plane else ()),
         *column_lines(building, solver.model),
-        *plumb_lines(building, solver.model, [p.name for p in points], [p.at for p in points]),
+        *plumb_lines(building, solver.model, [p.name for p in points],
+                     [building.place(p.at) for p in points]),
     )
 
 

@@ -10,7 +10,12 @@ from scipy import sparse
 from undatum.analysis.modes import Normalization, normalized
 from undatum.analysis.response import BothDirections
 from undatum.mechanics.model import COMPONENTS
-from undatum.mechanics.quantities import Quantity, center_line, plumb_drift
+from undatum.mechanics.quantities import (
+    Quantity,
+    center_line,
+    plumb_displacement,
+    plumb_drift,
+)
 from undatum.project.story import said_force
 from undatum.standards.terms import DIRECTIONS
 from undatum.table import Table, column
@@ -106,6 +111,50 @@ def modal_base_shear_table(results: Results) -> Table:
         ),
         note="; ".join(f"combined {r.direction}: {said_force(results, r.base_shear)}"
                        for r in results.dynamic),
+    )
+
+
+def floor_motion_table(results: Results) -> Table:
+    """Elastic displacement and rotation of every floor under every set, whatever it is for."""
+    model, sets = results.model, results.every_set
+    quantity = plumb_displacement(model, [center_line(model)], model.components)
+    values = np.array([one.of(quantity) for one in sets]).reshape(
+        len(sets), len(model.components), model.n)
+    rows = [(s, i) for s in range(len(sets)) for i in range(model.n)]
+    return Table(
+        "floor_motion", "Displacement and rotation of the floors, every set",
+        (
+            column("set", "", [sets[s].name for s, _ in rows]),
+            column("level", "", [model.levels[i] for _, i in rows]),
+            *(column(f"displacement {name}" if name != "rotation" else "rotation",
+                     "displacement" if name != "rotation" else "angle",
+                     [float(values[s, c, i]) for s, i in rows], 6 if name == "rotation" else 4)
+              for c, name in enumerate(model.components)),
+        ),
+        note="At the center of mass, under the forces of the set, without amplification; rotation "
+        "from X to Y. Values of a spectrum carry no sign.",
+    )
+
+
+def points_table(results: Results) -> Table:
+    """Where drift is read: plan points with coordinates, and the crossing of axes they stand at."""
+    axes = results.project.building.axes
+    known = {} if axes is None else axes.crossings
+    at = [line.points[0] for line in results.plumb]
+    here = [", ".join(name for name, c in known.items() if np.hypot(*(np.array(c) - p)) < 1e-3)
+            for p in at]
+    return Table(
+        "drift_points", "Points on which drift is read",
+        (
+            column("point", "", [line.name for line in results.plumb]),
+            column("x", "length", [float(p[0]) for p in at]),
+            column("y", "length", [float(p[1]) for p in at]),
+            *([column("crossing", "", here)] if any(here) else []),
+            column("highest story", "", [
+                next((results.model.levels[i] for i in np.flatnonzero(line.present)), "")
+                for line in results.plumb]),
+        ),
+        note="Besides the centers of mass.",
     )
 
 
