@@ -124,6 +124,7 @@ def test_envelopes_are_those_of_every_combination_written_out(key: str, method: 
             near = 1e-9 * size[is_force]
             assert own["largest"] == pytest.approx(high, rel=1e-9, abs=near)
             assert own.get("smallest", own["largest"]) == pytest.approx(low, rel=1e-9, abs=near)
+            assert ("smallest" in own) == bool(own.any())  # what is nothing both ways stands once
 
 
 @pytest.mark.parametrize(("edition", "clause", "some", "most", "rows"), [

@@ -130,6 +130,17 @@ def test_the_base_shear_follows_from_what_the_sheet_prints(key: str) -> None:
     assert own.table().to_frame(r.units).equals(base_shears(r).table().to_frame(r.units))
 
 
+def test_the_ordinate_on_the_sheet_is_that_at_the_period_used() -> None:
+    """Beyond the plateau, where an ordinate elsewhere is another one: S_D1 / T."""
+    r = ud.run(ud.shipped_project("terrace"))
+    table = base_shears(r).table().to_frame(r.units)
+    at_one = float(r.spectrum(1.0)) / 9.80665
+    for ordinate, period in zip(table["spectral ordinate (g)"], table["period used (s)"],
+                                strict=True):
+        assert period > 1.05
+        assert ordinate == pytest.approx(at_one / period)
+
+
 def test_the_sheet_and_where_a_run_may_stop(
     tmp_path: Path, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
 ) -> None:

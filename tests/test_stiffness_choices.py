@@ -282,6 +282,9 @@ def test_light_modes_are_left_out_and_named_by_number() -> None:
     assert "0.06" in found.table("modes").note
     assert list(found.to_frame("modes")["mode"])[: len(stay)] == [i + 1 for i in stay]
     assert list(found.to_frame("modal_base_shears")["mode"]) == [str(i + 1) for i in stay]
+    few = judged(one, analysis={"mass_target": 0.9, "least_mass": 0.01}).modes
+    assert few.kept < few.count  # what the target leaves out stays out
+    assert few.kept == judged(one, analysis={"mass_target": 0.9}).modes.kept
     with pytest.raises(ud.AnalysisError, match="least_mass"):
         _without_light(replace(whole.modes, effective_mass=whole.modes.effective_mass / 10), 0.5)
 

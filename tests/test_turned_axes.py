@@ -73,6 +73,8 @@ def results_of(one: ud.Building) -> ud.Results:
        path=st.sampled_from(["two-way", "one-way X", "one-way Y", "columns"]))
 @example(x=[2.0, 2.25], y=[2.0], start=0.0, turns=(0.0, 0.001953125), beyond=0.0,
          path="one-way X")  # a cell whose corners meet but for the last digits
+@example(x=[2.0], y=[2.0], start=0.0078125, turns=(0.1875, 0.125), beyond=0.0,
+         path="two-way")  # a panel and an outline that are one but for the last digits
 @settings(max_examples=60)
 def test_every_square_meter_lands_wherever_the_axes_lie(
     x: list[float], y: list[float], start: float, turns: tuple[float, float], beyond: float,

@@ -154,6 +154,15 @@ def test_three_directions_in_combinations(key: str, how: Any) -> None:
         assert sorted(rows.values()) == [(0.3, 0.3, 1.0), (0.3, 1.0, 0.3), (1.0, 0.3, 0.3)]
     if how == "independent":
         assert sorted(rows.values()) == [(0.0, 0.0, 1.0), (0.0, 1.0, 0.0), (1.0, 0.0, 0.0)]
+    static = r.combined_forces("column A1 at L1", (0.0,), show="each", method="static").to_frame(
+        r.units)  # the vertical motion is that of the spectrum, whatever the forces sideways are
+    lift = "axial (N)"
+    for _, row in static[static.part == "earthquake ±"].iterrows():
+        if row.combination != "up" and (f := rows.get((row.kind, row.combination))) and not any(
+                f[:2]):
+            assert row[lift] == pytest.approx(f[2] * peaks["Z"][0], rel=1e-8)
+        elif row.combination == "own":
+            assert row[lift] > 0.7 * peaks["Z"][0] * (1 + 1e-6)
     for _, row in each.iterrows():
         factors = rows.get((row.kind, row.combination), {
             "own": (1, 0.5, 0.7), "up": (0, 0, 0.4)}.get(row.combination))

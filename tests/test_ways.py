@@ -102,6 +102,12 @@ def test_ways_are_taken_and_said() -> None:
     fast = analyze(one, analysis={"rigid_between": [0.001, 0.002]})  # all rigid: added with signs
     assert fast.dynamic[0].base_shear == pytest.approx(abs(fast.dynamic[0].modal.sum()))
 
+    left = analyze(one, analysis={"rigid_between": [0.001, 0.002], "residual_mass": True})
+    base = left.dynamic[0]  # the modes left out move with the ground: added with signs too
+    assert base.modal.size == left.modes.kept + 1
+    assert abs(base.modal[-1]) > 1e-4 * abs(base.modal).max()
+    assert base.base_shear == pytest.approx(abs(base.modal.sum()))
+
 
 # -- directions of ground motion -------------------------------------------------------------------
 
@@ -143,7 +149,13 @@ def test_shaking_along_an_angle_is_that_of_the_building_turned_back() -> None:
     assert sets["spectrum at 0°, strength"].of(shear) == pytest.approx(raw["X"].of(shear))
     assert sets["spectrum at 90°, strength"].of(shear) == pytest.approx(raw["Y"].of(shear))
     assert "spectrum at 22.9183°, strength" in set(first.to_frame("shears_by_story")["set"])
-    assert "spectrum at 0°, drift" in set(first.to_frame("drift_further")["set"])
+    drift = first.to_frame("drift_further")
+    assert "spectrum at 0°, drift" in set(drift["set"])
+    check = first.drift
+    factor = check.factors[list(check.directions).index("X")]
+    assert factor > 1
+    assert drift["amplified drift (mm)"].to_numpy() == pytest.approx(
+        factor * drift["elastic drift (mm)"].to_numpy())
 
 
 @pytest.mark.parametrize("minor", [0.5, 0.85, 1.0])

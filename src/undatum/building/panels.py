@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from itertools import pairwise
 from typing import Any
 
@@ -18,7 +18,7 @@ Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
 THIN = 1e-3  # m: width of the band that stands for a load along the edge, size of a point
 NONE = 1e-9  # m2: area that is none
-_SNAP = 1e-9  # m
+_FINE, _COARSE = 1e-14, 1e-10  # of the largest coordinate: grids that corners are set to
 _FAR = 1e4  # m, beyond any floor
 
 
@@ -185,20 +185,41 @@ class Floor:
 
 
 def overlap(one: Any, other: Any) -> Any:
-    """What two regions share. Where corners that differ in the last digits defeat the exact way,
-    they are taken as one."""
-    try:
-        return shapely.intersection(one, other)
-    except shapely.GEOSException:
-        return shapely.intersection(*map(shapely.make_valid, (one, other)), grid_size=_SNAP)
+    """What two regions share, their corners on a fine grid.
+
+    Of regions whose corners differ in the last digits the overlay without a grid can be wrong
+    unseen: all of one instead of nothing.
+    """
+    return _on_grid(shapely.intersection, one, other)
 
 
 def without(one: Any, other: Any) -> Any:
     """A region without another; corners as in :func:`overlap`."""
+    return _on_grid(shapely.difference, one, other)
+
+
+def _on_grid(overlay: Callable[..., Any], one: Any, other: Any) -> Any:
+    """Only what has an area: where edges touch, lines are left too."""
+    if one.is_empty:
+        return one
+    far = max(1.0, *map(abs, one.bounds))
     try:
-        return shapely.difference(one, other)
-    except shapely.GEOSException:
-        return shapely.difference(*map(shapely.make_valid, (one, other)), grid_size=_SNAP)
+        found = overlay(one, other, grid_size=_FINE * far)
+    except shapely.GEOSException:  # a ring that touches itself
+        found = overlay(_valid(one), _valid(other), grid_size=_COARSE * far)
+    return _areas(found)
+
+
+def _valid(region: Any) -> Any:
+    """A region whose rings don't touch themselves."""
+    return _areas(shapely.make_valid(region))
+
+
+def _areas(found: Any) -> Any:
+    if found.geom_type in ("Polygon", "MultiPolygon"):
+        return found
+    parts = shapely.get_parts(found)
+    return shapely.union_all(parts[shapely.get_dimensions(parts) == 2])
 
 
 def between(region: Any, low: float, high: float) -> Any:
@@ -206,7 +227,7 @@ def between(region: Any, low: float, high: float) -> Any:
 
     (``clip_by_rect`` is faster, and wrong where a corner lies on the edge but for the last digit.)
     """
-    whole = region if region.is_valid else shapely.make_valid(region)
+    whole = region if region.is_valid else _valid(region)
     return overlap(whole, shapely.box(low, -_FAR, high, _FAR))
 
 

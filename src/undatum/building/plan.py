@@ -11,6 +11,7 @@ from shapely.geometry import Point, Polygon
 from undatum.building.lines import Line
 from undatum.building.members import Frame
 from undatum.building.outline import Outline
+from undatum.building.panels import without
 from undatum.building.whole import Building
 from undatum.record import fixed, record
 
@@ -86,7 +87,7 @@ def off_the_floor(building: Building) -> tuple[Astray, ...]:
             point = None if load.at is None else Point(load.at)
             far = 0.0 if point is None else float(floor.distance(point))
             if load.on is not None:
-                rest = load.on.polygon.difference(floor)
+                rest = without(load.on.polygon, floor)
                 if rest.area > 1e-6 * load.on.area:
                     far = max(float(floor.distance(Point(p))) for p in rest.exterior.coords) \
                         if rest.geom_type == "Polygon" else float(floor.hausdorff_distance(rest))
@@ -225,7 +226,7 @@ def opening(outline: Outline) -> float:
 def recess(outline: Outline) -> float:
     """Largest single area between the outer edge and its convex hull, over the floor area."""
     edge = Polygon(outline.polygon.exterior)
-    rest = edge.convex_hull.difference(edge)
+    rest = without(edge.convex_hull, edge)
     parts = getattr(rest, "geoms", [rest])
     return max((float(p.area) for p in parts), default=0.0) / float(outline.polygon.area)
 

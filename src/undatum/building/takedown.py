@@ -179,7 +179,7 @@ def _region(load: Load, outline: Outline) -> tuple[Any, float]:
         return (load.on.polygon if load.on else whole), load.per_area
     if load.per_edge is not None:
         ring = Polygon(whole.exterior)
-        band = ring.difference(ring.buffer(-THIN, join_style="mitre"))
+        band = without(ring, ring.buffer(-THIN, join_style="mitre"))
         return band, load.per_edge * float(ring.length) / float(band.area)
     total = load.total or 0.0
     if load.at is not None:
