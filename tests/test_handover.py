@@ -26,12 +26,12 @@ needs_browser = pytest.mark.skipif(BROWSER is None, reason="no browser is instal
 
 @pytest.fixture(scope="module")
 def written(tmp_path_factory: pytest.TempPathFactory) -> Path:
-    """The terrace with a chapter on members, as the command line writes it, printed too."""
+    """The terrace with a chapter on members, as the command line writes it."""
     folder = tmp_path_factory.mktemp("handover")
     path = folder / "terrace.toml"
     path.write_text(starter_text("terrace") + '\n[record]\nmembers = ["column B2 at L1"]\n'
                     'diagrams = ["A"]\n')
-    files.write_all(ud.run(ud.read(path)), folder / "out", browser=BROWSER)
+    files.write_all(ud.run(ud.read(path)), folder / "out")
     return folder / "out"
 
 

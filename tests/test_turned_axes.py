@@ -61,6 +61,14 @@ def test_a_turned_grid_is_the_building_turned(angle: float) -> None:
         assert other.faces == pytest.approx(one.faces, rel=1e-6, abs=1e-6 * np.abs(one.faces).max())
 
 
+def test_more_than_lies_there_is_refused(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr("undatum.building.takedown.without", lambda one, other: one)
+    one = grid(0.0)
+    assert one.frame is not None
+    with pytest.raises(ud.AnalysisError, match="more than the"):
+        take_down(one, one.frame)
+
+
 def results_of(one: ud.Building) -> ud.Results:
     return ud.analyze(title="turned", standard="asce7-16", units="kN, m", site=SITE, system=SYSTEM,
                       building=one)

@@ -29,6 +29,7 @@ from undatum.building.members import Frame
 from undatum.building.outline import Outline
 from undatum.building.panels import NONE, THIN, Floor, between, overlap, without
 from undatum.building.whole import Building, Level
+from undatum.errors import AnalysisError
 from undatum.record import record
 
 HAIR = 1e-9  # m
@@ -100,7 +101,10 @@ class FloorsOnly:
 
 
 def take_down(building: Loaded, frame: Frame) -> TakeDown:
-    """Every load of every level above the lowest, on the members, by kind."""
+    """Every load of every level above the lowest, on the members, by kind.
+
+    Raises AnalysisError where more lands than lies there.
+    """
     n = len(building.levels) - 1
     kinds = list(dict.fromkeys(
         [load.kind for i in range(n) for load in building.loads(i)]
@@ -138,6 +142,11 @@ def take_down(building: Loaded, frame: Frame) -> TakeDown:
                 if given and landed else 0.0
             balance.append(Balance(building.levels[i].name, kind, float(given), float(landed),
                                    float(away)))
+            if abs(landed) > abs(given) * (1 + 1e-4):
+                raise AnalysisError(
+                    f"On {building.levels[i].name} {landed:.6g} N of {kind} landed on members, "
+                    f"more than the {given:.6g} N that lie there. Look for corners of outlines, "
+                    "loads or beams that all but meet, and let them meet.")
     if building.self_weight:
         _own_weight(frame, lines["dead"], points["dead"])
     packed: dict[str, Landed] = {k: _packed(k, lines[k], points[k], frame) for k in kinds}
