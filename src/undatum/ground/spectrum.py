@@ -54,7 +54,8 @@ class TwoPeriodSpectrum(Spectrum):
     """Ramp, plateau, 1/T and 1/T2: the shape fixed by a short-period and a 1-second ordinate.
 
     ``short`` and ``one_second`` are in m/s2; ``t0``, ``ts`` and ``tl`` are the corner periods in
-    s. The ramp starts at 0.4 ``short``. Source: ASCE 7-16, 11.4.6.
+    s. The ramp starts at 0.4 ``short``. ``end`` is what the end of the plateau is called.
+    Source: ASCE 7-16, 11.4.6.
     """
 
     name: str
@@ -64,6 +65,7 @@ class TwoPeriodSpectrum(Spectrum):
     ts: float
     tl: float
     damping: float = 0.05
+    end: str = "Ts"
 
     @fixed
     def __call__(self, period: ArrayLike) -> Floats:
@@ -76,7 +78,7 @@ class TwoPeriodSpectrum(Spectrum):
 
     @property
     def corners(self) -> Mapping[str, float]:
-        return {"T0": self.t0, "Ts": self.ts, "TL": self.tl}
+        return {"T0": self.t0, self.end: self.ts, "TL": self.tl}
 
 
 @dataclass(frozen=True, slots=True)

@@ -226,7 +226,7 @@ def _spectrum(w: Working, exception: int, name: str) -> TwoPeriodSpectrum:
                        meaning="end of the plateau of that spectrum")
     return TwoPeriodSpectrum(
         name, w.value("S_DS") * STANDARD_GRAVITY, one_second * STANDARD_GRAVITY,
-        w.value("T_0"), ts, w.value("T_L"),
+        w.value("T_0"), ts, w.value("T_L"), end="1.5 Ts" if exception == 2 else "Ts",
     )
 
 
