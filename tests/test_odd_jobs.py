@@ -211,8 +211,7 @@ ODD: dict[str, Odd] = {
         "[spectrum]\nvertical_share = 0.67",
         (("[building.axes]", "[building]\nvertical_mass = true\n[building.axes]"),),
         ("divided by 1.5",)),
-    "torsion by masses": ("archive", "", (("[analysis]", "[analysis]\nmoved_masses = true"),)
-                          if "[analysis]" in starter_text("archive") else (), ("",)),
+    "torsion by masses": ("archive", "[analysis]\nmoved_masses = true", (), ("moved",)),
     "a factor, and drift of one's own": (
         "arcade", '[spectrum]\nfactor = 1.5\nfactor_reason = "old soil"\n[drift.own_limit]\n'
         'ratio = 0.002\nof = "elastic"\nreason = "glass"', (), ("old soil", "glass")),

@@ -106,6 +106,10 @@ def test_modal_overturning_is_what_the_feet_resist() -> None:
         for axis, d in enumerate("XY"):
             cut = one.modal_values(r.model.quantities["overturning moment"].where(
                 component=d, story=base))[0]
+            sheared = one.modal_values(r.model.quantities["story shear"].where(
+                component=d, story=base))[0]
+            assert feet[:, axis].sum(axis=0) == pytest.approx(
+                -sheared, abs=1e-8 * np.abs(feet).max())
             arm = at[:, axis] - center[axis]
             own = feet[:, 4 - axis].sum(axis=0) * (1 if axis == 0 else -1)
             held = own - (arm[:, None] * feet[:, 2]).sum(axis=0)

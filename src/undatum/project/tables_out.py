@@ -159,10 +159,12 @@ def points_table(results: Results) -> Table:
 
 
 def modal_story_forces_table(results: Results) -> Table:
-    """Force on every level in each mode in use, before scaling, for each direction of motion."""
+    """Force on every level in each mode in use, before scaling, for each direction of motion.
+
+    Of masses where they are: moved ones have modes of their own, by direction and sign.
+    """
     model = results.model
-    sets = [s for s in results.spectrum_sets
-            if s.state == results.strength and s.sign >= 0]
+    sets = [s for s in results.by_moments or results.spectrum_sets if s.state == results.strength]
     levels = np.flatnonzero(model.above_base & (results.weights.weight > 0)).tolist()
     rows = [(m, i) for m in range(len(sets[0].labels)) for i in levels]
     floors = model.diaphragms.freedoms
