@@ -14,7 +14,7 @@ from undatum.mechanics.actions import ACTIONS, REACTIONS, feet, place_name, rid_
 from undatum.mechanics.model import Model
 from undatum.project.combining import SIGNS, Combiner, Parts, Row
 from undatum.standards.terms import MOTIONS, Method
-from undatum.table import Table, column
+from undatum.table import Column, Table, column
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
@@ -54,21 +54,31 @@ def envelope_table(
 ) -> Table:
     """Largest and smallest of every component by member, place and kind of combination."""
     place, kind, component, extreme, values, words = _listed(how, parts)
-    force = component < 3
     names = [m.name for m in members for _ in at]
     said = [place_name(p) for _ in members for p in at]
     return Table(
         "member_envelopes", f"Extremes of load combinations, earthquake by {_by(parts.method)}",
         (
             column("member", "", _taken(names, place)), column("at", "", _taken(said, place)),
-            column("kind", "", _taken(how.kinds(), kind)),
-            column("component", "", _taken(ACTIONS, component)),
-            column("extreme", "", _taken([name for name, _ in SIGNS], extreme)),
-            column("force", "force", np.where(force, values, np.nan)),
-            column("moment", "moment", np.where(force, np.nan, values)),
+            *_extremes(how, ACTIONS, kind, component, extreme, values),
             column("combination", "", words.tolist()),
         ),
         note=note + " Components stand for themselves: their extremes need not come together.",
+    )
+
+
+def _extremes(
+    how: Combiner, components: Sequence[str], kind: Ints, component: Ints, extreme: Ints,
+    values: Floats,
+) -> tuple[Column, ...]:
+    """What is the same in tables of extremes, three forces before three moments."""
+    force = component < 3
+    return (
+        column("kind", "", _taken(how.kinds(), kind)),
+        column("component", "", _taken(components, component)),
+        column("extreme", "", _taken([name for name, _ in SIGNS], extreme)),
+        column("force", "force", np.where(force, values, np.nan)),
+        column("moment", "moment", np.where(force, np.nan, values)),
     )
 
 
@@ -233,16 +243,12 @@ def _variants(
 def footing_table(how: Combiner, parts: Parts, model: Model, note: str = NOTE) -> Table:
     """Extremes of the reactions foot by foot, by kind of combination; what lifts off is marked."""
     place, kind, component, extreme, values, words = _listed(how, parts)
-    force, lifted = component < 3, (component == REACTIONS.index("force Z")) & (values < 0)
+    lifted = (component == REACTIONS.index("force Z")) & (values < 0)
     return Table(
         "footings", f"Reactions of load combinations, earthquake by {_by(parts.method)}",
         (
             column("foot", "", _taken(feet(model), place)),
-            column("kind", "", _taken(how.kinds(), kind)),
-            column("component", "", _taken(REACTIONS, component)),
-            column("extreme", "", _taken([name for name, _ in SIGNS], extreme)),
-            column("force", "force", np.where(force, values, np.nan)),
-            column("moment", "moment", np.where(force, np.nan, values)),
+            *_extremes(how, REACTIONS, kind, component, extreme, values),
             column("uplift", "", lifted.tolist()),
             column("combination", "", words.tolist()),
         ),
