@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import gc
+
 import numpy as np
 import pytest
 
@@ -9,6 +11,7 @@ import undatum as ud
 from conftest import SITE, SYSTEMS, shear_building
 from undatum.analysis.combine import combiner
 from undatum.analysis.response import nodal_forces, peaks_by_spectrum
+from undatum.memory import without_collecting
 from undatum.project.calculation import inputs_of, stages
 from undatum.project.results import Results
 
@@ -131,3 +134,20 @@ def correlation(periods: np.ndarray) -> np.ndarray:  # type: ignore[type-arg]
     r = periods[:, None] / periods[None, :]
     top = 8 * z**2 * (1 + r) * r**1.5
     return np.asarray(top / ((1 - r**2) ** 2 + 4 * z**2 * r * (1 + r) ** 2))
+
+
+def test_the_collector_of_cycles_runs_again_after_a_job_and_after_an_error() -> None:
+    with without_collecting():
+        with without_collecting():
+            assert not gc.isenabled()
+        assert not gc.isenabled()  # the outer one still waits
+    assert gc.isenabled()
+    with pytest.raises(ValueError, match="no"), without_collecting():
+        raise ValueError("no")
+    assert gc.isenabled()
+    gc.disable()
+    try:
+        ud.calculate(project()).up_to("modes")
+        assert not gc.isenabled()  # whoever turned it off turns it on
+    finally:
+        gc.enable()

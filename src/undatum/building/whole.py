@@ -34,6 +34,7 @@ from undatum.building.shapes import Properties
 from undatum.building.stories import Stories, Stretch
 from undatum.described import Described, Given, Named
 from undatum.errors import Fault, InputError, nearest
+from undatum.memory import without_collecting
 from undatum.record import FixedDict
 from undatum.units import Height, Length
 
@@ -513,6 +514,7 @@ class Building(Described):
         return self._framed
 
     @cached_property
+    @without_collecting()
     def _framed(self) -> Frame | None:
         return make_frame(self)
 

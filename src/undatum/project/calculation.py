@@ -10,6 +10,7 @@ from typing import Any
 
 from undatum.analysis.modes import Modes, modes_between
 from undatum.errors import nearest
+from undatum.memory import without_collecting
 from undatum.project.cracking import cracked_building
 from undatum.project.flanges import flanged_building
 from undatum.project.registry import STAGES, Stage
@@ -106,7 +107,7 @@ class Calculation:
                 near = nearest(name, list(self.names))
                 raise KeyError(f"there is no {name!r}"
                                + (f"; did you mean {near!r}?" if near else ""))
-        with few_threads(len(self.project.building.levels)):
+        with without_collecting(), few_threads(len(self.project.building.levels)):
             for name in names:
                 self._get(name)
         return self

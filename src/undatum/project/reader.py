@@ -15,6 +15,7 @@ from pydantic import BaseModel, ValidationError
 from undatum import standards
 from undatum.described import control_faults, faults_from
 from undatum.errors import Fault, InputError, nearest
+from undatum.memory import without_collecting
 from undatum.places import Places, path_of
 from undatum.project.located import fill_in
 from undatum.project.partial import beside_faults, building_faults
@@ -180,6 +181,7 @@ def _system_faults(data: dict[str, Any]) -> list[Fault]:
     return system_faults(system, building.get("plane") if isinstance(building, dict) else None)
 
 
+@without_collecting()
 def _validate(
     data: dict[str, Any], folder: Path | None,
     model_of: Callable[[str, Path | None], type[Model]],
