@@ -1,0 +1,99 @@
+"""Equilibrium of every node and of every floor under every static set, from section forces alone.
+
+The forces of members on their nodes are put together here from the section forces at their
+faces, the axes and the geometry that the frame states; nothing of the stiffness is used.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+
+import undatum as ud
+from test_open_floors import run, two_by_two
+from undatum.mechanics.actions import element_forces, reactions
+from undatum.project.results import Results
+
+
+def mixed_up() -> Results:
+    """Turned columns, stiff ends, shifted axes, hinges; a floor rigid in part, one not at all."""
+    one = two_by_two({}, stories=3, rules=(
+        ud.MemberRule(columns="all", turned=0.4, shifted=(0.05, -0.1)),
+        ud.MemberRule(beams="all", stiff_ends=0.6, shifted=(0.0, -0.2)),
+        ud.MemberRule(beams="on B", hinged="start")))
+    return run(one.model_copy(update={
+        "diaphragms": {"L1": "none", "L2": "part"}, "outlines": {
+            **one.outlines, "part": [(-0.1, -0.1), (6.1, -0.1), (6.1, 12.1), (-0.1, 12.1)]}}))
+
+
+CASES = {name: lambda name=name: ud.run(ud.shipped_project(name))
+         for name in ("archive_frames", "clinic_frames", "terrace", "arcade")}
+CASES["mixed up"] = mixed_up
+
+
+def on_nodes(r: Results, one: object) -> np.ndarray[tuple[int, int], np.dtype[np.float64]]:
+    """(M, 6) forces and moments, in X, Y and Z, of members and ground on every node."""
+    framed = r.model.framed
+    assert framed is not None
+    frame = framed.frame
+    count = len(frame.ends)
+    found = np.zeros((len(frame.points), 6))
+    values = one.of(element_forces(r.model, range(count))).reshape(count, 2, 6)  # type: ignore[attr-defined]
+    for e in range(count):
+        along, shift = frame.axes[e][0], frame.shifted[e] @ frame.axes[e][1:]
+        for end, node in enumerate(frame.ends[e]):
+            way = 1 if end == 0 else -1
+            face = way * frame.stiff[e, end] * along + shift  # from the node
+            force, moment = (way * values[e, end, k:k + 3] @ frame.axes[e] for k in (0, 3))
+            found[node] += [*force, *(moment + np.cross(face, force))]
+    found[frame.supports] += one.of(reactions(r.model)).reshape(-1, 6)  # type: ignore[attr-defined]
+    return found
+
+
+def lines_on_floors(r: Results, one: object) -> np.ndarray[tuple[int, int], np.dtype[np.float64]]:
+    """(n, 3) forces along X and Y of lateral lines on the floors, and moments about the origin."""
+    shears = r.model.quantities["line shear"]
+    values = dict(zip(zip(shears.labels["line"], shears.labels["story"], strict=True),
+                      one.of(shears), strict=True))  # type: ignore[attr-defined]
+    found = np.zeros((r.model.n, 3))
+    for line in r.model.lines:
+        if line.stiffness is None:
+            continue  # a line of members
+        for k, floor in enumerate(line.levels):
+            above = values[line.name, r.model.levels[line.levels[k - 1]]] if k else 0.0
+            taken = values[line.name, r.model.levels[floor]] - above
+            found[floor] -= taken * np.array([*line.axis, line.moment_arm])
+    return found
+
+
+@pytest.mark.parametrize("name", CASES)
+def test_every_node_and_every_floor_is_in_equilibrium(name: str) -> None:
+    r = CASES[name]()
+    framed, d, is_open = r.model.framed, r.model.diaphragms, r.model.is_open
+    assert framed is not None
+    assert r.static_sets
+    frame = framed.frame
+    grounded = np.isin(np.arange(len(frame.points)), frame.supports)
+    swaying = np.append(is_open, False)[frame.floors] & ~framed.tied & ~grounded
+    told = np.array([c not in framed.held for c in range(6)])  # what a plane frame does at all
+    zero = np.tile(told, (len(frame.points), 1))
+    zero[framed.tied & ~grounded] &= np.array([c not in (0, 1, 5) for c in range(6)])
+    said = r.project.building.diaphragms
+    for node in np.flatnonzero(swaying):  # a part of a floor that is rigid turns its nodes
+        part = said[r.model.levels[frame.floors[node]]] != "none"
+        zero[node, [0, 1, 5] if part else [0, 1]] = False
+    for one in r.static_sets:
+        forces, floors = on_nodes(r, one), lines_on_floors(r, one)
+        near = 1e-9 * np.abs(one.forces).sum() * np.ptp(frame.points, axis=0).max()
+        assert forces[zero] == pytest.approx(0, abs=near)
+        axis = "XY".index(one.direction)
+        for i in range(r.model.n):
+            own = (framed.tied | swaying) & (frame.floors == i) & ~grounded
+            at = frame.points[own, :2]
+            turn = forces[own, 5] + at[:, 0] * forces[own, 1] - at[:, 1] * forces[own, 0]
+            given = np.zeros(3)
+            given[axis] = one.forces[i]
+            lever = d.centers[i, 0] if axis else -d.centers[i, 1]
+            given[2] = one.torques[i] + lever * one.forces[i]
+            left = given + floors[i] + [*forces[own, :2].sum(axis=0), turn.sum()]
+            assert left[[axis] if framed.held else [0, 1, 2]] == pytest.approx(0, abs=near)
