@@ -111,7 +111,7 @@ WRONG: dict[str, Odd] = {
     "no torsion without a reason": ("terrace", '[analysis]\naccidental_torsion = "none"', (), (
         "torsion_reason go together",)),
     "moved masses and angles": (
-        "terrace", '[analysis]\nmoved_masses = true\nshaking = ["30 deg"]', (), (
+        "terrace", '[analysis]\nmoved_masses = "in place"\nshaking = ["30 deg"]', (), (
             "static moments",)),
     "vertical spectrum without mass": ("terrace", "[analysis]\nvertical_spectrum = true", (), (
         "building.vertical_mass",)),
@@ -211,7 +211,9 @@ ODD: dict[str, Odd] = {
         "[spectrum]\nvertical_share = 0.67",
         (("[building.axes]", "[building]\nvertical_mass = true\n[building.axes]"),),
         ("divided by 1.5",)),
-    "torsion by masses": ("archive", "[analysis]\nmoved_masses = true", (), ("moved",)),
+    "torsion by masses": (
+        "archive", "", (('moved_masses = "beside"', 'moved_masses = "in place"'),),
+        ("it comes of masses moved both ways",)),
     "a factor, and drift of one's own": (
         "arcade", '[spectrum]\nfactor = 1.5\nfactor_reason = "old soil"\n[drift.own_limit]\n'
         'ratio = 0.002\nof = "elastic"\nreason = "glass"', (), ("old soil", "glass")),

@@ -6,6 +6,7 @@ from __future__ import annotations
 from typing import Any
 
 import numpy as np
+import pandas as pd
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
@@ -277,8 +278,8 @@ def test_eccentricity_of_ones_own_and_none() -> None:
     assert said.severity.value == "warning"
     assert "asks for it" in said.text
     for wrong in ({"accidental_torsion": "none"}, {"torsion_reason": "x"}, {"eccentricity": 0.07},
-                  {"accidental_torsion": "none", "torsion_reason": "x", "moved_masses": True},
-                  {"moved_masses": True, "shaking": [0.3]}):
+                  {"accidental_torsion": "none", "torsion_reason": "x", "moved_masses": "in place"},
+                  {"moved_masses": "in place", "shaking": [0.3]}):
         with pytest.raises(ud.InputError, match=r"together|otherwise|static moments"):
             analyze(lopsided(), analysis=wrong)
 
@@ -294,7 +295,8 @@ def test_moved_masses_are_masses_that_stand_elsewhere() -> None:
             if level.name != "Ground" else level for level in base.levels)})
 
     none: dict[str, Any] = {"accidental_torsion": "none", "torsion_reason": "test"}
-    r = analyze(points(0.0, 0.0), analysis={"accidental_torsion": "always", "moved_masses": True})
+    r = analyze(points(0.0, 0.0), analysis={"accidental_torsion": "always",
+                                            "moved_masses": "in place"})
     shear = r.model.quantities["line shear"]
     for direction, sign, dx, dy in (("X", 1, 0.0, 0.3), ("X", -1, 0.0, -0.3), ("Y", 1, 0.5, 0.0),
                                     ("Y", -1, -0.5, 0.0)):
@@ -315,6 +317,23 @@ def test_moved_masses_are_masses_that_stand_elsewhere() -> None:
     assert both.of(shear) == pytest.approx(np.maximum(x + 0.3 * y, 0.3 * x + y))
     drift = set(r.to_frame("drift_all")["set"])
     assert {"spectrum X, +e, drift", "spectrum X, −e, drift"} <= drift
+
+    # to compare, they change nothing but what stands beside; the table is the same either way
+    beside = analyze(points(0.0, 0.0), analysis={"accidental_torsion": "always",
+                                                 "moved_masses": "beside", "shaking": [0.3]})
+    usual = analyze(points(0.0, 0.0), analysis={"accidental_torsion": "always", "shaking": [0.3]})
+    assert [s.name for s in beside.by_masses] == [
+        s.name for s in r.spectrum_sets] == [s.name for s in r.by_masses]
+    assert beside.spectrum_sets == usual.spectrum_sets == r.by_moments
+    assert not usual.by_masses
+    assert beside.drifts == usual.drifts
+    pd.testing.assert_frame_equal(beside.to_frame("accidental_torsion"), table)
+    said = [f.text for one in (r, beside) for f in one.findings if f.clause.endswith("_masses")]
+    assert ["along X and Y" in text for text in said] == [True, True]
+    assert ["in use" in text for text in said] == [False, True]
+    flat = ud.run(ud.shipped_project("arcade").varied({"analysis.moved_masses": "beside"}))
+    assert "accidental_torsion" not in flat.table_names
+    assert any("no accidental torsion to move" in f.text for f in flat.findings)
 
 
 # -- the spectrum ----------------------------------------------------------------------------------

@@ -164,7 +164,7 @@ def close_modes(
 def _torsion(
     analysis: Analysis, twist: Mapping[Direction, TorsionResult]
 ) -> list[Finding]:
-    """Accidental torsion left out, of another eccentricity, or by moved masses."""
+    """Accidental torsion left out, or of another eccentricity."""
     found = []
     if analysis.accidental_torsion == "none":
         asked = [d for d, one in twist.items() if one.answer.include_accidental]
@@ -180,10 +180,22 @@ def _torsion(
             f"The eccentricity is {analysis.eccentricity:.3g} of the dimension across by choice of "
             f"the project, where the standard asks for any: {analysis.torsion_reason}. "
             "Irregularity is judged with that of the standard.", "analysis.eccentricity"))
-    if analysis.moved_masses:
-        found.append(Finding(
-            "accidental torsion", "whole structure", Severity.NOTE,
-            "In the spectrum analysis it comes of masses moved both ways, with modes of their own, "
-            "without amplification; the table accidental_torsion has the static moments beside.",
-            "analysis.moved_masses"))
     return found
+
+
+def moved_masses(
+    analysis: Analysis, by_masses: Sequence[SpectrumSet]
+) -> tuple[Finding, ...]:
+    """Accidental torsion of the spectrum analysis by moved masses, in use or to compare."""
+    if analysis.moved_masses == "no":
+        return ()
+    along = " and ".join(dict.fromkeys(s.direction for s in by_masses))
+    said = "In the spectrum analysis there is no accidental torsion to move masses by." \
+        if not along else \
+        f"In the spectrum analysis along {along} it comes of masses moved both ways, with modes " \
+        "of their own, without amplification; the table accidental_torsion has the static " \
+        "moments beside." if analysis.moved_masses == "in place" else \
+        f"Static moments are in use. The table accidental_torsion compares them, along {along}, " \
+        "with masses moved both ways, with modes of their own, without amplification."
+    return (Finding("accidental torsion", "whole structure", Severity.NOTE, said,
+                    "analysis.moved_masses"),)

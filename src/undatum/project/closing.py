@@ -25,6 +25,7 @@ from undatum.mechanics.solver import Solver
 from undatum.project.choices import (
     chosen_ways,
     close_modes,
+    moved_masses,
     not_open,
     open_floors,
     other_for_drift,
@@ -124,7 +125,7 @@ def collect_findings(
     questions: tuple[Finding, ...], damping_ratios: NDArray[np.float64], building: Building,
     drift_modes: Modes, vertical_set: SpectrumSet | None, weights: Weights,
     own_forces: tuple[OwnForces, ...], own_sets: tuple[StaticSet, ...], statics: Statics,
-    strength: LimitState,
+    strength: LimitState, by_masses: tuple[SpectrumSet, ...],
 ) -> tuple[Finding, ...]:
     """Every judgement, in the order of the job."""
     modal_facts = ModalFacts(
@@ -144,6 +145,7 @@ def collect_findings(
         *regularity.findings,
         *dynamics_part.findings(modal_facts),
         *chosen_ways(project.analysis, project.irregularities, modes, rules, solver.model, twist),
+        *moved_masses(project.analysis, by_masses),
         *damping_finding(project.analysis.damping_of, damping_ratios[: modes.kept],
                          shaking.horizontal["X"].damping),
         *close_modes(modal_facts.combination, modes, dynamic),

@@ -149,6 +149,7 @@ class Results:
     modes: Modes
     drift_modes: Modes | None
     by_moments: tuple[SpectrumSet, ...]
+    by_masses: tuple[SpectrumSet, ...]
     rules: ModalRules
     periods: Mapping[Direction, PeriodAnswer]
     computed: Mapping[Direction, float]
@@ -300,7 +301,7 @@ class Results:
         if self.torsion_factors is not None:
             factors = self.torsion_factors
             made["torsion_factors"] = lambda: factors
-        if self.by_moments:
+        if self.by_masses:
             made["accidental_torsion"] = partial(moved_masses_table, self)
         made["shape"] = lambda: shape_table(self.shape)
         if self.diaphragms:

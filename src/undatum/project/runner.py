@@ -90,8 +90,8 @@ def run(project: Project, folder: str | Path | None = None) -> Results:
 
 _NEEDED = (
     "stiff", "standard", "states", "site", "laterals", "shaking", "reduced", "weights", "model",
-    "modes", "solver", "drift_solver", "drift_modes", "by_moments", "used_rules", "periods",
-    "computed", "statics", "twist", "factors_table", "shape", "diaphragms", "sets",
+    "modes", "solver", "drift_solver", "drift_modes", "by_moments", "by_masses", "used_rules",
+    "periods", "computed", "statics", "twist", "factors_table", "shape", "diaphragms", "sets",
     "spectrum_sets", "vertical_set", "further_sets", "own_sets", "dynamic", "scaling", "shears",
     "plumb", "displacements", "accelerations", "gap_checks", "combinations", "drifts",
     "drift_readings", "stability", "plausibility", "findings", "working",
@@ -115,6 +115,7 @@ def results_of(calculation: Calculation) -> Results:
         modes=of["modes"],
         drift_modes=None if of["drift_solver"] is of["solver"] else of["drift_modes"],
         by_moments=of["by_moments"],
+        by_masses=of["by_masses"],
         rules=of["used_rules"],
         periods=of["periods"],
         computed=of["computed"],

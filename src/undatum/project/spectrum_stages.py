@@ -116,7 +116,7 @@ def move_masses(
     None unless asked for, and for directions without accidental torsion.
     """
     found: dict[tuple[Direction, int, bool], ModalBasis] = {}
-    for d, one in eccentricities.items() if analysis.moved_masses else ():
+    for d, one in eccentricities.items() if analysis.moved_masses != "no" else ():
         for sign in (1, -1) if one.share else ():
             for drift, base in ((False, basis), (True, drift_basis)):
                 if drift and drift_basis is basis:
@@ -132,17 +132,17 @@ def move_masses(
     return found
 
 
-@stage("spectrum_sets", "scaling", "dynamic", "by_moments")
+@stage("spectrum_sets", "scaling", "dynamic", "by_moments", "by_masses")
 def analyze_spectra(
     dynamics_part: Dynamics, basis: ModalBasis, drift_basis: ModalBasis,
     moved_bases: Mapping[tuple[Direction, int, bool], ModalBasis],
     reduced: Mapping[tuple[Direction, str], Spectrum], statics: Statics,
     sets: tuple[StaticSet, ...], states: tuple[LimitState, ...], strength: LimitState,
-    irregular: tuple[str, ...],
+    irregular: tuple[str, ...], analysis: Analysis,
 ) -> tuple[tuple[SpectrumSet, ...], tuple[Scaling, ...], tuple[SpectrumResult, ...],
-           tuple[SpectrumSet, ...]]:
+           tuple[SpectrumSet, ...], tuple[SpectrumSet, ...]]:
     """Spectrum sets of every limit state, scaled, with the accidental torsion in them: added as a
-    static response, or by moved masses; then those by static moments stand beside.
+    static response, or by moved masses; then all sets by the one way and by the other.
 
     The base shear that is compared with the static one is that of the same structure under the
     spectrum for strength, its masses in their place.
@@ -150,6 +150,7 @@ def analyze_spectra(
     model = basis.solver.model
     found: list[SpectrumSet] = []
     by_moments: list[SpectrumSet] = []
+    by_masses: list[SpectrumSet] = []
     scaling: list[Scaling] = []
     dynamic: list[SpectrumResult] = []
     for d in model.directions:
@@ -171,19 +172,17 @@ def analyze_spectra(
                 set_name("spectrum", d, state), d, state, reduced[d, state.key])
             twisted = next((s for s in sets if s.direction == d and s.state == state
                             and s.sign == 1), None)
-            twisting = replace(
+            by_moments.append(replace(
                 one, scale=answer.factor,
-                torsion=None if twisted is None else _torsion_alone(own.solver, twisted))
-            moved = {sign: b for (e, sign, drift), b in moved_bases.items()
-                     if (e, drift) == (d, state.role == "drift")}
-            if not moved:
-                found.append(twisting)
-                continue
-            by_moments.append(twisting)
-            found += [replace(b.spectrum_set(set_name("spectrum", d, state, sign), d, state,
-                                             reduced[d, state.key]),
-                              scale=answer.factor, sign=sign) for sign, b in moved.items()]
-    return tuple(found), tuple(scaling), tuple(dynamic), tuple(by_moments)
+                torsion=None if twisted is None else _torsion_alone(own.solver, twisted)))
+            moved = [replace(b.spectrum_set(set_name("spectrum", d, state, sign), d, state,
+                                            reduced[d, state.key]),
+                             scale=answer.factor, sign=sign)
+                     for (e, sign, drift), b in moved_bases.items()
+                     if (e, drift) == (d, state.role == "drift")]
+            by_masses += moved
+            found += moved if moved and analysis.moved_masses == "in place" else by_moments[-1:]
+    return tuple(found), tuple(scaling), tuple(dynamic), tuple(by_moments), tuple(by_masses)
 
 
 def _torsion_alone(solver: Solver, one: StaticSet) -> Floats:

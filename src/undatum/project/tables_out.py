@@ -164,7 +164,7 @@ def modal_story_forces_table(results: Results) -> Table:
     Of masses where they are: moved ones have modes of their own, by direction and sign.
     """
     model = results.model
-    sets = [s for s in results.by_moments or results.spectrum_sets if s.state == results.strength]
+    sets = [s for s in results.by_moments if s.state == results.strength]
     levels = np.flatnonzero(model.above_base & (results.weights.weight > 0)).tolist()
     rows = [(m, i) for m in range(len(sets[0].labels)) for i in levels]
     floors = model.diaphragms.freedoms
@@ -247,10 +247,15 @@ def moved_masses_table(results: Results) -> Table:
     model = results.model
     torsion, shear = model.quantities["story torsion"], model.quantities["line shear"]
     rows: list[tuple[str, str, float, float, float, float]] = []
+    said = []
     for d in results.directions:
-        ways = []
-        for sets in (results.by_moments, results.spectrum_sets):
-            own = [s for s in sets if s.direction == d and s.state == results.strength]
+        ways, moved = [], [s for s in results.by_masses
+                           if s.direction == d and s.state == results.strength]
+        if not moved:  # no accidental torsion this way
+            continue
+        usual = [s for s in results.by_moments if s.direction == d and s.state == results.strength]
+        said.append(f"moved for {d} " + " and ".join(f"{s.periods[0]:.4g} s" for s in moved))
+        for own in (usual, moved):
             ways.append((np.max([s.of(torsion) for s in own], axis=0),
                          np.max([s.of(shear) for s in own], axis=0)))
         story = np.array(shear.labels["story"])
@@ -272,8 +277,10 @@ def moved_masses_table(results: Results) -> Table:
             column("moved over static", "ratio", [r[5] / r[4] if r[4] else None for r in rows]),
         ),
         note="Peaks of the spectrum analysis for strength, about the center of mass. Static "
-        "moments take the amplification of the standard, moved masses do not. Moved masses are "
-        "the ones in use.",
+        "moments take the amplification of the standard, moved masses do not. Longest "
+        f"period with masses in place {results.modes.periods[0]:.4g} s, {', '.join(said)}. In use: "
+        + ("moved masses." if results.project.analysis.moved_masses == "in place" else
+           "static moments."),
     )
 
 

@@ -188,9 +188,10 @@ class Analysis(Described):
         default="", description="Why accidental torsion is left out or another, for the record")
     plain_sets: bool = Field(
         default=False, description="Static sets without eccentricity, too, beside both signs")
-    moved_masses: bool = Field(
-        default=False, description="Accidental torsion of the spectrum analysis by masses that are "
-        "moved both ways, with modes of their own, in place of static moments")
+    moved_masses: Literal["no", "beside", "in place"] = Field(
+        default="no", description="Accidental torsion of the spectrum analysis by masses that are "
+        "moved both ways, with modes of their own: beside static moments, to compare, or in place "
+        "of them")
 
     @model_validator(mode="after")
     def _fitting(self) -> Analysis:
@@ -201,11 +202,12 @@ class Analysis(Described):
         if other != bool(self.torsion_reason):
             raise PydanticCustomError("advice", "accidental torsion left out or of your own and "
                                       "torsion_reason go together")
-        if self.accidental_torsion == "none" and (self.eccentricity or self.moved_masses):
+        if self.accidental_torsion == "none" and (
+                self.eccentricity or self.moved_masses != "no"):
             raise PydanticCustomError("advice", "there is no accidental torsion to put otherwise")
-        if self.moved_masses and (self.shaking or self.minor_component):
+        if self.moved_masses == "in place" and (self.shaking or self.minor_component):
             raise PydanticCustomError("advice", "shaking and minor_component go with accidental "
-                                      "torsion by static moments")
+                                      'torsion by static moments; moved_masses = "beside" compares')
         if self.rigid_between is not None:
             low, high = self.rigid_between
             if not low < high * (1 - 1e-9):

@@ -116,7 +116,7 @@ def chapters(results: Results, pictures: Mapping[str, bytes]) -> list[Chapter]:
         "modal values; combined values carry no sign and are not in equilibrium with each other. "
         + ("" if results.model.plane else
            "Accidental torsion comes of masses moved both ways, with modes of their own."
-           if results.by_moments else
+           if results.by_masses and results.project.analysis.moved_masses == "in place" else
            "Accidental torsion is added as a static response with its absolute value, unscaled."))
     dynamic.add_table(results.table("modal_base_shears"), u)
     dynamic.add_table(results.table("mode_correlation"), u)
