@@ -138,6 +138,39 @@ def test_p_delta_multiplies_forces_story_by_story(method: Any) -> None:
     assert "P-Delta factors multiply" in r.combined_forces(NAME, method=method).note
 
 
+def test_sets_of_several_directions_in_combinations_of_ones_own() -> None:
+    """Along an angle, both directions and the most unfavorable one: both signs, the larger P-Delta
+    factor of X and Y; those for drift are refused."""
+    ways = {"shaking": ["30 deg"], "minor_component": 0.7}
+    names = {"angle": "spectrum at 30°, strength",
+             "any": "spectrum, any direction, CQC3 0.7, strength",
+             "both": "spectrum X and Y, 100/30, strength"}
+    r = leaning(27e3, analysis=ways, combinations=[
+        {"name": f"by {k}", "kind": k, "factors": {"dead": 0.9}, "sets": {n: 1.2}}
+        for k, n in names.items()])
+    growth = {(s.direction, s.method): s.amplification[1] for s in r.stability}
+    factor = max(growth["X", "spectrum"], growth["Y", "spectrum"])
+    assert growth["X", "spectrum"] > 1.005 * growth["Y", "spectrum"] > 1.0
+    cases, _ = values_of(r)
+    quantity = section_forces(r.model, r.members(NAME), AT)
+    for kind, n in names.items():
+        one = next(s for s in r.further if s.name == n)
+        peaks = one.of(quantity).reshape(3, 6)
+        found = extreme(r.combined_forces(NAME, AT).to_frame(r.units), kind)
+        for j, c in product(range(3), range(6)):
+            at = ("start", "0.5", "end")[j]
+            high = 0.9 * cases["dead"][j, c] + 1.2 * factor * peaks[j, c]
+            low = 0.9 * cases["dead"][j, c] - 1.2 * factor * peaks[j, c]
+            assert found[at, ACTIONS[c], "largest"] == pytest.approx(high, rel=1e-8, abs=1e-2)
+            assert found.get((at, ACTIONS[c], "smallest"), high) == pytest.approx(
+                low, rel=1e-8, abs=1e-2)
+        each = r.combined_forces(NAME, AT, show="together").to_frame(r.units)
+        assert each[each.kind == kind]["signs"].nunique() == 8
+    with pytest.raises(ud.InputError, match="is for drift"):
+        leaning(27e3, analysis=ways, combinations=[
+            {"name": "a", "sets": {"spectrum at 30°, drift": 1.0}}])
+
+
 def test_what_p_delta_could_not_be_applied_is_said() -> None:
     assert "NO P-DELTA FACTOR EXISTS" in leaning(60e3).combined_forces(NAME).note
     r = leaning(27e3, analysis={"second_order": "by axial force"})

@@ -270,7 +270,8 @@ class AnyDirection:
         return np.asarray(np.sqrt(np.maximum(square, 0.0)) + twist)
 
 
-#: Sets of more than one direction of ground motion: they are read, and enter no combination.
+#: Sets of more than one direction of ground motion: combinations of a standard take their
+#: directions themselves; one's own may name such a set.
 FurtherSet = BothDirections | TurnedMotion | AnyDirection
 
 

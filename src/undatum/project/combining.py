@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy import sparse
 
-from undatum.analysis.response import ResponseSet
+from undatum.analysis.response import FurtherSet, Readable, SpectrumSet, StaticSet
 from undatum.building.members import Member
 from undatum.building.weight import Weights
 from undatum.building.whole import Building
@@ -213,25 +213,29 @@ def _between(model: Model, low: Floats, high: Floats, factors: Floats) -> Floats
 
 
 def _parts(
-    sets: Sequence[ResponseSet], method: Method, quantity: Quantity, still: Mapping[str, Floats],
+    sets: Sequence[Readable], method: Method, quantity: Quantity, still: Mapping[str, Floats],
     grown: Mapping[Motion, Floats], how: Combiner,
 ) -> Parts:
     """The values of a quantity under what stands still, and under the sets of one method."""
     quake: dict[Motion, tuple[tuple[str, Floats], ...]] = {}
     whole = np.ones(len(quantity))
+    single = [s for s in sets if isinstance(s, StaticSet | SpectrumSet)]
     for d in MOTIONS:
-        own = [s for s in sets if s.direction == d and not s.own
+        own = [s for s in single if s.direction == d and not s.own
                and (s.method == method or d == "Z")]
         if own:
             quake[d] = tuple((d + {1: " +e", -1: " −e", 0: ""}[s.sign],
                               grown.get(d, whole) * s.of(quantity)) for s in own)
     named = {s.name: (grown.get(s.direction, whole) * s.of(quantity), s.method == "static")
-             for s in sets if s.name in how.named}
+             for s in single if s.name in how.named}
+    most = np.max([whole, *grown.values()], axis=0)  # of motion in more than one direction
+    named |= {s.name: (most * s.of(quantity), False)
+              for s in sets if isinstance(s, FurtherSet) and s.name in how.named}
     return Parts(len(quantity), still, quake, named, method)
 
 
 def member_parts(
-    how: Combiner, model: Model, cases: LoadCases, sets: Sequence[ResponseSet], method: Method,
+    how: Combiner, model: Model, cases: LoadCases, sets: Sequence[Readable], method: Method,
     stability: Sequence[StabilityCheck], members: Sequence[Member], at: Sequence[float],
     onto: sparse.csr_array | None = None,
 ) -> Parts:
@@ -256,7 +260,7 @@ def member_parts(
 
 
 def foot_parts(
-    how: Combiner, model: Model, cases: LoadCases, sets: Sequence[ResponseSet], method: Method,
+    how: Combiner, model: Model, cases: LoadCases, sets: Sequence[Readable], method: Method,
     stability: Sequence[StabilityCheck],
 ) -> Parts:
     """Reactions (foot, component) laid out in one row each."""
@@ -269,7 +273,7 @@ def foot_parts(
 
 
 def line_parts(
-    how: Combiner, model: Model, sets: Sequence[ResponseSet], method: Method,
+    how: Combiner, model: Model, sets: Sequence[Readable], method: Method,
     stability: Sequence[StabilityCheck], quantity: Quantity,
 ) -> Parts:
     """A quantity of lateral lines by line and story; what they carry of gravity is not followed."""

@@ -18,7 +18,7 @@ from undatum.table import Table, column, number_text
 from undatum.units import Measure
 
 if TYPE_CHECKING:
-    from undatum.analysis.response import ResponseSet
+    from undatum.analysis.response import FurtherSet, ResponseSet
 
 Factor = Annotated[float, Measure("ratio", least=-10.0, most=10.0, plausible=(-2.0, 2.5))]
 Share = Annotated[float, Measure("ratio", above=0.0, most=10.0, plausible=(0.1, 3.5))]
@@ -47,7 +47,7 @@ class OwnCombination(Described):
     sets: Named[str, Factor] = Field(
         default_factory=FixedDict,
         description="Factors on single sets for strength by name: a static one with the sign it "
-        "has, a spectrum with both")
+        "has, a spectrum with both; those of several directions of motion too")
     reason: str = Field(default="", description="Where it comes from, for the record")
 
     @model_validator(mode="after")
@@ -86,7 +86,7 @@ def _unknown(place: str, name: str, what: str, known: Collection[str]) -> Fault:
                  + f"known: {', '.join(known)}")
 
 
-def check_sets(own: Sequence[OwnCombination], sets: Sequence[ResponseSet]) -> None:
+def check_sets(own: Sequence[OwnCombination], sets: Sequence[ResponseSet | FurtherSet]) -> None:
     """Refuse sets that are not there, and those for drift. Raises InputError."""
     fit = [s.name for s in sets if s.state.role == "forces"]
     drift = {s.name for s in sets if s.state.role != "forces"}

@@ -283,11 +283,12 @@ def load_combinations(
     whole_part: WholeStructure, how: DirectionalCombination, irregular: tuple[str, ...],
     own_combinations: tuple[OwnCombination, ...], sets: tuple[StaticSet, ...],
     spectrum_sets: tuple[SpectrumSet, ...], vertical_set: SpectrumSet | None,
-    own_sets: tuple[StaticSet, ...],
+    own_sets: tuple[StaticSet, ...], further_sets: tuple[FurtherSet, ...],
 ) -> CombinationAnswer | None:
     """Load combinations with earthquake; those of one's own name sets that there are."""
     check_sets(own_combinations, [
-        *sets, *own_sets, *spectrum_sets, *([] if vertical_set is None else [vertical_set])])
+        *sets, *own_sets, *spectrum_sets, *([] if vertical_set is None else [vertical_set]),
+        *further_sets])
     return whole_part.combinations(how, irregular, vertical_set is not None)
 
 

@@ -517,10 +517,10 @@ class Results:
         members, how = self.members(which), self.combiner()
         if show == "stress":
             fibers = fibers_of(self.model, self.project.building, members, at)
-            parts = member_parts(how, self.model, self.load_cases(), self.sets_for_strength, method,
+            parts = member_parts(how, self.model, self.load_cases(), self.sets_to_read, method,
                                  self.stability, fibers.members, at, fibers.rows)
             return combined_stresses_table(how, fibers, parts, self._note(how, method))
-        parts = member_parts(how, self.model, self.load_cases(), self.sets_for_strength, method,
+        parts = member_parts(how, self.model, self.load_cases(), self.sets_to_read, method,
                              self.stability, members, at)
         make = {"envelope": envelope_table, "extremes": extremes_table,
                 "each": each_table}.get(show, together_table)
@@ -538,7 +538,7 @@ class Results:
         """Extremes of the reactions under the load combinations. Raises InputError."""
         self.members()  # names what is missing where there are none
         how = self.combiner()
-        parts = foot_parts(how, self.model, self.load_cases(), self.sets_for_strength, method,
+        parts = foot_parts(how, self.model, self.load_cases(), self.sets_to_read, method,
                            self.stability)
         return footing_table(how, parts, self.model, self._note(how, method))
 
@@ -555,7 +555,7 @@ class Results:
         own = set(moment.labels["line"])
         at = [k for k, name in enumerate(of["line shear"].labels["line"]) if name in own]
         shears, moments = (
-            line_parts(how, self.model, self.sets_for_strength, method, self.stability, quantity)
+            line_parts(how, self.model, self.sets_to_read, method, self.stability, quantity)
             for quantity in (of["line shear"].at(at), moment))
         stories = list(zip(moment.labels["line"], moment.labels["story"], strict=True))
         return line_table(how, shears, moments, stories, self._note(how, method))

@@ -139,7 +139,7 @@ def extremes(
     frame, own = framed_of(results.model).frame, on_axis(results, axis)
     component, sign = _components(
         results, own, action, _along(results, axis, [m.elements[0] for m in own]))
-    parts = member_parts(how, results.model, results.load_cases(), results.sets_for_strength,
+    parts = member_parts(how, results.model, results.load_cases(), results.sets_to_read,
                          method, results.stability, own, PLACES)
     found = how.extremes(kind, parts)
     at_member = np.arange(len(own))

@@ -68,7 +68,7 @@ def _curves(
         if combined not in how.kinds():
             raise InputError([Fault("combined", f"there is no kind of combination {combined!r}",
                                     f"choose from: {'; '.join(how.kinds())}")])
-        parts = member_parts(how, results.model, results.load_cases(), results.sets_for_strength,
+        parts = member_parts(how, results.model, results.load_cases(), results.sets_to_read,
                              method, results.stability, own, PLACES)
         found = how.extremes(combined, parts)
         return [(f"{combined}, {extreme}", found[extreme][0].reshape(-1, 6))
