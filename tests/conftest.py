@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import tomllib
+from base64 import b64decode
 from importlib.resources import files
 from pathlib import Path
 from typing import Any
@@ -185,6 +186,8 @@ def section(r: Results, title: str) -> Any:
 SITE = {"ss": 1.0, "s1": 0.4, "long_period": 8.0, "site_class": "C", "risk_category": "II"}
 SYSTEMS = {"X": {"row": "C.1"}, "Y": {"row": "C.1"}}
 
+DOT = b64decode(  # a picture of one pixel
+    "iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAAAAAA6fptVAAAACklEQVR4nGP4DwABAQEAsTj2FAAAAABJRU5ErkJggg==")
 OWN = Path(__file__).parent.parent / "examples" / "owner"
 #: By key: the site, the system, and site values from the least to the greatest importance.
 ROOMS: dict[str, tuple[dict[str, Any], dict[str, Any], str, tuple[str, ...]]] = {
@@ -211,3 +214,16 @@ def analyze(building: ud.Building, **more: Any) -> Results:
         "building": building, **more,
     }
     return ud.analyze(**given)
+
+
+@pytest.fixture
+def unpainted(monkeypatch: pytest.MonkeyPatch) -> None:
+    """Figures are made and laid out, and a dot is written in place of the picture: painting takes
+    a third of a run, and tests of pictures do without this."""
+    from undatum.report import figures
+
+    def dot(figure: Any, path: str | Path) -> None:
+        assert figure.axes
+        Path(path).write_bytes(DOT)
+
+    monkeypatch.setattr(figures, "save", dot)

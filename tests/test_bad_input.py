@@ -15,6 +15,8 @@ from undatum.cli import main
 from undatum.places import Places
 from undatum.project.reader import read
 
+pytestmark = pytest.mark.usefixtures("unpainted")
+
 STARTER = starter_text("starter")
 
 

@@ -18,6 +18,8 @@ import undatum as ud
 from conftest import write_toml
 from test_bad_input import call
 
+pytestmark = pytest.mark.usefixtures("unpainted")
+
 G = 9.80665
 FOOT = 0.3048
 

@@ -9,6 +9,8 @@ import pytest
 from conftest import analyze, shear_building, starter_text
 from test_bad_input import call
 
+pytestmark = pytest.mark.usefixtures("unpainted")
+
 PLAN = shear_building([6e7, 6e7, 6e7], [2e5, 2e5, 2e5])
 
 

@@ -287,7 +287,7 @@ def test_every_section_of_working_is_printed() -> None:
         for section in r.working:
             twin = f"<h3>Forces in {section.key.direction} for {section.key.state}</h3>"
             assert f"<h3>{section.title}</h3>" in page or (
-                section.key.kind == "base shear" and twin in page), section.title
+                section.key.kind in ("base shear", "story forces") and twin in page), section.title
 
 
 # -- regularity, wall period, forces by mode shape, bound of displacements, modes ------------------

@@ -13,6 +13,8 @@ from conftest import analyze, shear_building, starter_text
 from test_bad_input import call
 from undatum.finding import Severity
 
+pytestmark = pytest.mark.usefixtures("unpainted")
+
 K, M = 6e7, 2e5
 T1 = float(2 * np.pi / np.sqrt(K / M * (3 - np.sqrt(5)) / 2))  # two equal stories, by hand
 

@@ -14,6 +14,8 @@ from undatum import standards
 from undatum.finding import Severity
 from undatum.project.results import Results
 
+pytestmark = pytest.mark.usefixtures("unpainted")
+
 FRAME: dict[str, Any] = {"row": "C.1"}
 
 

@@ -12,6 +12,8 @@ import undatum as ud
 from conftest import starter_text
 from test_bad_input import call
 
+pytestmark = pytest.mark.usefixtures("unpainted")
+
 #: By name: the shipped project, lines put behind its text, replacements, and words of the message.
 Odd = tuple[str, str, tuple[tuple[str, str], ...], tuple[str, ...]]
 

@@ -137,6 +137,22 @@ def test_workbook_marks_what_is_exceeded_in_words(
     for row in rows[1:]:
         assert row[verdict] == ("exceeded" if row[use] > 1 else "holds")
     assert any(row[verdict] == "exceeded" for row in rows[1:])
+    book = openpyxl.load_workbook(tmp_path / "x.xlsx")
+    for name in ("findings", "plausibility", "modes"):  # in words of their own
+        assert "verdict" not in {c.value for c in next(book[name].iter_rows(min_row=3))}
+
+
+@pytest.mark.parametrize("project", ["archive", "clinic", "starter"])
+def test_rows_are_colored_where_a_verdict_says_exceeded(
+    results: dict[str, Results], project: str
+) -> None:
+    seen = 0
+    for table in results[project].tables():
+        verdicts = [c.cells for c in table.columns if c.name.startswith("verdict")]
+        for k, row in enumerate(zip(*verdicts, strict=True)):
+            assert ("exceeded" in row) == (k in table.marks), (table.name, k)
+            seen += "exceeded" in row
+    assert (seen > 0) == (project == "archive")
 
 
 def test_every_column_with_a_dimension_names_its_unit(archive: Results) -> None:

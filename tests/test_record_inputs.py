@@ -13,6 +13,8 @@ from conftest import SITE, analyze, shear_building
 from undatum.project.results import Results
 from undatum.report.files import write_all
 
+pytestmark = pytest.mark.usefixtures("unpainted")
+
 
 def test_line_shears_follow_from_the_printed_tables(archive: Results) -> None:
     """Stiffness and place of every line, forces and torques: the shears of the top story."""

@@ -20,6 +20,8 @@ from undatum.project.placing import placing
 from undatum.project.results import Results
 from undatum.report.files import write_all
 
+pytestmark = pytest.mark.usefixtures("unpainted")
+
 EXAMPLES = Path(__file__).parents[1] / "examples"
 
 

@@ -16,6 +16,8 @@ from undatum.finding import Severity
 from undatum.project.results import Results
 from undatum.report.files import write_all
 
+pytestmark = pytest.mark.usefixtures("unpainted")
+
 G = 9.80665
 FRAME = {"X": {"row": "C.1"}, "Y": {"row": "C.1"}}
 

@@ -13,6 +13,8 @@ from conftest import OWN, ROOMS
 from test_bad_input import call
 from test_frames import SITE, SYSTEM
 
+pytestmark = pytest.mark.usefixtures("unpainted")
+
 K = {"P": 9e8, "E": 3e8, "W": 2e8}  # story stiffness of each of two lines both ways, N/m
 Q, P_AREA, T_AREA = 7e3, 40 * 20, 12 * 20
 

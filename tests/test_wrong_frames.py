@@ -8,6 +8,8 @@ import pytest
 
 from test_bad_input import call
 
+pytestmark = pytest.mark.usefixtures("unpainted")
+
 FRAME = """\
 title = "Six stories"
 standard = "asce7-16"

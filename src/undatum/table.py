@@ -58,7 +58,7 @@ def number_text(cell: Cell, digits: int = 4) -> str:
 
 @dataclass(frozen=True, slots=True)
 class Table:
-    """Named columns of equal length. ``marks`` holds rows to be marked as exceeded."""
+    """Named columns of equal length. ``marks`` holds rows to be colored: a column says why."""
 
     name: str
     title: str

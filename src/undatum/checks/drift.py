@@ -157,6 +157,7 @@ class DriftCheck:
         average = [float(np.nanmean(corners[s, :, i])) if ok else np.nan
                    for (s, _, i), ok in zip(at, has, strict=True)]
         use = [float(self.use[s, p, i, component]) for s, p, i in at]
+        over = self._exceeded(component)
         return Table(
             self.table_name(component),
             f"Story drift, {name}" + self.state.beside(", "),
@@ -173,25 +174,33 @@ class DriftCheck:
                        [self.design[s, p, i, component] for s, p, i in at]),
                 column("drift ratio", "ratio", [self.ratios[s, p, i, component] for s, p, i in at]),
                 column("allowable", "ratio", [self.limits[component]] * len(rows)),
-                column("use", "ratio", use, 3),
+                column("use", "ratio", use),
                 column("average of corners", "displacement", average),
                 column("largest of corners", "displacement", largest),
+                column("verdict", "", [
+                    self._verdict(s, p, i, component) if component < 2 else "for information"
+                    for s, p, i in at]),
             ),
             note=self._note(component),
-            marks=tuple(i for i, u in enumerate(use) if u > 1 and component < 2),
+            marks=tuple(k for k, one in enumerate(at) if over[one]),
         )
+
+    def _exceeded(self, c: int) -> NDArray[np.bool_]:
+        """(sets, plumb lines, stories) whether a value along X or Y is judged and over its limit;
+        the resultant never is."""
+        return np.asarray(self.judged(c) > 1) if c < 2 else np.zeros(self.use.shape[:3], bool)
 
     def _verdict(self, s: int, p: int, i: int, c: int) -> str:
         """What one value along X or Y means: holds, exceeded, or why it is not judged."""
         deciding = self.deciding(c)
         if not self.above_base[i]:
-            return "not judged: below the base"
+            return "below the base"
         if not np.isfinite(self.limits[c]):
             return "no limit"
         if p and not self.at_edges[c] and not self.everywhere[i]:
-            return "for information: judged at the center of mass"
+            return "center of mass decides"
         if deciding not in (None, self.methods[s]):
-            return f"for information: the {deciding} analysis decides"
+            return f"{deciding} decides"
         return "exceeded" if self.use[s, p, i, c] > 1 else "holds"
 
     def _note(self, component: int) -> str:
@@ -218,6 +227,7 @@ class DriftCheck:
             for i in range(len(self.levels)) if np.isfinite(self.elastic[s, p, i, 0])
         ]
         design, use = self.design, self.use
+        over = np.any([self._exceeded(c) for c in self.shown], axis=0)
         shown = [(c, COMPONENTS[c]) for c in self.shown]
         return Table(
             self.full_name,
@@ -232,11 +242,14 @@ class DriftCheck:
                 *(column(f"design {name}", "displacement",
                          [design[s, p, i, c] for s, p, i in index])
                   for c, name in shown),
-                *(column(f"use {name}", "ratio", [use[s, p, i, c] for s, p, i in index], 3)
+                *(column(f"use {name}", "ratio", [use[s, p, i, c] for s, p, i in index])
                   for c, name in shown),
                 *(column(f"verdict {name}", "", [self._verdict(s, p, i, c) for s, p, i in index])
                   for c, name in shown if c < 2),
             ),
+            note="A value stands for information where another analysis or point decides; below "
+            "the base drift is not judged.",
+            marks=tuple(k for k, one in enumerate(index) if over[one]),
         )
 
     def findings(self) -> tuple[Finding, ...]:

@@ -102,7 +102,7 @@ class DriftReading:
                 column("design drift", "displacement", [r[5] for r in rows]),
                 column("drift ratio", "ratio", [r[5] / check.heights[r[2]] for r in rows]),
                 column("allowable", "ratio", [check.limits[r[1]] for r in rows]),
-                column("use", "ratio", use, 3),
+                column("use", "ratio", use),
                 column("verdict", "", [self._verdict(r[0], r[1], u)
                                        for r, u in zip(rows, use, strict=True)]),
             ),
@@ -120,7 +120,7 @@ class DriftReading:
             return "for information"
         deciding = self.check.deciding(c)
         if deciding not in (None, method):
-            return f"for information: the {deciding} analysis decides"
+            return f"{deciding} decides"
         return "exceeded" if use > 1 else "holds"
 
     def _both_findings(self, method: Method, c: int) -> list[Finding]:
@@ -162,9 +162,10 @@ class DriftReading:
                 column("point", "", [check.points[r[3]] for r in rows]),
                 column(f"{limit.of} drift ratio", "ratio", [r[4] for r in rows]),
                 column("limit", "ratio", [limit.ratio] * len(rows)),
-                column("use", "ratio", use, 3),
+                column("use", "ratio", use),
                 column("standard's limit, on design drift", "ratio",
                        [check.limits[r[0]] for r in rows]),
+                column("verdict", "", ["exceeded" if u > 1 else "holds" for u in use]),
             ),
             note=f"Limit of the project: {limit.reason}. It is held against the {limit.of} drift "
             + ("under the reduced forces, without any amplification." if limit.of == "elastic"

@@ -81,6 +81,7 @@ def check_separation(
 def separation_table(checks: Sequence[SeparationCheck]) -> Table:
     """Every gap with its displacements, the distance asked for and that provided."""
     required = [c.answer.required for c in checks]
+    over = [r > c.distance * (1 + 1e-9) for r, c in zip(required, checks, strict=True)]
     return Table(
         "separation",
         "Separation",
@@ -96,8 +97,8 @@ def separation_table(checks: Sequence[SeparationCheck]) -> Table:
             column("required", "displacement", required),
             column("provided", "displacement", [c.distance for c in checks]),
             column("use", "ratio",
-                   [r / c.distance for r, c in zip(required, checks, strict=True)], 3),
+                   [r / c.distance for r, c in zip(required, checks, strict=True)]),
+            column("verdict", "", ["exceeded" if one else "holds" for one in over]),
         ),
-        marks=tuple(i for i, (r, c) in enumerate(zip(required, checks, strict=True))
-                    if r > c.distance * (1 + 1e-9)),
+        marks=tuple(i for i, one in enumerate(over) if one),
     )

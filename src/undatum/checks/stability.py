@@ -62,10 +62,23 @@ class StabilityCheck:
                 column("stability coefficient", "ratio", a.coefficient),
                 column("limit", "ratio", [a.limit] * len(self.levels)),
                 column("amplification", "ratio", a.amplification),
+                column("verdict", "", self.verdicts),
             ),
-            marks=() if a.limit is None else
-            tuple(int(i) for i in np.flatnonzero(a.coefficient > a.limit)),
+            marks=tuple(np.flatnonzero(self.exceeded).tolist()),
         )
+
+    @property
+    def exceeded(self) -> NDArray[np.bool_]:
+        """(stories,) whether the coefficient is over its limit; nowhere where there is none."""
+        most = np.inf if self.answer.limit is None else self.answer.limit
+        return np.asarray(self.answer.coefficient > most)
+
+    @property
+    def verdicts(self) -> tuple[str, ...]:
+        """What that means, story by story."""
+        if self.answer.limit is None:
+            return ("no limit",) * len(self.levels)
+        return tuple("exceeded" if over else "holds" for over in self.exceeded)
 
     def finding(self) -> Finding:
         """The worst story."""

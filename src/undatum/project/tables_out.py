@@ -18,7 +18,7 @@ from undatum.mechanics.quantities import (
 )
 from undatum.project.story import said_force
 from undatum.standards.terms import DIRECTIONS
-from undatum.table import Table, column
+from undatum.table import Table, column, number_text
 
 if TYPE_CHECKING:
     from undatum.analysis.response import SpectrumSet
@@ -254,7 +254,8 @@ def moved_masses_table(results: Results) -> Table:
         if not moved:  # no accidental torsion this way
             continue
         usual = [s for s in results.by_moments if s.direction == d and s.state == results.strength]
-        said.append(f"moved for {d} " + " and ".join(f"{s.periods[0]:.4g} s" for s in moved))
+        said.append(f"moved for {d} " + " and ".join(
+            f"{number_text(float(s.periods[0]))} s" for s in moved))
         for own in (usual, moved):
             ways.append((np.max([s.of(torsion) for s in own], axis=0),
                          np.max([s.of(shear) for s in own], axis=0)))
@@ -278,7 +279,8 @@ def moved_masses_table(results: Results) -> Table:
         ),
         note="Peaks of the spectrum analysis for strength, about the center of mass. Static "
         "moments take the amplification of the standard, moved masses do not. Longest "
-        f"period with masses in place {results.modes.periods[0]:.4g} s, {', '.join(said)}. In use: "
+        f"period with masses in place {number_text(float(results.modes.periods[0]))} s, "
+        f"{', '.join(said)}. In use: "
         + ("moved masses." if results.project.analysis.moved_masses == "in place" else
            "static moments."),
     )

@@ -15,6 +15,9 @@ from undatum.table import Table, number_text
 from undatum.units import UnitSystem
 from undatum.working import Section, Step
 
+SHORT, BRIEF = 14, 9  # rows of a table that stays on one page, in full and in short form
+WIDE, HALF, GAP, LETTER = 1000, 460, 9, 6  # pixels: of a line, between columns, of a letter
+
 
 @dataclass
 class Chapter:
@@ -25,9 +28,16 @@ class Chapter:
     parts: list[dict[str, Any]] = field(default_factory=list)
 
     def add_table(self, table: Table, units: UnitSystem) -> None:
+        """A table: not broken over pages where it is short, nor its cells where they fit."""
+        rows = table.text_rows(units)
+        width = sum(GAP + LETTER * max(map(len, cells)) for cells in zip(*rows, strict=True))
         self.parts.append({
             "kind": "table", "title": table.title, "note": table.note,
-            "heads": table.heads(units), "rows": table.text_rows(units),
+            "heads": table.heads(units), "rows": rows,
+            "classes": " ".join(name for name, fits in (
+                ("whole", len(rows) <= SHORT), ("brief", len(rows) <= BRIEF),
+                ("narrow", width <= WIDE)) if fits),
+            "beside": len(rows) > SHORT and width <= HALF,
             "marks": set(table.marks),
             "numeric": [bool(c.dimension) for c in table.columns],
         })

@@ -367,7 +367,7 @@ def drift(results: Results) -> Figure:
         if np.isfinite(limit):
             ax.axvline(limit, color=LIMIT, linewidth=1.6)
             ax.annotate(f"limit {limit:.2f} %", (limit, 0), color=LIMIT, fontsize=9, rotation=90,
-                        xytext=(-4, 6), textcoords="offset points", ha="right", va="bottom")
+                        xytext=(4, 6), textcoords="offset points", ha="left", va="bottom")
         s, p, i = check.governing(c)
         worst = float(check.ratios[s, p, i, c]) * 100
         middle = float(results.model.heights[i] - check.heights[i] / 2) \

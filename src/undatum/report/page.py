@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from functools import cache
 from typing import Literal
 
 from jinja2 import Environment, PackageLoader
@@ -21,6 +22,7 @@ def css_text(text: str) -> Markup:
         c if c.isalnum() or c in " .,:;()-" else f"\\{ord(c):x} " for c in text) + '"')
 
 
+@cache
 def _environment() -> Environment:
     found = Environment(autoescape=True, trim_blocks=True, lstrip_blocks=True,
                         loader=PackageLoader("undatum.report"))

@@ -98,8 +98,8 @@ def chapters(results: Results, pictures: Mapping[str, bytes]) -> list[Chapter]:
                                 "equal, so they are printed once.")
                 continue
             working(static, "base shear", direction=d, state=state.key)
+            working(static, "story forces", direction=d, state=state.key)
             static.add_table(own.table(), u)
-    working(static, "story forces")
     for twisted in results.torsion.values():
         static.add_table(twisted.table(), u)
     working(static, "amplification")

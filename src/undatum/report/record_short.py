@@ -77,9 +77,9 @@ def worst_stability(results: Results) -> Table:
             column("limit", "ratio", [s.answer.limit for s, _ in rows]),
             column("amplification", "ratio",
                    [float(s.answer.amplification[i]) for s, i in rows]),
+            column("verdict", "", [s.verdicts[i] for s, i in rows]),
         ),
-        marks=tuple(k for k, (s, i) in enumerate(rows) if s.answer.limit is not None
-                    and s.answer.coefficient[i] > s.answer.limit),
+        marks=tuple(k for k, (s, i) in enumerate(rows) if s.exceeded[i]),
     )
 
 

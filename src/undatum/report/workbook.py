@@ -21,7 +21,8 @@ ROWS = 1_048_576  # a sheet holds no more
 
 
 def write(results: Results | StackForces, tables: Sequence[Table], path: str | Path) -> None:
-    """Write ``results.xlsx``: frozen headers with units, exceeded rows in words and color.
+    """Write ``results.xlsx``: frozen headers with units, marked rows in color (the words
+    for it stand in a column of the table).
 
     Text never becomes a formula or a link. The creation date is fixed, so that the same input
     gives the same bytes.
@@ -67,19 +68,14 @@ def write(results: Results | StackForces, tables: Sequence[Table], path: str | P
             longest = max((len(cell) for cell in column.text(results.units)), default=0)
             sheet.set_column(c, c, min(max(longest, min(len(text), 13), 8) + 2, 60))
         last = len(table.columns)
-        if table.marks:
-            sheet.write_string(2, last, "verdict", heads[False])
-            sheet.set_column(last, last, 11)
         shapes = [_shape(column, results.units) for column in table.columns]
         for r, row in enumerate(islice(table.rows(results.units), room)):
             over = r in table.marks
             for c, cell in enumerate(row):
                 _write(sheet, r + 3, c, cell, formats[shapes[c], over])
-            if table.marks:
-                _write(sheet, r + 3, last, "exceeded" if over else "holds", formats["", over])
         sheet.freeze_panes(3, 1)
         if len(table):
-            sheet.autofilter(2, 0, 2 + min(len(table), room), last - (0 if table.marks else 1))
+            sheet.autofilter(2, 0, 2 + min(len(table), room), last - 1)
         sheet.set_landscape()
         sheet.fit_to_pages(1, 0)
         sheet.repeat_rows(2)
