@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping, Sequence
-from functools import partial
+from collections.abc import Mapping, Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING, Literal
 
@@ -15,7 +14,6 @@ from undatum.analysis.displacement import PlumbDisplacements
 from undatum.analysis.lateral import StaticForces
 from undatum.analysis.modes import Modes, Normalization
 from undatum.analysis.response import (
-    BothDirections,
     FurtherSet,
     Readable,
     ResponseSet,
@@ -29,16 +27,16 @@ from undatum.building.weight import Weights
 from undatum.checks.drift import DriftCheck
 from undatum.checks.drift_read import DriftReading
 from undatum.checks.plausibility import Plausibility
-from undatum.checks.separation import SeparationCheck, separation_table
+from undatum.checks.separation import SeparationCheck
 from undatum.checks.stability import StabilityCheck
 from undatum.errors import Fault, InputError
-from undatum.finding import Finding, Severity, findings_table, worst
+from undatum.finding import Finding, Severity, worst
 from undatum.ground.spectrum import Spectrum
 from undatum.labelled import Labelled, axis, labelled
 from undatum.mechanics.cases import LoadCases
 from undatum.mechanics.model import COMPONENTS, Model
 from undatum.mechanics.quantities import PlumbLine
-from undatum.project.columns import columns_table
+from undatum.project.catalog import given_tables_of, tables_of
 from undatum.project.combined import (
     each_table,
     envelope_table,
@@ -56,52 +54,22 @@ from undatum.project.combining import (
     member_parts,
 )
 from undatum.project.description import (
-    cases_table,
-    choices_table,
-    correlation_table,
-    levels_table,
-    lines_table,
     modal_drift_table,
-    outlines_table,
-    rules_table,
 )
-from undatum.project.expected import Compared, compare, expected_table
-from undatum.project.flanges import flanges_table
+from undatum.project.expected import Compared, compare
 from undatum.project.members import (
     case_forces_table,
-    case_motion_table,
-    case_reactions_table,
     cases_of,
     forces_table,
-    landed_table,
-    members_table,
     modal_forces_table,
-    reactions_table,
-    sections_table,
 )
 from undatum.project.outcomes import Scaling, SpectrumResult
-from undatum.project.own_combinations import own_combinations_table
-from undatum.project.own_forces import own_static_table
 from undatum.project.schema import Project
-from undatum.project.second_order import second_order_table
 from undatum.project.shaking import Shaking, site_table, spectrum_table
-from undatum.project.shape import shape_table
 from undatum.project.story import story
 from undatum.project.stresses import combined_stresses_table, fibers_of, stresses_table
 from undatum.project.tables_out import (
-    centers_table,
-    combination_table,
-    diaphragm_table,
-    floor_motion_table,
-    floor_to_line_table,
-    further_drift_table,
-    modal_base_shear_table,
-    modal_story_forces_table,
     mode_shape_table,
-    moved_masses_table,
-    points_table,
-    scaling_table,
-    vertical_table,
 )
 from undatum.record import FixedDict, record
 from undatum.standards.answers import (
@@ -272,106 +240,6 @@ class Results:
 
     # -- tables -------------------------------------------------------------------------------
 
-    def _tables(self) -> dict[str, Callable[[], Table]]:
-        """How each table is made, by name, in the order of the job."""
-        made: dict[str, Callable[[], Table]] = {
-            **self._given_tables(),
-            **({"members": partial(members_table, self.model.framed.frame)}
-               if self.model.framed else {}),
-            "site": self.site_table,
-            "spectrum": self.spectrum_table,
-            "weight_levels": self.weights.level_table,
-            "weight_items": self.weights.table,
-            "centers": partial(centers_table, self),
-            "modes": self.modes.table,
-            **({"modes_for_drift": partial(self.drift_modes.table, for_drift=True)}
-               if self.drift_modes is not None else {}),
-            **({"modes_for_drift": partial(self.drift_modes.table, for_drift=True)}
-               if self.drift_modes is not None else {}),
-            **self._second_order_table(),
-            "mode_shapes": self.shape_table,
-        }
-        made["base_shears"] = self.base_shears_table
-        made |= {s.table_name: s.table for s in self.statics.values()}
-        made |= {f"torsion_{d.lower()}": one.table for d, one in self.torsion.items()}
-        if self.own_sets:
-            made["own_static"] = lambda: own_static_table(
-                self.own_sets, self.model, [self.statics[d, self.strength.key]
-                                            for d in self.directions])
-        if self.torsion_factors is not None:
-            factors = self.torsion_factors
-            made["torsion_factors"] = lambda: factors
-        if self.by_masses:
-            made["accidental_torsion"] = partial(moved_masses_table, self)
-        made["shape"] = lambda: shape_table(self.shape)
-        if self.diaphragms:
-            made["diaphragms"] = partial(diaphragm_table, self)
-        made |= {
-            "modal_base_shears": partial(modal_base_shear_table, self),
-            "modal_story_forces": partial(modal_story_forces_table, self),
-            "mode_correlation": partial(correlation_table, self.dynamic[0], self.modes,
-                                        self.spectrum_sets[0].combine),
-            "scaling": partial(scaling_table, self),
-            **({} if self.vertical is None else
-               {"vertical_response": partial(vertical_table, self, self.vertical)}),
-            "shears_by_story": self.shears.table,
-            "line_shears": self.shears.line_table,
-            "floor_to_line": partial(floor_to_line_table, self),
-            **self._member_tables(),
-            "floor_motion": partial(floor_motion_table, self),
-            "displacements": self.displacements.table,
-            "floor_accelerations": self.accelerations.table,
-        }
-        reading = next(iter(self.drift_readings.values()))
-        if reading.methods:
-            made["displacements_both"] = partial(self.displacements.both_table, reading.how)
-        for check in self.drifts.values():
-            made |= {check.table_name(c): partial(check.envelope, c) for c in check.shown}
-            made[check.full_name] = check.full_table
-        if self.plumb:
-            made["drift_points"] = partial(points_table, self)
-        for reading in self.drift_readings.values():
-            made |= reading.tables()
-        if any(not isinstance(s, BothDirections) for s in self.further):
-            made["drift_further"] = partial(further_drift_table, self)
-        made["modal_drift"] = self.modal_drift_table
-        if self.gaps:
-            made["separation"] = lambda: separation_table(self.gaps)
-        if self.combinations:
-            made["load_combinations"] = partial(combination_table, self)
-        if self.project.combinations:
-            made["own_combinations"] = partial(own_combinations_table, self.project.combinations)
-        if self.combines and len(self.model.quantities["line moment"]):
-            made["line_combinations"] = self.line_combinations
-        made |= {s.table_name: s.table for s in self.stability}
-        made["plausibility"] = partial(self.plausibility.table, self.units)
-        if self.project.expected:
-            made["expected"] = lambda: expected_table(self.expected(), self.units)
-        made["findings"] = lambda: findings_table(self.findings)
-        return made
-
-    def _second_order_table(self) -> dict[str, Callable[[], Table]]:
-        if self.model.second_order is None:
-            return {}
-        role = "drift" if self.drift_modes is None else "forces"  # of sets on this model
-        return {"second_order": partial(
-            second_order_table, self.model, self.static_sets, self.modes, role)}
-
-    def _member_tables(self) -> dict[str, Callable[[], Table]]:
-        made: dict[str, Callable[[], Table]] = {}
-        if self.model.framed is not None:
-            made = {
-                "reactions": partial(reactions_table, self.model, self.sets_to_read),
-                "loads_landed": lambda: landed_table(self.load_cases()),
-                "column_loads": lambda: columns_table(
-                    self.model, self.project.building, self.load_cases(), self.weight_rule),
-                "case_reactions": lambda: case_reactions_table(self.model, self.load_cases()),
-                **({"footings": self.footings} if self.combines else {}),
-            }
-        if self.project.building.cases:
-            made["case_motion"] = lambda: case_motion_table(self.model, self.load_cases())
-        return made
-
     @property
     def weight_rule(self) -> WeightRule:
         """The rules of the standard on loads."""
@@ -391,26 +259,7 @@ class Results:
 
     def given_tables(self) -> tuple[Table, ...]:
         """What was put in, with which every number can be followed."""
-        return tuple(make() for make in self._given_tables().values())
-
-    def _given_tables(self) -> dict[str, Callable[[], Table]]:
-        building = self.project.building
-        made: dict[str, Callable[[], Table]] = {
-            "choices": partial(choices_table, self.project),
-            "input_levels": partial(levels_table, building),
-            "input_outlines": partial(outlines_table, building),
-        }
-        if building.lines:
-            made["input_lines"] = partial(lines_table, building)
-        if self.model.framed is not None:
-            frame = self.model.framed.frame
-            made["input_members"] = partial(rules_table, building)
-            made["input_sections"] = partial(sections_table, building, frame)
-            if any(s.flange for s in building.sections.values()):
-                made["flanges"] = partial(flanges_table, self.project, building)
-        if building.member_loads or building.cases:
-            made["input_cases"] = partial(cases_table, building)
-        return made
+        return tuple(make() for make in given_tables_of(self).values())
 
     @property
     def sets_for_strength(self) -> tuple[ResponseSet, ...]:
@@ -532,7 +381,7 @@ class Results:
         if self.model.framed is None:
             return ()
         return (self.section_forces(), self.case_forces(),
-                *([self.combined_forces()] if self.combines or self.project.combinations else ()))
+                *([self.combined_forces()] if self.combines else ()))
 
     def footings(self, method: Method = "spectrum") -> Table:
         """Extremes of the reactions under the load combinations. Raises InputError."""
@@ -576,15 +425,15 @@ class Results:
     @property
     def table_names(self) -> tuple[str, ...]:
         """The tables there are, in the order of the job."""
-        return tuple(self._tables())
+        return tuple(tables_of(self))
 
     def tables(self) -> tuple[Table, ...]:
         """Every table, in the order of the job."""
-        return tuple(make() for make in self._tables().values())
+        return tuple(make() for make in tables_of(self).values())
 
     def table(self, name: str) -> Table:
         """One table by its name, made when asked for. Raises KeyError with the names there are."""
-        found = self._tables()
+        found = tables_of(self)
         if name not in found:
             raise KeyError(f"no table {name!r}; there are: {', '.join(found)}")
         return found[name]()

@@ -1,0 +1,172 @@
+"""Which tables a run has, by name, in the order of the job; each is made when it is asked for."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from functools import partial
+from typing import TYPE_CHECKING
+
+from undatum.analysis.response import BothDirections
+from undatum.checks.separation import separation_table
+from undatum.finding import findings_table
+from undatum.project.columns import columns_table
+from undatum.project.description import (
+    cases_table,
+    choices_table,
+    correlation_table,
+    levels_table,
+    lines_table,
+    outlines_table,
+    rules_table,
+)
+from undatum.project.expected import expected_table
+from undatum.project.flanges import flanges_table
+from undatum.project.members import (
+    case_motion_table,
+    case_reactions_table,
+    landed_table,
+    members_table,
+    reactions_table,
+    sections_table,
+)
+from undatum.project.own_combinations import own_combinations_table
+from undatum.project.own_forces import own_static_table
+from undatum.project.second_order import second_order_table
+from undatum.project.shape import shape_table
+from undatum.project.tables_out import (
+    centers_table,
+    combination_table,
+    diaphragm_table,
+    floor_motion_table,
+    floor_to_line_table,
+    further_drift_table,
+    modal_base_shear_table,
+    modal_story_forces_table,
+    moved_masses_table,
+    points_table,
+    scaling_table,
+    vertical_table,
+)
+from undatum.table import Table
+
+if TYPE_CHECKING:
+    from undatum.project.results import Results
+
+Made = dict[str, Callable[[], Table]]
+
+
+def tables_of(r: Results) -> Made:
+    """How each table is made, by name, in the order of the job."""
+    made: Made = {
+        **given_tables_of(r),
+        **({"members": partial(members_table, r.model.framed.frame)}
+           if r.model.framed else {}),
+        "site": r.site_table,
+        "spectrum": r.spectrum_table,
+        "weight_levels": r.weights.level_table,
+        "weight_items": r.weights.table,
+        "centers": partial(centers_table, r),
+        "modes": r.modes.table,
+        **({"modes_for_drift": partial(r.drift_modes.table, for_drift=True)}
+           if r.drift_modes is not None else {}),
+        **_second_order(r),
+        "mode_shapes": r.shape_table,
+    }
+    made["base_shears"] = r.base_shears_table
+    made |= {s.table_name: s.table for s in r.statics.values()}
+    made |= {f"torsion_{d.lower()}": one.table for d, one in r.torsion.items()}
+    if r.own_sets:
+        made["own_static"] = lambda: own_static_table(
+            r.own_sets, r.model, [r.statics[d, r.strength.key] for d in r.directions])
+    if r.torsion_factors is not None:
+        factors = r.torsion_factors
+        made["torsion_factors"] = lambda: factors
+    if r.by_masses:
+        made["accidental_torsion"] = partial(moved_masses_table, r)
+    made["shape"] = lambda: shape_table(r.shape)
+    if r.diaphragms:
+        made["diaphragms"] = partial(diaphragm_table, r)
+    made |= {
+        "modal_base_shears": partial(modal_base_shear_table, r),
+        "modal_story_forces": partial(modal_story_forces_table, r),
+        "mode_correlation": partial(
+            correlation_table, r.dynamic[0], r.modes, r.spectrum_sets[0].combine),
+        "scaling": partial(scaling_table, r),
+        **({} if r.vertical is None else
+           {"vertical_response": partial(vertical_table, r, r.vertical)}),
+        "shears_by_story": r.shears.table,
+        "line_shears": r.shears.line_table,
+        "floor_to_line": partial(floor_to_line_table, r),
+        **_members(r),
+        "floor_motion": partial(floor_motion_table, r),
+        "displacements": r.displacements.table,
+        "floor_accelerations": r.accelerations.table,
+    }
+    reading = next(iter(r.drift_readings.values()))
+    if reading.methods:
+        made["displacements_both"] = partial(r.displacements.both_table, reading.how)
+    for check in r.drifts.values():
+        made |= {check.table_name(c): partial(check.envelope, c) for c in check.shown}
+        made[check.full_name] = check.full_table
+    if r.plumb:
+        made["drift_points"] = partial(points_table, r)
+    for reading in r.drift_readings.values():
+        made |= reading.tables()
+    if any(not isinstance(s, BothDirections) for s in r.further):
+        made["drift_further"] = partial(further_drift_table, r)
+    made["modal_drift"] = r.modal_drift_table
+    if r.gaps:
+        made["separation"] = lambda: separation_table(r.gaps)
+    if r.combinations:
+        made["load_combinations"] = partial(combination_table, r)
+    if r.project.combinations:
+        made["own_combinations"] = partial(own_combinations_table, r.project.combinations)
+    if r.combines and len(r.model.quantities["line moment"]):
+        made["line_combinations"] = r.line_combinations
+    made |= {s.table_name: s.table for s in r.stability}
+    made["plausibility"] = partial(r.plausibility.table, r.units)
+    if r.project.expected:
+        made["expected"] = lambda: expected_table(r.expected(), r.units)
+    made["findings"] = lambda: findings_table(r.findings)
+    return made
+
+def _second_order(r: Results) -> Made:
+    if r.model.second_order is None:
+        return {}
+    role = "drift" if r.drift_modes is None else "forces"  # of sets on this model
+    return {"second_order": partial(
+        second_order_table, r.model, r.static_sets, r.modes, role)}
+
+def _members(r: Results) -> Made:
+    made: Made = {}
+    if r.model.framed is not None:
+        made = {
+            "reactions": partial(reactions_table, r.model, r.sets_to_read),
+            "loads_landed": lambda: landed_table(r.load_cases()),
+            "column_loads": lambda: columns_table(
+                r.model, r.project.building, r.load_cases(), r.weight_rule),
+            "case_reactions": lambda: case_reactions_table(r.model, r.load_cases()),
+            **({"footings": r.footings} if r.combines else {}),
+        }
+    if r.project.building.cases:
+        made["case_motion"] = lambda: case_motion_table(r.model, r.load_cases())
+    return made
+
+def given_tables_of(r: Results) -> Made:
+    building = r.project.building
+    made: Made = {
+        "choices": partial(choices_table, r.project),
+        "input_levels": partial(levels_table, building),
+        "input_outlines": partial(outlines_table, building),
+    }
+    if building.lines:
+        made["input_lines"] = partial(lines_table, building)
+    if r.model.framed is not None:
+        frame = r.model.framed.frame
+        made["input_members"] = partial(rules_table, building)
+        made["input_sections"] = partial(sections_table, building, frame)
+        if any(s.flange for s in building.sections.values()):
+            made["flanges"] = partial(flanges_table, r.project, building)
+    if building.member_loads or building.cases:
+        made["input_cases"] = partial(cases_table, building)
+    return made
