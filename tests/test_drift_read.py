@@ -10,6 +10,7 @@ import pytest
 import undatum as ud
 from conftest import ROOMS
 from test_combined import judged, lopsided
+from test_own_combinations import leaning
 from undatum.finding import Severity
 
 LIMIT = {"ratio": 0.004, "of": "elastic", "reason": "cladding"}
@@ -165,3 +166,108 @@ def test_a_plane_building_has_one_direction() -> None:
     assert not {"drift_both", "displacements_both", "torsion_ratios"} & set(r.table_names)
     own = ud.run(ud.shipped_project("arcade").varied({"drift.own_limit": LIMIT}))
     assert set(own.table("drift_own_limit").to_frame(own.units)["drift along"]) == {"X"}
+
+
+WIND = {"name": "wind", "on_levels": [{"at": "L1..L2", "X": 20e3, "Y": -5e3}]}
+
+
+@pytest.mark.parametrize("of", ["elastic", "design"])
+@pytest.mark.parametrize("key", list(ROOMS))
+def test_combinations_of_drift_by_the_motion_of_the_floors(key: str, of: str) -> None:
+    """Signs of static sets and of the wind, both of a spectrum, the factors of each direction; own
+    forces and wind stay as they are. Points move with their floor, as a rigid body."""
+    mine: dict[str, Any] = {
+        "name": "mine", "direction": "X", "on_levels": [{"at": "L2", "X": 30e3}], "reason": "test"}
+    one = lopsided().model_copy(update={"cases": [WIND]})
+    plain = judged(key, one, static_sets=[mine])
+    state = plain.drift.state
+    static = [next(s for s in plain.static_sets if (s.direction, s.sign) == pair
+                   and s.state == state) for pair in (("X", 1), ("Y", -1))]
+    peaks = next(s for s in plain.spectrum_sets if s.direction == "Y" and s.state == state)
+    own = plain.own_sets[0]
+    factors = {static[0].name: 0.7, static[1].name: -0.4, peaks.name: -0.25, own.name: 0.5}
+    r = judged(key, one, static_sets=[mine], drift={"combinations": [
+        {"name": "all", "sets": factors, "cases": {"wind": -1.3}, "of": of},
+        {"name": "gusts", "cases": {"wind": 1.0}, "of": of, "limit": 1e-3, "reason": "glass"}]})
+    model, check = r.model, r.drift
+    floors = model.diaphragms.freedoms
+    wind = next(c for c in r.load_cases().cases if c.own).motion[floors]
+
+    def grown(d: str) -> Any:
+        if of == "elastic":
+            return np.ones((2, 1))
+        factor = check.factors[check.directions.index(d)]  # type: ignore[arg-type]
+        return factor * check.second_order[:2]
+
+    def at(motion: Any, point: Any, i: int) -> Any:
+        x, y, turn = motion[i]
+        arm = point - model.diaphragms.centers[i]
+        return np.array([x - turn * arm[1], y + turn * arm[0]])
+
+    table = r.to_frame("drift_combinations")
+    assert set(table["combination"]) == {"all", "gusts"}
+    points = {line.name: line for line in r.plumb}
+    rows = 0
+    for _, row in table.iterrows():
+        i = model.levels.index(row["story"])
+        place = model.diaphragms.centers[i] if row["point"] == "center of mass" else \
+            points[row["point"]].points[i]
+
+        def drift(motion: Any, i: int = i, place: Any = place) -> Any:
+            below = at(motion, place, i + 1) if i + 1 < model.n else 0.0
+            return at(motion, place, i) - below
+
+        if row["combination"] == "gusts":
+            expected = abs(drift(wind))
+        else:
+            p = check.points.index(row["point"])
+            total = -1.3 * drift(wind) + 0.5 * drift(own.displacement[floors])
+            for f, s in ((0.7, static[0]), (-0.4, static[1])):
+                g = grown(s.direction)
+                total = total + f * g[:, min(i, g.shape[1] - 1)] * drift(s.displacement[floors])
+            k = check.sets.index(peaks.name)
+            g = grown("Y")
+            both = 0.25 * g[:, min(i, g.shape[1] - 1)] * check.elastic[k, p, i, :2]
+            expected = abs(total) + both
+        assert [row["drift X (m)"], row["drift Y (m)"]] == pytest.approx(expected, rel=1e-9)
+        assert row["resultant (m)"] == pytest.approx(np.hypot(*expected))
+        assert row["ratio Y"] == pytest.approx(expected[1] / check.heights[i])
+        over = max(expected) / check.heights[i] > 1e-3
+        assert row["verdict"] == ("no limit" if row["combination"] == "all"
+                                  else "exceeded" if over else "holds")
+        rows += 1
+    assert rows == 2 * 2 * len(check.points)
+    told = [f for f in r.findings if f.check == "story drift, gusts"]
+    worst = table[table.combination == "gusts"][["ratio X", "ratio Y"]].to_numpy().max()
+    assert [f.ratio for f in told] == pytest.approx([worst / 1e-3])
+    assert (told[0].severity is Severity.EXCEEDED) == (worst > 1e-3)
+    assert not any(f.check == "story drift, all" for f in r.findings)
+
+
+def test_a_chosen_set_has_the_drift_of_the_check() -> None:
+    """Each set alone, with its own factor on displacement and P-Delta by direction of the drift."""
+    for make in (unlike, lambda **drift: leaning(27e3, drift=drift)):
+        r = make(combinations=[{"name": name, "sets": {name: -1.0}, "of": "design"}
+                               for name in make().drift.sets])
+        check = r.drift
+        assert len(set(check.factors)) > 1 or check.second_order[0] != pytest.approx(
+            check.second_order[1])
+        for s, one in enumerate(r.drift_combined):
+            assert one.drift == pytest.approx(check.design[s, ..., :2], nan_ok=True)
+
+
+def test_combinations_of_drift_that_can_not_be() -> None:
+    one = lopsided().model_copy(update={"cases": [WIND]})
+    given = {"name": "a", "of": "design"}
+    for more, said in (
+        ({}, "nothing acts"), ({"cases": {"wnd": 1.0}}, "did you mean 'wind'"),
+        ({"sets": {"static X, +e, strength": 1.0}}, "is for strength"),
+        ({"sets": {"static X, drift": 1.0}}, "is no set for drift"),
+        ({"cases": {"wind": 1.0}, "limit": 0.002}, "limit and reason go together"),
+        ({"cases": {"wind": 1.0}, "limit": 2.0, "reason": "percent"}, "limit"),
+    ):
+        with pytest.raises(ud.InputError, match=said):
+            judged("asce7-16", one, drift={"combinations": [{**given, **more}]})
+    with pytest.raises(ud.InputError, match="stands twice"):
+        judged("asce7-16", one, drift={"combinations": [
+            {**given, "cases": {"wind": 1.0}}, {**given, "cases": {"wind": 0.5}}]})

@@ -7,6 +7,7 @@ from functools import partial
 from typing import TYPE_CHECKING
 
 from undatum.analysis.response import BothDirections
+from undatum.checks.drift_combined import combined_drift_table
 from undatum.checks.separation import separation_table
 from undatum.finding import findings_table
 from undatum.project.columns import columns_table
@@ -112,6 +113,8 @@ def tables_of(r: Results) -> Made:
         made["drift_points"] = partial(points_table, r)
     for reading in r.drift_readings.values():
         made |= reading.tables()
+    if r.drift_combined:
+        made["drift_combinations"] = partial(combined_drift_table, r.drift_combined)
     if any(not isinstance(s, BothDirections) for s in r.further):
         made["drift_further"] = partial(further_drift_table, r)
     made["modal_drift"] = r.modal_drift_table

@@ -14,6 +14,7 @@ from undatum.analysis.torsion import TorsionResult
 from undatum.building.weight import Weights
 from undatum.building.whole import Building
 from undatum.checks.drift import DriftCheck
+from undatum.checks.drift_combined import CombinedDrift
 from undatum.checks.drift_read import DriftReading
 from undatum.checks.plausibility import Plausibility
 from undatum.checks.separation import SeparationCheck
@@ -126,6 +127,7 @@ def collect_findings(
     drift_modes: Modes, vertical_set: SpectrumSet | None, weights: Weights,
     own_forces: tuple[OwnForces, ...], own_sets: tuple[StaticSet, ...], statics: Statics,
     strength: LimitState, by_masses: tuple[SpectrumSet, ...],
+    drift_combined: tuple[CombinedDrift, ...],
 ) -> tuple[Finding, ...]:
     """Every judgement, in the order of the job."""
     modal_facts = ModalFacts(
@@ -158,6 +160,7 @@ def collect_findings(
         *_unchecked(len(project.gaps) - len(gap_checks), standard.title),
         *(f for check in drifts.values() for f in check.findings()),
         *(f for reading in drift_readings.values() for f in reading.findings()),
+        *(f for one in drift_combined if (f := one.finding()) is not None),
         *(gap.finding() for gap in gap_checks),
         *(s.finding() for s in stability),
         *plausibility.findings(),

@@ -21,6 +21,7 @@ if TYPE_CHECKING:
     from undatum.analysis.response import FurtherSet, ResponseSet
 
 Factor = Annotated[float, Measure("ratio", least=-10.0, most=10.0, plausible=(-2.0, 2.5))]
+DriftRatio = Annotated[float, Measure("ratio", above=0.0, most=0.2, plausible=(5e-4, 0.05))]
 Share = Annotated[float, Measure("ratio", above=0.0, most=10.0, plausible=(0.1, 3.5))]
 EFFECTS: tuple[Effect, ...] = get_args(Effect)
 KINDS: tuple[str, ...] = get_args(Kind)
@@ -57,6 +58,60 @@ class OwnCombination(Described):
         return self
 
 
+class DriftCombination(Described):
+    """A combination of one's own whose story drift is read, beside the drift checks."""
+
+    name: str = Field(min_length=1, max_length=60, description="Name of the combination")
+    sets: Named[str, Factor] = Field(
+        default_factory=FixedDict,
+        description="Factors on sets for drift, and on static sets of one's own, by name")
+    cases: Named[str, Factor] = Field(
+        default_factory=FixedDict, description="Factors on load cases of one's own by name")
+    of: Literal["elastic", "design"] = Field(
+        description="Drift the sets enter with: elastic, under the reduced forces, or design, "
+        "amplified as the standard has it")
+    limit: DriftRatio | None = Field(
+        default=None, description='Limit on drift over story height, such as "0.25 %"')
+    reason: str = Field(default="", description="Where the limit comes from, for the record")
+
+    @model_validator(mode="after")
+    def _fitting(self) -> DriftCombination:
+        if not (self.sets or self.cases):
+            raise advice("nothing acts: give sets or cases")
+        if (self.limit is None) != (not self.reason):
+            raise advice("limit and reason go together")
+        return self
+
+
+def drift_combination_faults(
+    own: Sequence[DriftCombination], building: Building
+) -> list[Fault]:
+    """Cases that are not there, and names that stand twice."""
+    cases = [case.name for case in building.cases]
+    found = [_unknown(f"drift.combinations[{i}].cases.{key}", key, "case of one's own", cases)
+             for i, one in enumerate(own) for key in one.cases if key not in cases]
+    names = [one.name for one in own]
+    return found + [Fault(f"drift.combinations[{i}].name", f"{name!r} stands twice",
+                          "name them apart") for i, name in enumerate(names) if name in names[:i]]
+
+
+def check_drift_sets(
+    own: Sequence[DriftCombination], sets: Sequence[ResponseSet]
+) -> dict[str, ResponseSet]:
+    """The sets by name that such combinations may take. Raises InputError for others."""
+    fit = {s.name: s for s in sets if s.state.role == "drift" or s.own}
+    forces = {s.name for s in sets} - set(fit)
+    faults = [
+        Fault(place, f"{name!r} is for strength: its drift is not judged",
+              f"choose from: {'; '.join(fit)}") if name in forces else
+        _unknown(place, name, "set for drift", tuple(fit))
+        for i, one in enumerate(own) for name in one.sets if name not in fit
+        for place in [f"drift.combinations[{i}].sets.{name}"]]
+    if faults:
+        raise InputError(faults)
+    return fit
+
+
 def combination_faults(
     own: Sequence[OwnCombination], building: Building, vertical: bool
 ) -> list[Fault]:
@@ -83,7 +138,7 @@ def combination_faults(
 def _unknown(place: str, name: str, what: str, known: Collection[str]) -> Fault:
     near = nearest(name, list(known))
     return Fault(place, f"{name!r} is no {what}", (f"did you mean {near!r}? " if near else "")
-                 + f"known: {', '.join(known)}")
+                 + (f"known: {', '.join(known)}" if known else "there are none"))
 
 
 def check_sets(own: Sequence[OwnCombination], sets: Sequence[ResponseSet | FurtherSet]) -> None:

@@ -26,6 +26,7 @@ from undatum.analysis.torsion import TorsionResult
 from undatum.building.weight import Weights
 from undatum.building.whole import Building
 from undatum.checks.drift import DriftCheck, check_drift
+from undatum.checks.drift_combined import CombinedDrift, combined_drift
 from undatum.checks.drift_read import DriftReading, OwnDriftLimit
 from undatum.checks.plausibility import Plausibility, check_plausibility
 from undatum.checks.separation import SeparationCheck, check_separation
@@ -35,7 +36,8 @@ from undatum.errors import Fault, InputError
 from undatum.mechanics.model import Model
 from undatum.mechanics.quantities import PlumbLine, center_line
 from undatum.mechanics.solver import Solver
-from undatum.project.own_combinations import OwnCombination, check_sets
+from undatum.project.members import cases_of
+from undatum.project.own_combinations import OwnCombination, check_drift_sets, check_sets
 from undatum.project.own_forces import OwnForces, own_static_sets
 from undatum.project.registry import stage
 from undatum.project.schema import Drift, Gap
@@ -232,6 +234,23 @@ def read_drift_further(
         raise InputError(faults)
     return {key: DriftReading(check, how, drift_choices.both_directions, limit,
                               drift_choices.groups) for key, check in drifts.items()}
+
+
+@stage("drift_combined")
+def combine_drift(
+    solver: Solver, drifts: Mapping[str, DriftCheck], sets: tuple[StaticSet, ...],
+    own_sets: tuple[StaticSet, ...], spectrum_sets: tuple[SpectrumSet, ...], building: Building,
+    plumb: tuple[PlumbLine, ...], drift_choices: Drift,
+) -> tuple[CombinedDrift, ...]:
+    """Drift of combinations of one's own, in their order."""
+    own = drift_choices.combinations
+    fit = check_drift_sets(own, [*sets, *spectrum_sets, *own_sets])
+    motion = {case.name: case.motion for case in cases_of(solver.model, building).cases
+              if case.own} if any(one.cases for one in own) else {}
+    return tuple(combined_drift(
+        solver.model, one.name, [(factor, fit[name]) for name, factor in one.sets.items()],
+        [(factor, motion[name]) for name, factor in one.cases.items()], drifts, plumb,
+        amplified=one.of == "design", limit=one.limit, reason=one.reason) for one in own)
 
 
 @stage("accelerations")

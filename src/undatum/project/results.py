@@ -25,6 +25,7 @@ from undatum.analysis.torsion import TorsionResult
 from undatum.building.members import Member, chosen_members
 from undatum.building.weight import Weights
 from undatum.checks.drift import DriftCheck
+from undatum.checks.drift_combined import CombinedDrift
 from undatum.checks.drift_read import DriftReading
 from undatum.checks.plausibility import Plausibility
 from undatum.checks.separation import SeparationCheck
@@ -142,6 +143,7 @@ class Results:
     combinations: CombinationAnswer | None
     drifts: Mapping[str, DriftCheck]
     drift_readings: Mapping[str, DriftReading]
+    drift_combined: tuple[CombinedDrift, ...]
     stability: tuple[StabilityCheck, ...]
     plausibility: Plausibility
     findings: tuple[Finding, ...]

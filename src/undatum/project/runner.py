@@ -94,7 +94,7 @@ _NEEDED = (
     "periods", "computed", "statics", "twist", "factors_table", "shape", "diaphragms", "sets",
     "spectrum_sets", "vertical_set", "further_sets", "own_sets", "dynamic", "scaling", "shears",
     "plumb", "displacements", "accelerations", "gap_checks", "combinations", "drifts",
-    "drift_readings", "stability", "plausibility", "findings", "working",
+    "drift_readings", "drift_combined", "stability", "plausibility", "findings", "working",
 )
 
 
@@ -140,6 +140,7 @@ def results_of(calculation: Calculation) -> Results:
         combinations=of["combinations"],
         drifts=of["drifts"],
         drift_readings=of["drift_readings"],
+        drift_combined=of["drift_combined"],
         stability=of["stability"],
         plausibility=of["plausibility"],
         findings=of["findings"],

@@ -17,7 +17,13 @@ from undatum.building.whole import Building
 from undatum.described import Described, Named
 from undatum.errors import Fault, InputError, nearest
 from undatum.project.chosen import RecordChoices, record_faults
-from undatum.project.own_combinations import OwnCombination, combination_faults
+from undatum.project.own_combinations import (
+    DriftCombination,
+    DriftRatio,
+    OwnCombination,
+    combination_faults,
+    drift_combination_faults,
+)
 from undatum.project.own_forces import OwnForces, forces_faults
 from undatum.project.ways import Analysis, SpectrumTable
 from undatum.record import FixedDict
@@ -28,7 +34,6 @@ from undatum.units import SYSTEMS, Measure, Share
 DEFAULT_STANDARD = "asce7-16"
 GapWidth = Annotated[float, Measure("length", above=0.0, most=1e3, plausible=(0.005, 10.0))]
 Sway = Annotated[float, Measure("length", least=0.0, most=10.0, plausible=(0.0005, 1.0))]
-DriftRatio = Annotated[float, Measure("ratio", above=0.0, most=0.2, plausible=(5e-4, 0.05))]
 Occupancy = Literal[
     "residential", "office", "school", "health care", "storage", "industrial", "other"
 ]
@@ -73,6 +78,9 @@ class Drift(Described):
         "against the limit, too; otherwise it is told for information")
     own_limit: OwnLimit | None = Field(
         default=None, description="A limit of your own beside that of the standard")
+    combinations: tuple[DriftCombination, ...] = Field(
+        default=(), description="Chosen sets and load cases together, whose story drift is read "
+        "beside the drift checks")
 
 
 class Irregularities(Described):
@@ -298,6 +306,7 @@ class Project(SignedProject):
 
         found += combination_faults(
             self.combinations, self.building, self.analysis.vertical_spectrum)
+        found += drift_combination_faults(self.drift.combinations, self.building)
         found += forces_faults(self.static_sets, self.building)
         if not found:
             found += record_faults(self.record, self.building)

@@ -145,7 +145,7 @@ def chapters(results: Results, pictures: Mapping[str, bytes]) -> list[Chapter]:
     for reading in results.drift_readings.values():
         for make in reading.tables().values():
             drift.add_table(make(), u)
-    there(drift, "drift_further")
+    there(drift, "drift_combinations", "drift_further")
     drift.add_table(results.modal_drift_table(), u)
     for check in results.drifts.values():
         drift.add_table(check.full_table(), u)
