@@ -6,6 +6,7 @@ from pathlib import Path
 from typing import Any
 
 import numpy as np
+import pandas as pd
 import pytest
 
 import undatum as ud
@@ -55,7 +56,7 @@ def test_a_member_is_drawn_as_it_is_tabled(terrace: ud.Results) -> None:
 
 def test_a_line_is_drawn_as_it_is_tabled() -> None:
     r = ud.run(ud.shipped_project("clinic"))
-    table = r.shears.line_sets("Wall E").to_frame(r.units)
+    table = r.line_forces("Wall E").to_frame(r.units)
     shear, moment = one.line(r, "Wall E").axes
     for name, values in drawn(shear).items():
         own = np.abs(table[table.set == name]["shear (kN)"].to_numpy())
@@ -67,6 +68,65 @@ def test_a_line_is_drawn_as_it_is_tabled() -> None:
             np.abs(table[table.set == name]["moment at the bottom (kN·m)"].to_numpy()))
     with pytest.raises(ud.InputError, match="known: "):
         one.line(r, "Wall Q")
+
+
+def test_lines_mode_by_mode_and_with_signs() -> None:
+    """Modes put together by a double loop are the peaks; signs are those of the largest mode."""
+    r = ud.run(ud.shipped_project("clinic"))
+    one = next(s for s in r.spectrum_sets if s.direction == "Y" and s.state == r.strength)
+    modes = r.modal_line_forces("Wall E", one.name).to_frame(r.units)
+    peaks = r.line_forces("Wall E", one.name).to_frame(r.units)
+    signed = r.line_forces("Wall E", one.name, signed=True).to_frame(r.units)
+    w = 2 * np.pi / one.periods
+    for head, quantity in (("shear (kN)", "line shear"),
+                           ("moment at the bottom (kN·m)", "line moment")):
+        twist = one.twist(r.model.quantities[quantity].where(line="Wall E")) / 1e3
+        for k, story in enumerate(dict.fromkeys(modes["story"])):
+            v = modes[modes.story == story][head].to_numpy()
+            total = 0.0
+            for i, j in np.ndindex(v.size, v.size):
+                q = w[j] / w[i]  # CQC at 5 % damping
+                total += v[i] * v[j] * 8 * 0.05**2 * (1 + q) * q**1.5 / (
+                    (1 - q**2)**2 + 4 * 0.05**2 * q * (1 + q)**2)
+            peak = peaks[peaks.story == story][head].item()
+            assert peak == pytest.approx(np.sqrt(total) + twist[k], rel=1e-9)
+            lead = int(np.argmax(np.abs(one.modal_values(
+                r.model.at_base("story shear", component="Y"))[0])))
+            found = signed[signed.story == story][head].item()
+            assert found == pytest.approx(np.sign(v[lead]) * peak)
+    assert len(r.modal_line_forces()) == len(r.modal_line_forces("", one.name)) * 2
+    for wrong, said in (({"which": "Wal E"}, "did you mean 'Wall E'"),
+                        ({"of_set": "static X, strength"}, "no modes of its own")):
+        with pytest.raises(ud.InputError, match=said):
+            r.modal_line_forces(**wrong)
+
+
+def test_tables_of_what_was_chosen(tmp_path: Path, monkeypatch: Any, capsys: Any) -> None:
+    """As CSV and as a sheet, of members and of lines; what the record names is in every output."""
+    (tmp_path / "terrace.toml").write_text(starter_text("terrace")
+                                           + '\n[record]\nmembers = ["columns on B2 at L1..L2"]\n')
+    (tmp_path / "clinic.toml").write_text(starter_text("clinic"))
+    monkeypatch.chdir(tmp_path)
+    for name, options in (("clinic.toml", ["lines", "Wall E", "--by-mode"]),
+                          ("clinic.toml", ["lines", "--set", "spectrum X, strength", "--signed"]),
+                          ("terrace.toml", ["members", "columns on B2", "--combined", "envelope"])):
+        for file in ("t.csv", "t.xlsx"):
+            assert call([options[0], name, *options[1:], "--table", file], monkeypatch) == 0
+        capsys.readouterr()
+        plain = pd.read_csv("t.csv")
+        sheet = pd.read_excel("t.xlsx", header=2).replace("–", np.nan)
+        assert list(plain.columns) == list(sheet.columns)
+        for head in plain:
+            if plain[head].dtype.kind == "f":
+                np.testing.assert_allclose(plain[head], sheet[head].astype(float), rtol=1e-9)
+    for wrong in (["--by-mode", "--signed"], ["--combined", "--set", "x"], ["--table", "t.pdf"]):
+        assert call(["lines", "clinic.toml", *wrong], monkeypatch) == 2
+    r = ud.run(ud.read("terrace.toml"))
+    picked = r.to_frame("picked_1")
+    assert set(picked["member"]) == {"column B2 at L1", "column B2 at L2"}
+    whole = r.combined_forces("column B2 at L1", (0, 0.5, 1)).to_frame(r.units)
+    pd.testing.assert_frame_equal(
+        picked[picked.member == "column B2 at L1"].reset_index(drop=True), whole)
 
 
 def test_drawing_by_command(tmp_path: Path, monkeypatch: Any, capsys: Any) -> None:

@@ -129,7 +129,7 @@ def test_workbook_marks_what_is_exceeded_in_words(
     r = results["archive"]
     from undatum.report import workbook
 
-    workbook.write(r, r.tables(), tmp_path / "x.xlsx")
+    workbook.write("x", r.units, r.tables(), tmp_path / "x.xlsx")
     sheet = openpyxl.load_workbook(tmp_path / "x.xlsx")["drift x"]
     rows = [[c.value for c in row] for row in sheet.iter_rows(min_row=3)]
     use, verdict = rows[0].index("use"), rows[0].index("verdict")
@@ -237,7 +237,7 @@ def test_a_sheet_that_is_full_says_so_and_where_the_rest_stands(
     monkeypatch.setattr(workbook, "ROWS", 20)
     table = archive.table("drift_all")
     assert len(table) > 17
-    workbook.write(archive, [table, archive.table("modes")], tmp_path / "w.xlsx")
+    workbook.write("x", archive.units, [table, archive.table("modes")], tmp_path / "w.xlsx")
     book = openpyxl.load_workbook(tmp_path / "w.xlsx")
     sheet = book[book.sheetnames[0]]
     assert sheet.max_row == 20

@@ -87,30 +87,6 @@ class StoryResponse:
             "and moment are what acts on its foot.",
         )
 
-    def line_sets(self, which: str = "") -> Table:
-        """Shear and moment at the bottom of each line and story, set by set, or of one line.
-
-        Raises KeyError where there is no such line.
-        """
-        where, bent = self.lines.axes[1].labels, self._bent()
-        if which and which not in where["line"]:
-            raise KeyError(f"there is no line {which!r}")
-        rows = [(k, s) for k, name in enumerate(where["line"]) for s in range(len(self.sets))
-                if which in ("", name)]
-        return Table(
-            "line_sets", "Lateral lines, set by set, for strength",
-            (
-                column("line", "", [where["line"][k] for k, _ in rows]),
-                column("story", "", [where["story"][k] for k, _ in rows]),
-                column("set", "", [self.sets[s] for _, s in rows]),
-                column("shear", "force", [float(self.lines.values[s, k]) for k, s in rows]),
-                column("moment at the bottom", "moment", [
-                    None if (at := bent[k]) is None else float(self.moments.values[s, at])
-                    for k, s in rows]),
-            ),
-            note="Static values carry their sign; those of a spectrum have none.",
-        )
-
     def _bent(self) -> list[int | None]:
         """Where the moment of each line and story stands among the moments."""
         own = self.moments.axes[1].labels

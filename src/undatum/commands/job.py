@@ -18,6 +18,7 @@ from undatum.commands.shared import (
     app,
     counted,
     from_here,
+    save_table,
     say,
     screen,
     writing,
@@ -243,13 +244,13 @@ def spectrum(
         Path | None, typer.Option(help="Where to draw the plot (PNG)")
     ] = None,
     table: Annotated[
-        Path | None, typer.Option(help="Where to write the table (CSV)")
+        Path | None, typer.Option(help="Where to write the table (CSV or XLSX)")
     ] = None,
 ) -> None:
     """Site parameters, design spectrum and its plot; the file needs no building for it."""
     from undatum.errors import Fault
     from undatum.project import reader, site_only
-    from undatum.report import figures, files, terminal
+    from undatum.report import figures, terminal
 
     results: Any
     draw: Any
@@ -269,9 +270,7 @@ def spectrum(
     with writing(place):
         figures.save(draw(results), place)
     if table:
-        with writing(table):
-            table.write_text(files.csv_text(results.spectrum_table(), results.units),
-                             encoding="utf-8", newline="")
+        save_table(results.spectrum_table(), table, results.units)
     console = screen()
     say(lambda: terminal.table(console, results.site_table(), results.units), console.print,
          lambda: terminal.table(console, results.spectrum_table(), results.units),
@@ -308,11 +307,11 @@ def compare(
         help="Change of a number up to which both count as alike")] = "1 %",
     rows: Annotated[int, typer.Option(help="How many rows of each table to show", min=1)] = 25,
     table: Annotated[Path | None, typer.Option(
-        help="Where to write all changes of results (CSV)")] = None,
+        help="Where to write all changes of results (CSV or XLSX)")] = None,
 ) -> None:
     """What changed between two runs: what was asked, judged and found, the largest change first."""
     from undatum.errors import Fault
-    from undatum.report import files, terminal
+    from undatum.report import terminal
     from undatum.units import to_si
 
     try:
@@ -325,8 +324,7 @@ def compare(
                   else undatum.load(place) for place in (first, second))
     asked, judged, found = one.compared_with(other, share)
     if table is not None:
-        with writing(table):
-            table.write_text(files.csv_text(found, one.units), encoding="utf-8", newline="")
+        save_table(found, table, one.units)
     console = screen()
 
     def show(whole: Any) -> None:

@@ -8,7 +8,16 @@ from typing import Annotated, Any, cast
 import typer
 
 import undatum
-from undatum.commands.shared import ProjectFile, app, counted, from_here, say, screen, writing
+from undatum.commands.shared import (
+    ProjectFile,
+    app,
+    counted,
+    from_here,
+    save_table,
+    say,
+    screen,
+    writing,
+)
 from undatum.errors import InputError
 
 METHODS = ("spectrum", "static")
@@ -35,7 +44,8 @@ def members(
         "--by-mode", help="Mode by mode in place of the combined peaks")] = False,
     by: Annotated[str, typer.Option(
         help="Forces of the earthquake in combinations: spectrum or static")] = "spectrum",
-    table: Annotated[Path | None, typer.Option(help="Where to write the table (CSV)")] = None,
+    table: Annotated[Path | None, typer.Option(
+        help="Where to write the table (CSV or XLSX)")] = None,
     plot: Annotated[Path | None, typer.Option(
         help="Where to draw one member over its length (PNG)")] = None,
 ) -> None:
@@ -44,7 +54,7 @@ def members(
 
     from undatum.errors import Fault
     from undatum.project.members import members_table
-    from undatum.report import files, one, terminal
+    from undatum.report import one, terminal
     from undatum.units import UnitSystem
 
     job = undatum.read(project)
@@ -91,8 +101,7 @@ def members(
                            cast(Any, by)) if results is not None else None
         _draw(plot, drawn)
     if table:
-        with writing(table):
-            table.write_text(files.csv_text(shown, units), encoding="utf-8", newline="")
+        save_table(shown, table, units)
     console = screen()
     say(lambda: console.print(Text(counted(frame))),
          lambda: terminal.table(console, shown, units),
@@ -125,35 +134,39 @@ def lines(
     name: Annotated[str, typer.Argument(help="One line in place of all")] = "",
     combined: Annotated[bool, typer.Option(
         "--combined", help="Under load combinations, in place of set by set")] = False,
+    of_set: Annotated[str, typer.Option("--set", help="One set in place of all")] = "",
+    signed: Annotated[bool, typer.Option(
+        "--signed", help="Peaks of a spectrum with the signs of its largest mode")] = False,
+    by_mode: Annotated[bool, typer.Option(
+        "--by-mode", help="Mode by mode in place of the combined peaks")] = False,
     by: Annotated[str, typer.Option(
         help="Forces of the earthquake in combinations: spectrum or static")] = "spectrum",
-    table: Annotated[Path | None, typer.Option(help="Where to write the table (CSV)")] = None,
+    table: Annotated[Path | None, typer.Option(
+        help="Where to write the table (CSV or XLSX)")] = None,
     plot: Annotated[Path | None, typer.Option(
         help="Where to draw one line over its height (PNG)")] = None,
 ) -> None:
     """Shear and moment of lateral lines, story by story."""
-    from undatum.errors import Fault, nearest
-    from undatum.report import files, one, terminal
+    from undatum.errors import Fault
+    from undatum.report import one, terminal
 
     _check_by(by)
+    chosen = [option for option, asked in (("--combined", combined), ("--signed", signed),
+                                           ("--by-mode", by_mode)) if asked]
+    if len(chosen) > 1 or (combined and of_set):
+        raise InputError([Fault(chosen[0], f"goes without {chosen[-1] if chosen[1:] else '--set'}",
+                                "choose one")])
     results = undatum.run(undatum.read(project))
-    known = [line.name for line in results.model.lines]
-    if name and name not in known:
-        near = nearest(name, known)
-        raise InputError([Fault("NAME", f"there is no line {name!r}",
-                                (f"did you mean {near!r}? " if near else "")
-                                + f"known: {', '.join(known)}")])
+    shown = results.modal_line_forces(name, of_set) if by_mode else \
+        results.line_forces(name, of_set, signed=signed)
     if combined:
         shown = results.line_combinations(cast(Any, by))
         if name:
             shown = shown.where([row[0] == name for row in shown.rows(results.units)])
-    else:
-        shown = results.shears.line_sets(name)
     if plot is not None:
         _draw(plot, one.line(results, name) if name else None)
     if table:
-        with writing(table):
-            table.write_text(files.csv_text(shown, results.units), encoding="utf-8", newline="")
+        save_table(shown, table, results.units)
     console = screen()
     say(lambda: terminal.table(console, shown, results.units),
          *([lambda: console.print(f"table: {table}", soft_wrap=True)] if table else []),

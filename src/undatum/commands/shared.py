@@ -14,6 +14,9 @@ from undatum.errors import InputError
 if TYPE_CHECKING:
     from rich.console import Console
 
+    from undatum.table import Table
+    from undatum.units import UnitSystem
+
 EXIT_OK, EXIT_EXCEEDED, EXIT_INPUT, EXIT_ANALYSIS, EXIT_UNFORESEEN = 0, 1, 2, 3, 4
 
 app = typer.Typer(
@@ -64,6 +67,22 @@ class writing:
             raise InputError([Fault(str(self.place),
                                     "cannot be written "
                                     f"({getattr(error, 'strerror', None) or error})")]) from None
+
+
+def save_table(table: Table, place: Path, units: UnitSystem) -> None:
+    """Write one table, as CSV or as a workbook of one sheet by the name of the file."""
+    from undatum.errors import Fault
+    from undatum.report import files, workbook
+
+    kind = place.suffix.lower()
+    if kind not in (".csv", ".xlsx"):
+        raise InputError([Fault("--table", f"{place.name!r} is neither CSV nor XLSX",
+                                "give a name that ends in .csv or .xlsx")])
+    with writing(place):
+        if kind == ".csv":
+            place.write_text(files.csv_text(table, units), encoding="utf-8", newline="")
+        else:
+            workbook.write(table.title, units, [table], place)
 
 
 def from_here(path: Path) -> Path:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
 from functools import partial
 from typing import TYPE_CHECKING
 
@@ -140,6 +141,13 @@ def _second_order(r: Results) -> Made:
     return {"second_order": partial(
         second_order_table, r.model, r.static_sets, r.modes, role)}
 
+def _picked(r: Results, name: str, which: str) -> Table:
+    """Section forces of the members the project names for the record."""
+    at = (0.0, 0.5, 1.0)
+    found = r.combined_forces(which, at) if r.combines else r.section_forces(which, at)
+    return replace(found, name=name, title=f"{found.title}: {which}")
+
+
 def _members(r: Results) -> Made:
     made: Made = {}
     if r.model.framed is not None:
@@ -151,6 +159,8 @@ def _members(r: Results) -> Made:
             "case_reactions": lambda: case_reactions_table(r.model, r.load_cases()),
             **({"footings": r.footings} if r.combines else {}),
         }
+    made |= {f"picked_{k}": partial(_picked, r, f"picked_{k}", which)
+             for k, which in enumerate(r.project.record.members, 1)}
     if r.project.building.cases:
         made["case_motion"] = lambda: case_motion_table(r.model, r.load_cases())
     return made

@@ -58,6 +58,7 @@ from undatum.project.description import (
     modal_drift_table,
 )
 from undatum.project.expected import Compared, compare
+from undatum.project.line_forces import line_forces_table, modal_line_forces_table
 from undatum.project.members import (
     case_forces_table,
     cases_of,
@@ -307,11 +308,7 @@ class Results:
     ) -> Table:
         """As :meth:`section_forces`, in every mode of the spectrum sets."""
         _check_places(at)
-        sets = [s for s in self._sets(of_set) if isinstance(s, SpectrumSet)]
-        if not sets:
-            raise InputError([Fault("of_set", f"{of_set!r} has no modes of its own",
-                                    "name a spectrum set of one direction")])
-        return modal_forces_table(self.model, self.members(which), sets, at)
+        return modal_forces_table(self.model, self.members(which), self._of_modes(of_set), at)
 
     def fiber_stresses(
         self, which: str = "all", at: Sequence[float] = (0.0, 1.0), of_set: str = ""
@@ -324,6 +321,25 @@ class Results:
         _check_places(at)
         fibers = fibers_of(self.model, self.project.building, self.members(which), at)
         return stresses_table(self.model, fibers, self._sets(of_set))
+
+    def line_forces(self, which: str = "", of_set: str = "", *, signed: bool = False) -> Table:
+        """Shear and moment of lateral lines, or of one, story by story and set by set.
+
+        ``of_set`` and ``signed`` as for :meth:`section_forces`. Raises InputError.
+        """
+        return line_forces_table(self.model, self._sets(of_set), which, signed=signed)
+
+    def modal_line_forces(self, which: str = "", of_set: str = "") -> Table:
+        """As :meth:`line_forces`, in every mode of the spectrum sets. Raises InputError."""
+        return modal_line_forces_table(self.model, self._of_modes(of_set), which)
+
+    def _of_modes(self, name: str) -> list[SpectrumSet]:
+        """The spectrum sets of one direction for strength, or the one of that name."""
+        sets = [s for s in self._sets(name) if isinstance(s, SpectrumSet)]
+        if not sets:
+            raise InputError([Fault("of_set", f"{name!r} has no modes of its own",
+                                    "name a spectrum set of one direction")])
+        return sets
 
     def _sets(self, name: str) -> list[Readable]:
         """The sets for strength, or the one of that name."""

@@ -103,7 +103,7 @@ def write_stack(found: StackForces, folder: str | Path) -> list[Path]:
                  "story_shears": figures.stack_shears(found)}
         for name, figure in drawn.items():
             figures.save(figure, work / "figures" / f"{name}.png")
-        workbook.write(found, found.tables(), work / "results.xlsx")
+        workbook.write(found.project.title, found.units, found.tables(), work / "results.xlsx")
         pictures = {name: (work / "figures" / f"{name}.png").read_bytes() for name in drawn}
         meta = metadata()
         for name, text in (
@@ -133,7 +133,7 @@ def _make(results: Results, work: Path, say: Callable[[str], None], detail: Deta
         rmtree(work / "figures")
     else:
         say("workbook")
-        workbook.write(results, tables, work / "results.xlsx")
+        workbook.write(results.project.title, results.units, tables, work / "results.xlsx")
         say("calculation record")
         (work / "record.html").write_text(record.render(results, pictures, meta),
                                           encoding="utf-8", newline="\n")

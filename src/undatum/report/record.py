@@ -185,11 +185,16 @@ def member_chapters(
     chosen, u = results.project.record, results.units
     if not (chosen.members or chosen.diagrams):
         return []
-    chapter = Chapter("Members", "Extremes of the load combinations, earthquake by response "
-                      "spectrum, for what the project names under [record].")
-    for which in chosen.members:
-        table = results.combined_forces(which, (0.0, 0.5, 1.0), show=show)
-        chapter.add_table(replace(table, title=f"{table.title}: {which}"), u)
+    chapter = Chapter("Members", (
+        "Extremes of the load combinations, earthquake by response spectrum," if results.combines
+        else "Section forces of the earthquake, set by set,")
+        + " for what the project names under [record].")
+    for k, which in enumerate(chosen.members, 1):
+        table = results.table(f"picked_{k}")
+        if show == "extremes" and results.combines:
+            table = replace(results.combined_forces(which, (0.0, 0.5, 1.0), show=show),
+                            title=table.title)
+        chapter.add_table(table, u)
     for name, (axis, action, kind) in diagrams_asked(results).items():
         unit = u.label("moment" if action == "moment" else "force")
         chapter.add_picture(name, pictures[name], f"{WORDS[action].capitalize()} on axis {axis}, "

@@ -12,16 +12,14 @@ from typing import Any
 
 import xlsxwriter
 
-from undatum.project.results import Results
-from undatum.project.stack import StackForces
 from undatum.table import Cell, Column, Table
 from undatum.units import UnitSystem
 
 ROWS = 1_048_576  # a sheet holds no more
 
 
-def write(results: Results | StackForces, tables: Sequence[Table], path: str | Path) -> None:
-    """Write ``results.xlsx``: frozen headers with units, marked rows in color (the words
+def write(title: str, units: UnitSystem, tables: Sequence[Table], path: str | Path) -> None:
+    """Write a workbook of tables: frozen headers with units, marked rows in color (the words
     for it stand in a column of the table).
 
     Text never becomes a formula or a link. The creation date is fixed, so that the same input
@@ -31,7 +29,7 @@ def write(results: Results | StackForces, tables: Sequence[Table], path: str | P
         "strings_to_formulas": False, "strings_to_urls": False, "nan_inf_to_errors": True,
     })
     book.set_properties({
-        "title": results.project.title, "created": datetime(2000, 1, 1, tzinfo=UTC),
+        "title": title, "created": datetime(2000, 1, 1, tzinfo=UTC),
     })
     formats = {
         (shape, over): book.add_format({
@@ -49,12 +47,12 @@ def write(results: Results | StackForces, tables: Sequence[Table], path: str | P
         })
         for numeric in (True, False)
     }
-    title = book.add_format({"bold": True, "font_size": 13})
+    large = book.add_format({"bold": True, "font_size": 13})
     note = book.add_format({"italic": True, "font_color": "#5B6675"})
     taken: set[str] = set()
     for table in tables:
         sheet = book.add_worksheet(_sheet_name(table.name, taken))
-        sheet.write_string(0, 0, table.title, title)
+        sheet.write_string(0, 0, table.title, large)
         room = ROWS - 3
         cut = "" if len(table) <= room else (
             f"Only the first {room} of {len(table)} rows fit on a sheet; all of them stand in "
@@ -62,14 +60,14 @@ def write(results: Results | StackForces, tables: Sequence[Table], path: str | P
         sheet.write_string(1, 0, cut + table.note, note)
         sheet.set_row(2, 32)
         for c, (column, text) in enumerate(
-            zip(table.columns, table.heads(results.units), strict=True)
+            zip(table.columns, table.heads(units), strict=True)
         ):
             sheet.write_string(2, c, text, heads[bool(column.dimension)])
-            longest = max((len(cell) for cell in column.text(results.units)), default=0)
+            longest = max((len(cell) for cell in column.text(units)), default=0)
             sheet.set_column(c, c, min(max(longest, min(len(text), 13), 8) + 2, 60))
         last = len(table.columns)
-        shapes = [_shape(column, results.units) for column in table.columns]
-        for r, row in enumerate(islice(table.rows(results.units), room)):
+        shapes = [_shape(column, units) for column in table.columns]
+        for r, row in enumerate(islice(table.rows(units), room)):
             over = r in table.marks
             for c, cell in enumerate(row):
                 _write(sheet, r + 3, c, cell, formats[shapes[c], over])
