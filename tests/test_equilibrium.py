@@ -97,3 +97,21 @@ def test_every_node_and_every_floor_is_in_equilibrium(name: str) -> None:
             given[2] = one.torques[i] + lever * one.forces[i]
             left = given + floors[i] + [*forces[own, :2].sum(axis=0), turn.sum()]
             assert left[[axis] if framed.held else [0, 1, 2]] == pytest.approx(0, abs=near)
+
+
+@pytest.mark.parametrize("name", ["terrace", "mixed up"])
+def test_reactions_add_up_to_the_base_shear_under_every_set(name: str) -> None:
+    """Of static sets by their signs, of spectra and sets of both directions the peak of the sum."""
+    r = CASES[name]()
+    table = r.to_frame("reactions")
+    force = {d: next(h for h in table if h.startswith(f"force {d}")) for d in "XYZ"}
+    lowest = r.model.levels[-1]
+    unit = r.units.size("force")
+    assert set(table["set"]) == set(r.shears.sets)
+    for one in r.shears.sets:
+        total = table[(table["set"] == one) & (table["foot"] == "sum")]
+        for d in "XY":
+            shear = r.shears.shear.sel(set=one, component=d, story=lowest).values
+            assert abs(total[force[d]].item()) * unit == pytest.approx(
+                abs(float(shear)), rel=1e-8, abs=1e-6 * float(np.abs(r.shears.shear.values).max()))
+        assert total[force["Z"]].item() == pytest.approx(0.0, abs=1e-6)

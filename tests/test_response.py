@@ -96,6 +96,7 @@ def test_directional_rules(x: float, y: float) -> None:
     assert combine_directions([a, b], "100/30") == pytest.approx(big + 0.3 * small)
     assert combine_directions([a, b], "100/40") == pytest.approx(big + 0.4 * small)
     assert combine_directions([a, b], "independent") == pytest.approx(big)
+    assert combine_directions([a, b, a], "absolute sum") == pytest.approx(2 * abs(x) + abs(y))
 
 
 def test_largest_in_plan_by_sweeping() -> None:

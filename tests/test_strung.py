@@ -357,11 +357,17 @@ def test_directions_go_together_as_the_category_asks() -> None:
     assert found["C"].rules.directional_combination == "independent"
     assert (found["C"].rules.directional_clause, found["D"].rules.directional_clause) == \
         ("12.5.3", "12.5.4")
-    chosen = analyze(b, analysis={"directional_combination": "100/40"})
-    both = next(s for s in chosen.shears.sets if " and " in s)
-    x, y = (chosen.shears.shear.sel(set=f"spectrum {d}, strength").values for d in "XY")
-    assert chosen.shears.shear.sel(set=both).values == pytest.approx(
-        np.maximum(x + 0.4 * y, 0.4 * x + y))
+    for how, share in (("100/40", 0.4), ("absolute sum", 1.0)):
+        chosen = analyze(b, analysis={"directional_combination": how})
+        both = next(s for s in chosen.shears.sets if " and " in s)
+        x, y = (chosen.shears.shear.sel(set=f"spectrum {d}, strength").values for d in "XY")
+        assert chosen.shears.shear.sel(set=both).values == pytest.approx(
+            np.maximum(x + share * y, share * x + y))
+        assert chosen.combinations is not None
+        factors = {row.quake for row in chosen.combinations.rows if row.kind.endswith("redundancy")
+                   and row.name.startswith("6")}
+        rho = max(map(max, factors))
+        assert factors == {(rho, share * rho), (share * rho, rho)}
 
 
 @pytest.mark.parametrize(("period", "limit"), [(0.7, 0.020), (0.6999, 0.025)])

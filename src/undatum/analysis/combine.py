@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
 from undatum.record import fixed, record
-from undatum.standards.terms import DirectionalCombination, ModalCombination
+from undatum.standards.terms import OTHERS, DirectionalCombination, ModalCombination
 
 Floats = NDArray[np.float64]
 
@@ -187,14 +187,12 @@ def _factors(rho: Floats) -> tuple[Floats, Floats | None]:
 def combine_directions(peaks: Sequence[Floats], how: DirectionalCombination) -> Floats:
     """Peak under all directions of ground motion from the peaks (k,) under each, two or three.
 
-    SRSS, 100 % of one with 30 or 40 % of the others (the largest of all ways), or the largest of
-    those taken alone.
+    SRSS, 100 % of one with 30 or 40 % of the others (the largest of all ways), the sum of all, or
+    the largest of those taken alone.
     """
     _known(how, DirectionalCombination)
     each = np.array(peaks)
     if how == "SRSS":
         return np.asarray(np.sqrt(np.sum(each**2, axis=0)))
-    if how == "independent":
-        return np.asarray(each.max(axis=0))
-    share = 0.3 if how == "100/30" else 0.4
+    share = OTHERS[how]
     return np.asarray((1 - share) * each.max(axis=0) + share * each.sum(axis=0))

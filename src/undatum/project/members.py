@@ -6,6 +6,7 @@ from collections.abc import Sequence
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy import sparse
 
 from undatum.analysis.response import Readable, SpectrumSet
 from undatum.building.cases import acting
@@ -154,10 +155,18 @@ def modal_forces_table(
 
 
 def reactions_table(model: Model, sets: Sequence[Readable]) -> Table:
-    """Reactions at the feet of the columns under every set, and their sums."""
+    """Reactions at the feet of the columns under every set, and the sums of their forces."""
     quantity = reactions(model)
-    values = _read(quantity, sets)
-    names = feet(model)
+    names = [*feet(model), "sum"]
+    each = sparse.eye_array(6).tocsr()[:3]
+    whole = Quantity("sum of reactions", "force", sparse.csr_array(
+        sparse.hstack([each] * (len(names) - 1)) @ quantity.rows), {"component": REACTIONS[:3]})
+    values = np.full((len(sets), len(names), 6), np.nan)
+    values[:, :-1] = _read(quantity, sets)
+    values[:, -1, :3] = [one.of(whole) for one in sets]
+    values[:, -1, :3] = np.where(
+        np.abs(values[:, -1, :3]) < 1e-10 * np.nanmax(np.abs(values[..., :3])), 0.0,
+        values[:, -1, :3])
     rows = [(s, k) for s in range(len(sets)) for k in range(len(names))]
     return Table(
         "reactions", "Reactions at the feet of columns",
@@ -169,7 +178,7 @@ def reactions_table(model: Model, sets: Sequence[Readable]) -> Table:
               for c, name in enumerate(REACTIONS)),
         ),
         note="Actions of the ground on the structure, of the earthquake alone. Values of spectrum "
-        "sets are peaks without sign: they don't add up.",
+        "sets are peaks without sign: they don't add up, and their sum is the peak of the sum.",
     )
 
 

@@ -26,7 +26,7 @@ from undatum.standards.facts import (
     StructureFacts,
     Wall,
 )
-from undatum.standards.terms import Direction, DirectionalCombination, LimitState
+from undatum.standards.terms import OTHERS, Direction, DirectionalCombination, LimitState
 from undatum.working import Candidate, Section, SectionKey, Working, largest
 
 
@@ -202,9 +202,11 @@ def quake_patterns(
     x, y = factors["X"], factors["Y"]
     if how == "SRSS":
         return [("X and Y, root of squares", (x, y))]
-    if how == "independent":
+    share = OTHERS[how]
+    if share == 0:
         return [("X", (x, 0.0)), ("Y", (0.0, y))]
-    share = 0.3 if how == "100/30" else 0.4
+    if share == 1:
+        return [("X + Y", (x, y))]
     return [(f"X + {share:g} Y", (x, share * y)), (f"{share:g} X + Y", (share * x, y))]
 
 
@@ -221,7 +223,9 @@ def three_patterns(
 
     if how == "SRSS":
         return [(f"{', '.join(ways)}, root of squares", row(dict.fromkeys(ways, 1.0)))]
-    rest = {"independent": 0.0, "100/30": 0.3, "100/40": 0.4}[how]
+    rest = OTHERS[how]
+    if rest == 1:
+        return [(" + ".join(ways), row(dict.fromkeys(ways, 1.0)))]
     return [(" + ".join(d if d == lead else f"{rest:g} {d}" for d in ways if d == lead or rest),
              row({d: 1.0 if d == lead else rest for d in ways})) for lead in ways]
 

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import Literal
 
-from undatum.record import record
+from undatum.record import FixedDict, record
 
 Direction = Literal["X", "Y"]
 DIRECTIONS: tuple[Direction, Direction] = ("X", "Y")
@@ -16,7 +17,10 @@ Effect = Literal["dead", "live", "snow"]
 METHODS: tuple[Method, Method] = ("static", "spectrum")
 ModalCombination = Literal[
     "CQC", "SRSS", "double sum", "SRSS, close modes absolute", "absolute sum"]
-DirectionalCombination = Literal["SRSS", "100/30", "100/40", "independent"]
+DirectionalCombination = Literal["SRSS", "100/30", "100/40", "absolute sum", "independent"]
+#: Share of the other directions beside the whole of one.
+OTHERS: Mapping[DirectionalCombination, float] = FixedDict({
+    "100/30": 0.3, "100/40": 0.4, "absolute sum": 1.0, "independent": 0.0})
 
 
 @record
