@@ -271,3 +271,30 @@ def test_combinations_of_drift_that_can_not_be() -> None:
     with pytest.raises(ud.InputError, match="stands twice"):
         judged("asce7-16", one, drift={"combinations": [
             {**given, "cases": {"wind": 1.0}}, {**given, "cases": {"wind": 0.5}}]})
+
+
+def test_top_and_bottom_of_every_story() -> None:
+    """Static: their difference is the drift that is judged. A spectrum: each is its own peak, the
+    bottom that of the level below at the same plan point."""
+    r = ud.run(ud.shipped_project("archive"))
+    ends = r.to_frame("drift_ends").set_index(["set", "point", "story"])
+    full = r.to_frame("drift_all").set_index(["set", "point", "story"])
+    moved = r.to_frame("displacements").set_index(["set", "point", "level"])
+    assert len(ends) == sum(full.index.get_level_values("story") != "Quay")
+    below = dict(zip(r.model.levels, r.model.levels[1:], strict=False))
+    seen = 0
+    for (name, point, story), row in ends.iterrows():
+        for d in "XY":
+            top, bottom, drift = (row[f"{w} {d} (in)"] for w in ("top", "bottom", "drift"))
+            assert abs(drift) == pytest.approx(full.loc[(name, point, story)][f"elastic {d} (in)"],
+                                               abs=1e-12)
+            if name.startswith("static"):
+                assert top - bottom == pytest.approx(drift, abs=1e-12)
+            assert abs(top) == pytest.approx(moved.loc[(name, point, story)][f"elastic {d} (in)"])
+            under = (name, point, below[story])
+            if point != "center of mass" and under in moved.index:
+                assert abs(bottom) == pytest.approx(moved.loc[under][f"elastic {d} (in)"], abs=1e-9)
+                seen += 1
+    assert seen > 100
+    peaks = ends[ends.index.get_level_values("set").str.startswith("spectrum X")]
+    assert (peaks["drift X (in)"] > (peaks["top X (in)"] - peaks["bottom X (in)"]) * 1.001).any()

@@ -113,6 +113,16 @@ def plumb_displacement(
     return _kept(model, "displacement", lines, components, make)
 
 
+def plumb_bottom(
+    model: Model, lines: Sequence[PlumbLine], components: Sequence[str] = ("X", "Y")
+) -> Quantity:
+    """Displacement of the bottom of every story on plumb lines, as :func:`plumb_drift` reads it."""
+    points = np.concatenate([line.points for line in lines])
+    below = np.tile(model.diaphragms.below, len(lines))
+    return _on_lines(model, lines, components, "displacement below", "story",
+                     _floor_motion(model, points, components, lines, (below, 1.0)))
+
+
 def plumb_drift(
     model: Model, lines: Sequence[PlumbLine], components: Sequence[str] = ("X", "Y")
 ) -> Quantity:

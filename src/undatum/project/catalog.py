@@ -39,6 +39,7 @@ from undatum.project.tables_out import (
     centers_table,
     combination_table,
     diaphragm_table,
+    drift_ends_table,
     floor_motion_table,
     floor_to_line_table,
     further_drift_table,
@@ -110,6 +111,7 @@ def tables_of(r: Results) -> Made:
     for check in r.drifts.values():
         made |= {check.table_name(c): partial(check.envelope, c) for c in check.shown}
         made[check.full_name] = check.full_table
+    made["drift_ends"] = partial(drift_ends_table, r)
     if r.plumb:
         made["drift_points"] = partial(points_table, r)
     for reading in r.drift_readings.values():

@@ -13,6 +13,7 @@ from undatum.mechanics.model import COMPONENTS
 from undatum.mechanics.quantities import (
     Quantity,
     center_line,
+    plumb_bottom,
     plumb_displacement,
     plumb_drift,
 )
@@ -21,7 +22,7 @@ from undatum.standards.terms import DIRECTIONS
 from undatum.table import Table, column, number_text
 
 if TYPE_CHECKING:
-    from undatum.analysis.response import SpectrumSet
+    from undatum.analysis.response import ResponseSet, SpectrumSet
     from undatum.project.results import Results
 
 
@@ -204,6 +205,33 @@ def floor_to_line_table(results: Results) -> Table:
         note="The shear of the line below a level less that above it: what collectors bring at the "
         "level, each value the peak of its own modal values. Overstrength of collectors and "
         "diaphragm design forces are not in it.",
+    )
+
+
+def drift_ends_table(results: Results) -> Table:
+    """Displacement of the top and the bottom of every story on its plumb line, set by set."""
+    model = results.model
+    lines = [center_line(model), *results.plumb]
+    every: list[ResponseSet] = [*results.static_sets, *results.spectrum_sets]
+    sets = [s for s in every if s.state.role == "drift"]
+    present = np.array([line.present for line in lines]) & model.above_base
+    p, i = np.nonzero(present)
+    read = (plumb_displacement(model, lines), plumb_bottom(model, lines), plumb_drift(model, lines))
+    values = np.array([[one.of(quantity).reshape(2, len(lines), model.n)[:, p, i]
+                        for quantity in read] for one in sets])  # set, what, along, row
+    return Table(
+        "drift_ends", "Displacement of the top and bottom of stories",
+        (
+            column("set", "", [one.name for one in sets for _ in p]),
+            column("point", "", [lines[k].name for _ in sets for k in p]),
+            column("story", "", [model.levels[k] for _ in sets for k in i]),
+            *(column(f"{what} {d}", "displacement", values[:, w, c].ravel())
+              for c, d in enumerate(DIRECTIONS) if d in results.directions
+              for w, what in enumerate(("top", "bottom", "drift"))),
+        ),
+        note="Elastic, on the plumb line of the story. Static values carry their sign. Those of a "
+        "spectrum are peaks, each combined from its own modal values: the drift is not the "
+        "difference of the other two.",
     )
 
 

@@ -61,8 +61,9 @@ def chapters(results: Results, pictures: Mapping[str, bytes]) -> list[Chapter]:
         + ". Heights are measured from the base.")
     building.add_picture("plan", pictures["plan"],
                          f"Lateral lines, members and centers, {u.label('length')}.")
-    for name, caption in (("members", "Members in space."),
-                          ("elevations", "Members on the main axes, with sections.")):
+    for name, caption in (
+            ("members", f"Members in space, {u.label('length')}."),
+            ("elevations", f"Members on the main axes, with sections, {u.label('length')}.")):
         if name in pictures:
             building.add_picture(name, pictures[name], caption)
     building.add_table(results.weights.level_table(), u)
@@ -72,10 +73,11 @@ def chapters(results: Results, pictures: Mapping[str, bytes]) -> list[Chapter]:
 
     vibration = Chapter("Modes", "Each mode is named for the component that holds at least two "
                         "thirds of its kinetic energy.")
-    vibration.add_picture("mode_shapes", pictures["mode_shapes"], "First modes.")
+    vibration.add_picture("mode_shapes", pictures["mode_shapes"],
+                          "First modes, the largest component one; periods in s.")
     if "modes_in_space" in pictures:
         vibration.add_picture("modes_in_space", pictures["modes_in_space"],
-                              "First modes in space.")
+                              "First modes in space; periods in s.")
     vibration.add_table(results.modes.table(), u)
     there(vibration, "modes_for_drift")
 
@@ -135,9 +137,9 @@ def chapters(results: Results, pictures: Mapping[str, bytes]) -> list[Chapter]:
         "Drift is read between floors on vertical lines; elastic drift under the reduced forces "
         "and amplified design drift stand side by side.")
     drift.add_picture("drift", pictures["drift"],
-                      "Design drift over story height against the limit, sets for drift.")
+                      "Design drift over story height against the limit, percent, sets for drift.")
     drift.add_picture("drift_painted", pictures["drift_painted"],
-                      "Design drift over story height on the building, percent.")
+                      "Design drift over story height on the building, percent, sets for drift.")
     working(drift, "drift limit")
     for check in results.drifts.values():
         for c in check.shown:
@@ -219,7 +221,8 @@ def stack_chapters(found: StackForces, pictures: Mapping[str, bytes]) -> list[Ch
     given = Chapter("Heights and weights", "All that is known of the building.")
     given.add_table(found.stack_table(), u)
     site = Chapter("Site and design spectrum")
-    site.add_picture("spectrum", pictures["spectrum"], "Design spectrum.")
+    site.add_picture("spectrum", pictures["spectrum"],
+                     f"Design spectrum, {u.label('acceleration')} over s.")
     working(site, "hazard", "site", "vertical spectrum", "floor", "damping")
     system = Chapter("Lateral systems")
     working(system, "system")
@@ -229,7 +232,8 @@ def stack_chapters(found: StackForces, pictures: Mapping[str, bytes]) -> list[Ch
         working(static, "base shear", direction=d, state=state)
         static.add_table(one.table(), u)
     working(static, "story forces")
-    static.add_picture("story_shears", pictures["story_shears"], "Forces and shears, strength.")
+    static.add_picture("story_shears", pictures["story_shears"],
+                       f"Static forces and story shears for strength, {u.label('force')}.")
     if found.torques is not None:
         static.add_table(found.torsion_table(), u)
     working(static, "diaphragms")

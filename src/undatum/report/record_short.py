@@ -53,8 +53,8 @@ def short_chapters(results: Results, pictures: Mapping[str, bytes]) -> list[Chap
         for c in (c for c in check.shown if c < 2):
             drift.add_table(check.envelope(c), u)
     drift.add_table(worst_stability(results), u)
-    drift.add_picture("drift", pictures["drift"], "Design drift over story height against the "
-                      "limit, sets for drift.")
+    drift.add_picture("drift", pictures["drift"], "Design drift over story height, percent, "
+                      "against the limit, sets for drift.")
     found = [site, building, modes, static, dynamic, drift]
     if results.combinations is not None:
         loads = Chapter("Load combinations")
