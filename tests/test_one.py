@@ -101,6 +101,41 @@ def test_lines_mode_by_mode_and_with_signs() -> None:
             r.modal_line_forces(**wrong)
 
 
+def test_reactions_by_command(tmp_path: Path, monkeypatch: Any, capsys: Any) -> None:
+    """Summed mode by mode they are the modal base shears; one foot is a part of every table."""
+    (tmp_path / "terrace.toml").write_text(starter_text("terrace"))
+    monkeypatch.chdir(tmp_path)
+    r = ud.run(ud.read("terrace.toml"))
+    for options, whole in (((), r.reactions()), (("--by-mode",), r.modal_reactions()),
+                           (("--signed",), r.reactions(signed=True)),
+                           (("--combined", "--by", "static"), r.footings("static")),
+                           (("--loads",), r.table("case_reactions")),
+                           (("--set", "static X, +e, strength"),
+                            r.reactions("static X, +e, strength"))):
+        assert call(["reactions", "terrace.toml", "B2", *options, "--table", "f.csv"],
+                    monkeypatch) == 0
+        frame = whole.to_frame(r.units)
+        own = frame[frame.foot == "B2"].reset_index(drop=True)
+        assert 0 < len(own) < len(frame)
+        written = pd.read_csv("f.csv")
+        assert list(written.columns) == list(own.columns)
+        for head in own:
+            if own[head].dtype.kind == "f":
+                np.testing.assert_allclose(written[head], own[head], rtol=1e-9, atol=1e-9)
+        capsys.readouterr()
+    modal = r.modal_reactions().to_frame(r.units)
+    total = modal[modal.foot == "sum"]
+    shears = r.to_frame("modal_base_shears")
+    for d in "XY":
+        scale = next(s.answer.factor for s in r.scaling
+                     if s.direction == d and s.state == r.strength)
+        own = total[total["set"] == f"spectrum {d}, strength"]
+        assert np.abs(own[f"force {d} (kN)"]).tolist() == pytest.approx(
+            (np.abs(shears[f"base shear, {d} (kN)"]) * scale).tolist(), rel=1e-6, abs=1e-6)
+    for wrong in (["B9"], ["--by-mode", "--signed"], ["--loads", "--set", "spectrum X, strength"]):
+        assert call(["reactions", "terrace.toml", *wrong], monkeypatch) == 2
+
+
 def test_tables_of_what_was_chosen(tmp_path: Path, monkeypatch: Any, capsys: Any) -> None:
     """As CSV and as a sheet, of members and of lines; what the record names is in every output."""
     (tmp_path / "terrace.toml").write_text(starter_text("terrace")

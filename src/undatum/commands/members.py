@@ -147,15 +147,10 @@ def lines(
         help="Where to draw one line over its height (PNG)")] = None,
 ) -> None:
     """Shear and moment of lateral lines, story by story."""
-    from undatum.errors import Fault
     from undatum.report import one, terminal
 
     _check_by(by)
-    chosen = [option for option, asked in (("--combined", combined), ("--signed", signed),
-                                           ("--by-mode", by_mode)) if asked]
-    if len(chosen) > 1 or (combined and of_set):
-        raise InputError([Fault(chosen[0], f"goes without {chosen[-1] if chosen[1:] else '--set'}",
-                                "choose one")])
+    _choose_one(of_set, combined=combined, signed=signed, by_mode=by_mode)
     results = undatum.run(undatum.read(project))
     shown = results.modal_line_forces(name, of_set) if by_mode else \
         results.line_forces(name, of_set, signed=signed)
@@ -171,6 +166,65 @@ def lines(
     say(lambda: terminal.table(console, shown, results.units),
          *([lambda: console.print(f"table: {table}", soft_wrap=True)] if table else []),
          *([lambda: console.print(f"plot: {plot}", soft_wrap=True)] if plot else []))
+
+
+@app.command("reactions")
+def feet(
+    project: ProjectFile,
+    name: Annotated[str, typer.Argument(
+        help="One foot, by the axes of its column, or sum, in place of all")] = "",
+    combined: Annotated[bool, typer.Option(
+        "--combined", help="Extremes under load combinations, uplift marked")] = False,
+    loads: Annotated[bool, typer.Option(
+        "--loads", help="Under load cases: each kind of load, and cases of your own")] = False,
+    of_set: Annotated[str, typer.Option("--set", help="One set in place of all")] = "",
+    signed: Annotated[bool, typer.Option(
+        "--signed", help="Peaks of a spectrum with the signs of its largest mode")] = False,
+    by_mode: Annotated[bool, typer.Option(
+        "--by-mode", help="Mode by mode in place of the combined peaks")] = False,
+    by: Annotated[str, typer.Option(
+        help="Forces of the earthquake in combinations: spectrum or static")] = "spectrum",
+    table: Annotated[Path | None, typer.Option(
+        help="Where to write the table (CSV or XLSX)")] = None,
+) -> None:
+    """Reactions at the feet of columns, one by one and summed."""
+    from undatum.errors import Fault, nearest
+    from undatum.report import terminal
+
+    _check_by(by)
+    _choose_one(of_set, combined=combined, loads=loads, signed=signed, by_mode=by_mode)
+    results = undatum.run(undatum.read(project))
+    shown = results.modal_reactions(of_set) if by_mode else \
+        results.reactions(of_set, signed=signed)
+    if combined:
+        shown = results.footings(cast(Any, by))
+    elif loads:
+        shown = results.table("case_reactions")
+    if name:
+        at = [c.name for c in shown.columns].index("foot")
+        known = list(dict.fromkeys(str(row[at]) for row in shown.rows()))
+        if name not in known:
+            near = nearest(name, known)
+            raise InputError([Fault("NAME", f"there is no foot {name!r}",
+                                    (f"did you mean {near!r}? " if near else "")
+                                    + f"known: {', '.join(known)}")])
+        shown = shown.where([row[at] == name for row in shown.rows()])
+    if table:
+        save_table(shown, table, results.units)
+    console = screen()
+    say(lambda: terminal.table(console, shown, results.units),
+         *([lambda: console.print(f"table: {table}", soft_wrap=True)] if table else []))
+
+
+def _choose_one(of_set: str, **asked: bool) -> None:
+    """Refuse what does not go together: one way of reading, and a set only set by set."""
+    from undatum.errors import Fault
+
+    chosen = ["--" + name.replace("_", "-") for name, wanted in asked.items() if wanted]
+    if of_set and chosen[:1] in (["--combined"], ["--loads"]):
+        chosen.append("--set")
+    if len(chosen) > 1:
+        raise InputError([Fault(chosen[0], f"goes without {chosen[1]}", "choose one")])
 
 
 def _check_by(by: str) -> None:

@@ -28,7 +28,7 @@ from undatum.mechanics.cases import LoadCases, along, load_cases
 from undatum.mechanics.model import Model
 from undatum.mechanics.quantities import Quantity, center_line, plumb_drift
 from undatum.mechanics.solver import Solver, factorize
-from undatum.table import Table, column
+from undatum.table import Column, Table, column
 
 Floats = NDArray[np.float64]
 
@@ -154,31 +154,58 @@ def modal_forces_table(
     )
 
 
-def reactions_table(model: Model, sets: Sequence[Readable]) -> Table:
-    """Reactions at the feet of the columns under every set, and the sums of their forces."""
+def _with_sum(model: Model) -> tuple[list[str], Quantity]:
+    """The feet and, at last, the sum of their forces: names, and six rows of each (no moments)."""
     quantity = reactions(model)
     names = [*feet(model), "sum"]
-    each = sparse.eye_array(6).tocsr()[:3]
-    whole = Quantity("sum of reactions", "force", sparse.csr_array(
-        sparse.hstack([each] * (len(names) - 1)) @ quantity.rows), {"component": REACTIONS[:3]})
-    values = np.full((len(sets), len(names), 6), np.nan)
-    values[:, :-1] = _read(quantity, sets)
-    values[:, -1, :3] = [one.of(whole) for one in sets]
-    values[:, -1, :3] = np.where(
-        np.abs(values[:, -1, :3]) < 1e-10 * np.nanmax(np.abs(values[..., :3])), 0.0,
-        values[:, -1, :3])
-    rows = [(s, k) for s in range(len(sets)) for k in range(len(names))]
+    forces = sparse.csr_array(sparse.diags_array([1.0] * 3 + [0.0] * 3))
+    whole = sparse.hstack([forces] * (len(names) - 1)) @ quantity.rows
+    return names, Quantity("reaction", "", sparse.csr_array(
+        sparse.vstack([quantity.rows, whole])), {"foot": tuple(n for n in names for _ in range(6))})
+
+
+def _feet_columns(names: Sequence[str], values: Floats) -> tuple[Column, ...]:
+    """Foot, forces and moments of (row, foot, 6), all feet of a row one below the other."""
+    values = rid_of_round_off(values)
+    values[:, -1, 3:] = np.nan  # moments of the sum are about no point
+    return (column("foot", "", [name for _ in values for name in names]),
+            *(column(c, "force" if k < 3 else "moment", values[..., k].ravel())
+              for k, c in enumerate(REACTIONS)))
+
+
+def reactions_table(model: Model, sets: Sequence[Readable], *, signed: bool = False) -> Table:
+    """Reactions at the feet of the columns under every set, and the sums of their forces.
+
+    ``signed`` gives the peaks of spectrum sets the signs of the mode with the largest base shear.
+    """
+    names, quantity = _with_sum(model)
+    values = np.array([
+        one.signed(quantity, one.dominant(model)) if signed and isinstance(one, SpectrumSet)
+        else one.of(quantity) for one in sets]).reshape(len(sets), len(names), 6)
     return Table(
         "reactions", "Reactions at the feet of columns",
-        (
-            column("set", "", [sets[s].name for s, _ in rows]),
-            column("foot", "", [names[k] for _, k in rows]),
-            *(column(name, "force" if c < 3 else "moment", [float(values[s, k, c])
-                                                            for s, k in rows])
-              for c, name in enumerate(REACTIONS)),
-        ),
+        (column("set", "", [one.name for one in sets for _ in names]),
+         *_feet_columns(names, values)),
         note="Actions of the ground on the structure, of the earthquake alone. Values of spectrum "
-        "sets are peaks without sign: they don't add up, and their sum is the peak of the sum.",
+        "sets are peaks " + ("with the signs of the mode with the largest base shear"
+                             if signed else "without sign")
+        + ": they don't add up, and their sum is the peak of the sum.",
+    )
+
+
+def modal_reactions_table(model: Model, sets: Sequence[SpectrumSet]) -> Table:
+    """Reactions in every mode of the spectrum sets, scaled, with their signs, and their sums."""
+    names, quantity = _with_sum(model)
+    modes = [(one, m) for one in sets for m in range(len(one.labels))]
+    values = np.concatenate([one.scale * one.modal_values(quantity).T for one in sets])
+    return Table(
+        "modal_reactions", "Reactions at the feet of columns, mode by mode",
+        (column("set", "", [one.name for one, _ in modes for _ in names]),
+         column("mode", "", [one.labels[m] for one, m in modes for _ in names]),
+         column("period", "time", [float(one.periods[m]) for one, m in modes for _ in names]),
+         *_feet_columns(names, values.reshape(len(modes), len(names), 6))),
+        note="Actions of the ground on the structure, peaks in each mode with its signs, scaled, "
+        "without accidental torsion.",
     )
 
 
@@ -255,21 +282,13 @@ def case_motion_table(model: Model, found: LoadCases) -> Table:
 
 def case_reactions_table(model: Model, found: LoadCases) -> Table:
     """Reactions by case and foot, with sums and what is out of balance."""
-    names = feet(model)
-    rows: list[tuple[str, str, Floats]] = []
-    for name, case in found.on_members:
-        values = rid_of_round_off(case.reactions)
-        rows += [(name, foot, values[k]) for k, foot in enumerate(names)]
-        total = np.concatenate([values[:, :3].sum(axis=0), [np.nan] * 3])
-        rows.append((name, "sum", total))
+    names = [*feet(model), "sum"]
+    values = np.array([rid_of_round_off(np.vstack([case.reactions, case.reactions.sum(axis=0)]))
+                       for _, case in found.on_members])
     return Table(
         "case_reactions", "Reactions under load cases",
-        (
-            column("case", "", [r[0] for r in rows]), column("foot", "", [r[1] for r in rows]),
-            *(column(c, "force" if k < 3 else "moment",
-                     [None if np.isnan(r[2][k]) else float(r[2][k]) for r in rows])
-              for k, c in enumerate(REACTIONS)),
-        ),
+        (column("case", "", [name for name, _ in found.on_members for _ in names]),
+         *_feet_columns(names, values)),
         note="Actions of the ground on the structure, first order, loads in full without any "
         "factor; self-weight of members is dead. Lateral lines have no feet here. Largest force "
         f"out of balance at a node: {max(c.residual for _, c in found.on_members):.1e} of the "

@@ -64,6 +64,8 @@ from undatum.project.members import (
     cases_of,
     forces_table,
     modal_forces_table,
+    modal_reactions_table,
+    reactions_table,
 )
 from undatum.project.outcomes import Scaling, SpectrumResult
 from undatum.project.schema import Project
@@ -321,6 +323,19 @@ class Results:
         _check_places(at)
         fibers = fibers_of(self.model, self.project.building, self.members(which), at)
         return stresses_table(self.model, fibers, self._sets(of_set))
+
+    def reactions(self, of_set: str = "", *, signed: bool = False) -> Table:
+        """Reactions at the feet of columns, foot by foot and summed, under the sets for strength.
+
+        ``of_set`` and ``signed`` as for :meth:`section_forces`. Raises InputError.
+        """
+        self.members()  # names what is missing where there are none
+        return reactions_table(self.model, self._sets(of_set), signed=signed)
+
+    def modal_reactions(self, of_set: str = "") -> Table:
+        """As :meth:`reactions`, in every mode of the spectrum sets. Raises InputError."""
+        self.members()
+        return modal_reactions_table(self.model, self._of_modes(of_set))
 
     def line_forces(self, which: str = "", of_set: str = "", *, signed: bool = False) -> Table:
         """Shear and moment of lateral lines, or of one, story by story and set by set.
