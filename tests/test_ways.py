@@ -440,19 +440,16 @@ def test_story_forces_by_mode_add_up_and_floors_feed_lines() -> None:
     for d, one in zip("XY", r.dynamic, strict=True):
         sums = forces.groupby("mode", sort=False)[f"force along {d}, motion {d} (kN)"].sum()
         assert sums.to_numpy() * 1e3 == pytest.approx(one.modal, rel=1e-8, abs=1e-3)
-    from undatum.project.tables_out import floor_to_line_table
-
     static = next(s for s in r.static_sets if s.direction == "X" and s.state == r.strength)
-    alone = _only(r, static)
-    table = floor_to_line_table(alone).to_frame(r.units)
+    table = r.line_forces(of_set=static.name).to_frame(r.units)
     in_x = table[table.line.str.startswith("X")]
-    sums = in_x.groupby("level", sort=False)["largest force (kN)"].sum()
+    sums = in_x.groupby("story", sort=False)["force from floor (kN)"].sum()
     assert sums.to_numpy() * 1e3 == pytest.approx(static.forces, rel=1e-9)
-
-
-class _only:
-    def __init__(self, r: ud.Results, one: Any) -> None:
-        self.model, self.sets_to_read = r.model, (one,)
+    every = r.line_forces().to_frame(r.units)
+    most = np.abs(every["force from floor (kN)"]).groupby(
+        [every["line"], every["story"]], sort=False).max()
+    assert r.to_frame("floor_to_line")["largest force (kN)"].to_numpy() == pytest.approx(
+        most.to_numpy(), rel=1e-12)
 
 
 def test_commands_on_signs_and_modes(tmp_path: Any, monkeypatch: Any, capsys: Any) -> None:

@@ -23,6 +23,7 @@ from undatum.project.description import (
 )
 from undatum.project.expected import expected_table
 from undatum.project.flanges import flanges_table
+from undatum.project.line_forces import floor_to_line_table
 from undatum.project.members import (
     case_motion_table,
     case_reactions_table,
@@ -41,7 +42,6 @@ from undatum.project.tables_out import (
     diaphragm_table,
     drift_ends_table,
     floor_motion_table,
-    floor_to_line_table,
     further_drift_table,
     modal_base_shear_table,
     modal_story_forces_table,
@@ -99,7 +99,7 @@ def tables_of(r: Results) -> Made:
            {"vertical_response": partial(vertical_table, r, r.vertical)}),
         "shears_by_story": r.shears.table,
         "line_shears": r.shears.line_table,
-        "floor_to_line": partial(floor_to_line_table, r),
+        "floor_to_line": partial(floor_to_line_table, r.model, r.sets_to_read),
         **_members(r),
         "floor_motion": partial(floor_motion_table, r),
         "displacements": r.displacements.table,

@@ -5,13 +5,11 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 import numpy as np
-from scipy import sparse
 
 from undatum.analysis.modes import Normalization, normalized
 from undatum.analysis.response import BothDirections
 from undatum.mechanics.model import COMPONENTS
 from undatum.mechanics.quantities import (
-    Quantity,
     center_line,
     plumb_bottom,
     plumb_displacement,
@@ -179,32 +177,6 @@ def modal_story_forces_table(results: Results) -> Table:
               for s in sets for d in results.directions),
         ),
         note="Peaks in each mode with its signs.",
-    )
-
-
-def floor_to_line_table(results: Results) -> Table:
-    """Largest force that every line takes from, or gives to, the floor of each of its levels."""
-    shear = results.model.quantities["line shear"]
-    names, stories = shear.labels["line"], shear.labels["story"]
-    first = np.array([k == 0 or names[k] != names[k - 1] for k in range(len(names))])
-    above = np.flatnonzero(~first)
-    size = len(names)
-    less = sparse.csr_array((np.ones(above.size), (above, above - 1)), shape=(size, size))
-    taken = Quantity("force from floor", "force",
-                     sparse.csr_array(shear.rows - less @ shear.rows), shear.labels)
-    sets = results.sets_to_read
-    values = np.abs(np.array([s.of(taken) for s in sets]))
-    lead = values.argmax(axis=0)
-    return Table(
-        "floor_to_line", "Forces between floors and lateral lines, for strength",
-        (
-            column("line", "", names), column("level", "", stories),
-            column("largest force", "force", values.max(axis=0)),
-            column("set", "", [sets[k].name for k in lead]),
-        ),
-        note="The shear of the line below a level less that above it: what collectors bring at the "
-        "level, each value the peak of its own modal values. Overstrength of collectors and "
-        "diaphragm design forces are not in it.",
     )
 
 
