@@ -173,6 +173,12 @@ def _feet_columns(names: Sequence[str], values: Floats) -> tuple[Column, ...]:
               for k, c in enumerate(REACTIONS)))
 
 
+def _beside(model: Model) -> str:
+    """What a table of the feet of columns leaves out."""
+    alone = [line.name for line in model.lines if line.stiffness is not None]
+    return "" if not alone else " Lateral lines have feet of their own, which are not in the sums."
+
+
 def reactions_table(model: Model, sets: Sequence[Readable], *, signed: bool = False) -> Table:
     """Reactions at the feet of the columns under every set, and the sums of their forces.
 
@@ -189,7 +195,7 @@ def reactions_table(model: Model, sets: Sequence[Readable], *, signed: bool = Fa
         note="Actions of the ground on the structure, of the earthquake alone. Values of spectrum "
         "sets are peaks " + ("with the signs of the mode with the largest base shear"
                              if signed else "without sign")
-        + ": they don't add up, and their sum is the peak of the sum.",
+        + ": they don't add up, and their sum is the peak of the sum." + _beside(model),
     )
 
 
@@ -205,7 +211,7 @@ def modal_reactions_table(model: Model, sets: Sequence[SpectrumSet]) -> Table:
          column("period", "time", [float(one.periods[m]) for one, m in modes for _ in names]),
          *_feet_columns(names, values.reshape(len(modes), len(names), 6))),
         note="Actions of the ground on the structure, peaks in each mode with its signs, scaled, "
-        "without accidental torsion.",
+        "without accidental torsion." + _beside(model),
     )
 
 
