@@ -7,7 +7,7 @@ tuples and whose mappings can't be changed, however it was made (by its construc
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, field, fields
 from functools import wraps
 from typing import Any, NoReturn, ParamSpec, TypeVar, cast, dataclass_transform
@@ -49,10 +49,31 @@ def _fixed_dict(items: dict[K, V]) -> FixedDict[K, V]:
     return FixedDict({k: frozen(v) for k, v in items.items()})
 
 
+class Lazy(Mapping[K, V]):
+    """A fixed mapping whose values are made, and frozen, when they are first asked for."""
+
+    __slots__ = ("_kept", "_makers")
+
+    def __init__(self, makers: Mapping[K, Callable[[], V]]) -> None:
+        self._makers, self._kept = dict(makers), Memo()
+
+    def __getitem__(self, key: K) -> V:
+        return self._kept.get(key, self._makers[key])
+
+    def __iter__(self) -> Iterator[K]:
+        return iter(self._makers)
+
+    def __len__(self) -> int:
+        return len(self._makers)
+
+    def __reduce__(self) -> tuple[Any, ...]:
+        return _fixed_dict, (dict(self),)
+
+
 #: Annotations of fields that hold nothing to freeze.
 _PLAIN = frozenset({"str", "float", "int", "bool", "str | None", "float | None"})
 #: Types that hold nothing to freeze, told at a glance; those met on the way are added.
-_LEAVES: set[type] = {str, float, int, bool, type(None), np.float64, np.bool_, FixedDict}
+_LEAVES: set[type] = {str, float, int, bool, type(None), np.float64, np.bool_, FixedDict, Lazy}
 
 
 def frozen(value: Any) -> Any:

@@ -10,7 +10,6 @@ from numpy.typing import NDArray
 from undatum.analysis.lateral import StaticForces
 from undatum.analysis.modes import Modes
 from undatum.analysis.response import StaticSet, nodal_forces
-from undatum.analysis.shears import StoryResponse
 from undatum.building.weight import Weights
 from undatum.finding import Finding, Severity
 from undatum.mechanics.model import COMPONENTS, Model
@@ -108,7 +107,7 @@ def _plain(value: float, dimension: str, units: UnitSystem) -> str:
 
 def check_plausibility(
     solver: Solver, weights: Weights, modes: Modes, statics: Mapping[Direction, StaticForces],
-    sets: Sequence[StaticSet], shears: StoryResponse, occupancy: str,
+    sets: Sequence[StaticSet], occupancy: str,
     approximate: Mapping[Direction, float] | None = None, units: UnitSystem = SI,
 ) -> Plausibility:
     """Compare what was computed with what a hand calculation gives.
@@ -128,7 +127,7 @@ def check_plausibility(
             float(modes.total_mass[i]), "mass" if i < 2 else "rotational inertia", 1e-9,
             "sum over all modes against the sum over the levels"))
     if not solver.model.plane:
-        rows += [_torsion_balance(solver.model, one, shears) for one in sets]
+        rows += [_torsion_balance(solver.model, one) for one in sets]
     per_area = weights.total / float(weights.areas[weights.weight > 0].sum())
     low, high = USUAL_WEIGHT[occupancy]
     usual = low <= per_area <= high
@@ -184,17 +183,17 @@ def _direction(
     ]
 
 
-def _torsion_balance(model: Model, one: StaticSet, shears: StoryResponse) -> Comparison:
+def _torsion_balance(model: Model, one: StaticSet) -> Comparison:
     """Moment of the line shears at the base against that of the applied forces."""
     c = model.diaphragms.centers
     lever = -c[:, 1] if one.direction == "X" else c[:, 0]
     applied = float(np.sum(one.torques + lever * one.forces))
+    shears = model.quantities["line shear"]
     arms = {line.name: line.moment_arm for line in model.lines}
-    resisted = 0.0
-    for i in model.base_stories:
-        at_base = shears.lines.sel(set=one.name, story=model.levels[i])
-        resisted += sum(arms[name] * float(v) for name, v in
-                        zip(at_base.axes[0].labels["line"], at_base.values, strict=True))
+    lowest = {model.levels[i] for i in model.base_stories}
+    resisted = sum(arms[line] * value for line, story, value in zip(
+        shears.labels["line"], shears.labels["story"], one.of(shears).tolist(), strict=True)
+        if story in lowest)
     if "member twist" in model.quantities:
         resisted += float(one.of(model.at_base("member twist"))[0])
     return Comparison("equilibrium of torsion at the base", one.name, resisted, applied, "moment",

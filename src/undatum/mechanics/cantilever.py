@@ -18,10 +18,14 @@ def shear_line(stiffness: Sequence[float]) -> tuple[Floats, Floats]:
 
     With it the rows (n, n) that give the shear in each story from the displacements.
     """
-    k = np.asarray(stiffness, dtype=float)
-    off = -k[:-1]
-    shear = np.diag(k) + np.diag(off, 1)
-    return np.diag(k + np.concatenate(([0.0], k[:-1]))) + np.diag(off, 1) + np.diag(off, -1), shear
+    k, n = np.asarray(stiffness, dtype=float), len(stiffness)
+    whole, shear = np.zeros((n, n)), np.zeros((n, n))
+    at, above, below = np.arange(n), np.arange(n - 1), np.arange(1, n)
+    shear[at, at] = k
+    whole[at, at] = k
+    whole[below, below] += k[:-1]
+    shear[above, below] = whole[above, below] = whole[below, above] = -k[:-1]
+    return whole, shear
 
 
 @fixed

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import replace
+from functools import partial
 
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
@@ -42,6 +43,7 @@ from undatum.mechanics.second_order import (
     unstable,
 )
 from undatum.mechanics.vibration import LIGHT
+from undatum.record import Lazy
 from undatum.standards.terms import Direction
 from undatum.units import STANDARD_GRAVITY
 
@@ -94,8 +96,9 @@ def idealize(
     moved = motions(lines, masses.centers, index, count)
     framed = _framed(building, diaphragms, axial, within, count, for_drift, upright)
     stiffness = assemble(lines, moved)
-    shears = line_shear(lines, moved, masses.levels)
-    more = {"line moment": line_moment(lines, moved, diaphragms)}
+    shears = partial(line_shear, lines, moved, masses.levels)
+    more: dict[str, Callable[[], Quantity]] = {
+        "line moment": partial(line_moment, lines, moved, diaphragms)}
     if framed is not None:
         stiffness = sparse.csr_array(stiffness + sparse.csr_array(framed.stiffness))
         axes = building.axes
@@ -103,9 +106,9 @@ def idealize(
             if axes is not None and axes.plain else ({}, {})
         own, rows, twist = member_lines(framed, found, diaphragms.below, [x.name for x in lines])
         lines += own
-        shears = with_lines(shears, own, rows, masses.levels)
-        more["member twist"] = Quantity("member twist", "moment", sparse.csr_array(twist),
-                                        {"story": masses.levels})
+        shears = partial(with_lines, shears(), own, rows, masses.levels)
+        more["member twist"] = partial(Quantity, "member twist", "moment",
+                                       sparse.csr_array(twist), {"story": masses.levels})
     floor_mass = np.zeros((3, n))  # what does not move has none
     floor_mass[moving] = np.array([masses.mass, masses.mass, masses.inertia])[moving]
     model = Model(
@@ -122,13 +125,13 @@ def idealize(
         open_floors=within,
     )
     at_center = [center_line(model)]
-    return replace(model, quantities={
+    return replace(model, quantities=Lazy({
         **story_quantities(freedoms, diaphragms),
         "line shear": shears,
         **more,
-        "displacement": plumb_displacement(model, at_center, COMPONENTS),
-        "story drift": plumb_drift(model, at_center, COMPONENTS),
-    })
+        "displacement": partial(plumb_displacement, model, at_center, COMPONENTS),
+        "story drift": partial(plumb_drift, model, at_center, COMPONENTS),
+    }))
 
 
 def _upright(building: Building, masses: FloorMasses) -> tuple[NDArray[np.intp], Floats]:

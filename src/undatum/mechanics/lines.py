@@ -50,7 +50,7 @@ def motions(
     """
     if not lines:
         return sparse.csr_array((0, count))
-    each = [line.levels.size for line in lines]
+    each = np.array([line.levels.size for line in lines])
     at = np.concatenate([line.levels for line in lines])
     point = np.repeat([line.point for line in lines], each, axis=0)
     axis = np.repeat([line.axis for line in lines], each, axis=0)
@@ -63,7 +63,8 @@ def motions(
     lever = arm[:, 0] * along[:, 1] - arm[:, 1] * along[:, 0]
     return sparse.csr_array(
         (np.column_stack([along, lever]).ravel(),
-         (np.repeat(row, 3), freedoms[floor].ravel())), shape=(at.size, count))
+         (np.repeat(row.astype(np.int32), 3), freedoms[floor].astype(np.int32).ravel())),
+        shape=(at.size, count))
 
 
 def blocks(parts: Sequence[Floats]) -> sparse.csr_array:
@@ -71,13 +72,17 @@ def blocks(parts: Sequence[Floats]) -> sparse.csr_array:
     if not parts:
         return sparse.csr_array((0, 0))
     starts = np.cumsum([0, *(len(part) for part in parts)])
-    there = [part != 0 for part in parts]
     size = int(starts[-1])
+    values, rows, columns = [], [], []
+    for part, start in zip(parts, starts.tolist(), strict=False):
+        i, j = np.nonzero(part)
+        values.append(part[i, j])
+        rows.append(i + start)
+        columns.append(j + start)
+    ends = np.zeros(size + 1, dtype=np.int32)
+    np.cumsum(np.bincount(np.concatenate(rows), minlength=size), out=ends[1:])
     return sparse.csr_array(
-        (np.concatenate([part[mask] for part, mask in zip(parts, there, strict=True)]),
-         np.concatenate([np.nonzero(mask)[1] + k
-                         for mask, k in zip(there, starts, strict=False)]),
-         np.cumsum(np.concatenate([[0], *(mask.sum(axis=1) for mask in there)]))),
+        (np.concatenate(values), np.concatenate(columns).astype(np.int32), ends),
         shape=(size, size))
 
 

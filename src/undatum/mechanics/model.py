@@ -154,6 +154,11 @@ class Model:
         return self.directions if self.plane else COMPONENTS
 
     @property
+    def dense(self) -> Floats:
+        """(N, N) the stiffness as a dense matrix, kept: for small models."""
+        return self.memo.get("dense", self.stiffness.toarray)
+
+    @property
     def shaken(self) -> tuple[str, ...]:
         """Components of motion of the ground: those of the plan, and ``Z`` where mass moves so."""
         return SHAKEN if self.freedoms.of("Z").any() else COMPONENTS

@@ -10,14 +10,14 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import field
 from functools import partial
-from typing import TYPE_CHECKING, Literal
+from typing import TYPE_CHECKING, Any, Literal
 
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 from scipy import sparse
 
 from undatum.mechanics.lines import blocks
-from undatum.record import Memo, fixed, record
+from undatum.record import FixedDict, Memo, fixed, record
 
 if TYPE_CHECKING:
     from undatum.mechanics.lines import LateralLine
@@ -156,11 +156,11 @@ def _on_lines(
     rows: sparse.csr_array,
 ) -> Quantity:
     count = len(components)
-    return Quantity(kind, "displacement", rows, {
+    return Quantity(kind, "displacement", rows, FixedDict({
         "component": sum(((c,) * (len(lines) * model.n) for c in components), ()),
         "point": sum(((line.name,) * model.n for line in lines), ()) * count,
         where: model.levels * (len(lines) * count),
-    })
+    }))
 
 
 def _floor_motion(
@@ -173,7 +173,7 @@ def _floor_motion(
     """
     d, k = model.diaphragms, len(points)
     shape = (len(components), k, 2 * len(parts))  # along the component and by rotation, each part
-    data, columns = np.zeros(shape), np.zeros(shape, dtype=int)
+    data, columns = np.zeros(shape), np.zeros(shape, dtype=np.int32)
     moves = np.zeros(shape, dtype=bool)
     for p, (floors, sign) in enumerate(parts):
         arm = points - d.centers[floors]
@@ -186,13 +186,20 @@ def _floor_motion(
                 data[c, :, 2 * p + 1] = sign
                 columns[c, :, 2 * p + 1] = d.freedoms[floors, "XY".index(component)]
                 moves[c, :, 2 * p + 1] = floors >= 0
-    ends = np.concatenate([[0], np.cumsum(moves.sum(axis=2).ravel())])
+    ends = _ends(moves.sum(axis=2).ravel())
     found = sparse.csr_array((data[moves], columns[moves], ends),
                              shape=(k * len(components), model.freedoms.count))
     read = np.repeat([line.at_nodes for line in lines], model.n)
     for floors, sign in parts if model.open_floors and read.any() else ():
         found = sparse.csr_array(found + sign * _within(
             model, points, components, np.where(read, floors, -1)))
+    return found
+
+
+def _ends(counts: NDArray[Any]) -> NDArray[np.int32]:
+    """Where rows of so many values end, in the integers that sparse rows are kept in."""
+    found = np.zeros(counts.size + 1, dtype=np.int32)
+    np.cumsum(counts, out=found[1:])
     return found
 
 
@@ -218,8 +225,10 @@ def _within(
         shape=(len(points) * len(components), model.freedoms.count))
 
 
-def story_quantities(freedoms: Freedoms, diaphragms: Diaphragms) -> dict[str, Quantity]:
-    """Story shear and overturning along X and Y, and torsion: cuts through every story.
+def story_quantities(
+    freedoms: Freedoms, diaphragms: Diaphragms
+) -> dict[str, Callable[[], Quantity]]:
+    """Story shear and overturning along X and Y, torsion: how each cut through every story is made.
 
     Overturning is about the bottom of the story, below the center of mass of the floor at its
     top, torsion about the vertical axis through that. All nodal forces of the floors above count,
@@ -231,31 +240,41 @@ def story_quantities(freedoms: Freedoms, diaphragms: Diaphragms) -> dict[str, Qu
     arm = d.elevations[floor] - bottom[story]
     lever = d.centers[floor] - d.centers[story]
 
-    ends = np.concatenate([[0], np.cumsum(d.carried.sum(axis=1))])  # the pairs run by story
+    ends = _ends(d.carried.sum(axis=1))  # the pairs run by story
 
     def cut(columns: NDArray[np.intp], values: Floats) -> sparse.csr_array:
         return sparse.csr_array((values, columns, ends), shape=(len(d), count))
 
     one = np.ones(story.size)
-    x, y, turn = (d.freedoms[floor, k] for k in range(3))
-    shear = sparse.vstack([cut(x, one), cut(y, one)], format="csr")
-    moment = sparse.vstack([cut(x, arm), cut(y, arm)], format="csr")
-    more: dict[str, Quantity] = {}
-    if freedoms.of("Z").any():
-        lifted, vertical = _lifted(freedoms, d)
-        moment = sparse.csr_array(moment + lifted)
-        more["vertical force"] = Quantity(
-            "vertical force", "force", vertical, {"story": d.levels}, "forces")
+    x, y, turn = d.freedoms.astype(np.int32)[floor].T
     labels = {"component": ("X",) * len(d) + ("Y",) * len(d), "story": d.levels * 2}
-    return {
-        "story shear": Quantity("story shear", "force", shear, labels, "forces"),
-        "overturning moment": Quantity("overturning moment", "moment", moment, labels, "forces"),
-        "story torsion": Quantity(
-            "story torsion", "moment",
-            cut(turn, one) + cut(y, lever[:, 0]) - cut(x, lever[:, 1]),
-            {"story": d.levels}, "forces"),
-        **more,
-    }
+    upright = bool(freedoms.of("Z").any())
+
+    def shear() -> Quantity:
+        rows = sparse.csr_array(
+            (np.tile(one, 2), np.concatenate([x, y]), np.append(ends, ends[1:] + ends[-1])),
+            shape=(2 * len(d), count))
+        return Quantity("story shear", "force", rows, labels, "forces")
+
+    def moment() -> Quantity:
+        rows = sparse.csr_array(
+            (np.tile(arm, 2), np.concatenate([x, y]), np.append(ends, ends[1:] + ends[-1])),
+            shape=(2 * len(d), count))
+        if upright:
+            rows = sparse.csr_array(rows + _lifted(freedoms, d)[0])
+        return Quantity("overturning moment", "moment", rows, labels, "forces")
+
+    def torsion() -> Quantity:
+        return Quantity("story torsion", "moment",
+                        cut(turn, one) + cut(y, lever[:, 0]) - cut(x, lever[:, 1]),
+                        {"story": d.levels}, "forces")
+
+    found: dict[str, Callable[[], Quantity]] = {
+        "story shear": shear, "overturning moment": moment, "story torsion": torsion}
+    if upright:
+        found["vertical force"] = lambda: Quantity(
+            "vertical force", "force", _lifted(freedoms, d)[1], {"story": d.levels}, "forces")
+    return found
 
 
 def _lifted(

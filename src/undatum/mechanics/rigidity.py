@@ -42,7 +42,7 @@ def rigidity(model: Model, forces: Mapping[Direction, Floats]) -> Rigidity:
     loads = np.column_stack([model.loads(d, forces[d]) for d in model.directions])
     shift = np.zeros_like(loads)
     held = model.memo.get("rotations held", lambda: linalg.cho_factor(
-        model.stiffness[free][:, free].toarray(), lower=True, check_finite=False))
+        model.dense[np.ix_(free, free)], lower=True, check_finite=False))
     shift[free] = linalg.cho_solve(held, loads[free], check_finite=False)
     every = model.quantities["line shear"].of(shift, shift)
     shears = np.split(every, np.cumsum([line.levels.size for line in model.lines])[:-1])

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 from scipy import linalg, sparse
+from scipy.linalg.lapack import dpotrs
 
 from undatum.errors import AnalysisError
 from undatum.mechanics.factors import ScaledFactors, scaled_factors
@@ -36,7 +37,7 @@ class Solver:
             loads = np.array(loads)
             loads[self.model.held] = 0.0
         if self._lower is not None:
-            return np.asarray(linalg.cho_solve((self._lower, True), loads, check_finite=False))
+            return np.asarray(dpotrs(self._lower, loads, lower=True)[0])
         assert self._sparse is not None
         return self._sparse.solve(np.asarray(loads))
 
@@ -52,7 +53,7 @@ def factorize(model: Model) -> Solver:
             if factors is None:
                 raise AnalysisError(_mechanism(model))
             return Solver(model, None, factors)
-        scaled = scale[:, None] * k.toarray() * scale
+        scaled = model.dense * (scale[:, None] * scale)
         try:
             lower = linalg.cholesky(scaled, lower=True, check_finite=False)
         except linalg.LinAlgError:

@@ -39,15 +39,15 @@ def vibration(solver: Solver, count: int | None = None) -> tuple[Floats, Floats]
 
 def _all(model: Model, heavy: NDArray[np.bool_]) -> tuple[Floats, Floats]:
     """Every mode, by dense matrices."""
-    k, follow = model.stiffness.toarray(), None
+    k, follow = model.dense, None
     if not heavy.all():
         light = ~heavy
         factor = linalg.cho_factor(k[np.ix_(light, light)], lower=True)
         follow = -linalg.cho_solve(factor, k[np.ix_(light, heavy)])
         k = k[np.ix_(heavy, heavy)] + k[np.ix_(heavy, light)] @ follow
-    if np.all(model.mass.tocoo().row == model.mass.tocoo().col):
+    if model.mass.count_nonzero() == np.count_nonzero(model.mass.diagonal()):
         root = 1.0 / np.sqrt(model.mass.diagonal()[heavy])
-        k *= root[:, None] * root
+        k = k * (root[:, None] * root)
         squared, vectors = linalg.eigh(0.5 * (k + k.T), driver="evd", check_finite=False,
                                        overwrite_a=True)
         vectors *= root[:, None]

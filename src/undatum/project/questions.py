@@ -127,6 +127,9 @@ def _inner_measures(annotation: Any) -> list[Measure]:
     return found
 
 
+_FLOATS = {float}
+
+
 def _look(
     value: Any, measures: list[Measure], units: UnitSystem, at: tuple[int | str, ...]
 ) -> list[Finding]:
@@ -136,6 +139,10 @@ def _look(
     if isinstance(value, BaseModel):
         return implausible(value, units, at)
     if isinstance(value, list | tuple):
+        if value and _FLOATS.issuperset(map(type, value)) and all(
+                m.plausible and m.plausible[0] <= v <= m.plausible[1]
+                for m in measures for v in (min(value), max(value))):
+            return []
         return [f for i, item in enumerate(value) for f in _look(item, measures, units, (*at, i))]
     if isinstance(value, dict):
         return [f for key, item in value.items()

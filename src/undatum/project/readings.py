@@ -284,10 +284,14 @@ def read_displacements(
 
 @stage("gap_checks")
 def check_gaps(
-    whole_part: WholeStructure, solver: Solver, displacements: PlumbDisplacements,
-    second_order: Mapping[tuple[Direction, str], Floats], gaps: tuple[Gap, ...],
+    whole_part: WholeStructure, solver: Solver, second_order: Mapping[tuple[Direction, str],
+    Floats], gaps: tuple[Gap, ...], drift_sets: Mapping[str, tuple[ResponseSet, ...]],
+    plumb: tuple[PlumbLine, ...], amplifiers: Mapping[tuple[Direction, str], float],
 ) -> tuple[SeparationCheck, ...]:
     """Every gap of the project that the standard has a rule for."""
+    if not gaps:
+        return ()
+    displacements = read_displacements(solver, drift_sets, plumb, amplifiers)
     found = []
     for i, g in enumerate(gaps):
         factors = np.max([f for (d, _), f in second_order.items() if d == g.direction], axis=0)
@@ -336,13 +340,12 @@ def compare_torsion_factors(
 def compare_by_hand(
     solver: Solver, weights: Weights, modes: Modes,
     strength_statics: Mapping[Direction, StaticForces], sets: tuple[StaticSet, ...],
-    strength: LimitState, shears: StoryResponse, occupancy: str,
-    periods: Mapping[Direction, PeriodAnswer], units: UnitSystem,
+    strength: LimitState, occupancy: str, periods: Mapping[Direction, PeriodAnswer],
+    units: UnitSystem,
 ) -> Plausibility:
     """Hand estimates beside computed values."""
     return check_plausibility(solver, weights, modes, strength_statics, of_state(sets, strength),
-                              shears, occupancy,
-                              {d: p.approximate for d, p in periods.items()}, units)
+                              occupancy, {d: p.approximate for d, p in periods.items()}, units)
 
 
 @stage("model")

@@ -3,14 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from dataclasses import field
 from pathlib import Path
 from typing import TYPE_CHECKING, Literal
 
 import numpy as np
 from numpy.typing import NDArray
 
-from undatum.analysis.accelerations import FloorAccelerations
-from undatum.analysis.displacement import PlumbDisplacements
+from undatum.analysis.accelerations import FloorAccelerations, floor_accelerations
+from undatum.analysis.displacement import PlumbDisplacements, plumb_displacements
 from undatum.analysis.lateral import StaticForces
 from undatum.analysis.modes import Modes, Normalization
 from undatum.analysis.response import (
@@ -20,7 +21,7 @@ from undatum.analysis.response import (
     SpectrumSet,
     StaticSet,
 )
-from undatum.analysis.shears import StoryResponse
+from undatum.analysis.shears import StoryResponse, story_response
 from undatum.analysis.torsion import TorsionResult
 from undatum.building.members import Member, chosen_members
 from undatum.building.weight import Weights
@@ -36,7 +37,7 @@ from undatum.ground.spectrum import Spectrum
 from undatum.labelled import Labelled, axis, labelled
 from undatum.mechanics.cases import LoadCases
 from undatum.mechanics.model import COMPONENTS, Model
-from undatum.mechanics.quantities import PlumbLine
+from undatum.mechanics.quantities import PlumbLine, center_line
 from undatum.project.catalog import given_tables_of, tables_of
 from undatum.project.combined import (
     each_table,
@@ -75,7 +76,7 @@ from undatum.project.stresses import combined_stresses_table, fibers_of, stresse
 from undatum.project.tables_out import (
     mode_shape_table,
 )
-from undatum.record import FixedDict, record
+from undatum.record import FixedDict, Memo, record
 from undatum.standards.answers import (
     CombinationAnswer,
     ModalRules,
@@ -85,7 +86,7 @@ from undatum.standards.answers import (
 )
 from undatum.standards.contract import WeightRule
 from undatum.standards.facts import ShapeFacts
-from undatum.standards.terms import Direction, LimitState, Method
+from undatum.standards.terms import Direction, DirectionalCombination, LimitState, Method
 from undatum.table import Table
 from undatum.units import UnitSystem
 from undatum.working import Section, SectionKey
@@ -138,10 +139,7 @@ class Results:
     own_sets: tuple[StaticSet, ...]
     dynamic: tuple[SpectrumResult, ...]
     scaling: tuple[Scaling, ...]
-    shears: StoryResponse
     plumb: tuple[PlumbLine, ...]
-    displacements: PlumbDisplacements
-    accelerations: FloorAccelerations
     gaps: tuple[SeparationCheck, ...]
     combinations: CombinationAnswer | None
     drifts: Mapping[str, DriftCheck]
@@ -151,6 +149,41 @@ class Results:
     plausibility: Plausibility
     findings: tuple[Finding, ...]
     working: tuple[Section, ...]
+    memo: Memo = field(default_factory=Memo, init=False)
+
+    @property
+    def shears(self) -> StoryResponse:
+        """Shears and moments by story, and shears of lines, of every set for strength."""
+        return self.memo.get("shears", lambda: story_response(self.model, [
+            *(s for s in self.sets_for_strength if not s.own),
+            *(s for s in self.further if s.state == self.strength), *self.own_sets]))
+
+    @property
+    def displacements(self) -> PlumbDisplacements:
+        """Displacement of every level on the plumb lines, under the sets for drift."""
+        def make() -> PlumbDisplacements:
+            every: list[ResponseSet] = [*self.static_sets, *self.spectrum_sets]
+            return plumb_displacements(
+                self.model, [s for key in self.drifts for s in every if s.state.key == key],
+                [center_line(self.model), *self.plumb],
+                {(d, key): float(check.factors[check.directions.index(d)])
+                 for key, check in self.drifts.items() for d in self.directions})
+
+        return self.memo.get("displacements", make)
+
+    @property
+    def accelerations(self) -> FloorAccelerations:
+        """Peak accelerations of the floors, by the spectra before reduction."""
+        analysis, rules = self.project.analysis, self.rules
+        return self.memo.get("accelerations", lambda: floor_accelerations(
+            self.model, self.modes, self.shaking.horizontal, self.plumb,
+            analysis.modal_combination or rules.modal_combination, self.dynamic[0].damping,
+            self.together, rules.rigid_period, analysis.rigid_between))
+
+    @property
+    def together(self) -> DirectionalCombination:
+        """How the directions of ground motion go together."""
+        return self.project.analysis.directional_combination or self.rules.directional_combination
 
     @property
     def strength(self) -> LimitState:
@@ -376,8 +409,7 @@ class Results:
         if self.combinations is None and not own:
             raise InputError([Fault("", f"{self.standard_title} gives no load combinations",
                                     "give some of your own: [[combinations]]")])
-        how = self.project.analysis.directional_combination or self.rules.directional_combination
-        return combiner_of(self.combinations, own, how, self.weight_rule, self.weights,
+        return combiner_of(self.combinations, own, self.together, self.weight_rule, self.weights,
                            self.project.building)
 
     def _note(self, how: Combiner, method: Method) -> str:

@@ -92,8 +92,8 @@ _NEEDED = (
     "stiff", "standard", "states", "site", "laterals", "shaking", "reduced", "weights", "model",
     "modes", "solver", "drift_solver", "drift_modes", "by_moments", "by_masses", "used_rules",
     "periods", "computed", "statics", "twist", "factors_table", "shape", "diaphragms", "sets",
-    "spectrum_sets", "vertical_set", "further_sets", "own_sets", "dynamic", "scaling", "shears",
-    "plumb", "displacements", "accelerations", "gap_checks", "combinations", "drifts",
+    "spectrum_sets", "vertical_set", "further_sets", "own_sets", "dynamic", "scaling",
+    "plumb", "gap_checks", "combinations", "drifts",
     "drift_readings", "drift_combined", "stability", "plausibility", "findings", "working",
 )
 
@@ -132,10 +132,7 @@ def results_of(calculation: Calculation) -> Results:
         own_sets=of["own_sets"],
         dynamic=of["dynamic"],
         scaling=of["scaling"],
-        shears=of["shears"],
         plumb=of["plumb"],
-        displacements=of["displacements"],
-        accelerations=of["accelerations"],
         gaps=of["gap_checks"],
         combinations=of["combinations"],
         drifts=of["drifts"],

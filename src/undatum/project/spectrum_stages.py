@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 
 import numpy as np
@@ -148,6 +148,9 @@ def analyze_spectra(
     spectrum for strength, its masses in their place.
     """
     model = basis.solver.model
+    twisting = {key: values for drift, base in ((False, basis), (True, drift_basis))
+                for key, values in _torsion_alone(base.solver, [
+                    s for s in sets if s.sign == 1 and (s.state.role == "drift") == drift]).items()}
     found: list[SpectrumSet] = []
     by_moments: list[SpectrumSet] = []
     by_masses: list[SpectrumSet] = []
@@ -170,11 +173,8 @@ def analyze_spectra(
             scaling.append(Scaling(d, state, base_shear, answer))
             one = first if state == strength else own.spectrum_set(
                 set_name("spectrum", d, state), d, state, reduced[d, state.key])
-            twisted = next((s for s in sets if s.direction == d and s.state == state
-                            and s.sign == 1), None)
-            by_moments.append(replace(
-                one, scale=answer.factor,
-                torsion=None if twisted is None else _torsion_alone(own.solver, twisted)))
+            by_moments.append(replace(one, scale=answer.factor,
+                                      torsion=twisting.get((d, state.key))))
             moved = [replace(b.spectrum_set(set_name("spectrum", d, state, sign), d, state,
                                             reduced[d, state.key]),
                              scale=answer.factor, sign=sign)
@@ -185,10 +185,17 @@ def analyze_spectra(
     return tuple(found), tuple(scaling), tuple(dynamic), tuple(by_moments), tuple(by_masses)
 
 
-def _torsion_alone(solver: Solver, one: StaticSet) -> Floats:
-    """Displacement and loads (N, 2) of the accidental torsion of a set without its forces."""
-    loads = solver.model.loads(None, torques=one.accidental)
-    return np.column_stack([solver.solve(loads), loads])
+def _torsion_alone(
+    solver: Solver, sets: Sequence[StaticSet]
+) -> dict[tuple[Direction, str], Floats]:
+    """Displacement and loads (N, 2) of the accidental torsion of sets without their forces, by
+    direction and limit state."""
+    if not sets:
+        return {}
+    loads = np.column_stack([solver.model.loads(None, torques=one.accidental) for one in sets])
+    moved = solver.solve(loads)
+    return {(one.direction, one.state.key): np.column_stack([moved[:, k], loads[:, k]])
+            for k, one in enumerate(sets)}
 
 
 @stage("vertical_set")
