@@ -216,14 +216,13 @@ def analyze(building: ud.Building, **more: Any) -> Results:
     return ud.analyze(**given)
 
 
+def dot(figure: Any, path: str | Path) -> None:
+    """In place of a figure, which is made and laid out: painting it takes a third of a run."""
+    assert figure.axes
+    Path(path).write_bytes(DOT)
+
+
 @pytest.fixture
 def unpainted(monkeypatch: pytest.MonkeyPatch) -> None:
-    """Figures are made and laid out, and a dot is written in place of the picture: painting takes
-    a third of a run, and tests of pictures do without this."""
-    from undatum.report import figures
-
-    def dot(figure: Any, path: str | Path) -> None:
-        assert figure.axes
-        Path(path).write_bytes(DOT)
-
-    monkeypatch.setattr(figures, "save", dot)
+    """Figures are not painted; tests of pictures do without this."""
+    monkeypatch.setattr("undatum.report.figures.save", dot)
