@@ -12,6 +12,7 @@ columns y is X turned by ``turned`` towards Y, and z = x cross y.
 from __future__ import annotations
 
 from collections.abc import Mapping
+from dataclasses import field
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -21,7 +22,7 @@ from undatum.building.naming import selection
 from undatum.building.rules import Hinged, Kind
 from undatum.building.shapes import Properties
 from undatum.errors import nearest
-from undatum.record import record
+from undatum.record import Memo, record
 
 if TYPE_CHECKING:
     from undatum.building.axes import Axes
@@ -90,6 +91,7 @@ class Frame:
     materials: Floats  # (sections, 3): modulus, shear modulus, unit weight
     supports: Ints
     springs: Floats
+    memo: Memo = field(default_factory=Memo, init=False)
 
     @property
     def kinds(self) -> NDArray[np.str_]:

@@ -100,6 +100,17 @@ class FloorsOnly:
         return self.building.outline(i)
 
 
+class _Landing:
+    """What landed of a unit pressure, by form of the floor, region and path; and floors by form."""
+
+    __slots__ = ("parts",)
+
+    def __init__(self) -> None:
+        known: dict[object, tuple[list[_OnLine], list[_OnPoint], Floats]] = {}
+        floors: dict[bytes, Floor] = {}
+        self.parts = known, floors
+
+
 def take_down(building: Loaded, frame: Frame) -> TakeDown:
     """Every load of every level above the lowest, on the members, by kind.
 
@@ -114,8 +125,8 @@ def take_down(building: Loaded, frame: Frame) -> TakeDown:
     lines: dict[str, list[_OnLine]] = {k: [] for k in kinds}
     points: dict[str, list[_OnPoint]] = {k: [] for k in kinds}
     balance = []
-    known: dict[object, tuple[list[_OnLine], list[_OnPoint], Floats]] = {}  # floors that are alike
-    floors: dict[bytes, Floor] = {}
+    # of a frame, whatever lies on it; floors that are alike share theirs
+    known, floors = frame.memo.get("landing", _Landing).parts
     for i in range(n):
         floor = Floor(frame, i, building.plane)
         floor = Floor.like(floors.setdefault(floor.form, floor), floor)
@@ -124,15 +135,21 @@ def take_down(building: Loaded, frame: Frame) -> TakeDown:
         for load in building.loads(i):
             region, pressure = _region(load, outline)
             given = float(region.area) * pressure
-            key = floor.form, id(outline.polygon), id(load)
+            key = floor.form, region.wkb, load.at, load.path
             if key not in known:
-                found = _landing(floor, region, pressure, load.at, load.path)
-                places = floor.carry if load.path == "columns" else floor.at
-                known[key] = *found, _sums(floor, places, *found)
+                found = _landing(floor, region, load.at, load.path)
+                known[key] = *found, _sums(
+                    floor, floor.carry if load.path == "columns" else floor.at, *found)
             on_lines, on_points, own = known[key]
-            lines[load.kind] += [(int(floor.elements[one[0]]), *one[1:]) for one in on_lines]
-            points[load.kind] += [(int(floor.places(load.path)[one[0]]), *one[1:])
-                                  for one in on_points]
+            own = pressure * own
+            if pressure:
+                lines[load.kind] += [
+                    (int(floor.elements[k]), low, high, pressure * first, pressure * last,
+                     pressure * torque) for k, low, high, first, last, torque in on_lines]
+                places = floor.places(load.path)
+                points[load.kind] += [
+                    (int(places[j]), pressure * force, pressure * about_x, pressure * about_y)
+                    for j, force, about_x, about_y in on_points]
             center = np.array(region.centroid.coords[0])
             sums[load.kind] = sums.get(load.kind, np.zeros(6)) + np.array(
                 [given, *(given * center), *own])
@@ -199,22 +216,22 @@ def _region(load: Load, outline: Outline) -> tuple[Any, float]:
 
 
 def _landing(
-    floor: Floor, region: Any, pressure: float, at: tuple[float, float] | None, path: str
+    floor: Floor, region: Any, at: tuple[float, float] | None, path: str
 ) -> tuple[list[_OnLine], list[_OnPoint]]:
-    """A region with a pressure on the beams and nodes of a floor, by their place in it."""
+    """A region with a unit pressure on the beams and nodes of a floor, by their place in it."""
     lines: list[_OnLine] = []
     points: list[_OnPoint] = []
     if path == "columns":
         if len(floor.heads):
-            points = [(j, pressure * area, 0.0, 0.0) for j, area in floor.around_columns(region)]
+            points = [(j, area, 0.0, 0.0) for j, area in floor.around_columns(region)]
         return lines, points
-    if not floor.outer or not pressure:
+    if not floor.outer:
         return lines, points
     span = {"one-way X": np.array([1.0, 0.0]), "one-way Y": np.array([0.0, 1.0])}.get(path)
     if at is not None:
         inside = [panel for panel in floor.panels if panel.covers(Point(at))]
         if inside:
-            return _by_lever(floor, inside[0], np.array(at), pressure * float(region.area),
+            return _by_lever(floor, inside[0], np.array(at), float(region.area),
                              span), points
     rest = without(region, floor.inner)
     for panel in floor.panels:
@@ -222,7 +239,7 @@ def _landing(
             whole = region.covers(panel)
             for k, cell in floor.cells(panel) if span is None else floor.spans(panel, span):
                 piece = cell if whole else overlap(cell, region)
-                _along(floor, k, piece, pressure, lines, torque=False, span=span)
+                _along(floor, k, piece, lines, torque=False, span=span)
     for k in floor.outer:
         if rest.area < NONE:
             break
@@ -235,13 +252,13 @@ def _landing(
                                   for p in shapely.get_parts(strip) if p.area > NONE)
                 if floor.plane is not None or floor.nearest(part) == k]
         for piece in near:
-            _along(floor, k, piece, pressure, lines, torque=floor.plane is None)
+            _along(floor, k, piece, lines, torque=floor.plane is None)
             rest = without(rest, piece.buffer(2 * HAIR, join_style="mitre"))
     for part in shapely.get_parts(rest):
         if part.area > NONE:
             center = np.array(part.centroid.coords[0])
             j = int(np.argmin(np.linalg.norm(floor.at - center, axis=1)))
-            force, arm = pressure * float(part.area), center - floor.at[j]
+            force, arm = float(part.area), center - floor.at[j]
             points.append((j, force, -force * arm[1], force * arm[0]))
     return lines, points
 
@@ -271,10 +288,11 @@ def _by_lever(
 
 
 def _along(
-    floor: Floor, k: int, piece: Any, pressure: float,
-    lines: list[_OnLine], *, torque: bool, span: Floats | None = None,
+    floor: Floor, k: int, piece: Any, lines: list[_OnLine], *, torque: bool,
+    span: Floats | None = None,
 ) -> None:
-    """A piece of floor as a load along a beam, stretch by stretch between its corners.
+    """A piece of floor under a unit pressure as a load along a beam, stretch by stretch between
+    its corners.
 
     It comes straight across, or along the ``span`` of the slab.
     """
@@ -283,7 +301,6 @@ def _along(
         seen = floor.local(k, piece)
     else:
         seen, size = floor.along_span(k, piece, span)
-    pressure *= size
     own = between(seen, 0.0, length)
     for part in shapely.get_parts(own):  # beams in one line share a piece, each its stretch of it
         if part.geom_type != "Polygon" or part.area < NONE:
@@ -302,8 +319,8 @@ def _along(
             center = slice_.centroid
             mean, lean = area / (s1 - s0), 6 * (center.x - (s0 + s1) / 2) / (s1 - s0)
             lines.append((k, float(s0), float(s1),
-                          pressure * mean * (1 - lean), pressure * mean * (1 + lean),
-                          -pressure * mean * float(center.y) if torque else 0.0))
+                          size * mean * (1 - lean), size * mean * (1 + lean),
+                          -size * mean * float(center.y) if torque else 0.0))
 
 
 def _own_weight(
