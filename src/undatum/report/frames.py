@@ -91,8 +91,10 @@ def on_axis(results: Results, name: str) -> list[Member]:
     if axes is None or name not in {**axes.x, **axes.y}:
         known = "" if axes is None else ", ".join({**axes.x, **axes.y})
         raise InputError([Fault("axis", f"there is no axis {name!r}", f"known: {known}")])
-    found = [m for m in framed_of(results.model).frame.members
-             if np.all(np.abs(axes.off(name, (m.start[:2], m.end[:2]))) < 1e-5)]
+    members = framed_of(results.model).frame.members
+    ends = np.array([(m.start[:2], m.end[:2]) for m in members])
+    found = [members[k] for k in np.flatnonzero(
+        np.all(np.abs(axes.off(name, ends)) < 1e-5, axis=1)).tolist()]
     if not found:
         raise InputError([Fault("axis", f"no member stands on axis {name!r}")])
     return found
