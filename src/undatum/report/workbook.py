@@ -64,7 +64,7 @@ def write(title: str, units: UnitSystem, tables: Sequence[Table], path: str | Pa
         ):
             sheet.write_string(2, c, text, heads[bool(column.dimension)])
             longest = max((len(cell) for cell in column.text(units)), default=0)
-            sheet.set_column(c, c, min(max(longest, min(len(text), 13), 8) + 2, 60))
+            sheet.set_column(c, c, min(max(longest, min(len(text), 14) + 2, 8) + 2, 60))
         last = len(table.columns)
         shapes = [_shape(column, units) for column in table.columns]
         for r, row in enumerate(islice(table.rows(units), room)):
