@@ -21,6 +21,16 @@ from undatum.commands.shared import (
 from undatum.errors import InputError
 
 METHODS = ("spectrum", "static")
+OneSet = Annotated[str, typer.Option("--set", help="One set in place of all")]
+Signed = Annotated[bool, typer.Option(
+    "--signed", help="Peaks of a spectrum with the signs of its largest mode")]
+ByMode = Annotated[bool, typer.Option(
+    "--by-mode", help="Mode by mode in place of the combined peaks")]
+By = Annotated[str, typer.Option(
+    help="Forces of the earthquake in combinations: spectrum or static")]
+Loads = Annotated[bool, typer.Option(
+    "--loads", help="Under load cases: each kind of load, and cases of your own")]
+TableFile = Annotated[Path | None, typer.Option(help="Where to write the table (CSV or XLSX)")]
 
 
 @app.command()
@@ -30,22 +40,17 @@ def members(
         help='A name or a selection, such as "columns on B at L1..L3"')] = "",
     at: Annotated[str, typer.Option(
         help="Fractions of the length at which forces are given")] = "0, 1",
-    of_set: Annotated[str, typer.Option("--set", help="One set in place of all")] = "",
-    loads: Annotated[bool, typer.Option(
-        "--loads", help="Under load cases: each kind of load, and cases of your own")] = False,
+    of_set: OneSet = "",
+    loads: Loads = False,
     combined: Annotated[str, typer.Option(
         help="Under load combinations: envelope, extremes (the same side by side), each, together "
         "(axial force with both moments) or stress (at the extreme fibers)")] = "",
     stress: Annotated[bool, typer.Option(
         "--stress", help="Stress at the extreme fibers in place of section forces")] = False,
-    signed: Annotated[bool, typer.Option(
-        "--signed", help="Peaks of a spectrum with the signs of its largest mode")] = False,
-    by_mode: Annotated[bool, typer.Option(
-        "--by-mode", help="Mode by mode in place of the combined peaks")] = False,
-    by: Annotated[str, typer.Option(
-        help="Forces of the earthquake in combinations: spectrum or static")] = "spectrum",
-    table: Annotated[Path | None, typer.Option(
-        help="Where to write the table (CSV or XLSX)")] = None,
+    signed: Signed = False,
+    by_mode: ByMode = False,
+    by: By = "spectrum",
+    table: TableFile = None,
     plot: Annotated[Path | None, typer.Option(
         help="Where to draw one member over its length (PNG)")] = None,
 ) -> None:
@@ -134,15 +139,11 @@ def lines(
     name: Annotated[str, typer.Argument(help="One line in place of all")] = "",
     combined: Annotated[bool, typer.Option(
         "--combined", help="Under load combinations, in place of set by set")] = False,
-    of_set: Annotated[str, typer.Option("--set", help="One set in place of all")] = "",
-    signed: Annotated[bool, typer.Option(
-        "--signed", help="Peaks of a spectrum with the signs of its largest mode")] = False,
-    by_mode: Annotated[bool, typer.Option(
-        "--by-mode", help="Mode by mode in place of the combined peaks")] = False,
-    by: Annotated[str, typer.Option(
-        help="Forces of the earthquake in combinations: spectrum or static")] = "spectrum",
-    table: Annotated[Path | None, typer.Option(
-        help="Where to write the table (CSV or XLSX)")] = None,
+    of_set: OneSet = "",
+    signed: Signed = False,
+    by_mode: ByMode = False,
+    by: By = "spectrum",
+    table: TableFile = None,
     plot: Annotated[Path | None, typer.Option(
         help="Where to draw one line over its height (PNG)")] = None,
 ) -> None:
@@ -175,17 +176,12 @@ def feet(
         help="One foot, by the axes of its column, or sum, in place of all")] = "",
     combined: Annotated[bool, typer.Option(
         "--combined", help="Extremes under load combinations, uplift marked")] = False,
-    loads: Annotated[bool, typer.Option(
-        "--loads", help="Under load cases: each kind of load, and cases of your own")] = False,
-    of_set: Annotated[str, typer.Option("--set", help="One set in place of all")] = "",
-    signed: Annotated[bool, typer.Option(
-        "--signed", help="Peaks of a spectrum with the signs of its largest mode")] = False,
-    by_mode: Annotated[bool, typer.Option(
-        "--by-mode", help="Mode by mode in place of the combined peaks")] = False,
-    by: Annotated[str, typer.Option(
-        help="Forces of the earthquake in combinations: spectrum or static")] = "spectrum",
-    table: Annotated[Path | None, typer.Option(
-        help="Where to write the table (CSV or XLSX)")] = None,
+    loads: Loads = False,
+    of_set: OneSet = "",
+    signed: Signed = False,
+    by_mode: ByMode = False,
+    by: By = "spectrum",
+    table: TableFile = None,
 ) -> None:
     """Reactions at the feet of columns, one by one and summed."""
     from undatum.errors import Fault, nearest
@@ -283,8 +279,7 @@ def elevation(
         "--set", help="The set it is of; the static one along the axis if left out")] = "",
     combined: Annotated[str, typer.Option(
         help="A kind of load combination, whose largest and smallest values are drawn")] = "",
-    by: Annotated[str, typer.Option(
-        help="Forces of the earthquake in combinations: spectrum or static")] = "spectrum",
+    by: By = "spectrum",
     plot: Annotated[Path | None, typer.Option(help="Where to draw it (PNG)")] = None,
 ) -> None:
     """Draw the members on an axis, or the diagram of a section force on them."""
