@@ -151,3 +151,18 @@ def test_the_collector_of_cycles_runs_again_after_a_job_and_after_an_error() -> 
         assert not gc.isenabled()  # whoever turned it off turns it on
     finally:
         gc.enable()
+
+
+@pytest.mark.parametrize(("name", "change"), [
+    ("archive", {}), ("clinic", {"analysis.residual_mass": True}),
+    ("terrace", {"analysis.damping_of": {"columns at L1": 0.02, "C35/45": 0.06},
+                 "analysis.directional_combination": "SRSS"}),
+    ("arcade", {"analysis.modal_combination": "SRSS"})])
+def test_what_results_read_when_asked_is_what_the_stages_give(
+    name: str, change: dict[str, object]
+) -> None:
+    one = ud.calculate(ud.shipped_project(name).varied(change))
+    r = ud.run(one.project)
+    assert r.shears == one["shears"]
+    assert r.displacements == one["displacements"]
+    assert r.accelerations == one["accelerations"]

@@ -128,7 +128,8 @@ def test_vertical_mass_moves_nothing_where_members_are_rigid_up_and_down() -> No
 
 
 @pytest.mark.parametrize(("key", "how"), [
-    ("en1998", "SRSS"), ("en1998", "100/30"), ("en1998", "independent"), ("is1893-2016", None),
+    ("en1998", "SRSS"), ("en1998", "100/30"), ("en1998", "independent"),
+    ("en1998", "absolute sum"), ("is1893-2016", None),
     ("is1893-2002", None), ("asce7-16", None), ("criteria.toml", "100/40")])
 def test_three_directions_in_combinations(key: str, how: Any) -> None:
     one = building(ud.CrossSection(material="stuff", rectangle=(0.4, 0.5)),
@@ -156,6 +157,8 @@ def test_three_directions_in_combinations(key: str, how: Any) -> None:
         assert max(c.vertical for c in r.combinations.rows) > 0
     if key == "en1998" and how == "100/30":
         assert sorted(rows.values()) == [(0.3, 0.3, 1.0), (0.3, 1.0, 0.3), (1.0, 0.3, 0.3)]
+    if how == "absolute sum":
+        assert sorted(rows.values()) == [(1.0, 1.0, 1.0)]
     if how == "independent":
         assert sorted(rows.values()) == [(0.0, 0.0, 1.0), (0.0, 1.0, 0.0), (1.0, 0.0, 0.0)]
     static = r.combined_forces("column A1 at L1", (0.0,), show="each", method="static").to_frame(
