@@ -10,7 +10,7 @@ from typing import Any
 import pytest
 
 import undatum as ud
-from conftest import starter_text
+from conftest import analyze, shear_building, starter_text
 from undatum.cli import main
 from undatum.places import Places
 from undatum.project.reader import read
@@ -262,6 +262,14 @@ def test_questions_about_implausible_values(tmp_path: Path) -> None:
     assert {f.where for f in asked} == {"building.levels[0].height",
                                        "building.floors.office[0].per_area"}
     assert all("Is the unit right?" in f.advice for f in asked)
+
+
+@pytest.mark.parametrize("value", [1e3, 5e14])
+def test_one_implausible_value_of_many_is_asked_about(value: float) -> None:
+    r = analyze(shear_building([1e8, 1e8, value, 1e8], [1e4] * 4))
+    asked = {f.where for f in r.findings if f.check == "plausible input"}
+    assert {f"building.lines[{i}].stiffness[2]" for i in range(len(r.project.building.lines))} \
+        == {place for place in asked if "lines" in place}
 
 
 def test_places_follow_every_form_of_toml() -> None:

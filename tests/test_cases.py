@@ -164,6 +164,19 @@ def test_patches_land_whole_by_every_path(
             assert row.shift < 1e-3
 
 
+def test_loads_on_one_region_by_several_paths_add_up() -> None:
+    """Each goes its own way: together they bring what each brings alone."""
+    slabs = [ud.Load(name=path, kind="dead", per_area=q, path=path)
+             for path, q in (("one-way X", 5e3), ("one-way Y", 2e3), ("two-way", 3e3))]
+    bare = real().model_copy(update={"self_weight": False})
+    whole, *alone = (forces(bare.model_copy(update={"floors": {"all": own}}),
+                            "beam A 1-2 at L1", "dead", "moment_y (N·m)", 0.5)
+                     for own in (slabs, *([one] for one in slabs)))
+    assert whole == pytest.approx(np.sum(alone, axis=0), rel=1e-9)
+    assert len({round(float(one[0] / s.per_area), 6) for one, s in zip(alone, slabs, strict=True)
+                if s.per_area}) == 3
+
+
 def test_one_way_slab_on_a_skew_beam() -> None:
     """A panel cut by a skew beam: both triangles to the beams at the ends of the span; the
     moments about both axes are those of the slab."""

@@ -83,6 +83,7 @@ def test_the_record_shows_the_members_asked_for(written: Path) -> None:
         assert "Bending moment in the plane on axis A, kN·m: extremes" in page
     assert "combination 7" not in short.lower()
     assert re.search(r"\d: [0.3 XY+]+ \([+−]\)", full)
+    assert not re.search(r"\d: [0.3 XY+]+ \([+−]\)", short)  # side by side, without their names
     r = ud.load(written)
     row = r.combined_forces("column B2 at L1", (0.0,), show="extremes")
     long = r.combined_forces("column B2 at L1", (0.0,)).to_frame(r.units)

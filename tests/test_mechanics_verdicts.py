@@ -234,6 +234,18 @@ def test_stiffness_ratios_that_cost_digits_are_named(ratio: float, said: bool) -
     assert r.modes.periods[0] == pytest.approx(period, rel=1e-6 if ratio < 1e9 else 1e-3)
 
 
+def test_the_stiffest_and_the_softest_line_are_named() -> None:
+    b = shear_building([4e2, 8e2], [2e3, 2e3])
+    r = analyze(b.model_copy(update={"lines": [
+        x.model_copy(update={"stiffness": tuple(1e9 * k for k in x.stiffness)})
+        if x.name.startswith("X") else x for x in b.lines]}))
+    found = next(f for f in r.findings if f.check == "stiffness ratio")
+    assert found.where.startswith("line X")
+    assert found.where.endswith("level L1")
+    assert "line Y" in found.text
+    assert "at level L2" in found.text
+
+
 def test_a_mechanism_is_still_found() -> None:
     b = shear_building([6e7] * 2, [2e5] * 2)
     b = b.model_copy(update={"lines": [x for x in b.lines if x.name != "X1"][1:]})

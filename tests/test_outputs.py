@@ -14,6 +14,7 @@ import pytest
 
 import undatum as ud
 from conftest import write_toml
+from test_own_combinations import leaning
 from undatum.project.results import Results
 from undatum.report import files
 from undatum.table import number_text
@@ -244,3 +245,24 @@ def test_a_sheet_that_is_full_says_so_and_where_the_rest_stands(
     assert str(sheet["A2"].value).startswith(
         f"Only the first 17 of {len(table)} rows fit on a sheet; all of them stand in "
         "tables/drift_all.csv.")
+
+
+def test_verdicts_follow_the_numbers() -> None:
+    """A building that leans too much beside a gap that is too narrow, and one that is wide."""
+    r = leaning(60e3, gaps=[{"name": name, "direction": "X", "distance": distance}
+                            for name, distance in (("narrow", 0.001), ("wide", 5.0))])
+    seen: dict[str, set[str]] = {}
+    for table in r.tables():
+        names = [c.name for c in table.columns]
+        if "verdict" not in names or not {"use", "stability coefficient"} & set(names):
+            continue
+        for row in table.rows():
+            of = dict(zip(names, row, strict=True))
+            if of["verdict"] not in ("holds", "exceeded"):
+                continue
+            over = of["use"] > 1 if "use" in of else of["stability coefficient"] > of["limit"]
+            assert of["verdict"] == ("exceeded" if over else "holds"), (table.name, row)
+            seen.setdefault(table.name, set()).add(of["verdict"])
+    assert seen["separation"] == {"holds", "exceeded"}
+    assert "exceeded" in seen["stability_x_static"]
+    assert "drift_x" in seen

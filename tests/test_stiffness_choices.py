@@ -138,6 +138,18 @@ def test_two_stiffnesses_are_kept_and_come_back(tmp_path: Any) -> None:
     assert "modes_for_drift" in back.table_names
 
 
+def test_masses_are_moved_in_the_model_of_each_purpose() -> None:
+    more: dict[str, Any] = {"analysis": {"accidental_torsion": "always",
+                                         "moved_masses": "in place"}}
+    both, soft = (judged(frame(*kept), **more) for kept in ((HALF, THIRD), (THIRD,)))
+    strong = judged(frame(HALF), **more)
+    for one in both.spectrum_sets:
+        of = strong if one.state == both.strength else soft
+        same = next(s for s in of.spectrum_sets if s.name == one.name)
+        assert one.sign == same.sign != 0
+        assert one.periods == pytest.approx(same.periods, rel=1e-9)
+
+
 # -- shifted axes ----------------------------------------------------------------------------------
 
 
