@@ -9,6 +9,7 @@ are looked at, or what is the same, how much the inverse makes of loads at rando
 from __future__ import annotations
 
 import os
+import sys
 from dataclasses import dataclass
 from functools import cache
 from importlib import import_module
@@ -38,6 +39,16 @@ class ScaledFactors:
         return np.asarray(scale * self.factors.solve(scale * loads))
 
 
+    def half(self, loads: Floats) -> Floats | None:
+        """What squared gives the work of the loads (N, k): ``h.T @ h = loads.T @ inverse @ loads``.
+
+        Half of a solution, where the library can stop there; else nothing.
+        """
+        if not isinstance(self.factors, _Pardiso):
+            return None
+        return self.factors.forward(self.scale[:, None] * loads)
+
+
 class _Pardiso:
     """A positive definite matrix factored by PARDISO, its memory given back at the end."""
 
@@ -52,8 +63,13 @@ class _Pardiso:
         self.solver.set_iparm(8, 0)
         return np.asarray(self.solver.solve(self.upper, np.asfortranarray(loads)))
 
+    def forward(self, loads: Floats) -> Floats:
+        """Loads (N, k) through the lower factor alone."""
+        self.solver.set_phase(331)
+        return np.asarray(self.solver._call_pardiso(self.upper, np.asfortranarray(loads)))
+
     def __del__(self) -> None:
-        if hasattr(self, "solver"):
+        if hasattr(self, "solver") and not sys.is_finalizing():
             self.solver.free_memory(everything=True)
 
 

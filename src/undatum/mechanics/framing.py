@@ -6,8 +6,9 @@ exactly: ``K = K_dd - K_df K_ff^-1 K_fd``. What the other freedoms do then follo
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import field
+from functools import cache
 from typing import Any
 
 import numpy as np
@@ -34,16 +35,14 @@ class FrameModel:
     """A frame condensed to ``D`` freedoms of the floors. SI.
 
     ``tied`` (M,) nodes held by a floor; ``spread`` (6 M, D + F) displacement of the nodes from all
-    freedoms, those of the floors first; ``stiffness`` (D, D); ``follow`` (6 M, D) displacement of
-    every node (X, Y, Z, then rotations about them) when the floors move; ``axial`` (E,) forces
-    whose second-order effect is in it; ``held`` what no node does, as in :func:`condense`.
+    freedoms, those of the floors first; ``stiffness`` (D, D); ``axial`` (E,) forces whose
+    second-order effect is in it; ``held`` what no node does, as in :func:`condense`.
     """
 
     frame: Frame
     tied: NDArray[np.bool_]
     spread: sparse.csr_array
     stiffness: Floats
-    follow: Floats
     axial: Floats | None = None
     held: tuple[int, ...] = ()
     memo: Memo = field(default_factory=Memo, init=False)
@@ -58,6 +57,21 @@ class FrameModel:
     def across(self) -> int | None:
         """Across what a plane frame stands, 0 for X and 1 for Y."""
         return self.held[0] if self.held else None
+
+    @property
+    def follow(self) -> Floats:
+        """(6 M, D) displacement of every node (X, Y, Z, then rotations about them) when the floors
+        move."""
+        return self.memo.get("follow", self._follow)
+
+    def _follow(self) -> Floats:
+        count = self.stiffness.shape[0]
+        moved = self.spread[:, :count].toarray()
+        if self.owner.size:
+            free = self.spread[:, count:]
+            coupling = free.T @ (assembled(self.frame, self.elements) @ self.spread[:, :count])
+            moved -= free @ self.free(coupling.toarray())
+        return np.asarray(moved)
 
     @property
     def owner(self) -> Ints:
@@ -120,17 +134,20 @@ def condense(
     elements, _ = elements_of(frame, axial, held[0] if held else None)
     spread, owner = _spread(frame, tied, centers, freedoms, count, held, moves)
     whole = sparse.csr_array(spread.T @ (assembled(frame, elements) @ spread))
-    condensed, moved = whole[:count, :count].toarray(), spread[:, :count].toarray()
+    condensed = whole[:count, :count].toarray()
     memo: dict[str, Any] = {"elements": elements}
     if owner.size:
         coupling = whole[count:, :count].toarray()
         factors = _factored(sparse.csc_array(whole[count:, count:]), frame, owner)
         memo["factors"] = factors
-        follow = -factors.solve(coupling)
-        condensed = condensed + coupling.T @ follow
-        moved += spread[:, count:] @ follow
-    model = FrameModel(frame, tied, spread, (condensed + condensed.T) / 2, moved, axial,
-                       tuple(held))
+        half = factors.half(coupling)
+        if half is not None:
+            condensed = condensed - half.T @ half
+        else:
+            follow = -factors.solve(coupling)
+            condensed = condensed + coupling.T @ follow
+            memo["follow"] = spread[:, :count].toarray() + spread[:, count:] @ follow
+    model = FrameModel(frame, tied, spread, (condensed + condensed.T) / 2, axial, tuple(held))
     for name, value in memo.items():
         model.memo.get(name, lambda kept=value: kept)  # type: ignore[misc]
     return model
@@ -227,31 +244,28 @@ def _moves(frame: Frame, freedom: int) -> str:
 def member_lines(
     model: FrameModel, names: tuple[dict[float, str], dict[float, str]], below: Ints,
     taken: Sequence[str],
-) -> tuple[tuple[LateralLine, ...], Floats, Floats]:
+) -> tuple[tuple[LateralLine, ...], Callable[[], Floats], Callable[[], Floats]]:
     """The frame read as lines along X and along Y, with their story shears and the rest's twist.
 
     What the columns and braces of a story carry along X counts for the line through their heads
     along X, and likewise along Y. ``names`` gives the axes by coordinate: those that run along Y
-    by x, those along X by y. Returns the lines, rows (k, D) of their shears story by story, and
-    rows (n, D) of the moments about the vertical axis the members carry of themselves.
+    by x, those along X by y. Returns the lines, and how to make rows (k, D) of their shears story
+    by story and rows (n, D) of the moments about the vertical axis the members carry of themselves.
     """
     frame = model.frame
     which = np.flatnonzero(frame.kinds != "beam")
-    rows = model.end_rows(which, (6, 7, 11))  # along X, along Y and about Z at the head
     head = frame.ends[which, 1]
     floor, at = frame.floors[head], np.round(frame.points[head, :2], 6)
     hinged = frame.hinged[which].all(axis=1)
     lean = np.abs(frame.axes[which, 0, :2])
-    twist = np.zeros((len(below), rows.shape[2]))
-    np.add.at(twist, floor, rows[:, 2])
-    lines, shears = [], []
+    lines: list[LateralLine] = []
+    parts: list[tuple[int, Ints, Ints]] = []  # axis, elements, and the place of each among levels
     for axis in (0, 1):
         counts = ~hinged | (lean[:, axis] > 1e-9) | (lean.max(axis=1) < 1e-9)
         for place in np.unique(at[counts, 1 - axis]):
             own = np.flatnonzero(counts & (at[:, 1 - axis] == place))
             levels = np.unique(floor[own])
-            total = np.zeros((len(levels), rows.shape[2]))
-            np.add.at(total, np.searchsorted(levels, floor[own]), rows[own, axis])
+            parts.append((axis, own, np.searchsorted(levels, floor[own])))
             ends = np.concatenate([frame.points[frame.ends[which[own], k], axis] for k in (0, 1)])
             near = [name for value, name in names[1 - axis].items() if abs(value - place) < 1e-5]
             name = f"axis {near[0]}" if near else f"members at {'yx'[axis]} = {place:.3f} m"
@@ -262,8 +276,24 @@ def member_lines(
                 name if name not in taken else f"{name}, members", point, direction, levels,
                 int(below[levels[-1]]), None, None, float(np.ptp(ends)),
                 _strengths(frame, which[own], axis, floor[own], levels)))
-            shears.append(total)
-    return tuple(lines), np.concatenate(shears), twist
+    at_heads = cache(lambda: model.end_rows(which, (6, 7, 11)))  # along X and Y, about Z
+
+    def shears() -> Floats:
+        rows = at_heads()
+        found = []
+        for line, (axis, own, place) in zip(lines, parts, strict=True):
+            total = np.zeros((line.levels.size, rows.shape[2]))
+            np.add.at(total, place, rows[own, axis])
+            found.append(total)
+        return np.concatenate(found)
+
+    def twist() -> Floats:
+        rows = at_heads()
+        found = np.zeros((len(below), rows.shape[2]))
+        np.add.at(found, floor, rows[:, 2])
+        return found
+
+    return tuple(lines), shears, twist
 
 
 def _strengths(
@@ -281,12 +311,13 @@ def _strengths(
         (np.array([m.strength for m in own]) * lean)[counts], len(levels)), dtype=float)
 
 
-def with_lines(first: Quantity, lines: Sequence[LateralLine], rows: Floats,
-               levels: tuple[str, ...]) -> Quantity:
-    """The shears of other lines behind those of ``first``."""
+def with_lines(shears: Callable[[], Quantity], lines: Sequence[LateralLine],
+               rows: Callable[[], Floats], levels: tuple[str, ...]) -> Quantity:
+    """The shears of other lines behind those that ``shears`` makes."""
+    first = shears()
     return Quantity(
         first.kind, first.dimension, sparse.csr_array(sparse.vstack(
-            [first.rows, sparse.csr_array(rows)])), {
+            [first.rows, sparse.csr_array(rows())])), {
             "line": first.labels["line"] + tuple(x.name for x in lines for _ in x.levels),
             "story": first.labels["story"] + tuple(levels[i] for x in lines for i in x.levels),
         })

@@ -96,7 +96,7 @@ def idealize(
     moved = motions(lines, masses.centers, index, count)
     framed = _framed(building, diaphragms, axial, within, count, for_drift, upright)
     stiffness = assemble(lines, moved)
-    shears = partial(line_shear, lines, moved, masses.levels)
+    shears: Callable[[], Quantity] = partial(line_shear, lines, moved, masses.levels)
     more: dict[str, Callable[[], Quantity]] = {
         "line moment": partial(line_moment, lines, moved, diaphragms)}
     if framed is not None:
@@ -106,9 +106,9 @@ def idealize(
             if axes is not None and axes.plain else ({}, {})
         own, rows, twist = member_lines(framed, found, diaphragms.below, [x.name for x in lines])
         lines += own
-        shears = partial(with_lines, shears(), own, rows, masses.levels)
-        more["member twist"] = partial(Quantity, "member twist", "moment",
-                                       sparse.csr_array(twist), {"story": masses.levels})
+        shears = partial(with_lines, shears, own, rows, masses.levels)
+        more["member twist"] = lambda: Quantity(
+            "member twist", "moment", sparse.csr_array(twist()), {"story": masses.levels})
     floor_mass = np.zeros((3, n))  # what does not move has none
     floor_mass[moving] = np.array([masses.mass, masses.mass, masses.inertia])[moving]
     model = Model(
