@@ -59,6 +59,8 @@ def materials(text: str) -> str:
 
 
 CASES: dict[str, tuple[str, tuple[str, ...]]] = {
+    "everything removed": (rule('columns = "all"\nremove = true', 'beams = "all"\nremove = true'), (
+        "building.members", "leave no member", "take out the rule")),
     "unknown section": (put('section = "B70"', 'section = "B77"'), (
         "building.members[1].beams (line", "'B77'", "did you mean 'B70'")),
     "unknown material": (put('700 mm", material = "C35/45"', '700 mm", material = "C36/45"'), (

@@ -62,6 +62,9 @@ class Divider:
     def frame(self) -> Frame:
         """Everything put together. Raises InputError for members that hang in the air."""
         made = self.made
+        if not made:
+            raise InputError([Fault("members", "the rules leave no member",
+                                    "take out the rule that removes them, or all of members")])
         upright = [(m, self.node(m.low, m.start), self.node(m.level, m.end))
                    for m in made if m.kind != "beam"]
         beams = [m for m in made if m.kind == "beam"]
@@ -74,51 +77,54 @@ class Divider:
                  *self._chains(beams, heads)]
         members: list[Member] = []
         ends: list[tuple[int, int]] = []
-        member, section, turned, hinged, stiff, kept, shifted = [], [], [], [], [], [], []
-        for_drift: list[Shares] = []
-        shares: dict[tuple[object, ...], tuple[Shares, Shares]] = {}
-        names: list[tuple[str, float | None]] = []  # section, and width of its flange
+        pinned: tuple[list[int], list[int]] = [], []  # elements hinged at the start, at the end
         widths = self.building.flange_widths
         points = np.array(self.points)
         taken: set[str] = set()
+        alike: dict[tuple[object, ...], int] = {}  # a few rules, for thousands of members
+        names: dict[tuple[str, float | None], int] = {}  # section, and width of its flange
+        like: list[int] = []
+        by_rule: list[tuple[int, float, float, Shares, Shares, tuple[float, float]]] = []
         for m, whole, nodes in parts:
             name = self._name(m, whole)
             while name in taken:
                 name += "'"
             taken.add(name)
-            first = len(ends)
-            whose = m.section, widths.get(name) if m.kind == "beam" else None
-            if whose not in names:
-                names.append(whose)
-            key = (m.section, id(m.kept), id(m.kept_for_drift), id(m.ends), m.shear_deformation,
-                   m.axial_deformation)  # of a few rules, for thousands of members
-            if key not in shares:
-                shares[key] = self._kept(m, m.kept), self._kept(m, m.kept_for_drift or m.kept)
-            for a, b in pairwise(nodes):
-                ends.append((a, b))
-                member.append(len(members))
-                section.append(names.index(whose))
-                turned.append(np.nan if m.kind != "column" else m.turned)
-                hinged.append((m.hinged in ("start", "both") and a == nodes[0],
-                               m.hinged in ("end", "both") and b == nodes[-1]))
-                stiff.append((m.stiff_ends, m.stiff_ends))
-                kept.append(shares[key][0])
-                for_drift.append(shares[key][1])
-                shifted.append(m.shifted)
+            first, column = len(ends), m.kind == "column"
+            width = widths.get(name) if m.kind == "beam" else None
+            key = (m.section, width, id(m.kept), id(m.kept_for_drift), id(m.ends), m.turned, column,
+                   m.shear_deformation, m.axial_deformation, m.stiff_ends, m.shifted)
+            if key not in alike:
+                alike[key] = len(by_rule)
+                by_rule.append((
+                    names.setdefault((m.section, width), len(names)),
+                    m.turned if column else np.nan, m.stiff_ends, self._kept(m, m.kept),
+                    self._kept(m, m.kept_for_drift or m.kept), m.shifted))
+            ends += pairwise(nodes)
+            like += [alike[key]] * (len(ends) - first)
+            if m.hinged in ("start", "both"):
+                pinned[0].append(first)
+            if m.hinged in ("end", "both"):
+                pinned[1].append(len(ends) - 1)
             members.append(Member(
                 name, m.kind, m.axis, self.names[m.level], m.section,
                 tuple(range(first, len(ends))), self.points[nodes[0]], self.points[nodes[-1]],
-                m.strength, 0.0 if m.kind != "column" else m.turned, m.hinged, m.stiff_ends))
+                m.strength, m.turned if column else 0.0, m.hinged, m.stiff_ends))
         sections = [self._properties(*one) for one in names]
         found = [self._material(name) for name, _ in names]
+        section, turned, stiff, kept, for_drift, shifted = (
+            np.array(values)[like] for values in zip(*by_rule, strict=True))
+        hinged = np.zeros((len(ends), 2), dtype=bool)
+        for end, where in enumerate(pinned):
+            hinged[where, end] = True
         floors = np.array(self.floors)
         frame = Frame(
-            members=tuple(members), points=points, floors=floors,
-            ends=np.array(ends), member=np.array(member), section=np.array(section),
-            axes=_local(points, np.array(ends), np.array(turned),
-                        np.array([p.tilt for p in sections])[section]),
-            hinged=np.array(hinged), stiff=np.array(stiff, dtype=float), kept=np.array(kept),
-            kept_for_drift=np.array(for_drift), shifted=np.array(shifted, dtype=float),
+            members=tuple(members), points=points, floors=floors, ends=np.array(ends),
+            member=np.repeat(np.arange(len(members)), [len(m.elements) for m in members]),
+            section=section, axes=_local(points, np.array(ends), turned,
+                                         np.array([p.tilt for p in sections])[section]),
+            hinged=hinged, stiff=np.column_stack([stiff, stiff]).astype(float), kept=kept,
+            kept_for_drift=for_drift, shifted=shifted.astype(float),
             sections=tuple(sections), materials=np.array(found),
             supports=np.flatnonzero(floors == len(self.z) - 1), springs=np.zeros((0, 2)))
         faults = [*self._loose(frame), *self._planted(frame, upright), *self._side_by_side(made)]
