@@ -61,7 +61,7 @@ def test_against_brute_force_integration() -> None:
             run = solve_ivp(
                 lambda x, y, w=w, z=z: [y[1], -2 * z * w * y[1] - w * w * y[0]
                                         - np.interp(x, t, a)],
-                (0, t[-1]), [0.0, 0.0], max_step=step / 40, rtol=1e-9, atol=1e-12)
+                (0, t[-1]), [0.0, 0.0], max_step=step / 12, rtol=1e-9, atol=1e-12)
             assert found[i, j] == pytest.approx(np.abs(run.y[0]).max(), rel=2e-3)
 
 
