@@ -259,17 +259,19 @@ def footing_table(how: Combiner, parts: Parts, model: Model, note: str = NOTE) -
 
 
 def line_table(
-    how: Combiner, shears: Parts, moments: Parts, stories: Sequence[tuple[str, str]],
-    note: str = NOTE,
+    how: Combiner, shears: Parts, floors: Parts, moments: Parts,
+    stories: Sequence[tuple[str, str]], note: str = NOTE,
 ) -> Table:
-    """Largest shear and moment of lateral lines by story and kind, of the earthquake alone."""
-    rows: list[tuple[int, str, float, str, float, str]] = []
+    """Largest shear, force from the floor and moment of lateral lines by story and kind, of the
+    earthquake alone."""
+    every = (shears, floors, moments)
+    rows: list[tuple[int, str, tuple[float, ...], tuple[str, ...]]] = []
     for kind in how.kinds():
-        (v, row_v, lead_v), (m, row_m, lead_m) = (
-            how.extremes(kind, parts)["largest"] for parts in (shears, moments))
-        rows += [(k, kind, float(v[k]), how.said(int(row_v[k]), lead_v[:, k], "±", shears),
-                  float(m[k]), how.said(int(row_m[k]), lead_m[:, k], "±", moments))
-                 for k in range(len(stories)) if v[k] or m[k]]
+        found = [how.extremes(kind, parts)["largest"] for parts in every]
+        rows += [(k, kind, tuple(float(v[k]) for v, _, _ in found),
+                  tuple(how.said(int(row[k]), lead[:, k], "±", parts)
+                        for (_, row, lead), parts in zip(found, every, strict=True)))
+                 for k in range(len(stories)) if any(v[k] for v, _, _ in found)]
     rows.sort(key=lambda r: r[0])
     return Table(
         "line_combinations",
@@ -278,10 +280,12 @@ def line_table(
             column("line", "", [stories[r[0]][0] for r in rows]),
             column("story", "", [stories[r[0]][1] for r in rows]),
             column("kind", "", [r[1] for r in rows]),
-            column("shear", "force", [r[2] for r in rows]),
-            column("combination for shear", "", [r[3] for r in rows]),
-            column("moment at the bottom", "moment", [r[4] for r in rows]),
-            column("combination for moment", "", [r[5] for r in rows]),
+            column("shear", "force", [r[2][0] for r in rows]),
+            column("combination for shear", "", [r[3][0] for r in rows]),
+            column("force from floor", "force", [r[2][1] for r in rows]),
+            column("combination for force from floor", "", [r[3][1] for r in rows]),
+            column("moment at the bottom", "moment", [r[2][2] for r in rows]),
+            column("combination for moment", "", [r[3][2] for r in rows]),
         ),
         note="Of the earthquake alone, with both signs: lateral lines carry loads that are not "
         "followed. The moment of the lowest story and its shear act on the foot. "

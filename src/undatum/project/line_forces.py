@@ -62,8 +62,8 @@ def floor_to_line_table(model: Model, sets: Sequence[Readable]) -> Table:
             column("set", "", [sets[k].name for k in lead]),
         ),
         note="The shear of the line below a level less that above it: what collectors bring at the "
-        "level, each value the peak of its own modal values. Overstrength of collectors and "
-        "diaphragm design forces are not in it.",
+        "level, each value the peak of its own modal values. In load combinations, overstrength "
+        "among them, it stands in line_combinations; diaphragm design forces are not in it.",
     )
 
 

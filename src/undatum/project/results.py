@@ -59,7 +59,11 @@ from undatum.project.description import (
     modal_drift_table,
 )
 from undatum.project.expected import Compared, compare
-from undatum.project.line_forces import line_forces_table, modal_line_forces_table
+from undatum.project.line_forces import (
+    force_from_floor,
+    line_forces_table,
+    modal_line_forces_table,
+)
 from undatum.project.members import (
     case_forces_table,
     cases_of,
@@ -457,7 +461,7 @@ class Results:
         return footing_table(how, parts, self.model, self._note(how, method))
 
     def line_combinations(self, method: Method = "spectrum") -> Table:
-        """Largest shear and moment of every lateral line under the load combinations.
+        """Largest shear, force from the floor and moment of every lateral line in combinations.
 
         Raises InputError where there are no combinations, or no lines but those of members.
         """
@@ -468,11 +472,11 @@ class Results:
         moment = of["line moment"]
         own = set(moment.labels["line"])
         at = [k for k, name in enumerate(of["line shear"].labels["line"]) if name in own]
-        shears, moments = (
+        shears, floors, moments = (
             line_parts(how, self.model, self.sets_to_read, method, self.stability, quantity)
-            for quantity in (of["line shear"].at(at), moment))
+            for quantity in (of["line shear"].at(at), force_from_floor(self.model).at(at), moment))
         stories = list(zip(moment.labels["line"], moment.labels["story"], strict=True))
-        return line_table(how, shears, moments, stories, self._note(how, method))
+        return line_table(how, shears, floors, moments, stories, self._note(how, method))
 
     def expected(self) -> tuple[Compared, ...]:
         """What the project expects beside what was computed. Raises InputError."""
