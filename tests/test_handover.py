@@ -13,11 +13,11 @@ from typing import Any
 import pytest
 
 import undatum as ud
-from conftest import ROOMS, dot, starter_text
+from conftest import DOT, ROOMS, starter_text
 from test_bad_input import call
 from test_combined import judged
 from undatum.project.base_shear import base_shears
-from undatum.report import files, printing
+from undatum.report import figures, files, printing, record, record_short
 from undatum.report.page import css_text
 
 BROWSER = next((found for name in printing.BROWSERS if (found := shutil.which(name))), None)
@@ -31,10 +31,12 @@ def written(tmp_path_factory: pytest.TempPathFactory) -> Path:
     path = folder / "terrace.toml"
     path.write_text(starter_text("terrace") + '\n[record]\nmembers = ["column B2 at L1"]\n'
                     'diagrams = ["A"]\n')
-    with pytest.MonkeyPatch.context() as patch:
-        patch.setattr("undatum.report.figures.save", dot)
-        files.write_all(ud.run(ud.read(path)), folder / "out")
-    return folder / "out"
+    r = ud.run(ud.read(path))
+    out = r.save(folder / "out")
+    pictures = dict.fromkeys(figures.of_run(r), DOT)
+    for name, render in (("record", record.render), ("record_short", record_short.render_short)):
+        (out / f"{name}.html").write_text(render(r, pictures, files.metadata()), encoding="utf-8")
+    return out
 
 
 def text_of(page: str) -> str:
