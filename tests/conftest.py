@@ -24,7 +24,8 @@ from undatum.standards.terms import DIRECTIONS, Direction, LimitState
 from verification import verify, write_pages
 
 __all__ = ["verify"]
-settings.register_profile("steady", deadline=None)  # a busy machine is no fault of the code
+settings.register_profile(  # a busy machine is no fault of the code
+    "steady", deadline=None, max_examples=50)
 settings.load_profile("steady")
 
 
