@@ -9,6 +9,7 @@ import pytest
 
 import undatum as ud
 from conftest import SITE, SYSTEMS, shear_building
+from undatum.analysis.accelerations import floor_accelerations
 from undatum.analysis.combine import combiner
 from undatum.analysis.response import nodal_forces, peaks_by_spectrum
 from undatum.memory import without_collecting
@@ -153,16 +154,12 @@ def test_the_collector_of_cycles_runs_again_after_a_job_and_after_an_error() -> 
         gc.enable()
 
 
-@pytest.mark.parametrize(("name", "change"), [
-    ("archive", {}), ("clinic", {"analysis.residual_mass": True}),
-    ("terrace", {"analysis.damping_of": {"columns at L1": 0.02, "C35/45": 0.06},
-                 "analysis.directional_combination": "SRSS"}),
-    ("arcade", {"analysis.modal_combination": "SRSS"})])
-def test_what_results_read_when_asked_is_what_the_stages_give(
-    name: str, change: dict[str, object]
-) -> None:
-    one = ud.calculate(ud.shipped_project(name).varied(change))
+def test_floor_accelerations_take_the_damping_of_each_mode() -> None:
+    one = ud.calculate(ud.shipped_project("terrace").varied(
+        {"analysis.damping_of": {"columns at L1": 0.02, "C35/45": 0.06}}))
     r = ud.run(one.project)
-    assert r.shears == one["shears"]
-    assert r.displacements == one["displacements"]
-    assert r.accelerations == one["accelerations"]
+    assert len(set(one["damping_ratios"][: r.modes.kept])) > 1
+    expected = floor_accelerations(
+        r.model, r.modes, r.shaking.horizontal, r.plumb, "CQC", one["damping_ratios"], "100/30",
+        r.rules.rigid_period)
+    assert r.accelerations == expected

@@ -154,7 +154,7 @@ def lines(
     _choose_one(of_set, combined=combined, signed=signed, by_mode=by_mode)
     results = undatum.run(undatum.read(project))
     shown = results.modal_line_forces(name, of_set) if by_mode else \
-        results.line_forces(name, of_set, signed=signed)
+        results.line_forces(name, of_set, signed=signed)  # refuses a line that is not there
     if combined:
         shown = results.line_combinations(cast(Any, by))
         if name:
@@ -190,12 +190,11 @@ def feet(
     _check_by(by)
     _choose_one(of_set, combined=combined, loads=loads, signed=signed, by_mode=by_mode)
     results = undatum.run(undatum.read(project))
-    shown = results.modal_reactions(of_set) if by_mode else \
+    results.members()  # names what is missing where there are none
+    shown = results.footings(cast(Any, by)) if combined else \
+        results.table("case_reactions") if loads else \
+        results.modal_reactions(of_set) if by_mode else \
         results.reactions(of_set, signed=signed)
-    if combined:
-        shown = results.footings(cast(Any, by))
-    elif loads:
-        shown = results.table("case_reactions")
     if name:
         at = [c.name for c in shown.columns].index("foot")
         known = list(dict.fromkeys(str(row[at]) for row in shown.rows()))

@@ -97,17 +97,17 @@ def tables_of(r: Results) -> Made:
         "scaling": partial(scaling_table, r),
         **({} if r.vertical is None else
            {"vertical_response": partial(vertical_table, r, r.vertical)}),
-        "shears_by_story": r.shears.table,
-        "line_shears": r.shears.line_table,
+        "shears_by_story": lambda: r.shears.table(),
+        "line_shears": lambda: r.shears.line_table(),
         "floor_to_line": partial(floor_to_line_table, r.model, r.sets_to_read),
         **_members(r),
         "floor_motion": partial(floor_motion_table, r),
-        "displacements": r.displacements.table,
-        "floor_accelerations": r.accelerations.table,
+        "displacements": lambda: r.displacements.table(),
+        "floor_accelerations": lambda: r.accelerations.table(),
     }
-    reading = next(iter(r.drift_readings.values()))
-    if reading.methods:
-        made["displacements_both"] = partial(r.displacements.both_table, reading.how)
+    first = next(iter(r.drift_readings.values()))
+    if first.methods:
+        made["displacements_both"] = lambda: r.displacements.both_table(first.how)
     for check in r.drifts.values():
         made |= {check.table_name(c): partial(check.envelope, c) for c in check.shown}
         made[check.full_name] = check.full_table
@@ -136,12 +136,14 @@ def tables_of(r: Results) -> Made:
     made["findings"] = lambda: findings_table(r.findings)
     return made
 
+
 def _second_order(r: Results) -> Made:
     if r.model.second_order is None:
         return {}
     role = "drift" if r.drift_modes is None else "forces"  # of sets on this model
     return {"second_order": partial(
         second_order_table, r.model, r.static_sets, r.modes, role)}
+
 
 def _picked(r: Results, name: str, which: str) -> Table:
     """Section forces of the members the project names for the record."""
@@ -167,7 +169,9 @@ def _members(r: Results) -> Made:
         made["case_motion"] = lambda: case_motion_table(r.model, r.load_cases())
     return made
 
+
 def given_tables_of(r: Results) -> Made:
+    """Those of what was put in."""
     building = r.project.building
     made: Made = {
         "choices": partial(choices_table, r.project),

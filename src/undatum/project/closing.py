@@ -183,18 +183,15 @@ STIFF = 1e8
 
 def _stiffness_ratio(model: Model) -> tuple[Finding, ...]:
     """The stiffest and the softest story where they are so far apart that digits are lost."""
-    of = {line.name: np.diagonal(line.shear) for line in model.lines if line.shear is not None}
-    there_is = {name: k[k > 0] for name, k in of.items() if (k > 0).any()}
-    if not there_is:
+    each = [(k[i], line.name, model.levels[line.levels[i]])
+            for line in model.lines if line.shear is not None
+            for k in [np.diagonal(line.shear)] if (k > 0).any()
+            for i in (int(np.argmin(np.where(k > 0, k, np.inf))), int(np.argmax(k)))]
+    if not each:
         return ()
-    soft = min(there_is, key=lambda name: there_is[name].min())
-    stiff = max(there_is, key=lambda name: there_is[name].max())
-    low, high = float(there_is[soft].min()), float(there_is[stiff].max())
+    (low, soft, at), (high, stiff, there) = min(each), max(each)
     if high < STIFF * low:
         return ()
-    lines = {line.name: line for line in model.lines}
-    at, there = (model.levels[lines[name].levels[int(np.argmax(of[name] == k))]]
-                 for name, k in ((soft, low), (stiff, high)))
     return (Finding(
         "stiffness ratio", f"line {stiff}, level {there}", Severity.WARNING,
         f"Its stiffness is {high / low:.1e} times that of line {soft} at level {at}: about "

@@ -7,21 +7,18 @@ from collections.abc import Mapping
 import numpy as np
 from numpy.typing import NDArray
 
-from undatum.analysis.accelerations import FloorAccelerations, floor_accelerations
-from undatum.analysis.displacement import PlumbDisplacements, plumb_displacements
+from undatum.analysis.displacement import plumb_displacements
 from undatum.analysis.lateral import StaticForces, of_state
 from undatum.analysis.modes import Modes
 from undatum.analysis.response import (
     AnyDirection,
     BothDirections,
     FurtherSet,
-    Readable,
     ResponseSet,
     SpectrumSet,
     StaticSet,
     TurnedMotion,
 )
-from undatum.analysis.shears import StoryResponse, story_response
 from undatum.analysis.torsion import TorsionResult
 from undatum.building.weight import Weights
 from undatum.building.whole import Building
@@ -41,14 +38,12 @@ from undatum.project.own_combinations import OwnCombination, check_drift_sets, c
 from undatum.project.own_forces import OwnForces, own_static_sets
 from undatum.project.registry import stage
 from undatum.project.schema import Drift, Gap
-from undatum.project.shaking import Shaking
 from undatum.project.stages import Statics
 from undatum.project.ways import Analysis
 from undatum.standards.answers import (
     CombinationAnswer,
     Distribution,
     DriftLimit,
-    ModalRules,
     PeriodAnswer,
     ProcedureAnswer,
 )
@@ -68,20 +63,6 @@ from undatum.table import Table
 from undatum.units import UnitSystem
 
 Floats = NDArray[np.float64]
-
-
-@stage("shears")
-def read_shears(
-    solver: Solver, sets: tuple[StaticSet, ...], spectrum_sets: tuple[SpectrumSet, ...],
-    strength: LimitState, vertical_set: SpectrumSet | None, further_sets: tuple[FurtherSet, ...],
-    own_sets: tuple[StaticSet, ...],
-) -> StoryResponse:
-    """Shears and moments by story, for strength."""
-    spectrum = [s for s in spectrum_sets if s.state == strength]
-    own: list[Readable] = [
-        *of_state(sets, strength), *spectrum, *([] if vertical_set is None else [vertical_set]),
-        *(s for s in further_sets if s.state == strength), *own_sets]
-    return story_response(solver.model, own)
 
 
 @stage("own_sets")
@@ -253,33 +234,10 @@ def combine_drift(
         amplified=one.of == "design", limit=one.limit, reason=one.reason) for one in own)
 
 
-@stage("accelerations")
-def read_accelerations(
-    solver: Solver, modes: Modes, shaking: Shaking, plumb: tuple[PlumbLine, ...], rules: ModalRules,
-    analysis: Analysis, damping_ratios: Floats, how: DirectionalCombination,
-) -> FloorAccelerations:
-    """Peak accelerations of the floors, by the spectra before reduction."""
-    return floor_accelerations(
-        solver.model, modes, shaking.horizontal, plumb,
-        analysis.modal_combination or rules.modal_combination, damping_ratios, how,
-        rules.rigid_period, analysis.rigid_between)
-
-
 @stage("drift")
 def usual_drift(drifts: Mapping[str, DriftCheck]) -> DriftCheck:
     """The drift check of the first limit state for drift."""
     return next(iter(drifts.values()))
-
-
-@stage("displacements")
-def read_displacements(
-    solver: Solver, drift_sets: Mapping[str, tuple[ResponseSet, ...]],
-    plumb: tuple[PlumbLine, ...], amplifiers: Mapping[tuple[Direction, str], float],
-) -> PlumbDisplacements:
-    """Displacement of every level on the plumb lines, under the sets for drift."""
-    every = [one for own in drift_sets.values() for one in own]
-    return plumb_displacements(solver.model, every, [center_line(solver.model), *plumb],
-                               amplifiers)
 
 
 @stage("gap_checks")
@@ -291,7 +249,9 @@ def check_gaps(
     """Every gap of the project that the standard has a rule for."""
     if not gaps:
         return ()
-    displacements = read_displacements(solver, drift_sets, plumb, amplifiers)
+    displacements = plumb_displacements(
+        solver.model, [one for own in drift_sets.values() for one in own],
+        [center_line(solver.model), *plumb], amplifiers)
     found = []
     for i, g in enumerate(gaps):
         factors = np.max([f for (d, _), f in second_order.items() if d == g.direction], axis=0)
