@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 from scipy import linalg, sparse
 
 import undatum as ud
-from conftest import shear_building, solver_of
+from conftest import analyze, shear_building, solver_of
 from undatum.analysis.combine import combiner
 from undatum.analysis.modes import find_modes
 from undatum.mechanics import Solver, factorize
@@ -24,10 +24,13 @@ solver_module = import_module("undatum.mechanics.solver")
 vibration_module = import_module("undatum.mechanics.vibration")
 
 
+def high(n: int) -> ud.Building:
+    return shear_building([9e7 - 1e5 * i for i in range(n)], [2e5 + 1e3 * i for i in range(n)],
+                          lines_x=[(0.0, 0.6), (6.0, 0.4)])
+
+
 def tall(n: int) -> Solver:
-    return solver_of(shear_building([9e7 - 1e5 * i for i in range(n)], [2e5 + 1e3 * i for i in
-                                                                        range(n)],
-                                    lines_x=[(0.0, 0.6), (6.0, 0.4)]))
+    return solver_of(high(n))
 
 
 def test_quantities_carry_kind_labels_and_dimension(archive: Results) -> None:
@@ -101,6 +104,21 @@ def test_the_lowest_modes_alone_are_those_of_the_whole() -> None:
     assert fewer.T @ mass @ fewer == pytest.approx(np.eye(6), abs=1e-9)
 
 
+def test_a_tall_building_is_asked_for_few_modes_and_its_last_one_is_proved() -> None:
+    """The lowest ones of all, and an energy balance where the masses can't add up."""
+    every, few = tall(80), find_modes(tall(80))
+    omega, _ = vibration(every)
+    assert not few.complete
+    assert few.kept < few.count < omega.size
+    assert few.omega == pytest.approx(omega[:few.count], rel=1e-9)
+    r = analyze(high(80))
+    said = {c.name: c for c in r.plausibility.comparisons}
+    assert "effective masses add up to the mass" not in said
+    one = said["period of the last mode used by its energies"]
+    assert one.believed
+    assert one.computed == pytest.approx(2 * np.pi / omega[r.modes.kept - 1])
+
+
 def test_a_partial_solution_says_what_mass_is_left() -> None:
     s = tall(40)
     every = find_modes(s, 0.9, None, None)
@@ -114,7 +132,7 @@ def test_large_models_are_factored_sparsely(monkeypatch: pytest.MonkeyPatch) -> 
     """The same loads by the sparse and by the dense factors, and with both mass matrices."""
     dense = tall(30)
     monkeypatch.setattr(solver_module, "DENSE", 10)
-    monkeypatch.setattr(vibration_module, "DENSE", 10)
+    monkeypatch.setattr(vibration_module, "DIRECT", 10)
     large = factorize(dense.model)
     loads = np.column_stack([dense.model.loads("X", np.arange(30.0)), dense.model.loads("Y", 5.0)])
     assert large.solve(loads) == pytest.approx(dense.solve(loads), rel=1e-9, abs=1e-15)

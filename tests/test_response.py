@@ -106,9 +106,11 @@ def test_largest_in_plan_by_sweeping() -> None:
     angles = np.linspace(0, np.pi, 4001)
     sweep = np.array([
         combiner("CQC", omega).peaks(np.cos(a) * x + np.sin(a) * y) for a in angles]).max(axis=0)
-    assert combiner("CQC", omega).in_plan(x, y) == pytest.approx(sweep, rel=1e-6)
-    upper = combiner("absolute sum", omega).in_plan(x, y)
-    assert np.all(upper >= sweep)
+    cqc, plain = combiner("CQC", omega), combiner("absolute sum", omega)
+    assert cqc.vectors(x, y)[2] == pytest.approx(sweep, rel=1e-6)
+    assert np.all(plain.vectors(x, y)[2] >= sweep)
+    for one in (cqc, plain):
+        assert one.vectors(x, y)[:2] == pytest.approx(np.array([one.peaks(x), one.peaks(y)]))
 
 
 # -- analysis ------------------------------------------------------------------------------------

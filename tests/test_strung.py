@@ -13,6 +13,7 @@ import pytest
 import undatum as ud
 from conftest import SITE, SYSTEMS, analyze, shear_building, starter_text
 from undatum.finding import Severity
+from undatum.mechanics.quantities import center_line, plumb_drift
 from undatum.project.results import Results
 from undatum.report.files import write_all
 
@@ -88,8 +89,8 @@ def test_a_spectrum_set_takes_the_torsion_of_its_own_limit_state_and_direction()
 
 def test_the_resultant_of_a_spectrum_set_holds_its_torsion() -> None:
     r = analyze(TWISTED, analysis={"accidental_torsion": "always", "modal_combination": "SRSS"})
-    row = r.model.quantities["story drift"]
-    x, y = row.where(component="X"), row.where(component="Y")
+    both = plumb_drift(r.model, [center_line(r.model)])
+    x, y = both.where(component="X"), both.where(component="Y")
     assert {s.scale == 1.0 for s in r.spectrum_sets} == {True, False}
     for one in r.spectrum_sets:
         mx, my = one.modal_values(x), one.modal_values(y)
@@ -100,7 +101,8 @@ def test_the_resultant_of_a_spectrum_set_holds_its_torsion() -> None:
         u, f = one.torsion.T
         twist = np.hypot(x.of(u, f), y.of(u, f))
         assert twist.max() > 1e-7
-        assert one.in_plan(x, y) == pytest.approx(one.scale * largest + twist, rel=1e-9)
+        assert one.vectors(both)[2] == pytest.approx(one.scale * largest + twist, rel=1e-9)
+        assert one.vectors(both)[:2].ravel() == pytest.approx(one.of(both), rel=1e-9)
         assert one.of(x) == pytest.approx(one.scale * np.sqrt(a) + np.abs(x.of(u, f)), rel=1e-9)
 
 

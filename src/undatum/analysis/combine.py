@@ -106,18 +106,20 @@ class ModalCombiner:
         return np.asarray(np.sqrt(np.einsum("...i,...i->...", parts, parts)))
 
     @fixed
-    def in_plan(self, x: Floats, y: Floats) -> Floats:
-        """Largest combined value of a plan vector in any direction, from modal x and y values.
+    def vectors(self, x: Floats, y: Floats) -> Floats:
+        """Combined values (3, k) of plan vectors from modal x and y values (k, m): along x, along
+        y, and the largest in any direction.
 
         The combined value along direction a is the root of a quadratic form in (cos a, sin a), so
         the largest is the root of its larger eigenvalue. Where absolute values are added there is
         no such form: the root of the sum of squares is returned, an upper bound.
         """
         if not self.quadratic:
-            return np.asarray(np.hypot(self.peaks(x), self.peaks(y)))
+            along = [self.peaks(x), self.peaks(y)]
+            return np.array([*along, np.hypot(*along)])
         xx, yy, xy = (self.product(p, q) for p, q in ((x, x), (y, y), (x, y)))
         root = np.sqrt(((xx - yy) / 2) ** 2 + xy**2)
-        return np.asarray(np.sqrt(np.maximum((xx + yy) / 2 + root, 0.0)))
+        return np.asarray(np.sqrt(np.maximum([xx, yy, (xx + yy) / 2 + root], 0.0)))
 
     @property
     @fixed

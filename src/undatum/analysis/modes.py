@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from undatum.analysis.combine import correlation
 from undatum.errors import AnalysisError
 from undatum.mechanics.model import COMPONENTS, SHAKEN, WITHIN, Model
-from undatum.mechanics.solver import DENSE, Solver
+from undatum.mechanics.solver import Solver
 from undatum.mechanics.vibration import load_dependent, vibration
 from undatum.record import fixed, record
 from undatum.table import Table, column
@@ -28,6 +28,7 @@ KINDS = ("X", "Y", "torsion", "within floors", "up and down")
 #: within about a tenth of each other.
 CLOSE = 0.5
 NOTHING = 1e-9  # share of a mass that is round-off
+EVERY = 150  # freedoms up to which every mode is found
 LONGEST = 60.0  # s; a longer period is taken for a fault of the description
 
 
@@ -198,10 +199,10 @@ def find_modes(
 
     ``count`` keeps at least that many, ``shortest`` (s) every mode of at least that period. The cut
     never parts close modes: those correlated above :data:`CLOSE` with the last one follow it. Every
-    mode of a small model is found; of a large one as many as these ask for. Load-dependent vectors
-    take their place where ``how`` asks for them: all that are found are used. Of those in use the
-    ones that carry less than the share ``least`` of the mass in every direction, and in rotation,
-    are left out then.
+    mode of a model of up to 50 levels is found; of a larger one as many as these ask for.
+    Load-dependent vectors take their place where ``how`` asks for them: all that are found are
+    used. Of those in use the ones that carry less than the share ``least`` of the mass in every
+    direction, and in rotation, are left out then.
     """
     return _without_light(_found(solver, target, count, shortest, how, vertical), least)
 
@@ -235,7 +236,7 @@ def _found(
     every = int(np.count_nonzero(model.mass.diagonal()))
     if how == "load-dependent":
         return _load_dependent(solver, target, count, shortest, every, vertical)
-    if model.freedoms.count <= DENSE:
+    if model.freedoms.count <= EVERY:
         return _modes(model, *vibration(solver), target, count, shortest, True, vertical)
     ask = max(count or 0, 30)
     while True:
@@ -312,7 +313,7 @@ def _modes(
     along = _judged(total, vertical)
     enough = np.all(np.cumsum(effective[:, along], axis=0) / total[along] >= target - 1e-12, axis=1)
     kept = int(np.argmax(enough)) + 1 if enough.any() else omega.size
-    slow = 0 if shortest is None else int(np.sum(2 * np.pi / omega >= shortest))
+    slow = 0 if shortest is None else int(np.sum(2 * np.pi / omega >= shortest * (1 - 1e-9)))
     kept = _whole_clusters(omega, min(max(kept, count or 0, slow), omega.size))
     return Modes(omega, shapes, participation, effective, total, shares, kept, target, complete,
                  vertical=vertical)

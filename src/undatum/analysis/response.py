@@ -59,8 +59,12 @@ class ResponseSet(Readable, Protocol):
     def own(self) -> bool:
         """Whether it is one of the engineer's, that the standard's combinations don't hold."""
 
-    def in_plan(self, x: Quantity, y: Quantity) -> Floats:
-        """The largest value in any plan direction of vectors with components ``x`` and ``y``."""
+    def vectors(self, quantity: Quantity) -> Floats:
+        """Sizes (3, k) of ``k`` plan vectors: along X, along Y and the largest in any direction.
+
+        The first half of the values of ``quantity`` are their components along X, the second
+        those along Y.
+        """
 
 
 def along(one: ResponseSet) -> Direction:
@@ -102,8 +106,9 @@ class StaticSet:
                      lambda: quantity.of(self.displacement, self.nodal))
 
     @fixed
-    def in_plan(self, x: Quantity, y: Quantity) -> Floats:
-        return np.asarray(np.hypot(self.of(x), self.of(y)))
+    def vectors(self, quantity: Quantity) -> Floats:
+        along = np.abs(self.of(quantity)).reshape(2, -1)
+        return np.vstack([along, np.hypot(*along)])
 
 
 @record
@@ -162,11 +167,14 @@ class SpectrumSet:
         return np.where(values < 0, -1.0, 1.0) * self.of(quantity)
 
     @fixed
-    def in_plan(self, x: Quantity, y: Quantity) -> Floats:
-        combined = self.scale * self.combine.in_plan(self.modal_values(x), self.modal_values(y))
+    def vectors(self, quantity: Quantity) -> Floats:
+        modal = self.modal_values(quantity)
+        half = len(quantity) // 2
+        combined = self.scale * self.combine.vectors(modal[:half], modal[half:])
         if self.torsion is None:
             return combined
-        return combined + np.hypot(self._twist(x), self._twist(y))
+        twist = self._twist(quantity).reshape(2, -1)
+        return np.asarray(combined + np.vstack([np.abs(twist), np.hypot(*twist)]))
 
     def _twist(self, quantity: Quantity) -> Floats:
         assert self.torsion is not None

@@ -63,24 +63,16 @@ def off_the_floor(building: Building) -> tuple[Astray, ...]:
     A line may stand up to a meter or 5 % of the floor's size outside the edge, as facades do, and
     in a hole, as cores do; a load may not.
     """
-    order = [level.name for level in building.levels]
     found: list[Astray] = []
-    outlines = [building.outline(k) for k in range(len(order))]
-    known: dict[tuple[int, tuple[float, float]], float] = {}  # equal outlines share their polygon
-
-    def beyond(k: int, at: tuple[float, float]) -> float:
-        key = id(outlines[k].polygon), at
-        if key not in known:
-            known[key] = _beyond(outlines[k], at)
-        return known[key]
-
+    outlines = [building.outline(k) for k in range(len(building.levels))]
+    alike = [id(one.polygon) for one in outlines]  # equal outlines share their polygon
     for i, line in enumerate(building.lines):
-        far, level = max(
-            ((beyond(k, line.at), order[k])
-             for k in building.span(line)),
-            default=(0.0, ""))
+        floors = {alike[k]: k for k in reversed(building.span(line))}  # the highest of equal ones
+        far, level = max(((_beyond(outlines[k], line.at), -k) for k in floors.values()),
+                         default=(0.0, 0))
         if far > 0:
-            found.append(Astray(f"building.lines[{i}].at", f"line {line.name}", level, far))
+            found.append(Astray(f"building.lines[{i}].at", f"line {line.name}",
+                                building.levels[-level].name, far))
     for i, level_of in enumerate(building.levels):
         floor = outlines[i].polygon
         for load in building.loads(i):

@@ -446,7 +446,11 @@ class Building(Described):
 
     def is_roof(self, i: int) -> bool:
         """Whether nothing stands on a level."""
-        return i not in self.below
+        return i not in self._carrying
+
+    @cached_property
+    def _carrying(self) -> frozenset[int]:
+        return frozenset(self.below)
 
     def stories_between(self, top: int, bottom: int) -> list[int]:
         """The stories from a level down to another, top down; none where it is not above it."""

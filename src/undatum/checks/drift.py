@@ -326,11 +326,9 @@ def check_drift(
     ``both``) and ``barred`` the directions in which the static procedure is not permitted.
     """
     lines = [center_line(model), *plumb]
-    x, y = (plumb_drift(model, lines, (d,)) for d in DIRECTIONS)
-    shape = (len(lines), model.n)
-    elastic = np.array([
-        np.stack([np.abs(one.of(x)), np.abs(one.of(y)), one.in_plan(x, y)], axis=-1)
-        .reshape(*shape, 3) for one in sets])
+    drift = plumb_drift(model, lines)
+    elastic = np.array([np.moveaxis(one.vectors(drift).reshape(3, len(lines), model.n), 0, -1)
+                        for one in sets])
     elastic[:, ~np.array([line.present for line in lines])] = np.nan
     own = [limits.get(d) for d in DIRECTIONS]
     ratios = [np.inf if one is None or one.ratio is None else one.ratio for one in own]

@@ -126,6 +126,8 @@ def check_plausibility(
             "effective masses add up to the mass", name, float(modes.effective_mass[:, i].sum()),
             float(modes.total_mass[i]), "mass" if i < 2 else "rotational inertia", 1e-9,
             "sum over all modes against the sum over the levels"))
+    if not modes.complete:
+        rows.append(_by_energy(solver.model, modes))
     if not solver.model.plane:
         rows += [_torsion_balance(solver.model, one) for one in sets]
     per_area = weights.total / float(weights.areas[weights.weight > 0].sum())
@@ -181,6 +183,17 @@ def _direction(
         Comparison("height per story", direction, height / stories, 3.8, "length", 0.75,
                    "a story is usually 2.5 to 6 m"),
     ]
+
+
+def _by_energy(model: Model, modes: Modes) -> Comparison:
+    """The last mode in use by its own shape: strain against kinetic energy."""
+    last = modes.kept - 1
+    shape = modes.shapes[:, last]
+    omega = np.sqrt((shape @ (model.stiffness @ shape)) / (shape @ (model.mass @ shape)))
+    return Comparison(
+        "period of the last mode used by its energies", f"mode {modes.numbers[last]}",
+        float(modes.periods[last]), float(2 * np.pi / omega), "time", 1e-6,
+        "2 pi sqrt(kinetic over strain energy of its shape)")
 
 
 def _torsion_balance(model: Model, one: StaticSet) -> Comparison:

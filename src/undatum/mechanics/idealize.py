@@ -208,10 +208,12 @@ def _line(building: Building, line: Line) -> LateralLine:
             [s.bending for s in sections], [s.shear for s in sections],
             [building.story_heights[i] for i in span],
         )
+    axis = np.array([np.cos(line.direction), np.sin(line.direction)])
+    axis[np.abs(axis) < 1e-15] = 0.0  # along X or Y to the last digit
     return LateralLine(
         line.name,
         np.asarray(line.at, dtype=float),
-        np.array([np.cos(line.direction), np.sin(line.direction)]),
+        axis,
         np.array(span),
         foot if foot < len(building.levels) - 1 else GROUND,
         stiffness,
@@ -226,10 +228,12 @@ def corner_lines(building: Building, model: Model) -> tuple[PlumbLine, ...]:
 
     A corner counts in a story where it lies on the floor at the story's top.
     """
-    rigid = [building.outline(i).corners for i in range(model.n) if not model.is_open[i]]
+    open_ = model.is_open
+    rigid = {id(outline.polygon): outline.corners  # equal outlines share their polygon
+             for outline in (building.outline(i) for i in range(model.n) if not open_[i])}
     if not rigid:
         return ()
-    corners = np.concatenate(rigid)
+    corners = np.concatenate(list(rigid.values()))
     _, first = np.unique(np.round(corners, 6), axis=0, return_index=True)
     distinct = corners[np.sort(first)]
     names = [f"corner {number}" for number in range(1, len(distinct) + 1)]

@@ -61,9 +61,11 @@ def motions(
     sign = np.repeat([1.0, -1.0], [at.size, moved.size])
     arm, along = point[row] - centers[floor], sign[:, None] * axis[row]
     lever = arm[:, 0] * along[:, 1] - arm[:, 1] * along[:, 0]
+    values = np.column_stack([along, lever])
+    there = values != 0.0
     return sparse.csr_array(
-        (np.column_stack([along, lever]).ravel(),
-         (np.repeat(row.astype(np.int32), 3), freedoms[floor].astype(np.int32).ravel())),
+        (values[there], (np.repeat(row.astype(np.int32), there.sum(axis=1)),
+                         freedoms[floor].astype(np.int32)[there])),
         shape=(at.size, count))
 
 
@@ -71,16 +73,19 @@ def blocks(parts: Sequence[Floats]) -> sparse.csr_array:
     """Square matrices along a diagonal, what is zero in them left out."""
     if not parts:
         return sparse.csr_array((0, 0))
-    starts = np.cumsum([0, *(len(part) for part in parts)])
-    size = int(starts[-1])
-    values, rows, columns = [], [], []
-    for part, start in zip(parts, starts.tolist(), strict=False):
-        i, j = np.nonzero(part)
-        values.append(part[i, j])
-        rows.append(i + start)
-        columns.append(j + start)
+    size = sum(map(len, parts))
+    values, columns, counts = [], [], []
+    start = 0
+    for part in parts:
+        there = part != 0.0
+        row_count = np.count_nonzero(there, axis=1)
+        at = np.flatnonzero(there)
+        values.append(part.ravel()[at])
+        columns.append(at - np.repeat(np.arange(len(part)) * len(part) - start, row_count))
+        counts.append(row_count)
+        start += len(part)
     ends = np.zeros(size + 1, dtype=np.int32)
-    np.cumsum(np.bincount(np.concatenate(rows), minlength=size), out=ends[1:])
+    np.cumsum(np.concatenate(counts), out=ends[1:])
     return sparse.csr_array(
         (np.concatenate(values), np.concatenate(columns).astype(np.int32), ends),
         shape=(size, size))

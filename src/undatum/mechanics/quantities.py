@@ -172,27 +172,30 @@ def _floor_motion(
     Every part is the floors (k,) that carry the points, -1 being the still ground, and a sign.
     """
     d, k = model.diaphragms, len(points)
-    shape = (len(components), k, 2 * len(parts))  # along the component and by rotation, each part
-    data, columns = np.zeros(shape), np.zeros(shape, dtype=np.int32)
-    moves = np.zeros(shape, dtype=bool)
-    for p, (floors, sign) in enumerate(parts):
-        arm = points - d.centers[floors]
-        for c, component in enumerate(components):
-            data[c, :, 2 * p] = sign if component == "rotation" else \
-                -sign * arm[:, 1] if component == "X" else sign * arm[:, 0]
-            columns[c, :, 2 * p] = d.freedoms[floors, 2]
-            moves[c, :, 2 * p] = floors >= 0
-            if component != "rotation":
-                data[c, :, 2 * p + 1] = sign
-                columns[c, :, 2 * p + 1] = d.freedoms[floors, "XY".index(component)]
-                moves[c, :, 2 * p + 1] = floors >= 0
-    ends = _ends(moves.sum(axis=2).ravel())
-    found = sparse.csr_array((data[moves], columns[moves], ends),
+    floors = np.column_stack([one for one, _ in parts])  # (k, parts)
+    signs = np.array([sign for _, sign in parts])
+    arm = (points[:, None] - d.centers[floors]) * signs[:, None]
+    freedoms = d.freedoms.astype(np.int32)[floors]
+    shape = (len(components), k, len(parts), 2)  # by rotation of each floor, and along
+    data, columns = np.empty(shape), np.empty(shape, dtype=np.int32)
+    there = np.empty(shape, dtype=bool)
+    there[:] = (floors >= 0)[:, :, None]
+    for c, component in enumerate(components):
+        if component == "rotation":
+            data[c, ..., 0], columns[c, ..., 0] = signs, freedoms[..., 2]
+            there[c, ..., 1] = False
+            continue
+        axis = "XY".index(component)
+        np.multiply(arm[..., 1 - axis], 1.0 if axis else -1.0, out=data[c, ..., 0])
+        data[c, ..., 1] = signs
+        columns[c] = freedoms[..., [2, axis]]
+    ends = _ends(there.sum(axis=(2, 3)).ravel())
+    found = sparse.csr_array((data[there], columns[there], ends),
                              shape=(k * len(components), model.freedoms.count))
     read = np.repeat([line.at_nodes for line in lines], model.n)
-    for floors, sign in parts if model.open_floors and read.any() else ():
+    for held, sign in parts if model.open_floors and read.any() else ():
         found = sparse.csr_array(found + sign * _within(
-            model, points, components, np.where(read, floors, -1)))
+            model, points, components, np.where(read, held, -1)))
     return found
 
 

@@ -6,8 +6,8 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy import linalg, sparse
-from scipy.linalg.lapack import dpotrs
+from scipy import sparse
+from scipy.linalg.lapack import dpotrf, dpotrs
 
 from undatum.errors import AnalysisError
 from undatum.mechanics.factors import ScaledFactors, scaled_factors
@@ -27,7 +27,7 @@ class Solver:
     """The factored stiffness of a model."""
 
     model: Model
-    _lower: Floats | None  # Cholesky factor of a small model
+    _lower: Floats | None  # Cholesky factor of a small model, in its lower triangle
     _sparse: ScaledFactors | None  # of a large one
 
     @fixed
@@ -53,16 +53,14 @@ def factorize(model: Model) -> Solver:
             if factors is None:
                 raise AnalysisError(_mechanism(model))
             return Solver(model, None, factors)
-        scaled = model.dense * (scale[:, None] * scale)
-        try:
-            lower = linalg.cholesky(scaled, lower=True, check_finite=False)
-        except linalg.LinAlgError:
-            pass
-        else:
-            if np.min(np.diag(lower)) ** 2 > _SINGULAR:
-                lower = np.asarray(lower / scale[:, None])
-                lower.flags.writeable = False
-                return Solver(model, lower, None)
+        scaled = model.dense * scale
+        scaled *= scale[:, None]
+        # Symmetric: turned, it lies in memory as LAPACK reads it, and is overwritten.
+        lower, failed = dpotrf(scaled.T, lower=True, clean=False, overwrite_a=True)
+        if not failed and np.min(np.diag(lower)) ** 2 > _SINGULAR:
+            lower /= scale[:, None]
+            lower.flags.writeable = False
+            return Solver(model, lower, None)
     raise AnalysisError(_mechanism(model))
 
 

@@ -8,11 +8,12 @@ from scipy import linalg, sparse
 from scipy.sparse.linalg import LinearOperator, eigsh
 
 from undatum.mechanics.model import Model
-from undatum.mechanics.solver import DENSE, Solver
+from undatum.mechanics.solver import Solver
 from undatum.record import fixed
 
 Floats = NDArray[np.float64]
 LIGHT = 1e-12  # share of the largest mass below which a freedom counts as massless
+DIRECT = 600  # freedoms up to which reducing the whole matrix beats Lanczos iteration
 
 
 @fixed
@@ -27,33 +28,34 @@ def vibration(solver: Solver, count: int | None = None) -> tuple[Floats, Floats]
     weight = model.mass.diagonal()
     heavy = weight > LIGHT * weight.max()
     every = int(heavy.sum())
-    if count is not None and count < every and (
-            model.freedoms.count > DENSE or count < every // 10):
+    if count is not None and count < every and model.freedoms.count > DIRECT:
         omega, shapes = _lowest(solver, count)
     else:
-        omega, shapes = _all(model, heavy)
-        omega, shapes = omega[:count], shapes[:, :count]
+        omega, shapes = _reduced(model, heavy, min(count or every, every))
     _align_equal(omega, shapes, np.asarray(model.mass @ model.influence(model.shaken)))
     return omega, shapes
 
 
-def _all(model: Model, heavy: NDArray[np.bool_]) -> tuple[Floats, Floats]:
-    """Every mode, by dense matrices."""
+def _reduced(model: Model, heavy: NDArray[np.bool_], count: int) -> tuple[Floats, Floats]:
+    """The lowest ``count`` modes by dense matrices."""
     k, follow = model.dense, None
     if not heavy.all():
         light = ~heavy
         factor = linalg.cho_factor(k[np.ix_(light, light)], lower=True)
         follow = -linalg.cho_solve(factor, k[np.ix_(light, heavy)])
         k = k[np.ix_(heavy, heavy)] + k[np.ix_(heavy, light)] @ follow
+    part = None if count == k.shape[0] else (0, count - 1)
     if model.mass.count_nonzero() == np.count_nonzero(model.mass.diagonal()):
         root = 1.0 / np.sqrt(model.mass.diagonal()[heavy])
         k = k * (root[:, None] * root)
-        squared, vectors = linalg.eigh(0.5 * (k + k.T), driver="evd", check_finite=False,
-                                       overwrite_a=True)
+        squared, vectors = linalg.eigh(
+            0.5 * (k + k.T), driver="evd" if part is None else "evr", subset_by_index=part,
+            check_finite=False, overwrite_a=True)
         vectors *= root[:, None]
     else:
         squared, vectors = linalg.eigh(
-            k, model.mass.toarray()[np.ix_(heavy, heavy)], check_finite=False)
+            k, model.mass.toarray()[np.ix_(heavy, heavy)], subset_by_index=part,
+            check_finite=False)
     if follow is not None:
         shapes = np.zeros((heavy.size, squared.size))
         shapes[heavy], shapes[~heavy] = vectors, follow @ vectors

@@ -96,7 +96,9 @@ def implausible(model: BaseModel, units: UnitSystem, at: tuple[int | str, ...] =
     """A warning for every value outside the plausible range its field declares."""
     found: list[Finding] = []
     for name, measures in _measures(type(model)):
-        found += _look(getattr(model, name), measures, units, (*at, name))
+        value = getattr(model, name)
+        if type(value) not in _SILENT:
+            found += _look(value, measures, units, (*at, name))
     return found
 
 
@@ -128,6 +130,7 @@ def _inner_measures(annotation: Any) -> list[Measure]:
 
 
 _FLOATS = {float}
+_SILENT = {type(None), str, bool, int}  # kinds of values that nothing is asked about
 
 
 def _look(

@@ -108,7 +108,7 @@ def second_order(
     for symbol, array, unit, meaning in zip(
         symbols, values, ("force", "length", "force", "length"), usual, strict=True
     ):
-        w.given(symbol, tuple(map(float, array)), unit, clause=clause,
+        w.given(symbol, tuple(array.tolist()), unit, clause=clause,
                 meaning=(meanings or {}).get(symbol, meaning))
     return w
 
