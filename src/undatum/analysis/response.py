@@ -74,9 +74,9 @@ def along(one: ResponseSet) -> Direction:
     return one.direction
 
 
-def _kept(memo: Memo, quantity: Quantity, make: Callable[[], Floats]) -> Floats:
+def _kept(memo: Memo, quantity: Quantity, make: Callable[[], Floats], what: str = "") -> Floats:
     """The values of a quantity, worked out once for each set."""
-    return memo.get(id(quantity), lambda: (quantity, make()))[1]
+    return memo.get((what, id(quantity)), lambda: (quantity, make()))[1]
 
 
 @record
@@ -105,8 +105,10 @@ class StaticSet:
         return _kept(self.memo, quantity,
                      lambda: quantity.of(self.displacement, self.nodal))
 
-    @fixed
     def vectors(self, quantity: Quantity) -> Floats:
+        return _kept(self.memo, quantity, lambda: self._vectors(quantity), "vectors")
+
+    def _vectors(self, quantity: Quantity) -> Floats:
         along = np.abs(self.of(quantity)).reshape(2, -1)
         return np.vstack([along, np.hypot(*along)])
 
@@ -166,8 +168,10 @@ class SpectrumSet:
         values = self.modal_values(quantity)[:, mode]
         return np.where(values < 0, -1.0, 1.0) * self.of(quantity)
 
-    @fixed
     def vectors(self, quantity: Quantity) -> Floats:
+        return _kept(self.memo, quantity, lambda: self._vectors(quantity), "vectors")
+
+    def _vectors(self, quantity: Quantity) -> Floats:
         modal = self.modal_values(quantity)
         half = len(quantity) // 2
         combined = self.scale * self.combine.vectors(modal[:half], modal[half:])

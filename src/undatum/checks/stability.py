@@ -149,8 +149,9 @@ def check_stability(
     shears = np.array([np.abs(s.of(model.quantities["story shear"].where(component=d)))
                        for s in sets])
     judged = model.above_base & (shears.max(axis=0) > NO_SHEAR * shears.max())
-    drifts = np.array([np.where(present, np.abs(s.of(quantity)).reshape(2, *present.shape)
-                                [axis], 0.0).max(axis=0) for s in sets])[:, judged]
+    drifts = np.array([
+        np.where(present, s.vectors(quantity)[axis].reshape(present.shape), 0.0).max(axis=0)
+        for s in sets])[:, judged]
     shears = shears[:, judged]
     lead = np.argmax(drifts / np.maximum(shears, NO_SHEAR * shears.max(initial=0.0)), axis=0)
     drift, shear = (np.take_along_axis(v, lead[None], axis=0)[0] for v in (drifts * factor, shears))

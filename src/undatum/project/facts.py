@@ -2,6 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Mapping
+from functools import cache, partial
+from typing import TypeVar
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -10,10 +14,12 @@ from undatum.building.weight import Weights
 from undatum.building.whole import Building
 from undatum.mechanics.model import Model
 from undatum.mechanics.solver import Solver
+from undatum.record import Lazy
 from undatum.standards.facts import ElementShare, StructureFacts, Wall
 from undatum.standards.terms import DIRECTIONS, Direction
 
 Floats = NDArray[np.float64]
+T = TypeVar("T")
 
 
 def structure_facts(
@@ -33,10 +39,16 @@ def structure_facts(
         base_area=base.area,
         walls=_walls(building),
         stiffness_shares=_stiffness_shares(building),
-        gravity_sway=_gravity_sway(solver, weights.weight),
+        gravity_sway=_asked(lambda: _gravity_sway(solver, weights.weight)),
         perimeter=_perimeter(solver.model),
-        elements=_elements(building, solver, weights.weight),
+        elements=_asked(lambda: _elements(building, solver, weights.weight)),
     )
+
+
+def _asked(make: Callable[[], Mapping[Direction, T]]) -> Mapping[Direction, T]:
+    """What few standards ask for, by direction, worked out for both when one does."""
+    both = cache(make)
+    return Lazy({d: partial(lambda own: both()[own], d) for d in DIRECTIONS})
 
 
 def _elements(
