@@ -39,7 +39,17 @@ def held(said: list[str]) -> None:
     assert uses[1] > uses[0] > 1 > uses[2]
 
 
-LESSONS = {"plane_frame_by_hand": alike_by_hand, "cure_torsion": cured, "tall_frame": held}
+def grounded(said: list[str]) -> None:
+    """What the soil takes grows up to the whole base shear; the period hardly moves."""
+    taken = [float(line.split()[-1].rstrip(",")) for line in said[2:3]]
+    whole = said[4].split()
+    assert 0 < taken[0] < float(said[2].split()[-3])
+    assert float(whole[-2].rstrip(",")) == float(whole[-4])
+    assert float(said[1].split()[3]) == pytest.approx(float(whole[3]), rel=0.01)
+
+
+LESSONS = {"below_ground": grounded,
+           "plane_frame_by_hand": alike_by_hand, "cure_torsion": cured, "tall_frame": held}
 
 
 @pytest.mark.parametrize("path", EXAMPLES, ids=[p.stem for p in EXAMPLES])

@@ -2,6 +2,7 @@
 
 from undatum.building.axes import Axes, AxisFamily, Rays, Rings
 from undatum.building.cases import LoadCase, MemberLoad, OnLevels, OnMembers, OnSupports
+from undatum.building.held import GroundSprings
 from undatum.building.lines import Cantilever, Line
 from undatum.building.loads import Load
 from undatum.building.materials import Material
@@ -23,6 +24,7 @@ __all__ = [
     "CrossSection",
     "Flange",
     "GivenProperties",
+    "GroundSprings",
     "KeptShares",
     "Level",
     "Line",

@@ -20,6 +20,7 @@ from pydantic_core import PydanticCustomError
 from undatum.building.axes import Axes
 from undatum.building.cases import LoadCase, MemberLoad, case_faults
 from undatum.building.diaphragms import NONE, diaphragm_faults, diaphragms_by_level
+from undatum.building.held import GroundSprings, Held, held_by_level, held_faults
 from undatum.building.lines import Line
 from undatum.building.loads import Load
 from undatum.building.making import make_frame
@@ -131,6 +132,9 @@ class Building(Described):
     diaphragms: Named[str, str] = Field(
         default_factory=FixedDict, description="Levels whose floor is not rigid as a whole, or "
         "ranges of them: \"none\", or the name of the outline within which it is")
+    held_by_ground: Named[str, Held] = Field(
+        default_factory=FixedDict, description="Floors at or below the base, or ranges of them, "
+        "that the ground holds in plan: \"fully\", or by springs")
     members: tuple[MemberRule, ...] = Field(
         default=(), description="Rules that make columns, beams and braces, in order")
     placed: tuple[Placed, ...] = Field(
@@ -168,6 +172,7 @@ class Building(Described):
             sections: Mapping[str, CrossSection] = FixedDict(),
             flange_widths: Mapping[str, Given] = FixedDict(),
             diaphragms: Mapping[str, str] = FixedDict(),
+            held_by_ground: Mapping[str, GroundSprings | Literal["fully"]] = FixedDict(),
             members: Sequence[MemberRule] = (), placed: Sequence[Placed] = (),
             supports: Sequence[Support] = (),
             member_loads: Sequence[MemberLoad] = (), cases: Sequence[LoadCase] = (),
@@ -219,7 +224,7 @@ class Building(Described):
         members = self.member_faults()
         if members:  # what the members are part of can't be told before they are there
             return [*found, *members]
-        return [*found, *plane_faults(self), *diaphragm_faults(self)]
+        return [*found, *plane_faults(self), *diaphragm_faults(self), *held_faults(self)]
 
     def member_faults(self) -> list[Fault]:
         """Rules that choose nothing or hang in the air, unknown sections and materials."""
@@ -415,8 +420,9 @@ class Building(Described):
         if not self.lines and not self.has_members:
             return [Fault("lines", "is missing, and there are no members: nothing resists",
                           "give lateral lines, or members on axes")]
+        grounded = self.held if not held_faults(self) else {}
         for i in range(len(self.levels) - 1):
-            if i not in held and not found and not self.has_members:
+            if i not in held and i not in grounded and not found and not self.has_members:
                 found.append(Fault(
                     f"levels[{i}]", f"no lateral line holds the story below "
                     f"{self.levels[i].name!r}: it has mass but no stiffness",
@@ -497,6 +503,11 @@ class Building(Described):
     def _diaphragms(self) -> dict[int, str]:
         """What is said of the diaphragms, by place of the level."""
         return diaphragms_by_level(self)
+
+    @cached_property
+    def held(self) -> Mapping[int, GroundSprings | Literal["fully"]]:
+        """How the ground holds floors in plan, by place of the level."""
+        return FixedDict(held_by_level(self))
 
     def is_open(self, i: int) -> bool:
         """Whether the floor of a level is not rigid as a whole."""

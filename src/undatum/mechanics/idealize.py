@@ -48,6 +48,7 @@ from undatum.standards.terms import Direction
 from undatum.units import STANDARD_GRAVITY
 
 Floats = NDArray[np.float64]
+_FULLY = 1e9  # stiffness of ground that holds fully, over the largest of the building's own
 
 
 def idealize(
@@ -109,6 +110,9 @@ def idealize(
         shears = partial(with_lines, shears, own, rows, masses.levels)
         more["member twist"] = lambda: Quantity(
             "member twist", "moment", sparse.csr_array(twist()), {"story": masses.levels})
+    ground = _ground(building, index[:, moving], moving, stiffness.diagonal())
+    if ground is not None:
+        stiffness = sparse.csr_array(stiffness + sparse.diags_array(ground))
     floor_mass = np.zeros((3, n))  # what does not move has none
     floor_mass[moving] = np.array([masses.mass, masses.mass, masses.inertia])[moving]
     model = Model(
@@ -126,12 +130,26 @@ def idealize(
     )
     at_center = [center_line(model)]
     return replace(model, quantities=Lazy({
-        **story_quantities(freedoms, diaphragms),
+        **story_quantities(freedoms, diaphragms, ground),
         "line shear": shears,
         **more,
         "displacement": partial(plumb_displacement, model, at_center, COMPONENTS),
         "story drift": partial(plumb_drift, model, at_center, COMPONENTS),
     }))
+
+
+def _ground(
+    building: Building, index: NDArray[np.intp], moving: Sequence[int], stiffness: Floats
+) -> Floats | None:
+    """(N,) springs of the ground on the floors it holds; where it holds fully, so stiff that
+    nothing there counts beside what moves. ``index`` (n, c) are the freedoms that may move."""
+    if not building.held:
+        return None
+    found = np.zeros(stiffness.size)
+    for i, how in building.held.items():
+        found[index[i]] = _FULLY * stiffness[index].max(axis=0) if how == "fully" else \
+            np.array(how.values)[list(moving)]
+    return found
 
 
 def _upright(building: Building, masses: FloorMasses) -> tuple[NDArray[np.intp], Floats]:

@@ -224,10 +224,12 @@ class Model:
     def _at_base(self, kind: str, labels: Mapping[str, str]) -> Quantity:
         parts = [self.quantities[kind].where(story=self.levels[i], **labels)
                  for i in self.base_stories]
-        rows = parts[0].rows
+        rows, back = parts[0].rows, parts[0].returned
         for other in parts[1:]:
             rows = sparse.csr_array(rows + other.rows)
-        return Quantity(kind, parts[0].dimension, rows, parts[0].labels, parts[0].acts_on)
+            if back is not None and other.returned is not None:
+                back = sparse.csr_array(back + other.returned)
+        return Quantity(kind, parts[0].dimension, rows, parts[0].labels, parts[0].acts_on, back)
 
     @fixed
     def influence(self, components: Sequence[str] = COMPONENTS) -> Floats:

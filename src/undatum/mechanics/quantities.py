@@ -32,7 +32,8 @@ class Quantity:
     """``k`` values of one kind: ``rows`` (k, N) applied to displacements or to nodal forces.
 
     ``labels`` says what each value is of, by ``level``, ``story``, ``line``, ``point`` or
-    ``component``, (k,) each; ``dimension`` is that of the values.
+    ``component``, (k,) each; ``dimension`` is that of the values. ``returned`` (k, N) are rows on
+    displacements beside those on forces: what the ground gives back where it holds floors.
     """
 
     kind: str
@@ -40,6 +41,7 @@ class Quantity:
     rows: sparse.csr_array
     labels: Mapping[str, tuple[str, ...]]
     acts_on: Literal["displacements", "forces"] = "displacements"
+    returned: sparse.csr_array | None = None
     memo: Memo = field(default_factory=Memo, init=False)
 
     def __len__(self) -> int:
@@ -68,16 +70,21 @@ class Quantity:
                 (self.rows.data[within], self.rows.indices[within], ends - ends[0]),
                 shape=(i.size, self.rows.shape[1]))
             return Quantity(self.kind, self.dimension, rows,
-                            {k: v[side] for k, v in self.labels.items()}, self.acts_on)
+                            {k: v[side] for k, v in self.labels.items()}, self.acts_on,
+                            self._returned_at(i))
         return Quantity(
             self.kind, self.dimension, sparse.csr_array(self.rows[i]),
-            {k: tuple(v[j] for j in i) for k, v in self.labels.items()}, self.acts_on)
+            {k: tuple(v[j] for j in i) for k, v in self.labels.items()}, self.acts_on,
+            self._returned_at(i))
+
+    def _returned_at(self, index: NDArray[np.intp]) -> sparse.csr_array | None:
+        return None if self.returned is None else sparse.csr_array(self.returned[index])
 
     @fixed
     def of(self, displacements: Floats, forces: Floats) -> Floats:
         """Values (k, ...) from displacements and nodal forces (N, ...)."""
-        return np.asarray(self.rows @ (displacements if self.acts_on == "displacements"
-                                       else forces))
+        found = self.rows @ (displacements if self.acts_on == "displacements" else forces)
+        return np.asarray(found if self.returned is None else found + self.returned @ displacements)
 
 
 @record
@@ -229,13 +236,13 @@ def _within(
 
 
 def story_quantities(
-    freedoms: Freedoms, diaphragms: Diaphragms
+    freedoms: Freedoms, diaphragms: Diaphragms, ground: Floats | None = None
 ) -> dict[str, Callable[[], Quantity]]:
     """Story shear and overturning along X and Y, torsion: how each cut through every story is made.
 
     Overturning is about the bottom of the story, below the center of mass of the floor at its
     top, torsion about the vertical axis through that. All nodal forces of the floors above count,
-    vertical ones too where there are any.
+    vertical ones too where there are any, and what the springs of the ``ground`` (N,) give back.
     """
     d, count = diaphragms, freedoms.count
     story, floor = np.nonzero(d.carried)
@@ -244,6 +251,9 @@ def story_quantities(
     lever = d.centers[floor] - d.centers[story]
 
     ends = _ends(d.carried.sum(axis=1))  # the pairs run by story
+
+    def returned(rows: sparse.csr_array) -> sparse.csr_array | None:
+        return None if ground is None else sparse.csr_array(-(rows * ground))
 
     def cut(columns: NDArray[np.intp], values: Floats) -> sparse.csr_array:
         return sparse.csr_array((values, columns, ends), shape=(len(d), count))
@@ -257,7 +267,7 @@ def story_quantities(
         rows = sparse.csr_array(
             (np.tile(one, 2), np.concatenate([x, y]), np.append(ends, ends[1:] + ends[-1])),
             shape=(2 * len(d), count))
-        return Quantity("story shear", "force", rows, labels, "forces")
+        return Quantity("story shear", "force", rows, labels, "forces", returned(rows))
 
     def moment() -> Quantity:
         rows = sparse.csr_array(
@@ -265,19 +275,40 @@ def story_quantities(
             shape=(2 * len(d), count))
         if upright:
             rows = sparse.csr_array(rows + _lifted(freedoms, d)[0])
-        return Quantity("overturning moment", "moment", rows, labels, "forces")
+        return Quantity("overturning moment", "moment", rows, labels, "forces", returned(rows))
 
     def torsion() -> Quantity:
-        return Quantity("story torsion", "moment",
-                        cut(turn, one) + cut(y, lever[:, 0]) - cut(x, lever[:, 1]),
-                        {"story": d.levels}, "forces")
+        rows = sparse.csr_array(cut(turn, one) + cut(y, lever[:, 0]) - cut(x, lever[:, 1]))
+        return Quantity("story torsion", "moment", rows, {"story": d.levels}, "forces",
+                        returned(rows))
 
     found: dict[str, Callable[[], Quantity]] = {
         "story shear": shear, "overturning moment": moment, "story torsion": torsion}
+    if ground is not None:
+        found |= ground_quantities(d, ground)
     if upright:
         found["vertical force"] = lambda: Quantity(
             "vertical force", "force", _lifted(freedoms, d)[1], {"story": d.levels}, "forces")
     return found
+
+
+def ground_quantities(d: Diaphragms, ground: Floats) -> dict[str, Callable[[], Quantity]]:
+    """What the ground does to the floors it holds: forces along X and Y, and moments about the
+    vertical axis through the middle of the floor."""
+    held = np.flatnonzero(ground[d.freedoms].any(axis=1))
+    names = tuple(d.levels[i] for i in held.tolist())
+
+    def rows(freedoms: NDArray[np.intp]) -> sparse.csr_array:
+        return sparse.csr_array((-ground[freedoms], (np.arange(freedoms.size), freedoms)),
+                                shape=(freedoms.size, ground.size))
+
+    return {
+        "ground force": lambda: Quantity(
+            "ground force", "force", rows(d.freedoms[held, :2].T.ravel()),
+            {"component": ("X",) * held.size + ("Y",) * held.size, "level": names * 2}),
+        "ground moment": lambda: Quantity(
+            "ground moment", "moment", rows(d.freedoms[held, 2]), {"level": names}),
+    }
 
 
 def _lifted(

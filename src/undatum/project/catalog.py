@@ -23,6 +23,7 @@ from undatum.project.description import (
 )
 from undatum.project.expected import expected_table
 from undatum.project.flanges import flanges_table
+from undatum.project.ground_forces import ground_table
 from undatum.project.line_forces import floor_to_line_table
 from undatum.project.members import (
     case_motion_table,
@@ -100,6 +101,8 @@ def tables_of(r: Results) -> Made:
         "shears_by_story": lambda: r.shears.table(),
         "line_shears": lambda: r.shears.line_table(),
         "floor_to_line": partial(floor_to_line_table, r.model, r.sets_to_read),
+        **({"ground_forces": partial(ground_table, r.model, r.sets_to_read)}
+           if r.project.building.held else {}),
         **_members(r),
         "floor_motion": partial(floor_motion_table, r),
         "displacements": lambda: r.displacements.table(),

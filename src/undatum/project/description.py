@@ -12,6 +12,7 @@ from pydantic import BaseModel
 from undatum.analysis.combine import ModalCombiner, correlation
 from undatum.analysis.modes import Modes
 from undatum.analysis.response import SpectrumSet
+from undatum.building.held import GroundSprings
 from undatum.building.lines import Cantilever
 from undatum.building.whole import Building
 from undatum.checks.drift import DriftCheck
@@ -20,7 +21,7 @@ from undatum.mechanics.quantities import PlumbLine, center_line, plumb_drift
 from undatum.project.outcomes import SpectrumResult
 from undatum.project.schema import Project
 from undatum.standards.terms import DIRECTIONS
-from undatum.table import Cell, Table, column
+from undatum.table import Cell, Column, Table, column
 
 Floats = NDArray[np.float64]
 LEAST_CORRELATION = 1e-3  # pairs of modes below it are not listed
@@ -43,10 +44,28 @@ def levels_table(building: Building) -> Table:
             column("floor loads", "", [x.floor or "" for x in levels]),
             column("carries mass", "", [x.seismic_mass and i in building.above_base
                                         for i, x in enumerate(levels)]),
+            *_held_columns(building),
         ),
         note=f"Base: {levels[building.base_index].name}. The loads stand in the weight table, item "
         "by item.",
     )
+
+
+def _held_columns(building: Building) -> list[Column]:
+    """How the ground holds floors, where it does."""
+    if not building.held:
+        return []
+    held = [building.held.get(i) for i in range(len(building.levels) - 1)]
+    springs = [how.values if isinstance(how, GroundSprings) else (None,) * 3 for how in held]
+    return [
+        column("held by the ground", "", [
+            *("" if how is None else how if isinstance(how, str) else "by springs"
+              for how in held), "fully"]),
+        *(column(f"spring {name}", dimension, [*(one[k] for one in springs), None])
+          for k, (name, dimension) in enumerate((
+              ("X", "stiffness"), ("Y", "stiffness"), ("in rotation", "rotational stiffness")))
+          if any(one[k] for one in springs)),
+    ]
 
 
 def outlines_table(building: Building) -> Table:

@@ -176,7 +176,9 @@ def _feet_columns(names: Sequence[str], values: Floats) -> tuple[Column, ...]:
 def _beside(model: Model) -> str:
     """What a table of the feet of columns leaves out."""
     alone = [line.name for line in model.lines if line.stiffness is not None]
-    return "" if not alone else " Lateral lines have feet of their own, which are not in the sums."
+    return ("" if not alone else " Lateral lines have feet of their own, which are not in the "
+            "sums.") + ("" if "ground force" not in model.quantities else " The ground takes "
+                        "forces at the floors it holds, too: table ground_forces.")
 
 
 def reactions_table(model: Model, sets: Sequence[Readable], *, signed: bool = False) -> Table:

@@ -180,7 +180,8 @@ def _axis_names(
     floors = sorted({int(f) for f in frame.floors[nodes]}, reverse=True)
     floors = floors[::1 + len(floors) // 24]  # more names than this can't be read
     ax.set_yticks([building.elevations[i] / size for i in floors],
-                  [building.levels[i].name for i in floors])
+                  [building.levels[i].name + (", held" if i in building.held else "")
+                   for i in floors])
     plain(ax, f"along axis {name} ({results.units.label('length')})", "")
     ax.grid(False)
     pad = 0.06 * max(high - low, 1e-9)

@@ -129,7 +129,7 @@ def chapters(results: Results, pictures: Mapping[str, bytes]) -> list[Chapter]:
                         f"for {results.strength.key}.")
     dynamic.add_table(results.shears.table(), u)
     dynamic.add_table(results.shears.line_table(), u)
-    there(dynamic, "floor_to_line", "accidental_torsion", "vertical_response",
+    there(dynamic, "floor_to_line", "ground_forces", "accidental_torsion", "vertical_response",
           "floor_accelerations")
 
     drift = Chapter(
