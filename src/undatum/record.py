@@ -84,13 +84,13 @@ def frozen(value: Any) -> Any:
     kind = type(value)
     if kind in _LEAVES:
         return value
-    if kind is tuple or kind is list:
-        return tuple(value) if _LEAVES.issuperset(map(type, value)) else tuple(map(frozen, value))
-    if isinstance(value, np.ndarray):
+    if kind is np.ndarray or isinstance(value, np.ndarray):
         if value.flags.writeable:
             value = value.view()
-            value.flags.writeable = False
+            value.setflags(write=False)
         return value
+    if kind is tuple or kind is list:
+        return tuple(value) if _LEAVES.issuperset(map(type, value)) else tuple(map(frozen, value))
     if isinstance(value, Mapping):
         return FixedDict({k: frozen(v) for k, v in value.items()})
     if sparse.issparse(value):

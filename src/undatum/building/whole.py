@@ -172,7 +172,7 @@ class Building(Described):
             sections: Mapping[str, CrossSection] = FixedDict(),
             flange_widths: Mapping[str, Given] = FixedDict(),
             diaphragms: Mapping[str, str] = FixedDict(),
-            held_by_ground: Mapping[str, GroundSprings | Literal["fully"]] = FixedDict(),
+            held_by_ground: Mapping[str, GroundSprings | str] = FixedDict(),
             members: Sequence[MemberRule] = (), placed: Sequence[Placed] = (),
             supports: Sequence[Support] = (),
             member_loads: Sequence[MemberLoad] = (), cases: Sequence[LoadCase] = (),
@@ -468,8 +468,16 @@ class Building(Described):
 
     def span(self, line: Line) -> list[int]:
         """The stories a lateral line crosses, top down."""
-        names = [level.name for level in self.levels]
-        return self.stories_between(names.index(line.top), names.index(line.bottom))
+        ends = line.top, line.bottom
+        if ends not in self._spans:
+            names = [level.name for level in self.levels]
+            self._spans[ends] = self.stories_between(*map(names.index, ends))
+        return list(self._spans[ends])
+
+    @cached_property
+    def _spans(self) -> dict[tuple[str, str], list[int]]:
+        """The stories between two levels, as far as they were asked for."""
+        return {}
 
     @property
     def directions(self) -> tuple[Literal["X", "Y"], ...]:
@@ -490,8 +498,13 @@ class Building(Described):
 
     def outline(self, i: int) -> Outline:
         """Outline of level ``i``."""
-        found = self.levels[i].outline
-        return self._outlines[found] if isinstance(found, str) else found
+        return self._floors[i]
+
+    @cached_property
+    def _floors(self) -> tuple[Outline, ...]:
+        """The outline of every level."""
+        return tuple(self._outlines[level.outline] if isinstance(level.outline, str)
+                     else level.outline for level in self.levels)
 
     @cached_property
     def _outlines(self) -> dict[str, Outline]:
@@ -563,9 +576,11 @@ class Building(Described):
     def loads(self, i: int) -> Sequence[Load]:
         """Every load of level ``i``: those of its floor, then its own."""
         level = self.levels[i]
+        if not level.floor:
+            return level.loads
         instead = {load.name for load in level.loads if load.instead}
-        return [*(load for load in (self.floors[level.floor] if level.floor else ())
-                  if load.name not in instead), *level.loads]
+        return [*(load for load in self.floors[level.floor] if load.name not in instead),
+                *level.loads]
 
     @cached_property
     def story_heights(self) -> tuple[float, ...]:

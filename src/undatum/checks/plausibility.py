@@ -202,11 +202,10 @@ def _torsion_balance(model: Model, one: StaticSet) -> Comparison:
     lever = -c[:, 1] if one.direction == "X" else c[:, 0]
     applied = float(np.sum(one.torques + lever * one.forces))
     shears = model.quantities["line shear"]
-    arms = {line.name: line.moment_arm for line in model.lines}
-    lowest = {model.levels[i] for i in model.base_stories}
-    resisted = sum(arms[line] * value for line, story, value in zip(
-        shears.labels["line"], shears.labels["story"], one.of(shears).tolist(), strict=True)
-        if story in lowest)
+    lowest = set(model.base_stories)
+    arms = np.concatenate([[line.moment_arm * (int(i) in lowest) for i in line.levels]
+                           for line in model.lines])
+    resisted = float(arms @ one.of(shears))
     if "member twist" in model.quantities:
         resisted += float(one.of(model.at_base("member twist"))[0])
     return Comparison("equilibrium of torsion at the base", one.name, resisted, applied, "moment",

@@ -22,7 +22,7 @@ from undatum.mechanics.floors import (
     upright_rows,
 )
 from undatum.mechanics.framing import FrameModel, condense, member_lines, with_lines
-from undatum.mechanics.lines import LateralLine, assemble, motions
+from undatum.mechanics.lines import LateralLine, assemble, diagonal, motions
 from undatum.mechanics.model import COMPONENTS, GROUND, WITHIN, Diaphragms, Freedoms, Model
 from undatum.mechanics.quantities import (
     NEAR,
@@ -118,10 +118,9 @@ def idealize(
     model = Model(
         freedoms=freedoms,
         stiffness=_held(stiffness, freedoms, building.directions),
-        mass=sparse.csr_array(sparse.diags_array(np.concatenate(
-            [*floor_mass, shapes, lifted]))),
+        mass=diagonal(np.concatenate([*floor_mass, shapes, lifted])),
         diaphragms=diaphragms,
-        spread=sparse.csr_array(sparse.eye_array(count, 3 * n)),
+        spread=diagonal(np.ones(3 * n), count),
         base_elevation=float(elevations[building.base_index]),
         lines=lines,
         framed=framed,

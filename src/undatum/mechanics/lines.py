@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -61,12 +62,19 @@ def motions(
     sign = np.repeat([1.0, -1.0], [at.size, moved.size])
     arm, along = point[row] - centers[floor], sign[:, None] * axis[row]
     lever = arm[:, 0] * along[:, 1] - arm[:, 1] * along[:, 0]
-    values = np.column_stack([along, lever])
+    order = np.argsort(row, kind="stable")
+    values, columns = np.column_stack([along, lever])[order], freedoms[floor[order]]
     there = values != 0.0
-    return sparse.csr_array(
-        (values[there], (np.repeat(row.astype(np.int32), there.sum(axis=1)),
-                         freedoms[floor].astype(np.int32)[there])),
-        shape=(at.size, count))
+    ends = row_ends(np.bincount(row[order], there.sum(axis=1), at.size).astype(np.int32))
+    return sparse.csr_array((values[there], columns.astype(np.int32)[there], ends),
+                            shape=(at.size, count))
+
+
+def row_ends(counts: NDArray[Any]) -> NDArray[np.int32]:
+    """Where rows of so many values end, in the integers that sparse rows are kept in."""
+    found = np.zeros(counts.size + 1, dtype=np.int32)
+    np.cumsum(counts, out=found[1:])
+    return found
 
 
 def blocks(parts: Sequence[Floats]) -> sparse.csr_array:
@@ -84,16 +92,24 @@ def blocks(parts: Sequence[Floats]) -> sparse.csr_array:
         columns.append(at - np.repeat(np.arange(len(part)) * len(part) - start, row_count))
         counts.append(row_count)
         start += len(part)
-    ends = np.zeros(size + 1, dtype=np.int32)
-    np.cumsum(np.concatenate(counts), out=ends[1:])
+    ends = row_ends(np.concatenate(counts))
     return sparse.csr_array(
         (np.concatenate(values), np.concatenate(columns).astype(np.int32), ends),
         shape=(size, size))
+
+
+def diagonal(values: Floats, rows: int | None = None) -> sparse.csr_array:
+    """A matrix of the values along the diagonal, with as many rows or with empty ones below."""
+    count = values.size if rows is None else rows
+    ends = np.minimum(np.arange(count + 1, dtype=np.int32), np.int32(values.size))
+    return sparse.csr_array((values, np.arange(values.size, dtype=np.int32), ends),
+                            shape=(count, values.size))
 
 
 def assemble(lines: Sequence[LateralLine], rows: sparse.csr_array) -> sparse.csr_array:
     """(N, N) stiffness of all lines together, from the ``rows`` of :func:`motions`."""
     if not lines:
         return sparse.csr_array((rows.shape[1], rows.shape[1]))
-    return sparse.csr_array(rows.T @ (blocks(
-        [line.stiffness for line in lines if line.stiffness is not None]) @ rows))
+    across: sparse.csr_array = rows.T.tocsr()
+    return across @ (blocks(  # type: ignore[no-any-return]
+        [line.stiffness for line in lines if line.stiffness is not None]) @ rows)

@@ -10,13 +10,13 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import field
 from functools import partial
-from typing import TYPE_CHECKING, Any, Literal
+from typing import TYPE_CHECKING, Literal
 
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 from scipy import sparse
 
-from undatum.mechanics.lines import blocks
+from undatum.mechanics.lines import blocks, row_ends
 from undatum.record import FixedDict, Memo, fixed, record
 
 if TYPE_CHECKING:
@@ -196,20 +196,13 @@ def _floor_motion(
         np.multiply(arm[..., 1 - axis], 1.0 if axis else -1.0, out=data[c, ..., 0])
         data[c, ..., 1] = signs
         columns[c] = freedoms[..., [2, axis]]
-    ends = _ends(there.sum(axis=(2, 3)).ravel())
+    ends = row_ends(there.sum(axis=(2, 3)).ravel())
     found = sparse.csr_array((data[there], columns[there], ends),
                              shape=(k * len(components), model.freedoms.count))
     read = np.repeat([line.at_nodes for line in lines], model.n)
     for held, sign in parts if model.open_floors and read.any() else ():
         found = sparse.csr_array(found + sign * _within(
             model, points, components, np.where(read, held, -1)))
-    return found
-
-
-def _ends(counts: NDArray[Any]) -> NDArray[np.int32]:
-    """Where rows of so many values end, in the integers that sparse rows are kept in."""
-    found = np.zeros(counts.size + 1, dtype=np.int32)
-    np.cumsum(counts, out=found[1:])
     return found
 
 
@@ -250,7 +243,7 @@ def story_quantities(
     arm = d.elevations[floor] - bottom[story]
     lever = d.centers[floor] - d.centers[story]
 
-    ends = _ends(d.carried.sum(axis=1))  # the pairs run by story
+    ends = row_ends(d.carried.sum(axis=1))  # the pairs run by story
 
     def returned(rows: sparse.csr_array) -> sparse.csr_array | None:
         return None if ground is None else sparse.csr_array(-(rows * ground))

@@ -47,9 +47,10 @@ def _reduced(model: Model, heavy: NDArray[np.bool_], count: int) -> tuple[Floats
     part = None if count == k.shape[0] else (0, count - 1)
     if model.mass.count_nonzero() == np.count_nonzero(model.mass.diagonal()):
         root = 1.0 / np.sqrt(model.mass.diagonal()[heavy])
-        k = k * (root[:, None] * root)
-        squared, vectors = linalg.eigh(
-            0.5 * (k + k.T), driver="evd" if part is None else "evr", subset_by_index=part,
+        k = k * root
+        k *= root[:, None]
+        squared, vectors = linalg.eigh(  # symmetric: turned, it lies in memory as LAPACK reads it
+            k.T, driver="evd" if part is None else "evr", subset_by_index=part,
             check_finite=False, overwrite_a=True)
         vectors *= root[:, None]
     else:
