@@ -24,7 +24,7 @@ demo: $(READY)
 	@echo "Open $(DEMO)/record.html in a browser; $(DEMO)/results.xlsx holds the tables."
 
 test: $(READY) lint
-	OPENBLAS_NUM_THREADS=1 $(BIN)/python -m pytest
+	PYTHONDONTWRITEBYTECODE= OPENBLAS_NUM_THREADS=1 $(BIN)/python -m pytest
 
 lint: $(READY)
 	$(BIN)/ruff check src tests examples benchmarks tools

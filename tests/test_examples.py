@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-import os
+import runpy
 import shutil
 import subprocess
 import sys
@@ -53,14 +53,17 @@ LESSONS = {"below_ground": grounded,
 
 
 @pytest.mark.parametrize("path", EXAMPLES, ids=[p.stem for p in EXAMPLES])
-def test_example_runs(path: Path, tmp_path: Path) -> None:
-    done = subprocess.run([sys.executable, str(path)], cwd=tmp_path, capture_output=True,
-                          text=True, check=False, env={**os.environ, "COLUMNS": "160"})
-    assert done.returncode == 0, done.stderr
-    assert done.stderr == ""
-    assert len(done.stdout) > 200
+def test_example_runs(
+    path: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
+) -> None:
+    monkeypatch.chdir(tmp_path)
+    monkeypatch.setenv("COLUMNS", "160")
+    runpy.run_path(str(path), run_name="__main__")
+    said = capsys.readouterr()
+    assert said.err == ""
+    assert len(said.out) > 200
     if path.stem in LESSONS:
-        LESSONS[path.stem](done.stdout.splitlines())
+        LESSONS[path.stem](said.out.splitlines())
 
 
 PROJECTS = sorted(p for p in (ROOT / "examples").glob("*/*.toml")

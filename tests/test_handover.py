@@ -17,6 +17,7 @@ from conftest import DOT, ROOMS, starter_text
 from test_bad_input import call
 from test_combined import judged
 from undatum.project.base_shear import base_shears
+from undatum.project.results import Results
 from undatum.report import figures, files, printing, record, record_short
 from undatum.report.page import css_text
 
@@ -48,9 +49,8 @@ def pages_in(pdf: Path) -> int:
 
 
 @needs_browser
-def test_the_demo_in_short_is_ten_pages_at_most(tmp_path: Path) -> None:
-    files.write_all(ud.run(ud.shipped_project("archive")), tmp_path / "out", browser=BROWSER,
-                    detail="short")
+def test_the_demo_in_short_is_ten_pages_at_most(archive: Results, tmp_path: Path) -> None:
+    files.write_all(archive, tmp_path / "out", browser=BROWSER, detail="short")
     assert pages_in(tmp_path / "out" / "record_short.pdf") <= 10
     assert pages_in(tmp_path / "out" / "base_shear.pdf") == 1
     assert (tmp_path / "out" / "record_short.pdf").read_bytes().startswith(b"%PDF")
@@ -146,6 +146,7 @@ def test_the_ordinate_on_the_sheet_is_that_at_the_period_used() -> None:
         assert ordinate == pytest.approx(at_one / period)
 
 
+@pytest.mark.usefixtures("unpainted")
 def test_the_sheet_and_where_a_run_may_stop(
     tmp_path: Path, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
 ) -> None:

@@ -15,7 +15,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 import undatum as ud
-from conftest import OWN, ROOMS
+from conftest import OWN, ROOMS, dot
 from test_bad_input import call
 from test_frames import BAY, HEIGHT, SITE, SYSTEM, building, model_of, real
 from test_wrong_frames import FRAME
@@ -284,6 +284,7 @@ def test_commands_on_members(
         plot = tmp_path / f"plot{len(extra)}.png"
         assert call(["elevation", str(path), "B", "--plot", str(plot), *extra], monkeypatch) == 0
         assert plot.stat().st_size > 20_000
+    monkeypatch.setattr("undatum.report.figures.save", dot)
     assert call(["run", str(path), "--out", str(tmp_path / "out")], monkeypatch) in (0, 1)
     page = (tmp_path / "out" / "record.html").read_text(encoding="utf-8")
     assert "Members in space" in page

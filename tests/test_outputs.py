@@ -70,6 +70,7 @@ def test_only_the_metadata_differs_between_runs(
     assert texts[0] == texts[1]
 
 
+@pytest.mark.usefixtures("unpainted")
 def test_second_run_replaces_the_first_and_leaves_other_files(
     results: dict[str, Results], tmp_path: Path
 ) -> None:
