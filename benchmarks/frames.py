@@ -9,6 +9,7 @@ from __future__ import annotations
 import time
 import tomllib
 import tracemalloc
+from pathlib import Path
 
 import numpy as np
 from scipy import sparse
@@ -22,6 +23,7 @@ from undatum.mechanics.framing import assembled
 from undatum.project.reader import shipped_text, validate
 
 TEXT = shipped_text("tower", "tower.toml")
+OUT = Path("build") / "growth.png"
 
 
 def tower(stories: int, bays: tuple[int, int] = (8, 6)) -> dict[str, object]:
@@ -50,6 +52,43 @@ def periods(data: dict[str, object]) -> ud.Calculation:
     job = ud.calculate(project)
     job["modes"]
     return job
+
+
+def growth(how: str) -> None:
+    """Time and memory from 5 to 80 stories at fixed plan, as a table and a log-log figure."""
+    import matplotlib
+
+    matplotlib.use("Agg")
+    from matplotlib import pyplot as plt
+
+    print(f"stories   members   s to periods   ms a story   MB at most   ({how})")
+    rows = []
+    for stories in (5, 10, 20, 40, 80):
+        data = tower(stories)
+        took = in_turns([lambda data=data: periods(data)], 3)[0]
+        tracemalloc.start()
+        job = periods(data)
+        most = tracemalloc.get_traced_memory()[1] / 1e6
+        tracemalloc.stop()
+        members = len(job["model"].framed.frame.members)
+        rows.append((stories, members, took, most))
+        print(f"{stories:7d} {members:9d} {took:14.2f} {took / stories * 1e3:12.1f} {most:12.0f}")
+    count, seconds, megabytes = (np.array([r[k] for r in rows], dtype=float) for k in (1, 2, 3))
+    slopes = [float(np.polyfit(np.log(count), np.log(v), 1)[0]) for v in (seconds, megabytes)]
+    figure, ax = plt.subplots(figsize=(7, 5))
+    for values, slope, mark, name in ((seconds, slopes[0], "o-", "seconds to periods"),
+                                      (megabytes, slopes[1], "s--", "MB at most")):
+        ax.loglog(count, values, mark, label=f"{name} (slope {slope:.2f})")
+        ax.loglog(count, values[0] * count / count[0], ":", color="grey", linewidth=1)
+    ax.set_xlabel("members")
+    ax.set_title(f"Towers of 5 to 80 stories on one plan, {how}; dotted: in proportion",
+                 fontsize=10)
+    ax.grid(True, which="both", linewidth=0.3)
+    ax.legend()
+    OUT.parent.mkdir(parents=True, exist_ok=True)
+    figure.savefig(OUT, dpi=120)
+    print(f"time grows as members to the power {slopes[0]:.2f}, memory {slopes[1]:.2f}; "
+          f"figure in {OUT}")
 
 
 def main() -> None:
@@ -86,18 +125,7 @@ def main() -> None:
         print(f"  the same with undatum[fast]                   {fast:6.2f} s, "
               f"ratio {fast / floor:.2f}")
 
-    print("stories   members   s to periods   MB at most")
-    for stories in (5, 10, 20, 40, 80):
-        data = tower(stories)
-        start = time.perf_counter()
-        job = periods(data)
-        took = time.perf_counter() - start
-        tracemalloc.start()
-        periods(data)
-        most = tracemalloc.get_traced_memory()[1] / 1e6
-        tracemalloc.stop()
-        members = len(job["model"].framed.frame.members)
-        print(f"{stories:7d} {members:9d} {took:14.2f} {most:12.0f}")
+    growth("with undatum[fast]" if factors.pardiso_there() else "with SciPy alone")
 
     data = tower(60, (24, 24))
     start = time.perf_counter()

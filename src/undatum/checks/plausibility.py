@@ -202,8 +202,7 @@ def _torsion_balance(model: Model, one: StaticSet) -> Comparison:
     lever = -c[:, 1] if one.direction == "X" else c[:, 0]
     applied = float(np.sum(one.torques + lever * one.forces))
     shears = model.quantities["line shear"]
-    lowest = set(model.base_stories)
-    arms = np.concatenate([[line.moment_arm * (int(i) in lowest) for i in line.levels]
+    arms = np.concatenate([line.moment_arm * np.isin(line.levels, model.base_stories)
                            for line in model.lines])
     resisted = float(arms @ one.of(shears))
     if "member twist" in model.quantities:

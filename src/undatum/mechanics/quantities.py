@@ -9,7 +9,6 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import field
-from functools import partial
 from typing import TYPE_CHECKING, Literal
 
 import numpy as np
@@ -52,17 +51,16 @@ class Quantity:
         return self.memo.get(tuple(labels.items()), lambda: self._where(labels))
 
     def _where(self, labels: Mapping[str, str]) -> Quantity:
-        keep = np.ones(len(self), dtype=bool)
-        for name, value in labels.items():
-            keep &= self.memo.get(("label", name), partial(np.array, self.labels[name])) == value
-        if not keep.any():
+        wanted, columns = tuple(labels.values()), (self.labels[name] for name in labels)
+        keep = [k for k, own in enumerate(zip(*columns, strict=True)) if own == wanted]
+        if not keep:
             raise KeyError(f"{self.kind} has no value of {labels}")
-        return self.at(np.flatnonzero(keep))
+        return self.at(keep)
 
     def at(self, index: ArrayLike) -> Quantity:
         """The values at ``index``."""
         i = np.atleast_1d(np.asarray(index, dtype=np.intp))
-        if i.size and np.array_equal(i, np.arange(i[0], i[0] + i.size)):  # rows side by side
+        if i.size and i[-1] - i[0] == i.size - 1 and np.all(np.diff(i) == 1):  # side by side
             first, last = int(i[0]), int(i[-1]) + 1
             side, ends = slice(first, last), self.rows.indptr[first: last + 1]
             within = slice(int(ends[0]), int(ends[-1]))

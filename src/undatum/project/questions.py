@@ -91,14 +91,25 @@ def counted_twice(building: Building) -> list[Finding]:
         for name, level in found.items()]
 
 
-def implausible(model: BaseModel, units: UnitSystem, at: tuple[int | str, ...] = ()
-                ) -> list[Finding]:
-    """A warning for every value outside the plausible range its field declares."""
+def implausible(model: BaseModel, units: UnitSystem) -> list[Finding]:
+    """A warning for every value outside the plausible range its field declares.
+
+    A description that stands at several places is asked about once.
+    """
+    return _ask_all(model, units, (), set())
+
+
+def _ask_all(
+    model: BaseModel, units: UnitSystem, at: tuple[int | str, ...], seen: set[int]
+) -> list[Finding]:
     found: list[Finding] = []
+    if id(model) in seen:
+        return found
+    seen.add(id(model))
     for name, measures in _measures(type(model)):
         value = getattr(model, name)
         if type(value) not in _SILENT:
-            found += _look(value, measures, units, (*at, name))
+            found += _look(value, measures, units, (*at, name), seen)
     return found
 
 
@@ -134,22 +145,24 @@ _SILENT = {type(None), str, bool, int}  # kinds of values that nothing is asked 
 
 
 def _look(
-    value: Any, measures: list[Measure], units: UnitSystem, at: tuple[int | str, ...]
+    value: Any, measures: list[Measure], units: UnitSystem, at: tuple[int | str, ...],
+    seen: set[int],
 ) -> list[Finding]:
     if type(value) is float:
         return [_ask(value, m, m.plausible, units, at) for m in measures
                 if m.plausible and value and not m.plausible[0] <= value <= m.plausible[1]]
     if isinstance(value, BaseModel):
-        return implausible(value, units, at)
+        return _ask_all(value, units, at, seen)
     if isinstance(value, list | tuple):
         if value and _FLOATS.issuperset(map(type, value)) and all(
                 m.plausible and m.plausible[0] <= v <= m.plausible[1]
                 for m in measures for v in (min(value), max(value))):
             return []
-        return [f for i, item in enumerate(value) for f in _look(item, measures, units, (*at, i))]
+        return [f for i, item in enumerate(value)
+                for f in _look(item, measures, units, (*at, i), seen)]
     if isinstance(value, dict):
         return [f for key, item in value.items()
-                for f in _look(item, measures, units, (*at, key))]
+                for f in _look(item, measures, units, (*at, key), seen)]
     return []
 
 
