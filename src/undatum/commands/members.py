@@ -211,6 +211,32 @@ def feet(
          *([lambda: console.print(f"table: {table}", soft_wrap=True)] if table else []))
 
 
+@app.command()
+def nodes(
+    project: ProjectFile,
+    which: Annotated[str, typer.Argument(
+        help='Members whose nodes are meant: a name or a selection, such as "columns on B"')],
+    loads: Loads = False,
+    of_set: OneSet = "",
+    signed: Signed = False,
+    by_mode: ByMode = False,
+    table: TableFile = None,
+) -> None:
+    """Displacement and rotation of the nodes of members."""
+    from undatum.report import terminal
+
+    _choose_one(of_set, loads=loads, signed=signed, by_mode=by_mode)
+    results = undatum.run(undatum.read(project))
+    shown = results.case_node_motion(which) if loads else \
+        results.modal_node_motion(which, of_set) if by_mode else \
+        results.node_motion(which, of_set, signed=signed)
+    if table:
+        save_table(shown, table, results.units)
+    console = screen()
+    say(lambda: terminal.table(console, shown, results.units),
+         *([lambda: console.print(f"table: {table}", soft_wrap=True)] if table else []))
+
+
 def _choose_one(of_set: str, **asked: bool) -> None:
     """Refuse what does not go together: one way of reading, and a set only set by set."""
     from undatum.errors import Fault

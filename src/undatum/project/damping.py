@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 
 import numpy as np
 from numpy.typing import NDArray
@@ -42,6 +42,11 @@ def damping_by_part(
         rest[rest < 1e-9 * whole] = 0.0  # round-off is none
         return np.asarray((damped + own.get(LINES, usual) * rest) / (whole + rest))
     return np.full(rest.size, own.get(LINES, usual))
+
+
+def given_by_mode(modes: Modes, given: Sequence[float]) -> Floats:
+    """(kept,) damping ratio of the modes in use, given from the longest period of all on."""
+    return np.array([given[min(number, len(given)) - 1] for number in modes.numbers[: modes.kept]])
 
 
 def _ratios(building: Building, frame: Frame, usual: float, own: Mapping[str, float]) -> Floats:
@@ -85,14 +90,15 @@ def damping_faults(building: Building, own: Mapping[str, float]) -> list[Fault]:
     return found
 
 
-def damping_finding(own: Mapping[str, float], ratios: Floats, spectrum: float
-                    ) -> tuple[Finding, ...]:
-    """That modes are damped by what they strain, and the ordinates are not adjusted to it."""
-    if not own:
+def damping_finding(own: Mapping[str, float], given: Sequence[float], ratios: Floats,
+                    spectrum: float) -> tuple[Finding, ...]:
+    """That modes have damping of their own, and the ordinates are not adjusted to it."""
+    if not own and not given:
         return ()
     low, high = float(ratios.min()), float(ratios.max())
+    why, key = ("by the strain energy of what they move", "damping_of") if own else \
+        ("as given mode by mode", "damping_by_mode")
     return (Finding(
-        "damping by part", "whole structure", Severity.NOTE,
-        f"The modes in use have {low:.2%} to {high:.2%}, by the strain energy of what they move; "
-        f"it goes into the combination of modes. The ordinates stay those for {spectrum:.3g}.",
-        "analysis.damping_of"),)
+        "damping by part" if own else "damping by mode", "whole structure", Severity.NOTE,
+        f"The modes in use have {low:.2%} to {high:.2%}, {why}; it goes into the combination of "
+        f"modes. The ordinates stay those for {spectrum:.3g}.", f"analysis.{key}"),)

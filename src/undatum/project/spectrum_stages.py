@@ -25,7 +25,7 @@ from undatum.errors import Fault, InputError
 from undatum.ground.spectrum import ScaledSpectrum, Spectrum
 from undatum.mechanics.moved import moved_masses
 from undatum.mechanics.solver import Solver
-from undatum.project.damping import damping_by_part
+from undatum.project.damping import damping_by_part, given_by_mode
 from undatum.project.outcomes import Scaling, SpectrumResult
 from undatum.project.registry import stage
 from undatum.project.shaking import Shaking
@@ -55,6 +55,8 @@ def prepare_combination(
         damping = np.append(damping_by_part(
             solver.model, building, modes, analysis.damping, analysis.damping_of),
             damping[modes.kept:])
+    elif analysis.damping_by_mode:
+        damping = np.append(given_by_mode(modes, analysis.damping_by_mode), damping[modes.kept:])
     used = np.append(modes.periods[: modes.kept], [rules.rigid_period] * residual)
     how = analysis.modal_combination or rules.modal_combination
     rigid = None

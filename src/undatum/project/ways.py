@@ -145,6 +145,10 @@ class Analysis(Described):
         '(lines), or of members by a selection such as "braces at L1..L3": each mode takes them by '
         "the strain energy of what it moves, for the combination of modes"
     )
+    damping_by_mode: tuple[Damping, ...] = Field(
+        default=(), description="Damping ratios of the modes in place of one for all, the longest "
+        "period first; the last one holds for every further mode"
+    )
     mass_target: MassTarget | None = Field(
         default=None,
         description="Share of the mass the modes must carry; by the standard where left out"
@@ -208,6 +212,8 @@ class Analysis(Described):
         if self.moved_masses == "in place" and (self.shaking or self.minor_component):
             raise PydanticCustomError("advice", "shaking and minor_component go with accidental "
                                       'torsion by static moments; moved_masses = "beside" compares')
+        if self.damping_of and self.damping_by_mode:
+            raise PydanticCustomError("advice", "give either damping_of or damping_by_mode")
         if self.rigid_between is not None:
             low, high = self.rigid_between
             if not low < high * (1 - 1e-9):

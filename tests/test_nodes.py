@@ -1,0 +1,143 @@
+"""Displacements of nodes, by set, mode and load case."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import pytest
+
+import undatum as ud
+from conftest import starter_text
+from test_bad_input import call
+
+
+@pytest.fixture(scope="module")
+def terrace() -> ud.Results:
+    return ud.run(ud.shipped_project("terrace"))
+
+
+def rows(r: ud.Results, table: Any, **where: str) -> list[dict[str, Any]]:
+    """Rows as dictionaries in SI, of some cells."""
+    heads = [c.name for c in table.columns]
+    found = [dict(zip(heads, own, strict=True)) for own in table.rows()]
+    return [row for row in found if all(row[k] == v for k, v in where.items())]
+
+
+def test_nodes_of_a_rigid_floor_move_with_it(terrace: ud.Results) -> None:
+    """x - (y - y_c) turn and y + (x - x_c) turn, of every node on a floor and every static set."""
+    m, axes = terrace.model, terrace.project.building.axes
+    assert axes is not None
+    table = terrace.node_motion("columns on A, B")
+    tried = 0
+    for s in terrace.static_sets:
+        for row in rows(terrace, table, set=s.name):
+            if row["level"] not in m.levels or row["node"].startswith("("):
+                continue
+            i = m.levels.index(row["level"])
+            if m.is_open[i]:
+                continue
+            x, y, turn = s.displacement[m.diaphragms.freedoms[i]]
+            arm = np.subtract(axes.crossings[row["node"]], m.diaphragms.centers[i])
+            assert row["displacement X"] == pytest.approx(x - arm[1] * turn, rel=1e-9, abs=1e-12)
+            assert row["displacement Y"] == pytest.approx(y + arm[0] * turn, rel=1e-9, abs=1e-12)
+            assert row["rotation Z"] == pytest.approx(turn, rel=1e-9, abs=1e-12)
+            tried += 1
+    assert tried > 50
+
+
+def test_a_column_shortens_by_what_it_carries(terrace: ud.Results) -> None:
+    """(N_start + N_end) / 2 times h / EA, under every kind of load."""
+    assert terrace.model.framed is not None
+    frame = terrace.model.framed.frame
+    m = terrace.members("columns on B2 at L1")[0]
+    e = m.elements[0]
+    section = frame.section[e]
+    ea = frame.materials[section, 0] * frame.sections[section].area * frame.kept[e, 3]
+    clear = frame.lengths[e] - frame.stiff[e].sum()
+    moved = terrace.case_node_motion(m.name)
+    for name, case in terrace.load_cases().on_members:
+        axial = (case.faces[e, 0] + case.faces[e, 6]) / 2
+        head = rows(terrace, moved, case=name, level="L1")[0]
+        foot = rows(terrace, moved, case=name, level="Ground")[0]
+        assert head["displacement Z"] - foot["displacement Z"] == pytest.approx(
+            axial * clear / ea, rel=1e-6)
+
+
+def test_a_peak_is_that_of_its_own_modes() -> None:
+    r = ud.run(ud.shipped_project("arcade").varied({"analysis.modal_combination": "SRSS"}))
+    r = replace(r, spectrum_sets=tuple(replace(s, scale=1.7) for s in r.spectrum_sets))
+    peaks, modes = r.node_motion("columns at Roof"), r.modal_node_motion("columns at Roof")
+    for one in r.spectrum_sets:
+        if one.state != r.strength:
+            continue
+        for row in rows(r, peaks, set=one.name):
+            own = rows(r, modes, set=one.name, node=row["node"], level=row["level"])
+            assert len(own) == r.modes.kept
+            for part in ("displacement X", "rotation Y"):
+                assert row[part] == pytest.approx(
+                    np.sqrt(sum(mode[part] ** 2 for mode in own)), rel=1e-9)
+    signed = rows(r, r.node_motion("columns at Roof", "spectrum X, strength", signed=True))
+    lead = r.spectrum_sets[0].labels[r.spectrum_sets[0].dominant(r.model)]
+    for row in signed:
+        own = rows(r, modes, node=row["node"], level=row["level"], mode=lead)[0]
+        assert np.sign(row["displacement X"]) == np.sign(own["displacement X"])
+
+
+def test_sets_for_drift_by_name_unless_they_act_on_another_stiffness(terrace: ud.Results) -> None:
+    name = next(s.name for s in terrace.static_sets if s.state != terrace.strength)
+    found = rows(terrace, terrace.node_motion("columns on B2 at L1", name))
+    assert {row["set"] for row in found} == {name}
+    other = ud.run(terrace.project.varied({"building.members[0].kept_for_drift": {
+        "bending_y": 0.9, "bending_z": 0.9, "reason": "service"}}))
+    with pytest.raises(ud.InputError, match="acts on the stiffness for drift"):
+        other.node_motion("columns on B2 at L1", name)
+    with pytest.raises(ud.InputError, match="there is no set 'static Z'"):
+        terrace.node_motion("all", "static Z")
+
+
+def test_from_the_command_line(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
+) -> None:
+    path, table = tmp_path / "arcade.toml", tmp_path / "nodes.csv"
+    path.write_text(starter_text("arcade"), encoding="utf-8")
+    for more in ([], ["--loads"], ["--by-mode"], ["--signed"]):
+        assert call(["nodes", str(path), "columns at Roof", *more, "--table", str(table)],
+                    monkeypatch) == 0
+        assert "Displacement of the nodes" in capsys.readouterr().out
+        assert "displacement X" in table.read_text(encoding="utf-8").splitlines()[0]
+    for wrong, said in ((["columns on Q"], "'Q'"), (["all", "--loads", "--by-mode"], "--by-mode")):
+        assert call(["nodes", str(path), *wrong], monkeypatch) == 2
+        assert said in capsys.readouterr().err
+
+
+# -- damping by mode -------------------------------------------------------------------------------
+
+
+def test_modes_have_the_damping_given_for_them() -> None:
+    """From the longest period on, the last for all others, and by number where some are left out;
+    the same ratio for all is the usual way of saying it."""
+    project = ud.shipped_project("terrace")
+    plain = ud.run(project.varied({"analysis.mass_target": 0.99}))
+    given = [0.02, 0.03, 0.08]
+    r = ud.run(project.varied({"analysis.mass_target": 0.99, "analysis.damping_by_mode": given}))
+    kept = r.modes.kept
+    assert kept > 4
+    for one in r.dynamic:
+        assert one.damping == pytest.approx([*given, *[0.08] * (kept - 3)])
+    assert any(f.check == "damping by mode" and "2.00% to 8.00%" in f.text for f in r.findings)
+    alike = ud.run(project.varied({"analysis.mass_target": 0.99,
+                                   "analysis.damping_by_mode": [0.05]}))
+    assert alike.dynamic[0].base_shear == pytest.approx(plain.dynamic[0].base_shear, rel=1e-12)
+    each = [0.01 + 0.002 * k for k in range(8)]
+    light = ud.run(project.varied({"analysis.damping_by_mode": each,
+                                   "analysis.mass_target": 0.99, "analysis.least_mass": 0.04}))
+    numbers = light.modes.numbers[: light.modes.kept]
+    assert numbers != tuple(range(1, len(numbers) + 1))
+    assert light.dynamic[0].damping == pytest.approx([each[min(n, 8) - 1] for n in numbers])
+    with pytest.raises(ud.InputError, match="either damping_of or damping_by_mode"):
+        project.varied({"analysis.damping_by_mode": [0.05], "analysis.damping_of": {"lines": 0.1}})
+    with pytest.raises(ud.InputError, match="damping_by_mode"):
+        project.varied({"analysis.damping_by_mode": [5.0]})
