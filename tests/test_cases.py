@@ -272,6 +272,26 @@ def test_settlement_of_a_support() -> None:
     assert sorted(down.tolist()) == pytest.approx([-d, -d, 0, 0])
 
 
+def test_settlement_below_springs() -> None:
+    """All feet sink alike: nothing is strained; one side sinks: springs and frame in a row."""
+    d, k, inertia = 0.01, 5e6, 2e-3
+    columns = ud.CrossSection(material="stuff", properties=ud.GivenProperties(
+        area=1e3, bending_y=1e6, bending_z=1e6, torsion=1e6))
+    one = portal(columns, slender(1e-12, other=inertia), supports=(
+        ud.Support(at="all", along_z=k),), cases=(
+        ud.LoadCase(name="all", on_supports=[ud.OnSupports(at="all", down=d)]),
+        ud.LoadCase(name="side", on_supports=[ud.OnSupports(at="on 2", down=d)])))
+    cases = dict(results_of(one).load_cases().on_members)
+    assert one.frame is not None
+    assert np.abs(cases["all"].reactions).max() < 1e-6 * k * d
+    assert cases["all"].displacement.reshape(-1, 6)[:, 2] == pytest.approx(-d)
+    frame = 12 * E * inertia / BAY**3  # one end of a beam held against the other
+    force = d / (1 / frame + 2 / k)
+    side = cases["side"].reactions.reshape(-1, 6)[:, 2]
+    assert sorted(np.abs(side)) == pytest.approx([force] * 4, rel=1e-3)
+    assert side.sum() == pytest.approx(0.0, abs=1e-6 * force)
+
+
 def test_cases_of_a_building_of_lines() -> None:
     """Forces on floors alone; the motion is that of the story stiffness."""
     one = ud.shipped_project("starter")

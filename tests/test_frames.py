@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 
 import undatum as ud
 from undatum.building.members import Frame
+from undatum.mechanics.actions import reactions
 from undatum.mechanics.framing import FrameModel
 from undatum.mechanics.model import Model
 
@@ -52,9 +53,7 @@ def building(
 
 def model_of(one: ud.Building) -> Model:
     """The model of a building, as a run makes it."""
-    project = ud.project_of(title="frame", standard="asce7-16", units="kN, m", site=SITE,
-                            system=SYSTEM, building=one)
-    model: Model = ud.calculate(project)["model"]
+    model: Model = ud.calculate(project_with(one))["model"]
     return model
 
 
@@ -196,6 +195,52 @@ def test_springs_stand_between_hinge_and_clamp() -> None:
         ud.Support(at="all", hold="pinned", rotation_x=spring, rotation_y=spring),))
     expected = 4 / (HEIGHT**3 / (3 * E * inertia) + HEIGHT**2 / spring)
     assert sway_stiffness(model_of(own)) == pytest.approx(expected, rel=1e-4)
+
+
+def test_a_stiff_frame_rocks_on_springs() -> None:
+    """Two portals on pairs of springs k, b apart: K = k b^2 / (2 h^2) each, along Y with its b."""
+    k, solid = 3e7, slender(1e2, torsion=1e2, other=1e2)
+    model = model_of(building(solid, solid, supports=(
+        ud.Support(at="all", hold="pinned", along_z=k),)))
+    for d, apart in (("X", BAY), ("Y", 5.0)):
+        assert sway_stiffness(model, d) == pytest.approx(k * apart**2 / HEIGHT**2, rel=1e-3)
+
+
+def test_a_foot_that_slides_is_a_spring_in_a_row() -> None:
+    """1/K = 1 / (4 k_foot) + 1 / K_frame, along X and, another spring, along Y."""
+    columns, beams = slender(2e-3), slender(1e4, other=1e4)
+    fixed = model_of(building(columns, beams))
+    found = model_of(building(columns, beams, supports=(
+        ud.Support(at="all", along_x=2e7, along_y=5e7),)))
+    for d, k in (("X", 2e7), ("Y", 5e7)):
+        assert 1 / sway_stiffness(found, d) == pytest.approx(
+            1 / sway_stiffness(fixed, d) + 1 / (4 * k), rel=1e-4)
+
+
+def test_feet_on_springs_settle_by_what_they_carry_and_hold_the_base_shear() -> None:
+    """Reaction over spring under every load case; reactions add up to the base shear."""
+    k = 4e7
+    r = ud.run(project_with(building(slender(2e-3), slender(2e-3), supports=(
+        ud.Support(at="all", along_z=k), ud.Support(at="B2", hold="pinned", along_z=2 * k)))))
+    assert r.model.framed is not None
+    frame = r.model.framed.frame
+    soft = frame.springs[:, 2]
+    assert sorted(soft) == [k, k, k, 2 * k]
+    for _, case in r.load_cases().on_members:
+        down = case.displacement.reshape(-1, 6)[frame.supports, 2]
+        assert case.reactions[:, 2] == pytest.approx(-soft * down, rel=1e-8)
+        assert case.reactions[:, 2].sum() == pytest.approx(6e3 * BAY * 5.0, rel=1e-9)
+        assert case.residual < 1e-9
+    for s in r.static_sets:
+        feet = s.of(reactions(r.model)).reshape(-1, 6)
+        along = 0 if s.direction == "X" else 1
+        assert feet[:, along].sum() == pytest.approx(-s.forces.sum(), rel=1e-9)
+        assert feet[:, 2].sum() == pytest.approx(0.0, abs=1e-6 * s.forces.sum())
+
+
+def project_with(one: ud.Building) -> ud.Project:
+    return ud.project_of(title="frame", standard="asce7-16", units="kN, m", site=SITE,
+                         system=SYSTEM, building=one)
 
 
 def test_columns_twist_the_floor_by_their_distance() -> None:

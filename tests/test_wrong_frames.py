@@ -182,7 +182,7 @@ CASES: dict[str, tuple[str, tuple[str, ...]]] = {
     "supports nowhere": (FRAME + '[[building.supports]]\nat = "E"\n', (
         "building.supports[0].at (line", "'E'")),
     "spring of a clamp": (FRAME + '[[building.supports]]\nat = "all"\nrotation_x = 1e5\n', (
-        "a spring goes with hold",)),
+        "goes with hold",)),
     "supports without members": (FRAME[:FRAME.index("[[building.members]]")]
                                  + '[[building.supports]]\nat = "all"\n', ("supports",)),
     "no weight": (materials('none = { modulus = "30 GPa", unit_weight = 0 }').replace(

@@ -126,7 +126,7 @@ class Divider:
             hinged=hinged, stiff=np.column_stack([stiff, stiff]).astype(float), kept=kept,
             kept_for_drift=for_drift, shifted=shifted.astype(float),
             sections=tuple(sections), materials=np.array(found),
-            supports=np.flatnonzero(floors == len(self.z) - 1), springs=np.zeros((0, 2)))
+            supports=np.flatnonzero(floors == len(self.z) - 1), springs=np.zeros((0, 6)))
         faults = [*self._loose(frame), *self._planted(frame, upright), *self._side_by_side(made)]
         if faults:
             raise InputError(faults)
@@ -385,7 +385,7 @@ def feet_named(axes: Axes, frame: Frame, text: str) -> NDArray[np.bool_]:
 
 def _supported(building: Building, frame: Frame) -> Frame:
     """The supports by the rules; faults where they name nothing."""
-    springs = np.full((len(frame.supports), 2), np.inf)
+    springs = np.full((len(frame.supports), 6), np.inf)
     assert building.axes is not None
     faults = []
     for i, rule in enumerate(building.supports):
@@ -394,8 +394,7 @@ def _supported(building: Building, frame: Frame) -> Frame:
         except ValueError as error:
             faults.append(Fault(f"supports[{i}].at", str(error)))
             continue
-        springs[chosen] = np.inf if rule.hold == "fixed" else \
-            (rule.rotation_x or 0.0, rule.rotation_y or 0.0)
+        springs[chosen] = rule.springs
     if faults:
         raise InputError(faults)
     return replace(frame, springs=springs)

@@ -72,7 +72,8 @@ class Frame:
     shares in bending about y and z, torsion, axial and shear, ``kept_for_drift`` those where the
     forces for drift act, ``shifted`` (E, 2) distance along
     local y and z from the line between the nodes to the axis. ``supports`` (S,) nodes that are
-    held and ``springs`` (S, 2) stiffness against rotation about X and Y, infinite where fixed.
+    held and ``springs`` (S, 6) stiffness against motion along X, Y and Z and rotation about them,
+    infinite where fixed.
     """
 
     members: tuple[Member, ...]

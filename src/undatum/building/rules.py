@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from typing import TYPE_CHECKING, Annotated, Any, Literal
 
+import numpy as np
 from pydantic import Discriminator, Field, Tag, model_validator
 
 from undatum.building.axes import advice
@@ -12,7 +13,7 @@ from undatum.building.lines import Bearing
 from undatum.building.naming import selection
 from undatum.building.outline import Point
 from undatum.described import Described, Given, Named
-from undatum.units import KeptShare, Length, Measure, Share
+from undatum.units import KeptShare, Length, Measure, Share, Stiffness
 
 Kind = Literal["column", "beam", "brace"]
 Hinged = Literal["no", "start", "end", "both"]
@@ -188,16 +189,32 @@ class Support(Described):
         default=None, description="Spring against rotation about X, of a pinned support")
     rotation_y: RotationalStiffness | None = Field(
         default=None, description="Spring against rotation about Y, of a pinned support")
+    along_x: Stiffness | None = Field(
+        default=None, description="Spring against motion along X; held if left out")
+    along_y: Stiffness | None = Field(
+        default=None, description="Spring against motion along Y; held if left out")
+    along_z: Stiffness | None = Field(
+        default=None, description="Spring against motion along Z, up and down; held if left out")
 
     if TYPE_CHECKING:  # what the constructor takes; the fields hold SI numbers
 
         def __init__(
             self, *, at: str, hold: Literal["fixed", "pinned"] = "fixed",
             rotation_x: Given | None = None, rotation_y: Given | None = None,
+            along_x: Given | None = None, along_y: Given | None = None,
+            along_z: Given | None = None,
         ) -> None: ...
 
     @model_validator(mode="after")
     def _whole(self) -> Support:
         if self.hold == "fixed" and (self.rotation_x, self.rotation_y) != (None, None):
-            raise advice('a spring goes with hold = "pinned"')
+            raise advice('a spring against rotation goes with hold = "pinned"')
         return self
+
+    @property
+    def springs(self) -> tuple[float, ...]:
+        """Against motion along X, Y and Z and rotation about them; infinite where it is held."""
+        turn = (np.inf, np.inf) if self.hold == "fixed" else \
+            (self.rotation_x or 0.0, self.rotation_y or 0.0)
+        return (*(np.inf if k is None else k for k in (self.along_x, self.along_y, self.along_z)),
+                *turn, np.inf)

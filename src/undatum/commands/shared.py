@@ -96,7 +96,9 @@ def counted(frame: Any) -> str:
     from collections import Counter
 
     kinds = Counter(f"{m.kind}s of {m.section}" for m in frame.members)
-    pinned = int((frame.springs == 0).all(axis=1).sum())
+    pinned = int((frame.springs[:, 3:5] == 0).all(axis=1).sum())
+    springy = int((frame.springs[:, :3] < float("inf")).any(axis=1).sum())
     return ", ".join(f"{n} {name}" for name, n in kinds.items()) \
         + f"; {len(frame.points)} nodes, {len(frame.supports)} feet" \
-        + (f", {pinned} of them pinned" if pinned else "")
+        + (f", {pinned} of them pinned" if pinned else "") \
+        + (f", {springy} on springs" if springy else "")

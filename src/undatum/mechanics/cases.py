@@ -133,11 +133,11 @@ def _members(
     outside = np.zeros_like(total)  # on the nodes themselves
     _on_nodes(case, outside)
     springs = np.where(np.isfinite(frame.springs), frame.springs, 0.0)
-    held = 6 * frame.supports[:, None] + np.array([3, 4])
+    held = end_freedoms(frame.supports[:, None])
     total[held] += springs * moved[held]
     left = total - outside
     reactions = left.reshape(-1, 6)[frame.supports]
-    reactions[:, 3:5] -= springs * moved[held] * np.isfinite(frame.springs)
+    reactions -= springs * moved[held]
     residual = float(np.abs(left[framed.owner]).max(initial=0.0)) / size
     signed = faces.copy()
     signed[:, :6] *= -1.0

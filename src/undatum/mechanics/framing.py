@@ -161,7 +161,7 @@ def assembled(frame: Frame, elements: Elements) -> sparse.csr_array:
     columns = np.tile(at, (1, 12)).ravel()
     n = 6 * len(frame.points)
     springs = np.where(np.isfinite(frame.springs), frame.springs, 0.0)
-    held = 6 * frame.supports[:, None] + np.array([3, 4])
+    held = end_freedoms(frame.supports[:, None])
     return sparse.csr_array(
         (np.concatenate([world.ravel(), springs.ravel()]),
          (np.concatenate([rows, held.ravel()]), np.concatenate([columns, held.ravel()]))),
@@ -169,8 +169,8 @@ def assembled(frame: Frame, elements: Elements) -> sparse.csr_array:
 
 
 def end_freedoms(ends: Ints) -> Ints:
-    """(E, 12) freedoms of the nodes at both ends."""
-    return np.asarray((6 * ends[:, :, None] + np.arange(6)).reshape(len(ends), 12))
+    """(E, 12) freedoms of the nodes at both ends, or (E, 6) of one node each."""
+    return np.asarray((6 * ends[:, :, None] + np.arange(6)).reshape(len(ends), -1))
 
 
 def _spread(
@@ -181,8 +181,7 @@ def _spread(
     m = len(frame.points)
     free = np.ones((m, 6), dtype=bool)
     free[tied] = [False, False, True, True, True, False]
-    free[frame.supports] = False
-    free[frame.supports[:, None], [3, 4]] = np.isfinite(frame.springs)
+    free[frame.supports] = np.isfinite(frame.springs)
     if moves is not None:
         moved = np.flatnonzero(np.diff(moves.indptr))
         free[moved // 6, moved % 6] = False
