@@ -20,7 +20,9 @@ def mixed_up() -> Results:
     one = two_by_two({}, stories=3, rules=(
         ud.MemberRule(columns="all", turned=0.4, shifted=(0.05, -0.1)),
         ud.MemberRule(beams="all", stiff_ends=0.6, shifted=(0.0, -0.2)),
-        ud.MemberRule(beams="on B", hinged="start")))
+        ud.MemberRule(beams="on B", hinged="start"),
+        ud.MemberRule(columns="on A", released=ud.Releases(start=["torsion"], end=["moment_y"])),
+        ud.MemberRule(beams="on A", released=ud.Releases(start=["moment_z"], end=["shear_z"]))))
     return run(one.model_copy(update={
         "diaphragms": {"L1": "none", "L2": "part"}, "outlines": {
             **one.outlines, "part": [(-0.1, -0.1), (6.1, -0.1), (6.1, 12.1), (-0.1, 12.1)]}}))

@@ -8,7 +8,7 @@ from undatum.building.loads import Load
 from undatum.building.materials import Material
 from undatum.building.outline import Outline
 from undatum.building.placed import Placed, read_members, read_sections
-from undatum.building.rules import BraceEnds, KeptShares, MemberRule, Support
+from undatum.building.rules import BraceEnds, KeptShares, MemberRule, Releases, Support
 from undatum.building.sections import CrossSection, Flange, GivenProperties, SectionPart
 from undatum.building.stack import Stack
 from undatum.building.stories import Stories, Stretch
@@ -39,6 +39,7 @@ __all__ = [
     "Outline",
     "Placed",
     "Rays",
+    "Releases",
     "Rings",
     "SectionPart",
     "Stack",

@@ -19,7 +19,7 @@ from scipy.sparse.csgraph import connected_components
 
 from undatum.building.made import Made
 from undatum.building.members import CLOSE, XY, Frame, Member
-from undatum.building.rules import KeptShares
+from undatum.building.rules import COMPONENTS, KeptShares
 from undatum.building.shapes import Properties
 from undatum.errors import Fault, InputError
 
@@ -77,7 +77,7 @@ class Divider:
                  *self._chains(beams, heads)]
         members: list[Member] = []
         ends: list[tuple[int, int]] = []
-        pinned: tuple[list[int], list[int]] = [], []  # elements hinged at the start, at the end
+        free: list[tuple[int, int]] = []  # elements, and in which of their freedoms at the ends
         widths = self.building.flange_widths
         points = np.array(self.points)
         taken: set[str] = set()
@@ -102,32 +102,30 @@ class Divider:
                     self._kept(m, m.kept_for_drift or m.kept), m.shifted))
             ends += pairwise(nodes)
             like += [alike[key]] * (len(ends) - first)
-            if m.hinged in ("start", "both"):
-                pinned[0].append(first)
-            if m.hinged in ("end", "both"):
-                pinned[1].append(len(ends) - 1)
+            free += _free(m, first, len(ends) - 1)
             members.append(Member(
                 name, m.kind, m.axis, self.names[m.level], m.section,
                 tuple(range(first, len(ends))), self.points[nodes[0]], self.points[nodes[-1]],
-                m.strength, m.turned if column else 0.0, m.hinged, m.stiff_ends))
+                m.strength, m.turned if column else 0.0, m.hinged, m.stiff_ends,
+                "" if m.released is None else m.released.said))
         sections = [self._properties(*one) for one in names]
         found = [self._material(name) for name, _ in names]
         section, turned, stiff, kept, for_drift, shifted = (
             np.array(values)[like] for values in zip(*by_rule, strict=True))
-        hinged = np.zeros((len(ends), 2), dtype=bool)
-        for end, where in enumerate(pinned):
-            hinged[where, end] = True
+        released = np.zeros((len(ends), 12), dtype=bool)
+        released[tuple(np.array(free, dtype=int).reshape(-1, 2).T)] = True
         floors = np.array(self.floors)
         frame = Frame(
             members=tuple(members), points=points, floors=floors, ends=np.array(ends),
             member=np.repeat(np.arange(len(members)), [len(m.elements) for m in members]),
             section=section, axes=_local(points, np.array(ends), turned,
                                          np.array([p.tilt for p in sections])[section]),
-            hinged=hinged, stiff=np.column_stack([stiff, stiff]).astype(float), kept=kept,
+            released=released, stiff=np.column_stack([stiff, stiff]).astype(float), kept=kept,
             kept_for_drift=for_drift, shifted=shifted.astype(float),
             sections=tuple(sections), materials=np.array(found),
             supports=np.flatnonzero(floors == len(self.z) - 1), springs=np.zeros((0, 6)))
-        faults = [*self._loose(frame), *self._planted(frame, upright), *self._side_by_side(made)]
+        faults = [*self._loose(frame), *self._planted(frame, upright), *self._side_by_side(made),
+                  *_too_free(frame)]
         if faults:
             raise InputError(faults)
         return _supported(self.building, _stiffened(frame))
@@ -311,12 +309,33 @@ def _on_span(points: Floats, nodes: Ints, m: Made) -> Ints:
     return np.asarray(nodes[on][order])
 
 
+def _too_free(frame: Frame) -> list[Fault]:
+    """Members that hinges and releases together let move in the plane of their bending."""
+    found: list[Fault] = []
+    for plane, at in (("along y", [1, 5, 7, 11]), ("along z", [2, 4, 8, 10])):
+        loose = np.flatnonzero(frame.released[:, at].sum(axis=1) > 2)
+        if loose.size:
+            name = frame.members[frame.member[loose[0]]].name
+            found.append(Fault("members", f"{name!r} moves freely {plane}: its hinges and releases "
+                               "together leave nothing to hold it", "release less"))
+    return found
+
+
+def _free(m: Made, first: int, last: int) -> list[tuple[int, int]]:
+    """What the ends of a member don't pass on: elements, and in which of their freedoms."""
+    ends = ((first, 0, "start"), (last, 6, "end"))
+    found = [(e, at + k) for e, at, word in ends if m.hinged in (word, "both") for k in (4, 5)]
+    if m.released is not None:
+        found += [(first, COMPONENTS.index(name)) for name in m.released.start]
+        found += [(last, 6 + COMPONENTS.index(name)) for name in m.released.end]
+    return found
+
+
 def _alike(a: Made, b: Made) -> bool:
     """Whether two spans can be one beam."""
-    return (a.axis, a.level, a.section, a.hinged, a.stiff_ends, a.kept, a.kept_for_drift,
-            a.shear_deformation, a.axial_deformation, a.shifted) == \
-        (b.axis, b.level, b.section, b.hinged, b.stiff_ends, b.kept, b.kept_for_drift,
-         b.shear_deformation, b.axial_deformation, b.shifted)
+    return all(getattr(a, name) == getattr(b, name) for name in (
+        "axis", "level", "section", "hinged", "released", "stiff_ends", "kept", "kept_for_drift",
+        "shear_deformation", "axial_deformation", "shifted"))
 
 
 def _local(points: Floats, ends: Ints, turned: Floats, tilt: Floats) -> Floats:

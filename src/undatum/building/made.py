@@ -8,7 +8,7 @@ from typing import Any, Literal
 import numpy as np
 
 from undatum.building.members import XY
-from undatum.building.rules import BraceEnds, Hinged, KeptShares, Kind
+from undatum.building.rules import BraceEnds, Hinged, KeptShares, Kind, Releases
 
 Key = tuple[Any, ...]  #: what tells one member in the making from another
 
@@ -27,6 +27,7 @@ class Made:
     section: str = ""
     turned: float = 0.0
     hinged: Hinged = "no"
+    released: Releases | None = None
     stiff_ends: float = 0.0
     kept: KeptShares | Literal["by standard"] | None = None
     kept_for_drift: KeptShares | Literal["by standard"] | None = None

@@ -82,6 +82,7 @@ class _Maker:
                 return
             one.turned = one.turned if rule.turned is None else rule.turned
             one.hinged = one.hinged if rule.hinged is None else rule.hinged
+            one.released = one.released if rule.released is None else rule.released
             one.stiff_ends = one.stiff_ends if rule.stiff_ends is None else rule.stiff_ends
             one.kept = one.kept if rule.kept is None else rule.kept
             one.kept_for_drift = one.kept_for_drift if rule.kept_for_drift is None \

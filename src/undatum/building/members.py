@@ -39,8 +39,8 @@ class Member:
     """A physical member: ``axis`` it stands on (a column: both, from the crossing), and ``level``,
     that at its top (a beam: its own). ``elements`` are its own, in order from start to end.
     ``strength`` is that of a column against a sway of its story, of a brace along itself, N; not a
-    number where it is not given. ``turned``, ``hinged`` and ``stiff_ends`` are as rules give
-    them."""
+    number where it is not given. ``turned``, ``hinged``, ``stiff_ends`` and ``released`` are
+    as rules give them."""
 
     name: str
     kind: Kind
@@ -54,6 +54,7 @@ class Member:
     turned: float = 0.0
     hinged: Hinged = "no"
     stiff_ends: float = 0.0
+    released: str = ""
 
     @property
     def length(self) -> float:
@@ -67,8 +68,9 @@ class Frame:
 
     ``points`` (M, 3) of the nodes and ``floors`` (M,) the level of each, top down. For the ``E``
     elements: ``ends`` (E, 2) nodes, ``member`` (E,), ``section`` (E,) index into ``sections``,
-    ``axes`` (E, 3, 3) unit vectors along local x, y and z as rows, ``hinged`` (E, 2) ends without
-    bending moments, ``stiff`` (E, 2) lengths at both ends that don't deform, ``kept`` (E, 5)
+    ``axes`` (E, 3, 3) unit vectors along local x, y and z as rows, ``released`` (E, 12) what the
+    ends don't pass on, along local x, y and z and about them, first at the start, ``stiff`` (E, 2)
+    lengths at both ends that don't deform, ``kept`` (E, 5)
     shares in bending about y and z, torsion, axial and shear, ``kept_for_drift`` those where the
     forces for drift act, ``shifted`` (E, 2) distance along
     local y and z from the line between the nodes to the axis. ``supports`` (S,) nodes that are
@@ -83,7 +85,7 @@ class Frame:
     member: Ints
     section: Ints
     axes: Floats
-    hinged: NDArray[np.bool_]
+    released: NDArray[np.bool_]
     stiff: Floats
     kept: Floats
     kept_for_drift: Floats
@@ -93,6 +95,12 @@ class Frame:
     supports: Ints
     springs: Floats
     memo: Memo = field(default_factory=Memo, init=False)
+
+    @property
+    def hinged(self) -> NDArray[np.bool_]:
+        """(E, 2) ends without bending moments."""
+        return self.memo.get("hinged", lambda: np.column_stack(
+            [self.released[:, [4, 5]].all(axis=1), self.released[:, [10, 11]].all(axis=1)]))
 
     @property
     def kinds(self) -> NDArray[np.str_]:

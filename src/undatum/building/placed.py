@@ -15,7 +15,7 @@ from pydantic import Field, model_validator
 
 from undatum.building.axes import advice
 from undatum.building.lines import Bearing
-from undatum.building.rules import Hinged, Kind
+from undatum.building.rules import Hinged, Kind, Releases
 from undatum.building.sections import CrossSection, GivenProperties
 from undatum.described import Described, Given
 from undatum.errors import Fault, InputError, nearest
@@ -34,6 +34,8 @@ class Placed(Described):
     turned: Bearing = Field(default=0.0, description="Angle from X to the local y of a column")
     hinged: Hinged | None = Field(
         default=None, description="Ends without bending moments; both for braces if left out")
+    released: Releases | None = Field(
+        default=None, description="Single actions that the ends don't pass on, beside hinges")
     stiff_ends: Share = Field(
         default=0.0, description="Share of the size of the meeting members that doesn't deform")
     planted: bool = Field(default=False, description="Consent that the column stands on a beam")
@@ -43,7 +45,7 @@ class Placed(Described):
         def __init__(
             self, *, name: str, kind: Kind, section: str, start: Sequence[Given],
             end: Sequence[Given], turned: Given = 0.0, hinged: Hinged | None = None,
-            stiff_ends: Given = 0.0, planted: bool = False,
+            released: Releases | None = None, stiff_ends: Given = 0.0, planted: bool = False,
         ) -> None: ...
 
     @model_validator(mode="after")

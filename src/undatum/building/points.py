@@ -34,6 +34,7 @@ def by_points(building: Building, axes: Axes, names: Sequence[str], one: Placed)
         _brace(axes, one, p, q, low, level)
     for _, made in found:
         made.section, made.turned, made.stiff_ends = one.section, one.turned, one.stiff_ends
+        made.released = one.released
         made.hinged = one.hinged or ("both" if one.kind == "brace" else "no")
     return found
 

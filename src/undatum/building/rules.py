@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from typing import TYPE_CHECKING, Annotated, Any, Literal
+from typing import TYPE_CHECKING, Annotated, Any, Literal, get_args
 
 import numpy as np
 from pydantic import Discriminator, Field, Tag, model_validator
@@ -17,6 +17,8 @@ from undatum.units import KeptShare, Length, Measure, Share, Stiffness
 
 Kind = Literal["column", "beam", "brace"]
 Hinged = Literal["no", "start", "end", "both"]
+Component = Literal["axial", "shear_y", "shear_z", "torsion", "moment_y", "moment_z"]
+COMPONENTS: tuple[Component, ...] = get_args(Component)
 Pattern = Literal["rising", "falling", "X", "V", "chevron"]
 RotationalStiffness = Annotated[float, Measure("rotational stiffness", least=0.0, most=1e15)]
 
@@ -77,6 +79,35 @@ Kept = Annotated[
 LateralStrength = Annotated[float, Measure("force", above=0.0, most=1e10)]
 
 
+class Releases(Described):
+    """What the ends of a member don't pass on to the nodes, in local components."""
+
+    start: tuple[Component, ...] = Field(default=(), description="At the start")
+    end: tuple[Component, ...] = Field(default=(), description="At the end")
+
+    if TYPE_CHECKING:  # what the constructor takes
+
+        def __init__(
+            self, *, start: Sequence[Component] = (), end: Sequence[Component] = (),
+        ) -> None: ...
+
+    @model_validator(mode="after")
+    def _held_somewhere(self) -> Releases:
+        if not self.start and not self.end:
+            raise advice(f"nothing is released; choose from: {', '.join(COMPONENTS)}")
+        for name in ("axial", "torsion", "shear_y", "shear_z"):
+            if name in self.start and name in self.end:
+                raise advice(f"a member released in {name} at both ends is held by nothing that "
+                             "way; release one end")
+        return self
+
+    @property
+    def said(self) -> str:
+        """For tables."""
+        return "; ".join(f"{end}: {', '.join(names)}"
+                         for end, names in (("start", self.start), ("end", self.end)) if names)
+
+
 class MemberRule(Described):
     """Columns, beams or braces at the places a selection names.
 
@@ -100,6 +131,8 @@ class MemberRule(Described):
         default=None, description="Angle from X to the local y of columns, such as \"90 deg\"")
     hinged: Hinged | None = Field(
         default=None, description="Ends without bending moments; both for braces if left out")
+    released: Releases | None = Field(
+        default=None, description="Single actions that the ends don't pass on, beside hinges")
     stiff_ends: Share | None = Field(
         default=None,
         description="Share of the size of the meeting members that doesn't deform; 0 if left out")
@@ -132,6 +165,7 @@ class MemberRule(Described):
             braces: str | None = None, section: str | Mapping[str, str] | None = None,
             pattern: Pattern | None = None, line: Sequence[str | Sequence[Given]] | None = None,
             turned: Given | None = None, hinged: Hinged | None = None,
+            released: Releases | None = None,
             stiff_ends: Given | None = None,
             kept: KeptShares | Literal["by standard"] | None = None,
             kept_for_drift: KeptShares | Literal["by standard"] | None = None,

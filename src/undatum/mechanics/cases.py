@@ -247,15 +247,15 @@ def _under_loads(framed: FrameModel, case: Landed) -> Floats:
 
 def _clamped(frame: Frame) -> Floats:
     """(E, 12, 12) stiffness of the deforming parts with no hinge."""
-    without, _ = elements_of(replace(frame, hinged=np.zeros_like(frame.hinged)))
+    without, _ = elements_of(replace(frame, released=np.zeros_like(frame.released)))
     return np.asarray(without.faces @ np.linalg.inv(rigid_arms(frame)))
 
 
 def _released(ends: Floats, stiff: Floats, frame: Frame) -> Floats:
-    """Held-end forces where hinges let go of the bending moments."""
+    """Held-end forces where ends let go of some of them."""
     found = ends.copy()
-    for e in np.flatnonzero(frame.hinged.any(axis=1) & np.abs(ends).any(axis=1)):
-        free = [i for k, i in ((0, 4), (0, 5), (1, 10), (1, 11)) if frame.hinged[e, k]]
+    for e in np.flatnonzero(frame.released.any(axis=1) & np.abs(ends).any(axis=1)):
+        free = np.flatnonzero(frame.released[e])
         found[e] -= stiff[e][:, free] @ np.linalg.solve(stiff[e][np.ix_(free, free)],
                                                         ends[e][free])
         found[e][free] = 0.0

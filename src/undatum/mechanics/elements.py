@@ -12,11 +12,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from undatum.building.members import Frame
-from undatum.mechanics.pressed import tangent
+from undatum.mechanics.pressed import alike, tangent
 from undatum.record import fixed, record
 
 Floats = NDArray[np.float64]
-_BENDING = np.array([4, 5, 10, 11])  # rotations about y and z at both ends
 
 
 @record
@@ -48,14 +47,14 @@ def elements_of(
         modulus * p["area"] * kept[:, 3], modulus * p["bending_y"] * kept[:, 0],
         modulus * p["bending_z"] * kept[:, 1], shear * p["torsion"] * kept[:, 2],
         shear * p["shear_y"] * kept[:, 4], shear * p["shear_z"] * kept[:, 4])
-    k, buckled = hinged(_bars(sizes, length), frame.hinged), 0
+    k, buckled = released(_bars(sizes, length), frame.released), 0
     pressed = np.flatnonzero(np.abs(axial) > 0) if axial is not None else np.zeros(0, dtype=int)
     if axial is not None and pressed.size:
         quarter = _bars([v[pressed] for v in sizes], length[pressed] / 4)
         ways = np.ones((pressed.size, 2), dtype=bool) if across is None else \
             np.abs(frame.axes[pressed, 1:, across]) < 1 - 1e-9
-        bent, buckled = tangent(quarter, axial[pressed], length[pressed], frame.hinged[pressed],
-                                ways)
+        bent, buckled = tangent(quarter, axial[pressed], length[pressed],
+                                frame.released[pressed], ways)
         k = np.array(k)
         k[pressed] = bent
     arms = rigid_arms(frame)
@@ -109,21 +108,18 @@ def timoshenko(
 
 
 @fixed
-def hinged(stiffness: Floats, ends: NDArray[np.bool_]) -> Floats:
-    """The stiffness (E, 12, 12) with no bending moments at the ends (E, 2) that are marked."""
+def released(stiffness: Floats, free: NDArray[np.bool_]) -> Floats:
+    """The stiffness (E, 12, 12) with no force in the freedoms (E, 12) that are marked."""
     found = np.array(stiffness)
-    for start in (False, True):
-        for end in (False, True):
-            which = np.flatnonzero((ends[:, 0] == start) & (ends[:, 1] == end))
-            free = _BENDING[[start, start, end, end]]
-            if not which.size or not free.size:
-                continue
-            k = found[which]
-            inner = k[:, free[:, None], free]
-            k = k - k[:, :, free] @ np.linalg.solve(inner, k[:, free, :])
-            k[:, free, :] = 0.0
-            k[:, :, free] = 0.0
-            found[which] = k
+    for which, own in alike(free):
+        if not own.size:
+            continue
+        k = found[which]
+        inner = k[:, own[:, None], own]
+        k = k - k[:, :, own] @ np.linalg.solve(inner, k[:, own, :])
+        k[:, own, :] = 0.0
+        k[:, :, own] = 0.0
+        found[which] = k
     return found
 
 

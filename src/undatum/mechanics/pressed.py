@@ -7,6 +7,8 @@ column clamped at both ends comes out 0.8 % high, those of columns that sway 0.1
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -38,35 +40,38 @@ def geometric(axial: Floats, length: Floats, ways: NDArray[np.bool_]) -> Floats:
     return found
 
 
+def alike(free: NDArray[np.bool_]) -> Iterator[tuple[NDArray[np.intp], NDArray[np.intp]]]:
+    """Elements that are released alike, and in which of their twelve freedoms."""
+    code = free @ (1 << np.arange(12))
+    for one in np.unique(code):
+        which = np.flatnonzero(code == one)
+        yield which, np.flatnonzero(free[which[0]])
+
+
 @fixed
 def tangent(
-    parts: Floats, axial: Floats, length: Floats, hinged: NDArray[np.bool_],
+    parts: Floats, axial: Floats, length: Floats, free: NDArray[np.bool_],
     ways: NDArray[np.bool_],
 ) -> tuple[Floats, int]:
     """(E, 12, 12) stiffness under axial forces, from that of a quarter of each (E, 12, 12).
 
-    ``hinged`` (E, 2) ends have no bending moments, ``ways`` (E, 2) is of :func:`geometric`. Also
-    how many ways there are in which elements
-    buckle with their nodes held.
+    ``free`` (E, 12) ends pass nothing on, ``ways`` (E, 2) is of :func:`geometric`. Also how many
+    ways there are in which elements buckle with their nodes held.
     """
     quarter = parts + geometric(axial, length / 4, ways)
     found = np.zeros((len(axial), 12, 12))
     count = 0
-    for start in (False, True):
-        for end in (False, True):
-            which = np.flatnonzero((hinged[:, 0] == start) & (hinged[:, 1] == end))
-            if not which.size:
-                continue
-            chain = np.zeros((which.size, 30, 30))
-            for k in range(4):
-                chain[:, 6 * k:6 * k + 12, 6 * k:6 * k + 12] += quarter[which]
-            inner = [*range(6, 24), *([4, 5] if start else []), *([28, 29] if end else [])]
-            outer = [k for k in [*range(6), *range(24, 30)] if k not in inner]
-            within = chain[:, np.array(inner)[:, None], inner]
-            link = chain[:, np.array(inner)[:, None], outer]
-            held = chain[:, np.array(outer)[:, None], outer]
-            condensed = held - link.transpose(0, 2, 1) @ np.linalg.solve(within, link)
-            place = np.array([k if k < 6 else k - 18 for k in outer])
-            found[which[:, None, None], place[:, None], place] = condensed
-            count += int(np.sum(np.linalg.eigvalsh(within) < 0))
+    for which, own in alike(free):
+        chain = np.zeros((which.size, 30, 30))
+        for k in range(4):
+            chain[:, 6 * k:6 * k + 12, 6 * k:6 * k + 12] += quarter[which]
+        inner = [*range(6, 24), *(k if k < 6 else k + 18 for k in own.tolist())]
+        outer = [k for k in [*range(6), *range(24, 30)] if k not in inner]
+        within = chain[:, np.array(inner)[:, None], inner]
+        link = chain[:, np.array(inner)[:, None], outer]
+        held = chain[:, np.array(outer)[:, None], outer]
+        condensed = held - link.transpose(0, 2, 1) @ np.linalg.solve(within, link)
+        place = np.array([k if k < 6 else k - 18 for k in outer])
+        found[which[:, None, None], place[:, None], place] = condensed
+        count += int(np.sum(np.linalg.eigvalsh(within) < 0))
     return found, count

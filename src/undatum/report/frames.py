@@ -128,11 +128,16 @@ def draw_elevation(ax: Axes, results: Results, name: str, *, sections: bool) -> 
     lines = [drawn(results, name, at, *ends_of(frame, m)) for m in own]
     ax.add_collection(LineCollection(
         lines, colors=[HUES[m.kind] for m in own], linewidths=[1.2 * WIDTHS[m.kind] for m in own]))
-    hinges = [line[k] + 0.06 * (line[1 - k] - line[k]) for m, line in zip(own, lines, strict=True)
-              for k in (0, 1) if frame.hinged[m.elements[-k], k]]
-    if hinges:
-        ax.plot(*np.array(hinges).T, "o", color="white", markeredgecolor=INK, markersize=4,
-                linestyle="none", zorder=5)
+    ends = [(m.elements[-k], k, line[k] + 0.06 * (line[1 - k] - line[k]))
+            for m, line in zip(own, lines, strict=True) for k in (0, 1)]
+    for mark, marked, said in (
+        ("o", frame.hinged, "hinge"),
+        ("D", ~frame.hinged & frame.released.reshape(-1, 2, 6).any(axis=2), "single release"),
+    ):
+        places = [place for e, k, place in ends if marked[e, k]]
+        if places:
+            ax.plot(*np.array(places).T, mark, color="white", markeredgecolor=INK, markersize=4,
+                    linestyle="none", zorder=5, label=said if sections else "_")
     feet = {int(frame.ends[m.elements[0], 0]) for m in own}
     _feet(ax, frame, at, [k for k, node in enumerate(frame.supports) if int(node) in feet])
     if sections:
