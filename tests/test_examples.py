@@ -52,6 +52,7 @@ LESSONS = {"below_ground": grounded,
            "plane_frame_by_hand": alike_by_hand, "cure_torsion": cured, "tall_frame": held}
 
 
+@pytest.mark.usefixtures("unpainted")
 @pytest.mark.parametrize("path", EXAMPLES, ids=[p.stem for p in EXAMPLES])
 def test_example_runs(
     path: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]

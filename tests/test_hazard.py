@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import asyncio
+import io
 import json
 import shutil
 import subprocess
@@ -11,6 +12,7 @@ import threading
 import time
 import tomllib
 from collections.abc import Iterator
+from contextlib import redirect_stderr, redirect_stdout
 from pathlib import Path
 from typing import Any
 
@@ -22,6 +24,7 @@ from hypothesis import strategies as st
 from scipy.io import netcdf_file
 
 import undatum as ud
+from test_bad_input import call
 from undatum.ground.hazard import look_up
 from undatum.ground.hazard_files import HazardGrid, open_provider
 from undatum.ground.hazard_service import HazardService
@@ -181,8 +184,13 @@ def test_netcdf_with_falling_latitudes(tmp_path: Path) -> None:
 
 
 def tool(*args: object, folder: Path) -> subprocess.CompletedProcess[str]:
-    return subprocess.run([sys.executable, "-m", "undatum.cli", *map(str, args)], cwd=folder,
-                          capture_output=True, text=True, check=False)
+    """The command line in a folder, within this process."""
+    command = [str(one) for one in args]
+    with pytest.MonkeyPatch.context() as patch, redirect_stdout(io.StringIO()) as out, \
+            redirect_stderr(io.StringIO()) as err:
+        patch.chdir(folder)
+        code = call(command, patch)
+    return subprocess.CompletedProcess(command, code, out.getvalue(), err.getvalue())
 
 
 def test_a_project_by_its_place(folder: Path) -> None:

@@ -47,7 +47,7 @@ def test_same_input_same_bytes(
     results: dict[str, Results], tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     monkeypatch.setenv("SOURCE_DATE_EPOCH", "1700000000")
-    r = results["clinic"]
+    r = results["starter"]
     for name in ("a", "b"):
         files.write_all(r, tmp_path / name)
     first = sorted(p.relative_to(tmp_path / "a") for p in (tmp_path / "a").rglob("*.*")
