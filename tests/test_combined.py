@@ -231,9 +231,36 @@ def test_reactions_of_combinations_hold_the_loads() -> None:
         + 1.6 * (cases["live"] + cases["storage"] + cases["partition"])
     assert total == pytest.approx(by_hand)
     table = r.footings().to_frame(r.units)
-    up = table[(table.component == "force Z") & (table.kind == "strength, redundancy")]
+    up = table[(table.component == "force Z") & (table.kind == "strength, redundancy")
+               & (table.foot != "sum")]
     assert up[up.extreme == "largest"]["force (N)"].sum() >= total * (1 - 1e-9)
     assert not up["uplift"].any()
+
+
+def test_the_sum_of_reactions_in_combinations() -> None:
+    """Horizontally the base shear times its factor, vertically the loads times theirs: forces of
+    the earthquake overturn, and lift nothing as a whole. Moments of the sum are not told."""
+    r = judged("asce7-16")
+    cases = {n: c.reactions[:, 2].sum() for n, c in r.load_cases().on_members}
+    how = r.combiner()
+    table = r.footings("static").to_frame(r.units)
+    whole = table[table.foot == "sum"]
+    assert set(whole.component) == {"force X", "force Y", "force Z"}
+    for kind in how.kinds():
+        rows = [row for row in how.rows if row.kind == kind]
+        up = [sum(row.factor(k) * v for k, v in cases.items()) for row in rows]
+        own = whole[(whole.kind == kind) & (whole.component == "force Z")].set_index("extreme")
+        assert own.loc["largest", "force (N)"] == pytest.approx(max(up), rel=1e-9)
+        if len(own) > 1:
+            assert own.loc["smallest", "force (N)"] == pytest.approx(min(up), rel=1e-9)
+    shear = max(abs(s.forces.sum()) for s in r.static_sets
+                if s.direction == "X" and s.state == r.strength)
+    along = whole[(whole.component == "force X") & (whole.kind == "strength, redundancy")]
+    most = along["force (N)"].abs().max()
+    factor = most / shear  # the largest factor on the earthquake, times that of P-Delta at the foot
+    assert any(factor == pytest.approx(x, rel=1e-6) for x in {
+        abs(row.quake[0]) * g for row in how.rows
+        for g in (1.0, *r.stability[0].amplification.tolist())})
 
 
 def test_uplift_is_marked() -> None:
@@ -245,6 +272,7 @@ def test_uplift_is_marked() -> None:
     frame = table.to_frame(judged("asce7-16", light).units)
     held = frame[frame["uplift"]]
     assert not held.empty
+    assert "sum" not in set(held.foot)  # the building as a whole is heavy enough
     assert (held["force (N)"] < 0).all()
     assert set(held.extreme) == {"smallest"}
     assert held["combination"].str.startswith(("7", "10")).all()

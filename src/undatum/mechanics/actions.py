@@ -107,6 +107,16 @@ def reactions(model: Model) -> Quantity:
          "component": REACTIONS * len(names)})
 
 
+def reactions_and_sum(model: Model) -> tuple[list[str], Quantity]:
+    """The feet and, at last, the sum of their forces: names, and six rows of each (no moments)."""
+    quantity = reactions(model)
+    names = [*feet(model), "sum"]
+    forces = sparse.csr_array(sparse.diags_array([1.0] * 3 + [0.0] * 3))
+    whole = sparse.hstack([forces] * (len(names) - 1)) @ quantity.rows
+    return names, Quantity("reaction", "", sparse.csr_array(
+        sparse.vstack([quantity.rows, whole])), {"foot": tuple(n for n in names for _ in range(6))})
+
+
 def feet(model: Model) -> list[str]:
     """Names of the supports: the column that stands there, or its plan point."""
     frame = framed_of(model).frame

@@ -13,6 +13,7 @@ from undatum.checks.stability import StabilityCheck
 from undatum.mechanics.actions import ACTIONS, REACTIONS, feet, place_name, rid_of_round_off
 from undatum.mechanics.model import Model
 from undatum.project.combining import SIGNS, Combiner, Parts, Row
+from undatum.project.members import beside_the_feet
 from undatum.standards.terms import MOTIONS, Method
 from undatum.table import Column, Table, column
 
@@ -243,17 +244,20 @@ def _variants(
 def footing_table(how: Combiner, parts: Parts, model: Model, note: str = NOTE) -> Table:
     """Extremes of the reactions foot by foot, by kind of combination; what lifts off is marked."""
     place, kind, component, extreme, values, words = _listed(how, parts)
+    told = (place < len(feet(model))) | (component < 3)  # moments of the sum are about no point
+    place, kind, component, extreme = place[told], kind[told], component[told], extreme[told]
+    values, words = values[told], words[told]
     lifted = (component == REACTIONS.index("force Z")) & (values < 0)
     return Table(
         "footings", f"Reactions of load combinations, earthquake by {_by(parts.method)}",
         (
-            column("foot", "", _taken(feet(model), place)),
+            column("foot", "", _taken([*feet(model), "sum"], place)),
             *_extremes(how, REACTIONS, kind, component, extreme, values),
             column("uplift", "", lifted.tolist()),
             column("combination", "", words.tolist()),
         ),
         note=note + " Actions of the ground on the structure: a negative force Z holds a foot "
-        "down.",
+        "down, or the whole building in the sum." + beside_the_feet(model),
         marks=tuple(np.flatnonzero(lifted).tolist()),
     )
 

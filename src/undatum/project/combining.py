@@ -14,7 +14,7 @@ from undatum.building.members import Member
 from undatum.building.weight import Weights
 from undatum.building.whole import Building
 from undatum.checks.stability import StabilityCheck
-from undatum.mechanics.actions import feet, framed_of, reactions, section_forces
+from undatum.mechanics.actions import feet, framed_of, reactions_and_sum, section_forces
 from undatum.mechanics.cases import LoadCases, along
 from undatum.mechanics.model import Model
 from undatum.mechanics.quantities import Quantity
@@ -263,13 +263,15 @@ def foot_parts(
     how: Combiner, model: Model, cases: LoadCases, sets: Sequence[Readable], method: Method,
     stability: Sequence[StabilityCheck],
 ) -> Parts:
-    """Reactions (foot, component) laid out in one row each."""
-    still = {name: case.reactions.ravel() for name, case in cases.on_members}
+    """Reactions (foot, component) laid out in one row each, and at last the sum of their forces."""
+    still = {name: np.append(case.reactions, [*case.reactions[:, :3].sum(axis=0), 0.0, 0.0, 0.0])
+             for name, case in cases.on_members}
     frame = framed_of(model).frame
     z = frame.points[frame.supports, 2]
+    z = np.append(z, z.min())
     grown = {d: np.repeat(_between(model, z, z, own), 6)
              for d, own in story_factors(stability, method, model).items()}
-    return _parts(sets, method, reactions(model), still, grown, how)
+    return _parts(sets, method, reactions_and_sum(model)[1], still, grown, how)
 
 
 def line_parts(

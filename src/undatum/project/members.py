@@ -6,7 +6,6 @@ from collections.abc import Sequence
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy import sparse
 
 from undatum.analysis.response import Readable, SpectrumSet
 from undatum.building.cases import acting
@@ -20,7 +19,7 @@ from undatum.mechanics.actions import (
     feet,
     framed_of,
     place_name,
-    reactions,
+    reactions_and_sum,
     rid_of_round_off,
     section_forces,
 )
@@ -156,16 +155,6 @@ def modal_forces_table(
     )
 
 
-def _with_sum(model: Model) -> tuple[list[str], Quantity]:
-    """The feet and, at last, the sum of their forces: names, and six rows of each (no moments)."""
-    quantity = reactions(model)
-    names = [*feet(model), "sum"]
-    forces = sparse.csr_array(sparse.diags_array([1.0] * 3 + [0.0] * 3))
-    whole = sparse.hstack([forces] * (len(names) - 1)) @ quantity.rows
-    return names, Quantity("reaction", "", sparse.csr_array(
-        sparse.vstack([quantity.rows, whole])), {"foot": tuple(n for n in names for _ in range(6))})
-
-
 def _feet_columns(names: Sequence[str], values: Floats) -> tuple[Column, ...]:
     """Foot, forces and moments of (row, foot, 6), all feet of a row one below the other."""
     values = rid_of_round_off(values)
@@ -175,7 +164,7 @@ def _feet_columns(names: Sequence[str], values: Floats) -> tuple[Column, ...]:
               for k, c in enumerate(REACTIONS)))
 
 
-def _beside(model: Model) -> str:
+def beside_the_feet(model: Model) -> str:
     """What a table of the feet of columns leaves out."""
     alone = [line.name for line in model.lines if line.stiffness is not None]
     return ("" if not alone else " Lateral lines have feet of their own, which are not in the "
@@ -188,7 +177,7 @@ def reactions_table(model: Model, sets: Sequence[Readable], *, signed: bool = Fa
 
     ``signed`` gives the peaks of spectrum sets the signs of the mode with the largest base shear.
     """
-    names, quantity = _with_sum(model)
+    names, quantity = reactions_and_sum(model)
     values = np.array([
         one.signed(quantity, one.dominant(model)) if signed and isinstance(one, SpectrumSet)
         else one.of(quantity) for one in sets]).reshape(len(sets), len(names), 6)
@@ -199,13 +188,13 @@ def reactions_table(model: Model, sets: Sequence[Readable], *, signed: bool = Fa
         note="Actions of the ground on the structure, of the earthquake alone. Values of spectrum "
         "sets are peaks " + ("with the signs of the mode with the largest base shear"
                              if signed else "without sign")
-        + ": they don't add up, and their sum is the peak of the sum." + _beside(model),
+        + ": they don't add up, and their sum is the peak of the sum." + beside_the_feet(model),
     )
 
 
 def modal_reactions_table(model: Model, sets: Sequence[SpectrumSet]) -> Table:
     """Reactions in every mode of the spectrum sets, scaled, with their signs, and their sums."""
-    names, quantity = _with_sum(model)
+    names, quantity = reactions_and_sum(model)
     modes = [(one, m) for one in sets for m in range(len(one.labels))]
     values = np.concatenate([one.scale * one.modal_values(quantity).T for one in sets])
     return Table(
@@ -215,7 +204,7 @@ def modal_reactions_table(model: Model, sets: Sequence[SpectrumSet]) -> Table:
          column("period", "time", [float(one.periods[m]) for one, m in modes for _ in names]),
          *_feet_columns(names, values.reshape(len(modes), len(names), 6))),
         note="Actions of the ground on the structure, peaks in each mode with its signs, scaled, "
-        "without accidental torsion." + _beside(model),
+        "without accidental torsion." + beside_the_feet(model),
     )
 
 
