@@ -142,6 +142,28 @@ def test_large_models_are_factored_sparsely(monkeypatch: pytest.MonkeyPatch) -> 
                             eigvals_only=True)[:5]), rel=1e-8)
 
 
+@pytest.mark.parametrize("count", [1, 13, 14, 15, 29, 30, 31, 60])
+def test_as_many_modes_as_the_mass_has_rank(
+    count: int, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """Ten rigid levels with mass, two without: there are thirty modes, and iteration on a singular
+    mass finds each of them, or leaves it to the whole matrix."""
+    one = tall(12).model
+    mass = one.mass.diagonal()
+    mass[one.diaphragms.freedoms[[3, 7]]] = 0.0
+    solver = factorize(dataclasses.replace(
+        one, mass=sparse.csr_array(sparse.diags_array(mass))))
+    k, light = one.stiffness.toarray(), mass == 0
+    inner = k[np.ix_(light, light)]
+    condensed = k[np.ix_(~light, ~light)] - k[np.ix_(~light, light)] @ np.linalg.solve(
+        inner, k[np.ix_(light, ~light)])
+    exact = np.sqrt(linalg.eigh(condensed, np.diag(mass[~light]), eigvals_only=True))
+    monkeypatch.setattr(vibration_module, "DIRECT", 2)
+    omega, shapes = vibration(solver, count)
+    assert omega == pytest.approx(exact[:count], rel=1e-8)
+    assert shapes.T @ (mass[:, None] * shapes) == pytest.approx(np.eye(omega.size), abs=1e-8)
+
+
 def test_a_large_mechanism_is_named_too(monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr(solver_module, "DENSE", 2)
     b = shear_building([6e7] * 3, [2e5] * 3)

@@ -28,7 +28,8 @@ def vibration(solver: Solver, count: int | None = None) -> tuple[Floats, Floats]
     weight = model.mass.diagonal()
     heavy = weight > LIGHT * weight.max()
     every = int(heavy.sum())
-    if count is not None and count < every and model.freedoms.count > DIRECT:
+    # Iteration builds up twice as many vectors and a few: more than there is mass for break it.
+    if count is not None and max(2 * count + 1, 20) < every and model.freedoms.count > DIRECT:
         omega, shapes = _lowest(solver, count)
     else:
         omega, shapes = _reduced(model, heavy, min(count or every, every))
