@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 
 import undatum as ud
-from conftest import ROOMS
+from conftest import ROOMS, analyze
 from test_combined import judged, lopsided
 from test_own_combinations import leaning
 from undatum.finding import Severity
@@ -169,6 +169,33 @@ def test_a_plane_building_has_one_direction() -> None:
 
 
 WIND = {"name": "wind", "on_levels": [{"at": "L1..L2", "X": 20e3, "Y": -5e3}]}
+
+
+def test_sets_of_several_directions_in_combinations_of_drift() -> None:
+    """Both directions by 100/30 from the drift of each; the larger factor on displacement."""
+    one = lopsided()
+    name = "spectrum X and Y, 100/30, drift"
+    system = {"X": {"row": "C.1"}, "Y": {"row": "B.3"}}  # other factors on displacement
+    r = analyze(one, system=system, drift={"combinations": [
+        {"name": of, "sets": {name: -2.0}, "of": of} for of in ("elastic", "design")]})
+    check, table = r.drift, r.to_frame("drift_combinations")
+    at = {s.direction: check.drift.axes[0].labels["set"].index(s.name) for s in r.spectrum_sets
+          if s.state == check.state}
+    x, y = (check.drift.values[at[d], :, :, :2] for d in "XY")
+    both = 2 * np.maximum(x + 0.3 * y, 0.3 * x + y)
+    factors = dict(zip(check.directions, check.factors, strict=True))
+    assert factors["X"] != factors["Y"]
+    for of, grown in (("elastic", np.ones((1, 1, 2))),
+                      ("design", max(factors.values()) * check.second_order[:2].T[None])):
+        own = table[table.combination == of]
+        expected = (both * grown)[:, r.model.above_base]
+        for c in (0, 1):
+            column = next(k for k in own.columns if k.startswith(f"drift {'XY'[c]}"))
+            found = own[column].to_numpy() / 1e3
+            assert found == pytest.approx(expected[..., c][np.isfinite(expected[..., c])], rel=1e-9)
+    with pytest.raises(ud.InputError, match="is for strength"):
+        analyze(one, drift={"combinations": [
+            {"name": "a", "sets": {"spectrum X and Y, 100/30, strength": 1.0}, "of": "design"}]})
 
 
 @pytest.mark.parametrize("of", ["elastic", "design"])

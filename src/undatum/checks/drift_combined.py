@@ -7,7 +7,7 @@ from collections.abc import Mapping, Sequence
 import numpy as np
 from numpy.typing import NDArray
 
-from undatum.analysis.response import ResponseSet, along
+from undatum.analysis.response import FurtherSet, ResponseSet, along
 from undatum.checks.drift import DriftCheck
 from undatum.finding import Finding, Severity
 from undatum.mechanics.model import Model
@@ -60,15 +60,15 @@ class CombinedDrift:
 
 
 def combined_drift(
-    model: Model, name: str, sets: Sequence[tuple[float, ResponseSet]],
+    model: Model, name: str, sets: Sequence[tuple[float, ResponseSet | FurtherSet]],
     cases: Sequence[tuple[float, Floats]], checks: Mapping[str, DriftCheck],
     plumb: Sequence[PlumbLine], *, amplified: bool, limit: float | None, reason: str,
 ) -> CombinedDrift:
     """Drift under factors on ``sets`` and on the motion (N,) of load ``cases``.
 
     Static sets and cases are added with their signs, spectrum sets with both. ``amplified`` sets
-    take the factors of their own check, on displacement and P-Delta; sets without a check, and
-    cases, stay as they are.
+    take the factors of their own check, on displacement and P-Delta, those of several directions
+    the larger one of displacement; sets without a check, and cases, stay as they are.
     """
     lines = [center_line(model), *plumb]
     rows = plumb_drift(model, lines, DIRECTIONS)
@@ -78,7 +78,8 @@ def combined_drift(
         values = factor * one.of(rows).reshape(shape)
         check = checks.get(one.state.key)
         if amplified and check is not None:
-            grown = check.factors[check.directions.index(along(one))]
+            grown = check.factors.max() if isinstance(one, FurtherSet) else \
+                check.factors[check.directions.index(along(one))]
             values = values * grown * check.second_order[: len(DIRECTIONS), None]
         if one.method == "static":
             signed += values
@@ -117,7 +118,8 @@ def combined_drift_table(found: Sequence[CombinedDrift]) -> Table:
                 "no limit" if one.limit is None else "exceeded" if bad else "holds"
                 for (one, _, _), bad in zip(rows, over, strict=True)]),
         ),
-        note="Static sets and cases with their signs, spectrum sets with both; load cases, and "
+        note="Static sets and cases with their signs, spectrum sets with both, those of several "
+        "directions with the larger factor on displacement; load cases, and "
         "forces of one's own, elastic and of first order. " + "; ".join(
             f"{one.name}: " + ("design" if one.amplified else "elastic") + " drift of the sets"
             + (f", limit: {one.reason}" if one.reason else "") for one in found)

@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING, Annotated, Literal, get_args
 
 from pydantic import Field, model_validator
 
+from undatum.analysis.response import FurtherSet
 from undatum.building.axes import advice
 from undatum.building.loads import Kind
 from undatum.building.whole import Building
@@ -18,7 +19,7 @@ from undatum.table import Table, column, number_text
 from undatum.units import Measure
 
 if TYPE_CHECKING:
-    from undatum.analysis.response import FurtherSet, ResponseSet
+    from undatum.analysis.response import ResponseSet
 
 Factor = Annotated[float, Measure("ratio", least=-10.0, most=10.0, plausible=(-2.0, 2.5))]
 DriftRatio = Annotated[float, Measure("ratio", above=0.0, most=0.2, plausible=(5e-4, 0.05))]
@@ -64,7 +65,8 @@ class DriftCombination(Described):
     name: str = Field(min_length=1, max_length=60, description="Name of the combination")
     sets: Named[str, Factor] = Field(
         default_factory=FixedDict,
-        description="Factors on sets for drift, and on static sets of one's own, by name")
+        description="Factors on sets for drift, of one direction or several, and on static sets of "
+        "one's own, by name")
     cases: Named[str, Factor] = Field(
         default_factory=FixedDict, description="Factors on load cases of one's own by name")
     of: Literal["elastic", "design"] = Field(
@@ -96,10 +98,11 @@ def drift_combination_faults(
 
 
 def check_drift_sets(
-    own: Sequence[DriftCombination], sets: Sequence[ResponseSet]
-) -> dict[str, ResponseSet]:
+    own: Sequence[DriftCombination], sets: Sequence[ResponseSet | FurtherSet]
+) -> dict[str, ResponseSet | FurtherSet]:
     """The sets by name that such combinations may take. Raises InputError for others."""
-    fit = {s.name: s for s in sets if s.state.role == "drift" or s.own}
+    fit = {s.name: s for s in sets
+           if s.state.role == "drift" or (not isinstance(s, FurtherSet) and s.own)}
     forces = {s.name for s in sets} - set(fit)
     faults = [
         Fault(place, f"{name!r} is for strength: its drift is not judged",

@@ -220,12 +220,13 @@ def read_drift_further(
 @stage("drift_combined")
 def combine_drift(
     solver: Solver, drifts: Mapping[str, DriftCheck], sets: tuple[StaticSet, ...],
-    own_sets: tuple[StaticSet, ...], spectrum_sets: tuple[SpectrumSet, ...], building: Building,
-    plumb: tuple[PlumbLine, ...], drift_choices: Drift,
+    own_sets: tuple[StaticSet, ...], spectrum_sets: tuple[SpectrumSet, ...],
+    further_sets: tuple[FurtherSet, ...], building: Building, plumb: tuple[PlumbLine, ...],
+    drift_choices: Drift,
 ) -> tuple[CombinedDrift, ...]:
     """Drift of combinations of one's own, in their order."""
     own = drift_choices.combinations
-    fit = check_drift_sets(own, [*sets, *spectrum_sets, *own_sets])
+    fit = check_drift_sets(own, [*sets, *spectrum_sets, *own_sets, *further_sets])
     motion = {case.name: case.motion for case in cases_of(solver.model, building).cases
               if case.own} if any(one.cases for one in own) else {}
     return tuple(combined_drift(
