@@ -169,6 +169,9 @@ def test_a_plane_building_is_held_along_its_plane() -> None:
     k = 1 / (1 / 4e8 + 1 / (2e8 + 3e8))
     assert r.modes.omega[0] == pytest.approx(np.sqrt(k / 2e5), rel=1e-9)
     assert "moment" not in " ".join(r.to_frame("ground_forces").columns)
+    with pytest.raises(ud.InputError, match="nothing holds level 'L1' along X, the plane"):
+        ud.Building(levels=one.levels, lines=lines, base="L1", plane="X",
+                    held_by_ground={"L1": ud.GroundSprings(along_y=1e8, turning=1e8)})
 
 
 @pytest.mark.parametrize(("held", "said"), [
@@ -196,6 +199,8 @@ def frame_with(tmp_path: Path, keys: str) -> Path:
     ('held_by_ground = { L1 = { along_x = "-3 kN/m" } }', "along_x"),
     ("held_by_ground = { L1 = { along_z = 1 } }", "along_z"),
     ('held_by_ground = { L1 = "fully" }\ndiaphragms = { L1 = "none" }', "not rigid as a whole"),
+    ('held_by_ground = { L1 = "fully" }\ndiaphragms = { L9 = "none" }',
+     "diaphragms.*'L9' is not among"),
 ])
 def test_wrong_springs_are_refused_by_name(tmp_path: Path, keys: str, said: str) -> None:
     with pytest.raises(ud.InputError, match=said):

@@ -199,10 +199,10 @@ def find_modes(
 
     ``count`` keeps at least that many, ``shortest`` (s) every mode of at least that period. The cut
     never parts close modes: those correlated above :data:`CLOSE` with the last one follow it. Every
-    mode of a model of up to 50 levels is found; of a larger one as many as these ask for.
-    Load-dependent vectors take their place where ``how`` asks for them: all that are found are
-    used. Of those in use the ones that carry less than the share ``least`` of the mass in every
-    direction, and in rotation, are left out then.
+    mode of a model of up to :data:`EVERY` freedoms, 50 rigid floors, is found; of a larger one as
+    many as these ask for. Load-dependent vectors take their place where ``how`` asks for them: all
+    that are found are used. Of those in use the ones that carry less than the share ``least`` of
+    the mass in every direction, and in rotation, are left out then.
     """
     return _without_light(_found(solver, target, count, shortest, how, vertical), least)
 

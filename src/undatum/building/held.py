@@ -76,7 +76,7 @@ def held_faults(building: Building) -> list[Fault]:
     except ValueError as error:
         return [Fault("held_by_ground", str(error))]
     found = []
-    for i in by_level:
+    for i, how in by_level.items():
         name = building.levels[i].name
         if i in building.above_base:
             found.append(Fault(
@@ -84,6 +84,11 @@ def held_faults(building: Building) -> list[Fault]:
                 f"{building.levels[building.base_index].name!r}",
                 f"set building.base to {name!r} or to a level above it: what the ground holds is "
                 "not shaken as a building"))
+        elif isinstance(how, GroundSprings) and building.plane is not None \
+                and not how.values["XY".index(building.plane)]:
+            found.append(Fault(
+                "held_by_ground", f"nothing holds level {name!r} along {building.plane}, the plane "
+                "of the building", f"give along_{building.plane.lower()}, or leave it out"))
         elif building.is_open(i):
             found.append(Fault(
                 "held_by_ground", f"the floor of level {name!r} is not rigid as a whole",

@@ -18,8 +18,16 @@ from pydantic import (
 from pydantic_core import PydanticCustomError
 
 from undatum.building.axes import Axes
-from undatum.building.cases import LoadCase, MemberLoad, case_faults
+from undatum.building.cases import LoadCase, MemberLoad
 from undatum.building.diaphragms import NONE, diaphragm_faults, diaphragms_by_level
+from undatum.building.faults import (
+    height_faults,
+    line_faults,
+    load_faults,
+    member_faults,
+    name_faults,
+    standing_faults,
+)
 from undatum.building.held import GroundSprings, Held, held_by_level, held_faults
 from undatum.building.lines import Line
 from undatum.building.loads import Load
@@ -34,7 +42,7 @@ from undatum.building.sections import CrossSection
 from undatum.building.shapes import Properties
 from undatum.building.stories import Stories, Stretch
 from undatum.described import Described, Given, Named
-from undatum.errors import Fault, InputError, nearest
+from undatum.errors import Fault, InputError
 from undatum.memory import without_collecting
 from undatum.record import FixedDict
 from undatum.units import Height, Length
@@ -215,219 +223,17 @@ class Building(Described):
 
     def faults(self) -> list[Fault]:
         """Everything that single values cannot show: names, order, ranges, loads, support."""
-        found = [*self.name_faults(), *self.standing_faults()]
+        found = [*name_faults(self), *standing_faults(self)]
         if not found:
-            found = self.height_faults()
+            found = height_faults(self)
         if found:
             return found
-        found = [*self.load_faults(), *self.line_faults()]
-        members = self.member_faults()
+        found = [*load_faults(self), *line_faults(self)]
+        members = member_faults(self)
         if members:  # what the members are part of can't be told before they are there
             return [*found, *members]
-        return [*found, *plane_faults(self), *diaphragm_faults(self), *held_faults(self)]
-
-    def member_faults(self) -> list[Fault]:
-        """Rules that choose nothing or hang in the air, unknown sections and materials."""
-        found = []
-        for name, section in self.sections.items():
-            known = [*self.materials, *SHIPPED]
-            wrong = [_unknown(f"sections.{name}.{at}material", material, known, "materials")
-                     for at, material in (("", section.material), *(
-                         (f"parts[{i}].", part.material) for i, part in enumerate(section.parts)))
-                     if material is not None and material not in known]
-            found += wrong
-            if section.parts and not wrong:
-                try:
-                    self.section(name)
-                except ValueError as error:
-                    found.append(Fault(f"sections.{name}.parts", str(error)))
-        if not self.has_members:
-            found += [Fault(key, "is given, but there are no members", "give members, or leave it "
-                            "out") for key in ("supports", "member_loads", "vertical_mass")
-                      if getattr(self, key)]
-        if found:
-            return found
-        try:
-            self._framed  # noqa: B018  (made once, and kept)
-        except InputError as error:
-            return list(error.faults)
-        return [*self._flange_faults(), *case_faults(self)]
-
-    def _flange_faults(self) -> list[Fault]:
-        """Widths of beams that are not there, have no flange, or a web as wide."""
-        frame, found = self.frame, []
-        known = {} if frame is None else {m.name: m for m in frame.members if m.kind == "beam"}
-        for name, width in self.flange_widths.items():
-            place = f"flange_widths.{name}"
-            if name not in known:
-                found.append(_unknown(place, name, list(known), "beams"))
-                continue
-            section = self.sections[known[name].section]
-            if section.flange is None or section.rectangle is None:
-                found.append(Fault(place, f"the section {known[name].section!r} has no flange",
-                                   "give it one with the thickness of the slab"))
-            elif width < section.rectangle[0]:
-                found.append(Fault(place, f"{width:.4g} m is narrower than the web",
-                                   "the width holds the web"))
-        return found
-
-    def name_faults(self) -> list[Fault]:
-        """Names used twice, and names of levels, outlines and floors that are not there."""
-        found = []
-        for key, items in (("levels", self.levels), ("lines", self.lines)):
-            names = [item.name for item in items]
-            for i, name in enumerate(names):
-                if name in names[:i]:
-                    found.append(Fault(f"{key}[{i}].name", f"{name!r} is already the name of "
-                                       f"{key}[{names.index(name)}]", "give each its own name"))
-        said: set[str] = set()  # levels written in short name the same thing many times
-        for i, level in enumerate(self.levels):
-            if isinstance(level.outline, str) and level.outline not in (*self.outlines, *said):
-                said.add(level.outline)
-                found.append(_unknown(
-                    f"levels[{i}].outline", level.outline, list(self.outlines), "outlines"))
-            if level.floor is not None and level.floor not in (*self.floors, *said):
-                said.add(level.floor)
-                found.append(_unknown(
-                    f"levels[{i}].floor", level.floor, list(self.floors), "floors"))
-        names = [level.name for level in self.levels]
-        for i, line in enumerate(self.lines):
-            for key, name in (("bottom", line.bottom), ("top", line.top)):
-                if name is not None and name not in names:
-                    found.append(_unknown(f"lines[{i}].{key}", name, names, "levels"))
-        for name, outline in self.outlines.items():
-            if isinstance(outline, Stretch):
-                try:
-                    if self.axes is None:
-                        raise ValueError("runs between axes, but there are none")
-                    outline.outline(self.axes)
-                except (ValueError, InputError) as error:
-                    found.append(Fault(f"outlines.{name}", str(error), "name crossings of axes, "
-                                       'such as between = ["A1", "D5"]'))
-        if self.base is not None and self.base not in names:
-            found.append(_unknown("base", self.base, names, "levels"))
-        return found
-
-    def standing_faults(self) -> list[Fault]:
-        """Levels that stand on none, on themselves or on one that comes before them."""
-        found = []
-        names = [level.name for level in self.levels]
-        for i, level in enumerate(self.levels):
-            place, name = f"levels[{i}].stands_on", level.stands_on
-            if name is None:
-                continue
-            if name not in names:
-                found.append(_unknown(place, name, names, "levels"))
-            elif i == len(names) - 1:
-                found.append(Fault(place, f"{level.name!r} is the lowest level; the ground holds "
-                                   "it", "take it out"))
-            elif names.index(name) <= i:
-                found.append(Fault(place, f"{level.name!r} stands on {name!r}, which does not come "
-                                   "after it", "list every level before the one it stands on"))
-        return found
-
-    def height_faults(self) -> list[Fault]:
-        """Heights and elevations that are missing, too large or out of order."""
-        found = []
-        for i, level in enumerate(self.levels[:-1]):
-            if level.height is None and level.elevation is None:
-                found.append(Fault(f"levels[{i}]", f"level {level.name!r} has neither height nor "
-                                   "elevation", "give the height of the story below it"))
-        if self.levels[-1].height is not None:
-            found.append(Fault(
-                f"levels[{len(self.levels) - 1}].height",
-                f"{self.levels[-1].name!r} is the lowest level; there is no story below it",
-                "give its elevation, or leave it out for 0",
-            ))
-        if found:
-            return found
-        z = self.elevations
-        for i, k in enumerate(self.below):
-            if z[i] <= z[k]:
-                found.append(Fault(
-                    f"levels[{i}]",
-                    f"level {self.levels[i].name!r} at {z[i]:.4g} m is not above "
-                    f"{self.levels[k].name!r} at {z[k]:.4g} m",
-                    "list the levels from the top down",
-                ))
-            elif z[i] - z[k] > 60:
-                found.append(Fault(
-                    f"levels[{i}]", f"the story below {self.levels[i].name!r} is "
-                    f"{z[i] - z[k]:.4g} m high", "is the unit of the elevation right?"))
-        base = z[self.base_index]
-        wrong = [i for i in range(len(z)) if (i < self.base_index) != (z[i] > base + 1e-9)
-                 and i != self.base_index]
-        if wrong and not found:
-            found.append(Fault(
-                f"levels[{wrong[0]}]", f"level {self.levels[wrong[0]].name!r} at "
-                f"{z[wrong[0]]:.4g} m is on the wrong side of the base in the list; the base is "
-                f"at {base:.4g} m", "list what is above it before it, what is below after it"))
-        return found
-
-    def load_faults(self) -> list[Fault]:
-        """Loads counted twice, levels without any, nothing above the base."""
-        found = []
-        for i, level in enumerate(self.levels):
-            loads, names = self.loads(i), set()
-            there = [load.name for load in (self.floors[level.floor] if level.floor else ())]
-            for load in level.loads:
-                if load.instead and load.name not in there:
-                    near = nearest(load.name, there)
-                    found.append(Fault(
-                        f"levels[{i}]", f"the load {load.name!r} stands in place of none: the "
-                        "floor has no load of that name",
-                        f"did you mean {near!r}?" if near else "take instead out"))
-            for load in loads:
-                if load.name in names:
-                    found.append(Fault(
-                        f"levels[{i}]", f"the load {load.name!r} is counted twice on level "
-                        f"{level.name!r}", "take one out, or name them apart if both are there"))
-                names.add(load.name)
-            if i in self.above_base and level.seismic_mass and not loads \
-                    and not (self.has_members and (self.self_weight or self.member_loads)):
-                found.append(Fault(
-                    f"levels[{i}]", f"level {level.name!r} has no loads, so no mass",
-                    "give it a floor or loads, or set seismic_mass = false"))
-        if self.base_index == 0:
-            found.append(Fault("base", f"{self.base!r} is the top level; nothing stands above it",
-                               "name the level at the ground"))
-        return found
-
-    def line_faults(self) -> list[Fault]:
-        """Lines upside down, with another count of values than stories, stories without one."""
-        found = []
-        held: set[int] = set()
-        for i, line in enumerate(self.lines):
-            span = self.span(line)
-            if not span:
-                found.append(Fault(f"lines[{i}]", f"line {line.name!r} runs from {line.bottom!r} "
-                                   f"up to {line.top!r}, which is not above it",
-                                   "bottom is the lower level, top the higher one"))
-                continue
-            held |= set(span)
-            values = line.stiffness if line.cantilever is None else line.cantilever
-            if isinstance(values, tuple) and len(values) != len(span):
-                key = "stiffness" if line.cantilever is None else "cantilever"
-                found.append(Fault(
-                    f"lines[{i}].{key}", f"line {line.name!r} has {len(span)} stories but "
-                    f"{len(values)} values", "give one value for each story from the top down, "
-                    "or a single one"))
-            if isinstance(line.strength, tuple) and len(line.strength) != len(span):
-                found.append(Fault(
-                    f"lines[{i}].strength", f"line {line.name!r} has {len(span)} stories but "
-                    f"{len(line.strength)} values", "give one value for each story from the top "
-                    "down, or a single one"))
-        if not self.lines and not self.has_members:
-            return [Fault("lines", "is missing, and there are no members: nothing resists",
-                          "give lateral lines, or members on axes")]
-        grounded = self.held if not held_faults(self) else {}
-        for i in range(len(self.levels) - 1):
-            if i not in held and i not in grounded and not found and not self.has_members:
-                found.append(Fault(
-                    f"levels[{i}]", f"no lateral line holds the story below "
-                    f"{self.levels[i].name!r}: it has mass but no stiffness",
-                    "run a line through this story"))
-        return found
+        floors = [*plane_faults(self), *diaphragm_faults(self)]
+        return [*found, *(floors or held_faults(self))]
 
     # -- what follows from the description ----------------------------------------------------
 
@@ -597,10 +403,3 @@ _STAND_IN = ({"name": "top", "height": 3.0, "outline": [[0, 0], [1, 0], [1, 1]],
 def _given(axes: Axes | None) -> Axes:
     assert axes is not None
     return axes
-
-
-def _unknown(place: str, name: str, known: list[str], among: str) -> Fault:
-    near = nearest(name, known)
-    cure = f"did you mean {near!r}? " if near else ""
-    return Fault(place, f"{name!r} is not among the {among}",
-                 cure + (f"known: {', '.join(known)}" if known else f"there are no {among}"))

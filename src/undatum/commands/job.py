@@ -97,7 +97,8 @@ def check(project: ProjectFile) -> None:
         ("title", job.title),
         ("standard", f"{standards.get(job.standard, project.parent).title}, units {job.units}"),
         ("building", f"{above} levels above the base, {len(b.levels) - 1 - above} stories below, "
-         f"{len(b.lines)} lateral lines, {len(b.outlines)} outlines"),
+         f"{len(b.lines)} lateral lines, {len(b.outlines)} outlines"
+         + (f", {len(b.held)} floors held by the ground" if b.held else "")),
         *([("members", counted(b.frame))] if b.frame is not None else []),
         ("hazard", "typed in the project" if job.site.looked_up is None else
          f"looked up for {job.site.looked_up.location.said}, {job.site.looked_up.source}"),

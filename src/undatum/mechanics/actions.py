@@ -14,12 +14,14 @@ from numpy.typing import NDArray
 from scipy import sparse
 
 from undatum.building.members import Member
+from undatum.building.rules import COMPONENTS
 from undatum.mechanics.framing import FrameModel
 from undatum.mechanics.model import Model
 from undatum.mechanics.quantities import Quantity
 
 Floats = NDArray[np.float64]
-ACTIONS = ("axial", "shear_y", "shear_z", "torsion", "moment_y", "moment_z")
+ACTIONS = COMPONENTS  # of section forces: those that ends may release
+NODE_MOTIONS = ("X", "Y", "Z", "rotation X", "rotation Y", "rotation Z")
 REACTIONS = ("force X", "force Y", "force Z", "moment X", "moment Y", "moment Z")
 
 
@@ -133,4 +135,4 @@ def node_displacements(model: Model, nodes: Sequence[int]) -> Quantity:
     return Quantity(
         "node displacement", "", sparse.csr_array(framed.follow[at]),
         {"node": tuple(str(n) for n in nodes for _ in range(6)),
-         "component": ("X", "Y", "Z", "rotation X", "rotation Y", "rotation Z") * len(nodes)})
+         "component": NODE_MOTIONS * len(nodes)})

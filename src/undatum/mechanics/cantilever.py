@@ -6,7 +6,6 @@ from collections.abc import Sequence
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.linalg.lapack import dpotrf, dpotri
 
 from undatum.record import fixed
 
@@ -54,7 +53,6 @@ def shear_flexure_line(
     flexibility = (arm_bottom * w) @ (2.0 * arm_bottom + arm_top).T \
         + (arm_top * w) @ (2.0 * arm_top + arm_bottom).T
     flexibility += (below * (h / ga)) @ below.T
-    lower, _ = dpotri(dpotrf(flexibility.T, lower=True, clean=True, overwrite_a=True)[0],
-                      lower=True, overwrite_c=True)
-    stiffness = lower + np.tril(lower, -1).T
+    inverse = np.linalg.inv(flexibility)
+    stiffness = 0.5 * (inverse + inverse.T)
     return stiffness, np.cumsum(stiffness, axis=0)

@@ -6,7 +6,7 @@ from collections.abc import Mapping
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.linalg.lapack import dpotrf, dpotrs
+from scipy import linalg
 
 from undatum.mechanics.model import Model
 from undatum.record import record
@@ -41,9 +41,9 @@ def rigidity(model: Model, forces: Mapping[Direction, Floats]) -> Rigidity:
     n, free = model.n, ~model.freedoms.of("rotation")
     loads = np.column_stack([model.loads(d, forces[d]) for d in model.directions])
     shift = np.zeros_like(loads)
-    held = model.memo.get("rotations held", lambda: dpotrf(
-        model.dense[np.ix_(free, free)].T, lower=True, clean=False, overwrite_a=True)[0])
-    shift[free] = dpotrs(held, loads[free], lower=True)[0]
+    held = model.memo.get("rotations held", lambda: linalg.cho_factor(
+        model.dense[np.ix_(free, free)], lower=True, check_finite=False))
+    shift[free] = linalg.cho_solve(held, loads[free], check_finite=False)
     every = model.quantities["line shear"].of(shift, shift)
     shears = np.split(every, np.cumsum([line.levels.size for line in model.lines])[:-1])
     shear, moment = np.zeros((n, 2, 2)), np.zeros((n, 2))  # story, component, set; story, set

@@ -10,13 +10,17 @@ from numpy.typing import NDArray
 from undatum.analysis.response import Readable, SpectrumSet
 from undatum.building.members import Frame, Member
 from undatum.building.whole import Building
-from undatum.mechanics.actions import framed_of, node_displacements, rid_of_round_off
+from undatum.mechanics.actions import (
+    NODE_MOTIONS,
+    framed_of,
+    node_displacements,
+    rid_of_round_off,
+)
 from undatum.mechanics.cases import LoadCases
 from undatum.mechanics.model import Model
 from undatum.table import Column, Table, column
 
 Floats = NDArray[np.float64]
-MOTIONS = ("X", "Y", "Z", "rotation X", "rotation Y", "rotation Z")
 
 
 def node_motion_table(
@@ -97,5 +101,5 @@ def _columns(
         column("level", "", [name for name in levels for _ in range(count)]),
         *(column(head, "", [said for _ in nodes for said in own]) for head, own in by),
         *(column(name if k > 2 else f"displacement {name}", "angle" if k > 2 else "displacement",
-                 motion[..., k].ravel(), 6 if k > 2 else 4) for k, name in enumerate(MOTIONS)),
+                 motion[..., k].ravel(), 6 if k > 2 else 4) for k, name in enumerate(NODE_MOTIONS)),
     )

@@ -12,6 +12,7 @@ from typing import Any
 from pydantic import BaseModel, TypeAdapter, ValidationError
 
 from undatum import standards
+from undatum.building.faults import height_faults, line_faults, load_faults, name_faults
 from undatum.building.lines import Line
 from undatum.building.loads import Load
 from undatum.building.outline import Outline
@@ -63,15 +64,16 @@ def _faults(raw: dict[str, Any], context: dict[str, Any]) -> list[Fault]:
         outlines={k: v for k, v in outlines.items() if v is not None},
         floors={k: v if v is not None else () for k, v in floors.items()},
         levels=tuple(shown), lines=tuple(line for _, line in kept), base=raw.get("base"),
+        held_by_ground=raw.get("held_by_ground", {}),
         members=tuple(raw.get("members", ())), placed=tuple(raw.get("placed", ())))
-    heights = building.height_faults() if sound else []
+    heights = height_faults(building) if sound else []
     if heights:
         return heights
-    found = building.load_faults() if sound and all(v is not None for v in floors.values()) else []
+    found = load_faults(building) if sound and all(v is not None for v in floors.values()) else []
     if kept:
         found += [replace(f, place=re.sub(r"^lines\[(\d+)\]",
                                           lambda m: f"lines[{kept[int(m[1])][0]}]", f.place))
-                  for f in building.line_faults()
+                  for f in line_faults(building)
                   if len(kept) == len(lines) or f.place.startswith("lines[")]
     return found
 
@@ -94,8 +96,7 @@ def _names(raw: dict[str, Any]) -> list[Fault]:
         outlines=raw.get("outlines", {}), floors=raw.get("floors", {}),
         levels=views("levels", outline={}, floor=None),
         lines=views("lines", bottom=None, top=None), base=raw.get("base"))
-    found: list[Fault] = building.name_faults()
-    return found
+    return name_faults(building)
 
 
 def beside_faults(data: Mapping[str, Any], folder: Path | None) -> list[Fault]:
