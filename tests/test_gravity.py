@@ -168,16 +168,74 @@ def test_slab_beyond_the_last_beam_twists_it() -> None:
     assert taken.balance[0].shift < 1e-9
 
 
-def test_floors_without_beams_are_named() -> None:
-    """Columns alone under a floor: nothing lands, and the table says so."""
-    one = building(slender(2e-3), slender(2e-3), rules=(
-        ud.MemberRule(beams="on A", remove=True),))
-    table: Any = results_of(one).to_frame("loads_landed")
-    assert table["load by area (N)"].tolist() == pytest.approx([Q * BAY * SHORT])
-    assert table["landed on members (N)"].tolist() == [0.0]
-    found = [f for f in results_of(one).findings if f.check == "gravity on members"]
-    assert [f.where for f in found] == ["levels L1"]
-    assert "not followed down" in found[0].text
+def slab_on(rules: Any, x: Any = (BAY, BAY), y: Any = (BAY, BAY), **more: Any) -> ud.Building:
+    """Three by three columns under one slab, without the beams that the rules take out."""
+    square = ud.CrossSection(rectangle="400 x 400 mm", material="C30/37")
+    return building(square, square, x=x, y=y, rules=tuple(
+        ud.MemberRule(beams=which, remove=True) for which in rules), **more)
+
+
+EDGE_ONLY = ("on B", "on 2")
+WHOLE = Q * (2 * BAY) ** 2
+
+
+@pytest.mark.parametrize(("rules", "inner"), [((), 0.25), (EDGE_ONLY, 0.25), (("all",), 0.25),
+                                              (("on A", "on C", "on 1", "on 3"), None)])
+def test_every_column_carries_the_floor_over_it(rules: Any, inner: float | None) -> None:
+    """A quarter of a square slab on the inner of nine columns, beams or none; hand statics, and the
+    same by the way straight to columns."""
+    one = slab_on(rules)
+    results = results_of(one)
+    table: Any = results.to_frame("column_shares").set_index("column")
+    landed = table["landed on its head (N)"]
+    assert landed.sum() == pytest.approx(WHOLE)
+    if inner is not None:
+        assert landed["column B2 at L1"] == pytest.approx(inner * WHOLE)
+        assert not [f for f in results.findings if f.check == "floor load on columns"]
+    else:  # a cross of beams encloses no panel: all goes to the columns, and that is said
+        assert table["ratio"].tolist() == pytest.approx([1.0] * 9)
+        found = [f for f in results.findings if f.check == "gravity on members"]
+        assert [f.where for f in found] == ["levels L1"]
+        assert "straight to the nearest columns" in found[0].text
+    for _, case in results.load_cases().on_members:
+        assert case.reactions[4, 2] > 0.18 * case.reactions[:, 2].sum()
+
+
+def test_the_inner_column_has_mass_without_a_diaphragm() -> None:
+    """Bare columns on a floor without diaphragm: each moves by itself, its mass by the area."""
+    one = slab_on(("all",), diaphragms={"L1": "none"}, self_weight=False)
+    results = results_of(one)
+    material = ud.Building.material(one, "C30/37")
+    stiff = 3 * material.modulus * 0.4**4 / 12 / HEIGHT**3
+    shear = HEIGHT / (material.shear_modulus * 0.4**2 * 5 / 6)
+    mass = WHOLE / 9.80665 / 16
+    periods = sorted(results.modes.periods, reverse=True)
+    slowest = 2 * np.pi * np.sqrt(4 * mass * (1 / stiff + shear))
+    assert periods[0] == pytest.approx(slowest, rel=1e-4)
+
+
+@given(x=st.floats(0.1, 11.9), y=st.floats(0.1, 11.9))
+@settings(deadline=None, max_examples=25)
+def test_a_point_load_beside_an_inner_column_keeps_its_moments(x: float, y: float) -> None:
+    one = slab_on(EDGE_ONLY).model_copy(update={"floors": {"all": [
+        ud.Load(name="point", kind="equipment", total=1e5, at=(x, y))]}})
+    assert one.frame is not None
+    (balance, *_) = take_down(one, one.frame).balance
+    assert balance.landed == pytest.approx(1e5, rel=1e-9)
+    assert balance.shift < 1e-3
+
+
+def test_columns_that_get_another_load_than_the_floor_near_them_are_named() -> None:
+    """Edge beams of 12 m around an inner column near a corner: by hand, the far edge columns."""
+    results = results_of(slab_on(EDGE_ONLY, x=(2.0, 10.0), y=(2.0, 10.0)))
+    table: Any = results.to_frame("column_shares").set_index("column")
+    assert table.loc["column B2 at L1"].tolist()[1:4] == pytest.approx([Q * 36, Q * 36, 1.0])
+    assert table["on the floor nearest to it (N)"]["column C3 at L1"] == pytest.approx(Q * 25)
+    (found,) = [f for f in results.findings if f.check == "floor load on columns"]
+    assert found.where.startswith("column A2 at L1, column A3 at L1, column B1 at L1")
+    assert "column C3" not in found.where and "column B3 at L1: 121" in found.text
+    marked = table["within a fifth"]
+    assert (~marked).tolist() == [abs(r - 1) > 0.2 for r in table["ratio"]]
 
 
 def test_panels_that_are_not_convex_are_named() -> None:

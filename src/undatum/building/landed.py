@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
+from undatum.building.members import Frame
 from undatum.record import record
 
 Floats = NDArray[np.float64]
@@ -34,3 +35,21 @@ def both(first: Landed, second: Landed) -> Landed:
     return Landed(first.kind, *(np.concatenate([getattr(first, k), getattr(second, k)])
                                 for k in ("elements", "reach", "load", "torque", "nodes",
                                           "forces")))
+
+
+def over_nodes(frame: Frame, one: Landed) -> Floats:
+    """(M,) vertical load of a kind on the nodes, downwards, statically by the lever."""
+    found = np.zeros(len(frame.points))
+    np.add.at(found, one.nodes, -one.forces[:, 2])
+    e = one.elements
+    if e.size:
+        down = -np.einsum("kej,kj->ke", one.load, frame.axes[e][:, :, 2])  # at both ends
+        reach = one.reach[:, 1] - one.reach[:, 0]
+        total = down.mean(axis=1) * reach
+        middle = one.reach[:, 0] + reach * np.divide(
+            down[:, 0] + 2 * down[:, 1], 3 * (down[:, 0] + down[:, 1]),
+            out=np.full(e.size, 0.5), where=np.abs(down.sum(axis=1)) > 0)
+        far = middle / frame.lengths[e]
+        np.add.at(found, frame.ends[e, 0], total * (1 - far))
+        np.add.at(found, frame.ends[e, 1], total * far)
+    return found

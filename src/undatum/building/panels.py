@@ -19,7 +19,7 @@ Ints = NDArray[np.intp]
 THIN = 1e-3  # m: width of the band that stands for a load along the edge, size of a point
 NONE = 1e-9  # m2: area that is none
 _FINE, _COARSE = 1e-14, 1e-10  # of the largest coordinate: grids that corners are set to
-_FAR = 1e4  # m, beyond any floor
+FAR = 1e4  # m, beyond any floor
 
 
 class Floor:
@@ -34,19 +34,18 @@ class Floor:
         self.span = self.end - self.start
         self.length = np.linalg.norm(self.span, axis=1)
         self.along = self.span / self.length[:, None]
-        self.nodes = np.unique(frame.ends[self.elements])
-        self.at = frame.points[self.nodes, :2]
         upright = (frame.kinds == "column") & (frame.floors[frame.ends[:, 1]] == level)
-        self.heads = np.unique(frame.ends[upright, 1])
-        self.carry = frame.points[self.heads, :2]
+        heads = np.unique(frame.ends[upright, 1])
+        self.nodes = np.unique(np.append(frame.ends[self.elements], heads))
+        self.at = frame.points[self.nodes, :2]
+        #: Heads of columns, by their place among the nodes.
+        self.heads = np.searchsorted(self.nodes, heads)
+        self.carry = self.at[self.heads]
         self.form = b"".join(a.tobytes() for a in (self.carry, self.start, self.span, self.at))
-
-    def places(self, path: str) -> Ints:
-        """The nodes that loads at points go to."""
-        return self.heads if path == "columns" else self.nodes
+        self.nearest_to: dict[int, Polygon] = {}
 
     def divided(self) -> Floor:
-        """With its panels found."""
+        """With its panels found, and the columns that none of their edges reaches."""
         # ends to the last digit: panels close only where they meet
         lines = [LineString([a, b]) for a, b in zip(self.start, self.end, strict=True)]
         found = shapely.polygonize(lines) if lines else None
@@ -58,19 +57,33 @@ class Floor:
         if self.plane is not None:  # all slab lies beside the beams: nothing spans between frames
             self.panels, self.inner = [], Polygon()
             self.outer, self.edges = list(range(len(lines))), np.array(lines)
+            self.alone = self._alone(shapely.union_all(lines))
             return self
         edge = shapely.boundary(inner)
         self.outer = [k for k, m in enumerate(self.middles)
                       if self.panels and float(edge.distance(Point(m))) < 1e-6]
         self.edges = np.array([lines[k] for k in self.outer])
+        self.alone = self._alone(shapely.union_all([shapely.boundary(p) for p in self.panels]))
         return self
+
+    def _alone(self, edges: Any) -> list[tuple[int, Any]]:
+        """Heads of columns, by their place in ``heads``, that no beam of a panel reaches, and the
+        floor nearest to each: within its panel, or beyond all panels."""
+        away = shapely.distance(shapely.points(self.carry), edges)  # not a number without edges
+        found = []
+        for i in np.flatnonzero(~(away < 1e-6)).tolist():
+            cell, at = self.cell_of(i), Point(self.carry[i])
+            within = [panel for panel in self.panels if panel.covers(at)]
+            found.append((i, overlap(within[0], cell) if within else without(cell, self.inner)))
+        return found
 
     @staticmethod
     def like(first: Floor, other: Floor) -> Floor:
         """``other`` with the panels of ``first``, which has the same beams in plan."""
         if first is other:
             return other.divided()
-        for name in ("panels", "middles", "inner", "outer", "edges", "divisions"):
+        for name in ("panels", "middles", "inner", "outer", "edges", "divisions", "alone",
+                     "nearest_to"):
             setattr(other, name, getattr(first, name))
         return other
 
@@ -85,9 +98,9 @@ class Floor:
         across = 1 if self.plane == "X" else 0
         places = np.unique(np.round(self.start[:, across], 6))
         i = int(np.argmin(np.abs(places - self.start[k, across])))
-        low = (places[i - 1] + places[i]) / 2 if i else -_FAR
-        high = (places[i] + places[i + 1]) / 2 if i + 1 < len(places) else _FAR
-        box = (-_FAR, low, _FAR, high) if across else (low, -_FAR, high, _FAR)
+        low = (places[i - 1] + places[i]) / 2 if i else -FAR
+        high = (places[i] + places[i + 1]) / 2 if i + 1 < len(places) else FAR
+        box = (-FAR, low, FAR, high) if across else (low, -FAR, high, FAR)
         return overlap(region, shapely.box(*box))
 
     def nearest(self, part: Any) -> int:
@@ -139,24 +152,27 @@ class Floor:
         r = np.array([c, s]) - lean * np.array([-s, c])
         return affine_transform(region, [*r, *t, -(r @ (x, y)), -(t @ (x, y))]), abs(across)
 
+    def cell_of(self, i: int) -> Polygon:
+        """The part of the plane that is nearer to a column, by its place in ``heads``, than to any
+        other."""
+        if i not in self.nearest_to:
+            p = self.carry[i]
+            ring = p + FAR * np.array([[-1.0, -1.0], [1.0, -1.0], [1.0, 1.0], [-1.0, 1.0]])
+            away = np.hypot(*(self.carry - p).T)
+            for j in np.argsort(away, kind="stable")[1:]:
+                if away[j] > 2 * np.hypot(*(ring - p).T).max():
+                    break  # the others are too far away to cut anything off
+                toward = (self.carry[j] - p) / away[j]
+                ring = _clipped(ring, toward, float(toward @ p + away[j] / 2))
+            self.nearest_to[i] = Polygon(_simple(ring))
+        return self.nearest_to[i]
+
     def around_columns(self, region: Any) -> Iterator[tuple[int, float]]:
-        """Every column head, by its place in ``heads``, and the area nearest to it."""
-        if len(self.heads) == 1:
-            yield 0, float(region.area)
-            return
-        for i, p in enumerate(self.carry):
-            cell = region
-            for q in np.delete(self.carry, i, axis=0):
-                toward = (q - p) / np.hypot(*(q - p))
-                side = np.array([-toward[1], toward[0]])
-                m = (p + q) / 2
-                cell = without(cell, Polygon(
-                    [m + 1e4 * side, m - 1e4 * side, m - 1e4 * side + 2e4 * toward,
-                     m + 1e4 * side + 2e4 * toward]))
-                if cell.is_empty:
-                    break
-            if cell.area > NONE:
-                yield i, float(cell.area)
+        """Every column head, by its place among the nodes, and the area nearest to it."""
+        for i, place in enumerate(self.heads.tolist()):
+            area = float(overlap(region, self.cell_of(i)).area)
+            if area > NONE:
+                yield place, area
 
     def cells(self, panel: Polygon) -> list[tuple[int, Any]]:
         """The part of a panel nearest to each beam around it. A panel is taken as convex."""
@@ -228,7 +244,7 @@ def between(region: Any, low: float, high: float) -> Any:
     (``clip_by_rect`` is faster, and wrong where a corner lies on the edge but for the last digit.)
     """
     whole = region if region.is_valid else _valid(region)
-    return overlap(whole, shapely.box(low, -_FAR, high, _FAR))
+    return overlap(whole, shapely.box(low, -FAR, high, FAR))
 
 
 def _simple(ring: Floats) -> Floats:

@@ -3,8 +3,10 @@
 Beams divide a floor into panels. In a panel each point loads the nearest beam (two-way), or the
 beam at the nearer end of its span (one-way); a load at a point goes to the two beams on a line
 through it, across the nearest one or along the span, by the lever; slab beyond the last beam loads
-that beam with its torque, at corners the node with its moments. A floor without beams goes straight
-to the nearest column. In a plane building all slab lies beside the frames and comes without torque.
+that beam with its torque, at corners the node with its moments. A column that no beam reaches takes
+the floor nearest to it, within its panel; a load at a point there goes to it and to the beam beyond
+by the lever. A floor whose beams enclose no panel goes straight to the nearest column.
+In a plane building all slab lies beside the frames and comes without torque.
 What a load is in plan, a part of the floor, a line along the edge or a point, only changes the
 region and the pressure.
 """
@@ -19,15 +21,18 @@ from typing import Any, Protocol
 import numpy as np
 import shapely
 from numpy.typing import NDArray
+from scipy.sparse import coo_array, csc_array, diags_array
+from scipy.sparse.csgraph import connected_components
+from scipy.sparse.linalg import spsolve
 from shapely.affinity import affine_transform
 from shapely.geometry import LineString, Point, Polygon
 
 from undatum.building.cases import MemberLoad, member_landing
-from undatum.building.landed import Landed, both
+from undatum.building.landed import Landed, both, over_nodes
 from undatum.building.loads import Load
 from undatum.building.members import Frame
 from undatum.building.outline import Outline
-from undatum.building.panels import NONE, THIN, Floor, between, overlap, without
+from undatum.building.panels import FAR, NONE, THIN, Floor, between, overlap, without
 from undatum.building.whole import Building, Level
 from undatum.errors import AnalysisError
 from undatum.record import record
@@ -138,17 +143,15 @@ def take_down(building: Loaded, frame: Frame) -> TakeDown:
             key = floor.form, region.wkb, load.at, load.path
             if key not in known:
                 found = _landing(floor, region, load.at, load.path)
-                known[key] = *found, _sums(
-                    floor, floor.carry if load.path == "columns" else floor.at, *found)
+                known[key] = *found, _sums(floor, *found)
             on_lines, on_points, own = known[key]
             own = pressure * own
             if pressure:
                 lines[load.kind] += [
                     (int(floor.elements[k]), low, high, pressure * first, pressure * last,
                      pressure * torque) for k, low, high, first, last, torque in on_lines]
-                places = floor.places(load.path)
                 points[load.kind] += [
-                    (int(places[j]), pressure * force, pressure * about_x, pressure * about_y)
+                    (int(floor.nodes[j]), pressure * force, pressure * about_x, pressure * about_y)
                     for j, force, about_x, about_y in on_points]
             center = np.array(region.centroid.coords[0])
             sums[load.kind] = sums.get(load.kind, np.zeros(6)) + np.array(
@@ -173,29 +176,106 @@ def take_down(building: Loaded, frame: Frame) -> TakeDown:
     return TakeDown(tuple(kinds), tuple(packed.values()), tuple(balance))
 
 
-def panel_faults(building: Building, frame: Frame) -> tuple[list[str], list[str]]:
-    """Levels whose loads have no beams (or no column) to go to, and levels with a panel that isn't
-    convex."""
-    bare, bent = [], []
+@record
+class PanelFaults:
+    """Levels whose loads find neither beams nor columns to go to, levels with beams that enclose no
+    panel, so that all goes straight to the columns, and levels with a panel that isn't convex."""
+
+    bare: tuple[str, ...]
+    passed: tuple[str, ...]
+    bent: tuple[str, ...]
+
+
+def panel_faults(building: Building, frame: Frame) -> PanelFaults:
+    """Where the way of floor loads to members is cut off, or rough."""
+    bare, passed, bent = [], [], []
     seen: dict[bytes, tuple[bool, bool]] = {}
     for i, level in enumerate(building.levels[:-1]):
         paths = {load.path for load in building.loads(i)
                  if load.per_area or load.per_edge or load.total}
+        if not paths:
+            continue
         floor = Floor(frame, i, building.plane)
-        if "columns" in paths and not len(floor.heads):
-            bare.append(level.name)
-            continue
-        if not paths - {"columns"}:
-            continue
-        if floor.form not in seen:
+        straight = paths == {"columns"}
+        if not straight and floor.form not in seen:
             panels = floor.divided().panels
-            seen[floor.form] = not floor.outer, any(
+            seen[floor.form] = bool(floor.outer), any(
                 p.convex_hull.area > p.area * (1 + 1e-6) for p in panels)
-        if seen[floor.form][0]:
+        enclosed, not_convex = (False, False) if straight else seen[floor.form]
+        if not enclosed and not len(floor.heads):
             bare.append(level.name)
-        if seen[floor.form][1]:
+        elif not enclosed and not straight and len(floor.elements):
+            passed.append(level.name)
+        if not_convex:
             bent.append(level.name)
-    return bare, bent
+    return PanelFaults(tuple(bare), tuple(passed), tuple(bent))
+
+
+@record
+class ColumnShares:
+    """Floor loads in full, column by column: the level at the top, what ``landed`` on its head by
+    statics, beams between columns as levers, and what lies on the floor ``nearest`` to it, N."""
+
+    columns: tuple[str, ...]
+    levels: tuple[str, ...]
+    landed: Floats
+    nearest: Floats
+
+    @property
+    def apart(self) -> NDArray[np.bool_]:
+        """Which columns get a fifth more or less than lies on the floor nearest to them."""
+        none = 1e-6 * self.nearest.max(initial=0.0)
+        return np.asarray(np.abs(self.landed - self.nearest) > 0.2 * self.nearest + none)
+
+
+def column_shares(building: Building, frame: Frame) -> ColumnShares:
+    """What lands on the head of every column, beside the floor area nearest to it."""
+    n = len(building.levels) - 1
+    loads = [building.loads(i) for i in range(n)]
+    taken = take_down(FloorsOnly(building, loads), frame)
+    landed = _at_heads(frame, np.sum([over_nodes(frame, one) for one in taken.landed], axis=0)
+                       if taken.landed else np.zeros(len(frame.points)))
+    nearest = np.zeros(len(frame.points))
+    areas: dict[tuple[bytes, bytes], tuple[tuple[int, float], ...]] = {}
+    floors: dict[bytes, Floor] = {}
+    for i in range(n):
+        floor = Floor(frame, i, building.plane)
+        known = floors.setdefault(floor.form, floor)
+        for load in loads[i]:
+            region, pressure = _region(load, building.outline(i))
+            key = floor.form, region.wkb
+            if key not in areas:
+                areas[key] = tuple(known.around_columns(region))
+            for place, area in areas[key]:
+                nearest[floor.nodes[place]] += pressure * area
+    columns = [m for m in frame.members if m.kind == "column"]
+    heads = np.array([frame.ends[m.elements[-1], 1] for m in columns], dtype=np.intp)
+    return ColumnShares(tuple(m.name for m in columns), tuple(m.level for m in columns),
+                        landed[heads], nearest[heads])
+
+
+def _at_heads(frame: Frame, load: Floats) -> Floats:
+    """(M,) vertical load of the nodes brought along the beams to the heads of columns.
+
+    What stands on a node between goes to its neighbors by the lever; where beams cross, as in a
+    net of strings that are pulled alike.
+    """
+    kinds = frame.kinds
+    beams = frame.ends[kinds == "beam"]
+    heads = np.zeros(len(frame.points), dtype=bool)
+    heads[frame.ends[kinds == "column", 1]] = True
+    weight = 1.0 / frame.lengths[kinds == "beam"]
+    count = len(frame.points)
+    net = coo_array((weight, tuple(beams.T)), shape=(count, count)).tocsr()
+    net = net + net.T
+    _, part = connected_components(net, directed=False)
+    between = np.flatnonzero(~heads & np.isin(part, part[heads]))
+    found = np.where(heads, load, 0.0)
+    if between.size:
+        stiffness = diags_array(np.asarray(net.sum(axis=1)).ravel()) - net
+        sag = spsolve(csc_array(stiffness[between][:, between]), load[between])
+        found += np.where(heads, net[:, between] @ np.atleast_1d(sag), 0.0)
+    return np.asarray(found)
 
 
 def _region(load: Load, outline: Outline) -> tuple[Any, float]:
@@ -221,18 +301,21 @@ def _landing(
     """A region with a unit pressure on the beams and nodes of a floor, by their place in it."""
     lines: list[_OnLine] = []
     points: list[_OnPoint] = []
-    if path == "columns":
-        if len(floor.heads):
-            points = [(j, area, 0.0, 0.0) for j, area in floor.around_columns(region)]
-        return lines, points
-    if not floor.outer:
-        return lines, points
+    if path == "columns" or not floor.outer:
+        return lines, [(j, area, 0.0, 0.0) for j, area in floor.around_columns(region)]
     span = {"one-way X": np.array([1.0, 0.0]), "one-way Y": np.array([0.0, 1.0])}.get(path)
     if at is not None:
         inside = [panel for panel in floor.panels if panel.covers(Point(at))]
         if inside:
-            return _by_lever(floor, inside[0], np.array(at), float(region.area),
-                             span), points
+            among = [i for i, _ in floor.alone if inside[0].covers(Point(floor.carry[i]))]
+            spot, force = np.array(at), float(region.area)
+            return _by_column(floor, inside[0], spot, force, among) if among else (
+                _by_lever(floor, inside[0], spot, force, span), points)
+    for i, cell in floor.alone:
+        own = overlap(region, cell)
+        if own.area > NONE:
+            points.append((int(floor.heads[i]), float(own.area), 0.0, 0.0))
+            region = without(region, cell)
     rest = without(region, floor.inner)
     for panel in floor.panels:
         if region.intersects(panel):
@@ -263,6 +346,33 @@ def _landing(
     return lines, points
 
 
+def _by_column(
+    floor: Floor, panel: Polygon, at: Floats, force: float, among: list[int],
+) -> tuple[list[_OnLine], list[_OnPoint]]:
+    """A load at a point of a panel with columns inside: on the nearest of them and on the beam
+    that the line from it through the point meets."""
+    i = min(among, key=lambda j: float(np.hypot(*(floor.carry[j] - at))))
+    head = floor.carry[i]
+    away = float(np.hypot(*(at - head)))
+    share, lines = 0.0, []
+    if away > THIN:
+        ray = LineString([head, head + 2 * FAR * (at - head) / away])
+        end = np.array(shapely.shortest_line(Point(at), ray.intersection(
+            shapely.boundary(panel))).coords[-1])
+        share = min(away / float(np.hypot(*(end - head))), 1.0)
+        lines = [_at_point(floor, floor.beside(panel), end, share * force)]
+    return lines, [(int(floor.heads[i]), (1 - share) * force, 0.0, 0.0)]
+
+
+def _at_point(floor: Floor, own: list[int], at: Floats, force: float) -> _OnLine:
+    """A force at a point of the nearest of some beams, over a band as narrow as none."""
+    edges = [LineString([floor.start[k], floor.start[k] + floor.span[k]]) for k in own]
+    k = own[int(np.argmin(shapely.distance(Point(at), np.array(edges))))]
+    s = float(np.clip((at - floor.start[k]) @ floor.along[k], 0.0, floor.length[k]))
+    low, high = max(s - THIN, 0.0), min(s + THIN, float(floor.length[k]))
+    return k, low, high, *(2 * (force / (high - low),)), 0.0
+
+
 def _by_lever(
     floor: Floor, panel: Polygon, at: Floats, force: float, span: Floats | None,
 ) -> list[_OnLine]:
@@ -277,14 +387,8 @@ def _by_lever(
     ends = np.asarray(chord.coords) if chord.geom_type == "LineString" else np.array([at, at])
     length = float(np.hypot(*(ends[-1] - ends[0])))
     share = float(np.hypot(*(at - ends[0]))) / length if length > THIN else 0.0
-    found: list[_OnLine] = []
-    for end, part in ((ends[0], 1 - share), (ends[-1], share)):
-        k = own[int(np.argmin(shapely.distance(Point(end), np.array(edges))))]
-        s = float(np.clip((end - floor.start[k]) @ floor.along[k], 0.0, floor.length[k]))
-        low, high = max(s - THIN, 0.0), min(s + THIN, float(floor.length[k]))
-        if part > 0:
-            found.append((k, low, high, *(2 * (part * force / (high - low),)), 0.0))
-    return found
+    return [_at_point(floor, own, end, part * force)
+            for end, part in ((ends[0], 1 - share), (ends[-1], share)) if part > 0]
 
 
 def _along(
@@ -339,7 +443,7 @@ def _own_weight(
             points += [(node, float(weight[e] * lengths[e]) / 2, 0.0, 0.0) for node in (a, b)]
 
 
-def _sums(floor: Floor, places: Floats, lines: list[_OnLine], points: list[_OnPoint]) -> Floats:
+def _sums(floor: Floor, lines: list[_OnLine], points: list[_OnPoint]) -> Floats:
     """Total and first moments in plan of what landed on a floor."""
     total = np.zeros(3)
     if lines:
@@ -352,7 +456,7 @@ def _sums(floor: Floor, places: Floats, lines: list[_OnLine], points: list[_OnPo
             - (torque * (s1 - s0))[:, None] * left
         total += [force.sum(), *at.sum(axis=0)]
     for j, size, about_x, about_y in points:
-        total += [size, *(size * places[j] + np.array([about_y, -about_x]))]
+        total += [size, *(size * floor.at[j] + np.array([about_y, -about_x]))]
     return total
 
 

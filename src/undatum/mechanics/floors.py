@@ -15,7 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy import linalg, sparse
 
-from undatum.building.landed import Landed
+from undatum.building.landed import over_nodes
 from undatum.building.members import Frame
 from undatum.building.takedown import take_down
 from undatum.building.weight import FloorMasses
@@ -135,26 +135,8 @@ def node_weights(
     taken = take_down(building, frame)
     for one in taken.landed:
         share = np.append(np.array(counted.get(one.kind, (0.0,) * (len(building.levels) - 1))), 0.0)
-        found += _over_nodes(frame, one) * share[frame.floors]
+        found += over_nodes(frame, one) * share[frame.floors]
     return np.maximum(found, 0.0)
-
-
-def _over_nodes(frame: Frame, one: Landed) -> Floats:
-    """(M,) vertical load of a kind on the nodes, downwards, statically by the lever."""
-    found = np.zeros(len(frame.points))
-    np.add.at(found, one.nodes, -one.forces[:, 2])
-    e = one.elements
-    if e.size:
-        down = -np.einsum("kej,kj->ke", one.load, frame.axes[e][:, :, 2])  # at both ends
-        reach = one.reach[:, 1] - one.reach[:, 0]
-        total = down.mean(axis=1) * reach
-        middle = one.reach[:, 0] + reach * np.divide(
-            down[:, 0] + 2 * down[:, 1], 3 * (down[:, 0] + down[:, 1]),
-            out=np.full(e.size, 0.5), where=np.abs(down.sum(axis=1)) > 0)
-        far = middle / frame.lengths[e]
-        np.add.at(found, frame.ends[e, 0], total * (1 - far))
-        np.add.at(found, frame.ends[e, 1], total * far)
-    return found
 
 
 def upright_rows(nodes: Ints, frame_nodes: int, first: int, count: int) -> sparse.csr_array:

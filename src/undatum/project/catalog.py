@@ -28,6 +28,7 @@ from undatum.project.line_forces import floor_to_line_table
 from undatum.project.members import (
     case_motion_table,
     case_reactions_table,
+    column_shares_table,
     landed_table,
     members_table,
     reactions_table,
@@ -161,6 +162,8 @@ def _members(r: Results) -> Made:
         made = {
             "reactions": partial(reactions_table, r.model, r.sets_to_read),
             "loads_landed": lambda: landed_table(r.load_cases()),
+            "column_shares": partial(column_shares_table, r.project.building,
+                                     r.model.framed.frame),
             "column_loads": lambda: columns_table(
                 r.model, r.project.building, r.load_cases(), r.weight_rule),
             "case_reactions": lambda: case_reactions_table(r.model, r.load_cases()),

@@ -108,7 +108,7 @@ def collect_working(
 def ask_questions(project: Project, units: UnitSystem) -> tuple[Finding, ...]:
     """Values that are possible but not plausible, and what lies off its floor."""
     return (*implausible(project, units), *astray(project.building, units),
-            *counted_twice(project.building), *followed(project.building),
+            *counted_twice(project.building), *followed(project.building, units),
             *ending_in_the_air(project.building))
 
 

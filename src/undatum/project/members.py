@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from undatum.analysis.response import Readable, SpectrumSet
 from undatum.building.cases import acting
 from undatum.building.members import Frame, Member
-from undatum.building.takedown import take_down
+from undatum.building.takedown import column_shares, take_down
 from undatum.building.weight import Weights
 from undatum.building.whole import Building
 from undatum.mechanics.actions import (
@@ -248,9 +248,30 @@ def landed_table(found: LoadCases) -> Table:
             column("center moved by", "length", [round(b.shift, 9) for b in rows]),
         ),
         note="Two-way: each point of a panel loads the nearest beam; one-way: the beam at the "
-        "nearer end of its span; slab beyond the last beam loads it with its torque; columns: "
-        "each point loads the nearest one. Loads on members and their self-weight come on top. "
-        "What did not land has no beams around it: it stands over lateral lines alone.",
+        "nearer end of its span; slab beyond the last beam loads it with its torque; columns, and "
+        "floors whose beams enclose no panel: each point loads the nearest column, and so it does "
+        "around a column that no beam reaches. Loads on members and their self-weight come on top. "
+        "What did not land has neither beams nor columns: it stands over lateral lines alone.",
+    )
+
+
+def column_shares_table(building: Building, frame: Frame) -> Table:
+    """Floor loads on the head of every column, beside the floor nearest to it."""
+    found = column_shares(building, frame)
+    ratio = [a / b if b else None for a, b in zip(found.landed, found.nearest, strict=True)]
+    return Table(
+        "column_shares", "Floor loads column by column",
+        (
+            column("column", "", found.columns), column("level", "", found.levels),
+            column("landed on its head", "force", found.landed),
+            column("on the floor nearest to it", "force", found.nearest),
+            column("ratio", "ratio", ratio, 3),
+            column("within a fifth", "", (~found.apart).tolist()),
+        ),
+        marks=tuple(np.flatnonzero(found.apart).tolist()),
+        note="Floor loads of the level at its top in full, without any factor, self-weight of "
+        "members and loads on them left out. Landed: by statics, beams as levers between columns. "
+        "Marked where the two differ by more than a fifth.",
     )
 
 

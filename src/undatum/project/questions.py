@@ -9,7 +9,7 @@ import numpy as np
 from pydantic import BaseModel
 
 from undatum.building.plan import off_the_floor
-from undatum.building.takedown import panel_faults
+from undatum.building.takedown import column_shares, panel_faults
 from undatum.building.whole import Building
 from undatum.described import place_of
 from undatum.finding import Finding, Severity
@@ -28,25 +28,38 @@ def astray(building: Building, units: UnitSystem) -> list[Finding]:
     ) for one in off_the_floor(building)]
 
 
-def followed(building: Building) -> list[Finding]:
+def followed(building: Building, units: UnitSystem) -> list[Finding]:
     """Floors whose gravity can't be followed in members, or only roughly."""
     frame = building.frame
     if frame is None:
         return []
-    bare, bent = panel_faults(building, frame)
-    found = []
-    if bare:
+    faults = panel_faults(building, frame)
+    found = [Finding("gravity on members", f"levels {', '.join(levels)}", Severity.WARNING,
+                     text, "", cure) for levels, text, cure in (
+        (faults.bare, "No beams enclose a panel of floor and no column stands under it, so the "
+         "loads there are not followed down: they count as weight alone.",
+         "Put beams or columns under it; what lateral lines carry is not followed."),
+        (faults.passed, "The beams enclose no panel of floor, so its loads go straight to the "
+         "nearest columns: the beams there carry none of them.", "Put beams around the panels."),
+        (faults.bent, "A panel between beams is not convex; its load goes to the nearest beam "
+         "lines, which is rough there.", "Divide it by a beam."),
+    ) if levels]
+    shares = column_shares(building, frame)
+    apart = np.flatnonzero(shares.apart)
+    if apart.size:
+        worst = int(apart[np.argmax(np.abs(shares.landed - shares.nearest)[apart])])
+        landed, nearest = (float(x[worst]) for x in (shares.landed, shares.nearest))
+        unit = units.label("force")
+        said = [number_text(units.show(x, "force")) for x in (landed, nearest)]
+        names = [shares.columns[k] for k in apart]
         found.append(Finding(
-            "gravity on members", f"levels {', '.join(bare)}", Severity.WARNING,
-            "No beams enclose a panel of floor (or no column stands under one that goes straight "
-            "to columns), so the loads there are not followed down: they count as weight alone.",
-            "",
-            "Put beams around the panels; what lateral lines carry is not followed."))
-    if bent:
-        found.append(Finding(
-            "gravity on members", f"levels {', '.join(bent)}", Severity.WARNING,
-            "A panel between beams is not convex; its load goes to the nearest beam lines, which "
-            "is rough there.", "", "Divide it by a beam."))
+            "floor load on columns", ", ".join(names[:6])
+            + (f" and {len(names) - 6} more" if len(names) > 6 else ""), Severity.WARNING,
+            f"By the beams, floor loads land on their heads that differ by more than a fifth from "
+            f"what lies on the floor nearest to them; most at {shares.columns[worst]}: {said[0]} "
+            f"against {said[1]} {unit}.", "",
+            "Compare the table column_shares; give the load another path, or add beams.",
+            landed, nearest, "force"))
     return found
 
 
