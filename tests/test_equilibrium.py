@@ -10,7 +10,11 @@ import numpy as np
 import pytest
 
 import undatum as ud
+from test_frames import BAY, building, slender
+from test_gravity import results_of
 from test_open_floors import run, two_by_two
+from undatum.building.given import given_actions
+from undatum.checks.equilibrium import case_balances
 from undatum.mechanics.actions import element_forces, reactions
 from undatum.project.results import Results
 
@@ -117,3 +121,64 @@ def test_reactions_add_up_to_the_base_shear_under_every_set(name: str) -> None:
             assert abs(total[force[d]].item()) * unit == pytest.approx(
                 abs(float(shear)), rel=1e-8, abs=1e-6 * float(np.abs(r.shears.shear.values).max()))
         assert total[force["Z"]].item() == pytest.approx(0.0, abs=1e-6)
+
+
+def balances(r: Results) -> dict[str, float]:
+    """How far reactions are from the loads as given, relative, by case and by force or moment."""
+    rows = [c for c in r.plausibility.comparisons if c.name.startswith("reactions balance")]
+    assert all(c.believed for c in r.plausibility.comparisons)
+    return {f"{c.where.split(',')[0]} {c.dimension}": abs(c.difference) for c in rows}
+
+
+@pytest.mark.parametrize("name", ["terrace", "mixed up", "archive_frames"])
+def test_reactions_balance_the_loads_as_the_description_gives_them(name: str) -> None:
+    """Forces and moments of every case, and a case is missed where a tenth of it gets lost."""
+    r = CASES[name]()
+    found, frame = r.load_cases(), r.project.building.frame
+    assert frame is not None
+    assert set(balances(r)) == {f"{case.name} {k}" for case in found.cases
+                                for k in ("force", "moment")}
+    assert max(balances(r).values()) < 1e-6
+    given = given_actions(r.project.building, frame, r.weights.centers)
+    for kind, put in given.items():  # the same sums by the weight table
+        own = [line for line in r.weights.lines if line.kind == kind]
+        if kind != "dead":
+            assert put[2] == pytest.approx(-sum(line.amount for line in own))
+            assert put[3] == pytest.approx(-sum(line.amount * line.center[1] for line in own))
+            assert put[4] == pytest.approx(sum(line.amount * line.center[0] for line in own))
+    more = {kind: 1.1 * put for kind, put in given.items()}
+    moved = {kind: put + [0, 0, 0, 0, 0.5 * put[2], 0] for kind, put in given.items()}
+    wrong = [{c.where.split()[-2] for c in case_balances(r.model, found, one) if not c.believed}
+             for one in (more, moved)]
+    alone = any(line.stiffness is not None for line in r.model.lines)  # they take moments too
+    assert wrong[0] == ({"force"} if alone else {"force", "about"})
+    assert wrong[1] == (set() if alone else {"about"})
+
+
+@pytest.mark.parametrize("s", [0.0, 0.1, 0.29])
+def test_a_load_on_a_stiff_end_goes_to_its_own_node_with_its_lever(s: float) -> None:
+    """A hinge at the face: all of it on the foot below, P s in the head of the column."""
+    wide = ud.CrossSection(material="stuff", properties=ud.GivenProperties(
+        area=1e3, bending_y=2e-3, bending_z=2e-3, torsion=1e-3, width=0.6, depth=0.6))
+    one = building(wide, slender(2e-3), rules=(
+        ud.MemberRule(beams="all", stiff_ends=1.0, hinged="both"),), cases=(
+        ud.LoadCase(name="load", on_members=[ud.OnMembers(
+            on="beam A 1-2 at L1", total=1e5, at=s / BAY)]),))
+    r = results_of(one)
+    table = r.to_frame("case_reactions").set_index(["case", "foot"]).loc["load"]
+    assert table.loc["A1", "force Z (N)"] == pytest.approx(1e5)
+    assert table.loc[["A2", "B2"], "force Z (N)"].tolist() == pytest.approx([0, 0], abs=1.0)
+    for column, expected in (("A1", 1e5 * s), ("A2", 0.0)):
+        head = r.case_forces(f"column {column} at L1", (1,)).to_frame(r.units).set_index("case")
+        assert abs(head.loc["load", "moment_z (N·m)"]) == pytest.approx(expected, abs=1.0)
+    assert max(balances(r).values()) < 1e-6
+
+
+def test_torsion_is_balanced_under_second_order() -> None:
+    """What leans pushes over the drift: the balance of torsion at the base knows it."""
+    project = ud.shipped_project("clinic")
+    for how in ("by story weight", "by factor"):
+        r = ud.run(project.varied({"analysis.second_order": how}))
+        rows = [c for c in r.plausibility.comparisons if "torsion" in c.name]
+        assert rows
+        assert all(c.believed for c in rows), how

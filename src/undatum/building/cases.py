@@ -59,6 +59,15 @@ class _OnMembers(Described):
         default=(0.0, 1.0), description="Stretch it acts on, as fractions from the start")
     at: Share = Field(default=0.5, description="Where a total acts, as a fraction from the start")
 
+    def sums(self, length: float) -> tuple[float, float]:
+        """The whole load on a member of a length, N, and its first moment by fractions of it."""
+        if self.total is not None:
+            return self.total, self.total * self.at
+        w0, w1 = self.per_length or (0.0, 0.0)
+        a, b = self.between
+        reach = (b - a) * length
+        return (w0 + w1) / 2 * reach, reach * (a * (w0 + w1) / 2 + (b - a) * (w0 + 2 * w1) / 6)
+
     def faulty(self) -> str:
         """What does not fit together; empty where all does."""
         if self.total is not None and self.per_length is not None:
@@ -298,10 +307,9 @@ def on_levels(building: Building, frame: Frame) -> list[OnLevel]:
             else:
                 assert one.per_length is not None
                 (w0, w1), (a, b) = one.per_length, one.between
-                length = (b - a) * m.length
-                amount = (w0 + w1) / 2 * length
-                third = (w0 + 2 * w1) / (3 * (w0 + w1)) if amount else 0.5
-                t = a + (b - a) * third
+                amount, first = one.sums(m.length)
+                t = first / amount if amount else (a + b) / 2
+                third = (t - a) / (b - a)
                 # second moment of a trapezoid about its center
                 second = (w0 + 3 * w1) / (6 * (w0 + w1)) if amount else 1 / 3
                 spread = (b - a) ** 2 * (second - third**2)

@@ -167,9 +167,9 @@ def take_down(building: Loaded, frame: Frame) -> TakeDown:
                     f"On {building.levels[i].name} {landed:.6g} N of {kind} landed on members, "
                     f"more than the {given:.6g} N that lie there. Look for corners of outlines, "
                     "loads or beams that all but meet, and let them meet.")
-    if building.self_weight:
-        _own_weight(frame, lines["dead"], points["dead"])
     packed: dict[str, Landed] = {k: _packed(k, lines[k], points[k], frame) for k in kinds}
+    if building.self_weight:
+        packed["dead"] = both(packed["dead"], _own_weight(frame))
     landing = member_landing(building, frame) if isinstance(building, Building) else {}
     for kind, more in landing.items():
         packed[kind] = both(packed[kind], more)
@@ -427,20 +427,17 @@ def _along(
                           -size * mean * float(center.y) if torque else 0.0))
 
 
-def _own_weight(
-    frame: Frame, lines: list[_OnLine],
-    points: list[_OnPoint],
-) -> None:
-    """Weight of beams along them, of columns and braces half at each end."""
+def _own_weight(frame: Frame) -> Landed:
+    """Weight of beams along their axes, of columns and braces half at each end."""
     area = np.array([p.area for p in frame.sections])[frame.section]
-    weight, lengths, kinds = area * frame.materials[frame.section, 2], frame.lengths, frame.kinds
-    for e, (a, b) in enumerate(frame.ends.tolist()):
-        if not weight[e]:
-            continue
-        if kinds[e] == "beam":
-            lines.append((e, 0.0, float(lengths[e]), float(weight[e]), float(weight[e]), 0.0))
-        else:
-            points += [(node, float(weight[e] * lengths[e]) / 2, 0.0, 0.0) for node in (a, b)]
+    weight, lengths = area * frame.materials[frame.section, 2], frame.lengths
+    beam = frame.kinds == "beam"
+    e, upright = np.flatnonzero(beam & (weight > 0)), np.flatnonzero(~beam & (weight > 0))
+    load = np.repeat(-(weight[e, None] * frame.axes[e, :, 2])[:, None], 2, axis=1)
+    forces = np.zeros((2 * upright.size, 6))
+    forces[:, 2] = -np.repeat(weight[upright] * lengths[upright] / 2, 2)
+    return Landed("dead", e, np.column_stack([np.zeros(e.size), lengths[e]]), load,
+                  np.zeros(e.size), frame.ends[upright].ravel(), forces)
 
 
 def _sums(floor: Floor, lines: list[_OnLine], points: list[_OnPoint]) -> Floats:
@@ -466,8 +463,12 @@ def _packed(
 ) -> Landed:
     a, p = np.array(lines).reshape(-1, 6), np.array(points).reshape(-1, 4)
     load, forces = np.zeros((len(a), 2, 3)), np.zeros((len(p), 6))
-    up = frame.axes[a[:, 0].astype(np.intp), :, 2]  # in local axes
+    e = a[:, 0].astype(np.intp)
+    up = frame.axes[e, :, 2]  # in local axes
     load -= a[:, 3:5, None] * up[:, None, :]
     forces[:, 2:5] = p[:, 1:] * [-1.0, 1.0, 1.0]
-    return Landed(kind, a[:, 0].astype(np.intp), a[:, 1:3], load, a[:, 5],
-                  p[:, 0].astype(np.intp), forces)
+    # floors lie on the line between the nodes, whatever the axis of the beam is shifted by
+    y, z = frame.shifted[e].T
+    mean = load.mean(axis=1)
+    torque = a[:, 5] + z * mean[:, 1] - y * mean[:, 2]
+    return Landed(kind, e, a[:, 1:3], load, torque, p[:, 0].astype(np.intp), forces)

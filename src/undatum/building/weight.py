@@ -230,7 +230,7 @@ def _line(
     counts: bool,
 ) -> WeightLine:
     outline = building.outline(i)
-    basis, intensity, extent, amount, center, polar = _spread(load, outline)
+    basis, intensity, extent, amount, center, polar = spread(load, outline)
     pressure = _pressure(load, outline, amount)
     answer = rule(load.kind, pressure, building.is_roof(i), load.use)
     share, clause, reason = answer.share, answer.clause, answer.reason
@@ -285,7 +285,7 @@ def _pressure(load: Load, outline: Outline, amount: float) -> float | None:
     return load.per_area if load.per_area is not None else amount / outline.area
 
 
-def _spread(
+def spread(
     load: Load, outline: Outline
 ) -> tuple[str, float | None, float | None, float, tuple[float, float], float]:
     """Basis, intensity, extent, amount (N), center (m) and polar moment per unit load (m2)."""

@@ -11,8 +11,10 @@ from undatum.analysis.lateral import StaticForces
 from undatum.analysis.modes import Modes
 from undatum.analysis.response import StaticSet, nodal_forces
 from undatum.building.weight import Weights
+from undatum.checks.comparison import Comparison
 from undatum.finding import Finding, Severity
 from undatum.mechanics.model import COMPONENTS, Model
+from undatum.mechanics.second_order import leaning_stiffness
 from undatum.mechanics.solver import Solver
 from undatum.record import FixedDict, record
 from undatum.standards.terms import DIRECTIONS, Direction
@@ -32,30 +34,6 @@ USUAL_WEIGHT: Mapping[str, tuple[float, float]] = FixedDict({
     "industrial": (1.5e3, 14.0e3),
     "other": (2.0e3, 15.0e3),
 })
-
-
-@record
-class Comparison:
-    """A computed value beside a hand estimate, and the difference that is still believed."""
-
-    name: str
-    where: str
-    computed: float
-    estimate: float
-    dimension: str
-    tolerance: float
-    how: str
-    least: float | None = None  # the lower end where it is not the tolerance itself
-
-    @property
-    def difference(self) -> float:
-        """Relative to the estimate."""
-        return self.computed / self.estimate - 1 if self.estimate else float(self.computed != 0)
-
-    @property
-    def believed(self) -> bool:
-        least = -self.tolerance if self.least is None else self.least
-        return least <= self.difference <= self.tolerance
 
 
 @record
@@ -89,8 +67,8 @@ class Plausibility:
         found = [
             Finding(
                 f"plausibility: {c.name}", c.where, Severity.WARNING,
-                f"Computed and estimated differ by {c.difference:+.1%}; up to "
-                f"{c.tolerance:.0%} would be usual.", "", f"Estimate: {c.how}.",
+                f"Computed and estimated differ by {_percent(c.difference)}; up to "
+                f"{_percent(c.tolerance)} would be usual.", "", f"Estimate: {c.how}.",
                 c.computed, c.estimate, c.dimension,
             )
             for c in self.comparisons if not c.believed
@@ -101,6 +79,10 @@ class Plausibility:
         return (*found, *self.ranges)
 
 
+def _percent(share: float) -> str:
+    return f"{number_text(100 * share, 2 if abs(share) > 1e-3 else 3)} %"
+
+
 def _plain(value: float, dimension: str, units: UnitSystem) -> str:
     return f"{number_text(units.show(value, dimension), 5)} {units.label(dimension)}".strip()
 
@@ -109,11 +91,13 @@ def check_plausibility(
     solver: Solver, weights: Weights, modes: Modes, statics: Mapping[Direction, StaticForces],
     sets: Sequence[StaticSet], occupancy: str,
     approximate: Mapping[Direction, float] | None = None, units: UnitSystem = SI,
+    balances: Sequence[Comparison] = (),
 ) -> Plausibility:
     """Compare what was computed with what a hand calculation gives.
 
     ``statics`` are the forces for strength; ``sets`` those of the same limit state;
-    ``approximate`` the standard's own estimates of the periods, s.
+    ``approximate`` the standard's own estimates of the periods, s; ``balances`` those of the load
+    cases.
     """
     rows: list[Comparison] = []
     for direction, static in statics.items():
@@ -130,6 +114,7 @@ def check_plausibility(
         rows.append(_by_energy(solver.model, modes))
     if not solver.model.plane:
         rows += [_torsion_balance(solver.model, one) for one in sets]
+    rows += balances
     per_area = weights.total / float(weights.areas[weights.weight > 0].sum())
     low, high = USUAL_WEIGHT[occupancy]
     usual = low <= per_area <= high
@@ -201,6 +186,10 @@ def _torsion_balance(model: Model, one: StaticSet) -> Comparison:
     c = model.diaphragms.centers
     lever = -c[:, 1] if one.direction == "X" else c[:, 0]
     applied = float(np.sum(one.torques + lever * one.forces))
+    if model.second_order is not None:  # gravity pushes over what leans
+        pushed = (leaning_stiffness(model.second_order.elastic, model.second_order.pressing)
+                  @ one.displacement)[model.diaphragms.freedoms]
+        applied += float(np.sum(pushed[:, 2] + c[:, 0] * pushed[:, 1] - c[:, 1] * pushed[:, 0]))
     shears = model.quantities["line shear"]
     arms = np.concatenate([line.moment_arm * np.isin(line.levels, model.base_stories)
                            for line in model.lines])

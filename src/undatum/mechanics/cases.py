@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import replace
+from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
@@ -131,7 +132,7 @@ def _members(
     np.add.at(total, at.ravel(), at_nodes.ravel())
     size = max(float(np.abs(at_nodes).max(initial=0.0)), elsewhere, 1e-300)
     outside = np.zeros_like(total)  # on the nodes themselves
-    _on_nodes(case, outside)
+    _on_nodes(framed, case, outside)
     springs = np.where(np.isfinite(frame.springs), frame.springs, 0.0)
     held = end_freedoms(frame.supports[:, None])
     total[held] += springs * moved[held]
@@ -156,13 +157,50 @@ def _nodal(framed: FrameModel, case: Landed, ends: Floats) -> Floats:
     world = -np.einsum("eji,ej->ei", framed.elements.turn, np.einsum("eji,ej->ei", arms, ends))
     at = end_freedoms(frame.ends)
     np.add.at(loads, at.ravel(), world.ravel())
-    _on_nodes(case, loads)
+    _on_nodes(framed, case, loads)
     return loads
 
 
-def _on_nodes(case: Landed, loads: Floats) -> None:
+def _on_nodes(framed: FrameModel, case: Landed, loads: Floats) -> None:
+    """Add what acts on the nodes (6 M,), and on the stiff ends of members, which go with them."""
     at = 6 * case.nodes[:, None] + np.arange(6)
     np.add.at(loads, at.ravel(), case.forces.ravel())
+    frame, e = framed.frame, case.elements
+    for end, (low, high) in enumerate(_stops(frame, case)[::2]):
+        there = np.flatnonzero(high > low)
+        if not there.size:
+            continue
+        own = e[there]
+        arm = np.zeros((there.size, 3))
+        arm[:, 1:] = frame.shifted[own]
+        for s, weight, f in _by_gauss(case, low, high):
+            force = f[there] * weight[there, None]
+            arm[:, 0] = s[there] - (frame.lengths[own] if end else 0.0)
+            moment = np.cross(arm, force)
+            moment[:, 0] += case.torque[there] * weight[there]
+            turn = frame.axes[own].transpose(0, 2, 1)
+            world = np.column_stack([(turn @ x[:, :, None])[:, :, 0] for x in (force, moment)])
+            np.add.at(loads, end_freedoms(frame.ends[own, end][:, None]), world)
+
+
+def _stops(frame: Frame, case: Landed) -> list[tuple[Floats, Floats]]:
+    """From where to where loads lie before the face at the start, between the faces, beyond."""
+    e = case.elements
+    faces = frame.stiff[e, 0], frame.lengths[e] - frame.stiff[e, 1]
+    stops = [case.reach[:, 0], *(np.clip(f, case.reach[:, 0], case.reach[:, 1]) for f in faces),
+             case.reach[:, 1]]
+    return list(pairwise(stops))
+
+
+def _by_gauss(
+    case: Landed, low: Floats, high: Floats
+) -> Iterator[tuple[Floats, Floats, Floats]]:
+    """Places (k,), reaches (k,) they stand for and loads there (k, 3), from ``low`` to ``high``."""
+    for t, weight in zip(*_GAUSS, strict=True):
+        at = low + (1 + t) / 2 * (high - low)
+        share = ((at - case.reach[:, 0]) / (case.reach[:, 1] - case.reach[:, 0]))[:, None]
+        yield (at, (high - low) * weight / 2,
+               case.load[:, 0] * (1 - share) + case.load[:, 1] * share)
 
 
 @fixed
@@ -170,7 +208,7 @@ def _held_ends(framed: FrameModel, case: Landed, strain: Floats, settled: Floats
     """(E, 12) local forces at the faces of elements whose nodes are held where they belong.
 
     Under loads along them from the flexibility of the cantilever clamped at the start: with the
-    end held too, the forces there undo its displacement. Loads within a stiff end act at its face.
+    end held too, the forces there undo its displacement. Loads within a stiff end reach its node.
     """
     frame = framed.frame
     found = _under_loads(framed, case)
@@ -220,17 +258,8 @@ def _under_loads(framed: FrameModel, case: Landed) -> Floats:
         sums[:, 3] += turn
         twist = twist + turn * a / length
 
-    faces = frame.stiff[e, 0], frame.lengths[e] - frame.stiff[e, 1]
-    stops = [case.reach[:, 0], *(np.clip(f, case.reach[:, 0], case.reach[:, 1]) for f in faces),
-             case.reach[:, 1]]
-    for k in range(3):  # before the start face, between the faces, beyond the end face
-        low, reach = stops[k], stops[k + 1] - stops[k]
-        for t, weight in zip(*_GAUSS, strict=True):
-            at = low + (1 + t) / 2 * reach
-            share = ((at - case.reach[:, 0]) / (case.reach[:, 1] - case.reach[:, 0]))[:, None]
-            f = case.load[:, 0] * (1 - share) + case.load[:, 1] * share
-            put(np.clip(at - faces[0], 0.0, length), f * (reach * weight / 2)[:, None],
-                case.torque * reach * weight / 2)
+    for at, reach, f in _by_gauss(case, *_stops(frame, case)[1]):
+        put(np.clip(at - frame.stiff[e, 0], 0.0, length), f * reach[:, None], case.torque * reach)
     total, acts, turned = (np.zeros((len(frame.ends), *x.shape[1:])) for x in
                            (cantilever, sums, twist))
     for into, values in ((total, cantilever), (acts, sums), (turned, twist)):
@@ -295,17 +324,16 @@ def _section(
     for k in loads:
         a, b = case.landed.reach[k]
         w0, w1 = case.landed.load[k]
-        for low, high in ((a, min(b, first)), (max(a, first), min(b, s))):
-            if high <= low:
-                continue
-            at_low, at_high = (w0 + (w1 - w0) * (c - a) / (b - a) for c in (low, high))
-            reach, lever = high - low, s - first if high <= first else s - high
-            force = (at_low + at_high) / 2 * reach
-            # about the section: the lever of a trapezoid, or that of the face
-            moment = force * lever if high <= first else \
-                force * lever + reach**2 * (2 * at_low + at_high) / 6
-            f[:3] -= force
-            f[4] -= moment[2]
-            f[5] += moment[1]
-            f[3] -= case.landed.torque[k] * reach
+        low, high = max(a, first), min(b, s)
+        if high <= low:
+            continue
+        at_low, at_high = (w0 + (w1 - w0) * (c - a) / (b - a) for c in (low, high))
+        reach = high - low
+        force = (at_low + at_high) / 2 * reach
+        # about the section: the lever of a trapezoid
+        moment = force * (s - high) + reach**2 * (2 * at_low + at_high) / 6
+        f[:3] -= force
+        f[4] -= moment[2]
+        f[5] += moment[1]
+        f[3] -= case.landed.torque[k] * reach
     return f

@@ -20,11 +20,13 @@ from undatum.analysis.response import (
     TurnedMotion,
 )
 from undatum.analysis.torsion import TorsionResult
+from undatum.building.given import given_actions
 from undatum.building.weight import Weights
 from undatum.building.whole import Building
 from undatum.checks.drift import DriftCheck, check_drift
 from undatum.checks.drift_combined import CombinedDrift, combined_drift
 from undatum.checks.drift_read import DriftReading, OwnDriftLimit
+from undatum.checks.equilibrium import case_balances
 from undatum.checks.plausibility import Plausibility, check_plausibility
 from undatum.checks.separation import SeparationCheck, check_separation
 from undatum.checks.stability import StabilityCheck, check_stability
@@ -302,11 +304,16 @@ def compare_by_hand(
     solver: Solver, weights: Weights, modes: Modes,
     strength_statics: Mapping[Direction, StaticForces], sets: tuple[StaticSet, ...],
     strength: LimitState, occupancy: str, periods: Mapping[Direction, PeriodAnswer],
-    units: UnitSystem,
+    units: UnitSystem, building: Building,
 ) -> Plausibility:
     """Hand estimates beside computed values."""
+    frame = building.frame
+    balances = [] if frame is None else case_balances(
+        solver.model, cases_of(solver.model, building),
+        given_actions(building, frame, weights.centers))
     return check_plausibility(solver, weights, modes, strength_statics, of_state(sets, strength),
-                              occupancy, {d: p.approximate for d, p in periods.items()}, units)
+                              occupancy, {d: p.approximate for d, p in periods.items()}, units,
+                              balances)
 
 
 @stage("model")
