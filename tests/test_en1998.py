@@ -173,7 +173,7 @@ def test_wrong_systems(given: dict[str, Any], words: str) -> None:
         (LoadFacts("storage", 9e3, False), {}, 0.8),
         (LoadFacts("snow", 1e3, True), {}, 0.0),
         (LoadFacts("snow", 1e3, True), {"snow_above_1000m": True}, 0.2),
-        (LoadFacts("live", 3e3, False), {"national": {"source": "annex", "psi2_live": 0.5}}, 0.4),
+        (LoadFacts("live", 3e3, False), {"national": {"source": "annex", "psi2": {"B": 0.5}}}, 0.4),
     ],
 )
 def test_mass_shares(load: LoadFacts, more: dict[str, Any], share: float) -> None:

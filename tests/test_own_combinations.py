@@ -34,8 +34,11 @@ def values_of(r: ud.Results, name: str = NAME) -> tuple[dict[str, Any], dict[str
     assert frame is not None
     members = r.members(name)
     quantity = section_forces(r.model, members, AT)
-    return ({n: along(c, frame.frame, members, AT)[0] for n, c in r.load_cases().on_members},
-            {s.name: s.of(quantity).reshape(3, 6) for s in r.sets_for_strength})
+    cases: dict[str, Any] = {}
+    for name_, c in r.load_cases().on_members:  # "live, share 0.25" and such by kind
+        kind = name_.split(",")[0]
+        cases[kind] = cases.get(kind, 0.0) + along(c, frame.frame, members, AT)[0]
+    return (cases, {s.name: s.of(quantity).reshape(3, 6) for s in r.sets_for_strength})
 
 
 def extreme(table: Any, kind: str) -> dict[tuple[str, str, str], float]:

@@ -7,7 +7,7 @@ supports that move.
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from typing import TYPE_CHECKING, Annotated, Any, Literal, get_args
 
 import numpy as np
@@ -271,14 +271,17 @@ def _stretches(
     return found
 
 
-def member_landing(building: Building, frame: Frame) -> dict[str, Landed]:
-    """Loads with weight on members, by kind."""
-    by_kind: dict[str, list[tuple[int, float, float, Floats, Floats]]] = {}
+def member_landing(
+    building: Building, frame: Frame, named: Callable[[int, MemberLoad], str]
+) -> dict[str, Landed]:
+    """Loads with weight on members, by what they are ``named`` on the level of each."""
+    order = {level.name: i for i, level in enumerate(building.levels)}
+    found: dict[str, list[tuple[int, float, float, Floats, Floats]]] = {}
     for one in building.member_loads:
         for m in chosen_members(building, one.on):
-            by_kind.setdefault(one.kind, []).extend(
+            found.setdefault(named(order[m.level], one), []).extend(
                 _stretches(frame, m, one, np.array([0.0, 0.0, -1.0])))
-    return {kind: _landed(kind, rows) for kind, rows in by_kind.items()}
+    return {kind: _landed(kind, rows) for kind, rows in found.items()}
 
 
 def _landed(kind: str, rows: Sequence[tuple[int, float, float, Floats, Floats]]) -> Landed:

@@ -7,6 +7,7 @@ from collections.abc import Mapping
 import numpy as np
 from numpy.typing import NDArray
 
+from undatum.building.groups import Naming, by_kind
 from undatum.building.members import Frame, Member, chosen_members
 from undatum.building.naming import known_names
 from undatum.building.weight import spread
@@ -17,8 +18,10 @@ _DOWN = np.array([0.0, 0.0, -1.0])
 _WAYS = {"X": np.array([1.0, 0.0, 0.0]), "Y": np.array([0.0, 1.0, 0.0]), "down": _DOWN}
 
 
-def given_actions(building: Building, frame: Frame, centers: Floats) -> Mapping[str, Floats]:
-    """(6,) force and moment about the origin, N and N m, of every kind of load and every case.
+def given_actions(
+    building: Building, frame: Frame, centers: Floats, named: Naming = by_kind
+) -> Mapping[str, Floats]:
+    """(6,) force and moment about the origin, N and N m, of every load as ``named`` and every case.
 
     Where the user put them: floor loads at the center of their area, weight along the members,
     forces on floors at ``centers`` (n, 2) unless they name a point. Moments are about X, Y and Z.
@@ -32,7 +35,7 @@ def given_actions(building: Building, frame: Frame, centers: Floats) -> Mapping[
     for i in range(len(building.levels) - 1):
         for load in building.loads(i):
             _, _, _, amount, (x, y), _ = spread(load, building.outline(i))
-            add(load.kind, amount * _DOWN, np.array([x, y, building.elevations[i]]))
+            add(named(i, load), amount * _DOWN, np.array([x, y, building.elevations[i]]))
     def add_along(name: str, m: Member, way: Floats, whole: float, first: float) -> None:
         at, span = np.array(m.start) + _shift(frame, m), np.subtract(m.end, m.start)
         found[name] = found.get(name, np.zeros(6)) + np.append(
@@ -42,10 +45,10 @@ def given_actions(building: Building, frame: Frame, centers: Floats) -> Mapping[
         for m in frame.members:
             section = frame.section[m.elements[0]]
             weight = frame.sections[section].area * frame.materials[section, 2] * m.length
-            add_along("dead", m, _DOWN, weight, weight / 2)
+            add_along(named(-1, None), m, _DOWN, weight, weight / 2)
     for one in building.member_loads:
         for m in chosen_members(building, one.on):
-            add_along(one.kind, m, _DOWN, *one.sums(m.length))
+            add_along(named(names.index(m.level), one), m, _DOWN, *one.sums(m.length))
     for case in building.cases:
         found.setdefault(case.name, np.zeros(6))
         for acting in case.on_members:

@@ -28,6 +28,7 @@ from shapely.affinity import affine_transform
 from shapely.geometry import LineString, Point, Polygon
 
 from undatum.building.cases import MemberLoad, member_landing
+from undatum.building.groups import Naming, by_kind
 from undatum.building.landed import Landed, both, over_nodes
 from undatum.building.loads import Load
 from undatum.building.members import Frame
@@ -59,7 +60,7 @@ class Balance:
 
 @record
 class TakeDown:
-    """Loads of every kind on the members, and the balance by level."""
+    """Loads on the members by their names, kinds or groups, and the balance by level and kind."""
 
     kinds: tuple[str, ...]
     landed: tuple[Landed, ...]
@@ -116,17 +117,17 @@ class _Landing:
         self.parts = known, floors
 
 
-def take_down(building: Loaded, frame: Frame) -> TakeDown:
-    """Every load of every level above the lowest, on the members, by kind.
+def take_down(building: Loaded, frame: Frame, named: Naming = by_kind) -> TakeDown:
+    """Every load of every level above the lowest, on the members, by what it is ``named``.
 
     Raises AnalysisError where more lands than lies there.
     """
     n = len(building.levels) - 1
     kinds = list(dict.fromkeys(
-        [load.kind for i in range(n) for load in building.loads(i)]
-        + [load.kind for load in building.member_loads]))
-    if building.self_weight and "dead" not in kinds:
-        kinds.insert(0, "dead")
+        named(i, load) for i in range(n) for load in building.loads(i)))
+    own = named(-1, None)
+    if building.self_weight and own not in kinds:
+        kinds.insert(0, own)
     lines: dict[str, list[_OnLine]] = {k: [] for k in kinds}
     points: dict[str, list[_OnPoint]] = {k: [] for k in kinds}
     balance = []
@@ -144,18 +145,18 @@ def take_down(building: Loaded, frame: Frame) -> TakeDown:
             if key not in known:
                 found = _landing(floor, region, load.at, load.path)
                 known[key] = *found, _sums(floor, *found)
-            on_lines, on_points, own = known[key]
-            own = pressure * own
+            on_lines, on_points, landed_here = known[key]
+            name = named(i, load)
             if pressure:
-                lines[load.kind] += [
+                lines[name] += [
                     (int(floor.elements[k]), low, high, pressure * first, pressure * last,
                      pressure * torque) for k, low, high, first, last, torque in on_lines]
-                points[load.kind] += [
+                points[name] += [
                     (int(floor.nodes[j]), pressure * force, pressure * about_x, pressure * about_y)
                     for j, force, about_x, about_y in on_points]
             center = np.array(region.centroid.coords[0])
             sums[load.kind] = sums.get(load.kind, np.zeros(6)) + np.array(
-                [given, *(given * center), *own])
+                [given, *(given * center), *(pressure * landed_here)])
         for kind, (given, gx, gy, landed, lx, ly) in sums.items():
             away = np.hypot((gx / given - lx / landed) * (building.plane != "Y"),
                             (gy / given - ly / landed) * (building.plane != "X")) \
@@ -169,11 +170,11 @@ def take_down(building: Loaded, frame: Frame) -> TakeDown:
                     "loads or beams that all but meet, and let them meet.")
     packed: dict[str, Landed] = {k: _packed(k, lines[k], points[k], frame) for k in kinds}
     if building.self_weight:
-        packed["dead"] = both(packed["dead"], _own_weight(frame))
-    landing = member_landing(building, frame) if isinstance(building, Building) else {}
-    for kind, more in landing.items():
-        packed[kind] = both(packed[kind], more)
-    return TakeDown(tuple(kinds), tuple(packed.values()), tuple(balance))
+        packed[own] = both(packed[own], _own_weight(own, frame))
+    landing = member_landing(building, frame, named) if isinstance(building, Building) else {}
+    for name, more in landing.items():
+        packed[name] = both(packed[name], more) if name in packed else more
+    return TakeDown(tuple(packed), tuple(packed.values()), tuple(balance))
 
 
 @record
@@ -427,7 +428,7 @@ def _along(
                           -size * mean * float(center.y) if torque else 0.0))
 
 
-def _own_weight(frame: Frame) -> Landed:
+def _own_weight(name: str, frame: Frame) -> Landed:
     """Weight of beams along their axes, of columns and braces half at each end."""
     area = np.array([p.area for p in frame.sections])[frame.section]
     weight, lengths = area * frame.materials[frame.section, 2], frame.lengths
@@ -436,7 +437,7 @@ def _own_weight(frame: Frame) -> Landed:
     load = np.repeat(-(weight[e, None] * frame.axes[e, :, 2])[:, None], 2, axis=1)
     forces = np.zeros((2 * upright.size, 6))
     forces[:, 2] = -np.repeat(weight[upright] * lengths[upright] / 2, 2)
-    return Landed("dead", e, np.column_stack([np.zeros(e.size), lengths[e]]), load,
+    return Landed(name, e, np.column_stack([np.zeros(e.size), lengths[e]]), load,
                   np.zeros(e.size), frame.ends[upright].ravel(), forces)
 
 

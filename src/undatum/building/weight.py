@@ -60,12 +60,18 @@ class WeightLine:
     polar: float  # polar second moment per unit of load about its own center, m2
     gravity: float = 0.0  # in the gravity load of second-order checks, N
 
+    @property
+    def key(self) -> str:
+        """The source by itself, whatever else has its name (see ``by_source``)."""
+        return self.basis if self.basis == "self-weight" else \
+            f"{self.source} on members" if self.basis == "members" else self.source
+
 
 @record
 class FloorMasses:
     """Mass of every level but the lowest, top down: ``mass`` (n,) kg, ``centers`` (n, 2) m,
     ``inertia`` (n,) kg m2 about the vertical axis through the center; ``counted`` (n,) the share of
-    the loads of a kind that counts, where nodes carry mass."""
+    every source that counts, where nodes carry mass."""
 
     levels: tuple[str, ...]
     mass: Floats
@@ -99,13 +105,13 @@ class Weights:
 
     @property
     def counted(self) -> Mapping[str, tuple[float, ...]]:
-        """Share of the loads of every kind that counts, by level, top down."""
+        """Share of every source that counts, by level, top down."""
         sums: dict[str, Floats] = {}
         for one in self.lines:
-            own = sums.setdefault(one.kind, np.zeros((2, len(self.levels))))
+            own = sums.setdefault(one.key, np.zeros((2, len(self.levels))))
             own[:, self.levels.index(one.level)] += one.counted, one.amount
-        return FixedDict({kind: tuple((c / a if a else 0.0) for c, a in zip(*own, strict=True))
-                          for kind, own in sums.items()})
+        return FixedDict({key: tuple((c / a if a else 0.0) for c, a in zip(*own, strict=True))
+                          for key, own in sums.items()})
 
     @property
     def total(self) -> float:
@@ -185,7 +191,7 @@ def weigh(
     for (i, kind), (amount, center, polar) in _self_weight(building).items():
         if i < n:
             lines.append(_own_line(building, i, f"{kind}s, self-weight", "dead", amount, center,
-                                   polar, rule, gravity_share, counts[i]))
+                                   polar, rule, gravity_share, counts[i], "self-weight"))
             at.append(i)
     for one in on_levels(building, building.frame) if building.frame is not None else ():
         if one.level < n:
@@ -231,7 +237,7 @@ def _line(
 ) -> WeightLine:
     outline = building.outline(i)
     basis, intensity, extent, amount, center, polar = spread(load, outline)
-    pressure = _pressure(load, outline, amount)
+    pressure = pressure_of(load, outline)
     answer = rule(load.kind, pressure, building.is_roof(i), load.use)
     share, clause, reason = answer.share, answer.clause, answer.reason
     counted = amount * share
@@ -263,26 +269,27 @@ def _self_weight(
 
 def _own_line(
     building: Building, i: int, name: str, kind: str, amount: float, center: tuple[float, float],
-    polar: float, rule: Rule, gravity_share: GravityRule, counts: bool,
+    polar: float, rule: Rule, gravity_share: GravityRule, counts: bool, basis: str = "members",
 ) -> WeightLine:
     """What weighs along members: themselves, and loads on them."""
     answer = rule(kind, None, building.is_roof(i), "")
     share, reason = (answer.share, answer.reason) if counts else \
         (0.0, "at or below the base" if i not in building.above_base else "no seismic mass")
     return WeightLine(
-        building.levels[i].name, name, kind, "members", None, None, amount,
+        building.levels[i].name, name, kind, basis, None, None, amount,
         share, amount * share, answer.clause, reason, center, polar,
         amount * gravity_share(kind, None, building.is_roof(i), "")[0])
 
 
-def _pressure(load: Load, outline: Outline, amount: float) -> float | None:
+def pressure_of(load: Load, outline: Outline) -> float | None:
     """Intensity by which a load is judged, N/m2; ``None`` for one that acts at a point.
 
     A total and a load along the edge count as spread over the floor.
     """
     if load.at is not None:
         return None
-    return load.per_area if load.per_area is not None else amount / outline.area
+    return load.per_area if load.per_area is not None else \
+        spread(load, outline)[3] / outline.area
 
 
 def spread(

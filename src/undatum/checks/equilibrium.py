@@ -18,11 +18,12 @@ ROUND_OFF = 1e-6
 
 
 def case_balances(
-    model: Model, found: LoadCases, given: Mapping[str, Floats]
+    model: Model, found: LoadCases, given: Mapping[str, Floats], kinds: Mapping[str, str]
 ) -> list[Comparison]:
     """For every case its forces and its moments, the worst component of each; the nodes of all.
 
-    ``given`` (6,) is the force and moment about the origin of every case as the user described it.
+    ``given`` (6,) is the force and moment about the origin of every case as the user described it,
+    ``kinds`` the kind of load of every group.
     Kinds of load of which nothing landed on a level stand over lateral lines there and are not
     judged: another finding names them.
     """
@@ -35,7 +36,7 @@ def case_balances(
         if found.taken is not None else set()
     rows = []
     for case in found.cases:
-        if case.members is None or case.name in lost:
+        if case.members is None or kinds.get(case.name) in lost:
             continue
         put, got = (_about(aside, one) for one in (given[case.name], _reaction(model, case)))
         got = -got  # what the structure does to the ground
@@ -54,8 +55,7 @@ def case_balances(
             k = int(part[np.argmax(np.abs(got - put)[part])])
             rows.append(Comparison(
                 "reactions balance the loads as given", f"{case.name}, {_NAMES[k]}",
-                *(float(x[k]) if abs(x[k]) > 1e-12 * scale else 0.0 for x in (got, put)),
-                word, tolerance,
+                _clean(got[k], scale), _clean(put[k], scale), word, tolerance,
                 "sum of the loads where the description puts them" if word == "force" else
                 "moments of the same about a point outside the plan; tributary areas move floor "
                 "loads within a panel" if not case.own else
@@ -66,6 +66,10 @@ def case_balances(
             "every node is in balance", "every case", max(held), 0.0, "ratio", 1e-8,
             "largest force left over at a node, over the largest at an end", scale=1.0))
     return rows
+
+
+def _clean(value: float, scale: float) -> float:
+    return float(value) if abs(value) > 1e-12 * scale else 0.0
 
 
 def _judged(model: Model) -> NDArray[np.intp]:

@@ -15,6 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy import linalg, sparse
 
+from undatum.building.groups import by_source
 from undatum.building.landed import over_nodes
 from undatum.building.members import Frame
 from undatum.building.takedown import take_down
@@ -132,7 +133,7 @@ def node_weights(
 ) -> Floats:
     """(M,) seismic weight that stands over every node: of what lands on a beam, by the lever."""
     found = np.zeros(len(frame.points))
-    taken = take_down(building, frame)
+    taken = take_down(building, frame, by_source)
     for one in taken.landed:
         share = np.append(np.array(counted.get(one.kind, (0.0,) * (len(building.levels) - 1))), 0.0)
         found += over_nodes(frame, one) * share[frame.floors]

@@ -129,6 +129,7 @@ def tables_of(r: Results) -> Made:
         made["separation"] = lambda: separation_table(r.gaps)
     if r.combinations:
         made["load_combinations"] = partial(combination_table, r)
+        made["load_shares"] = r.load_groups.table
     if r.project.combinations:
         made["own_combinations"] = partial(own_combinations_table, r.project.combinations)
     if r.combines and len(r.model.quantities["line moment"]):
@@ -165,7 +166,7 @@ def _members(r: Results) -> Made:
             "column_shares": partial(column_shares_table, r.project.building,
                                      r.model.framed.frame),
             "column_loads": lambda: columns_table(
-                r.model, r.project.building, r.load_cases(), r.weight_rule),
+                r.model, r.project.building, r.load_cases(), r.weight_rule, r.load_groups),
             "case_reactions": lambda: case_reactions_table(r.model, r.load_cases()),
             **({"footings": r.footings} if r.combines else {}),
         }

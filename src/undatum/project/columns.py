@@ -7,6 +7,7 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
+from undatum.building.groups import LoadGroups
 from undatum.building.loads import Load, Path
 from undatum.building.members import Frame, Member
 from undatum.building.takedown import FloorsOnly, take_down
@@ -24,7 +25,8 @@ _LIVE: Literal["live"] = "live"
 
 
 def columns_table(
-    model: Model, building: Building, found: LoadCases, rule: WeightRule
+    model: Model, building: Building, found: LoadCases, rule: WeightRule,
+    groups: LoadGroups,
 ) -> Table:
     """Axial force at the foot of every column by kind of load, with the live load reduced.
 
@@ -35,9 +37,11 @@ def columns_table(
         model = model.second_order.elastic
     frame = framed_of(model).frame
     columns = [m for m in frame.members if m.kind == "column"]
-    kinds = [(name, case) for name, case in found.on_members
-             if found.taken is not None and name in found.taken.kinds]
-    force = {name: _pressed(case.faces, columns) for name, case in kinds}
+    force: dict[str, Floats] = {}
+    for one in found.cases:
+        if not one.own and one.members is not None:
+            kind = groups.of(one.name).kind
+            force[kind] = force.get(kind, 0.0) + _pressed(one.members.faces, columns)
     area, live = _floors_alone(model, building, frame, columns)
     total = np.sum(list(force.values()), axis=0) if force else np.zeros(len(columns))
     reduced, reasons, clauses = np.ones(len(columns)), [], []

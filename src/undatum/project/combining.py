@@ -10,18 +10,17 @@ from numpy.typing import NDArray
 from scipy import sparse
 
 from undatum.analysis.response import FurtherSet, Readable, SpectrumSet, StaticSet
+from undatum.building.groups import LoadGroups
 from undatum.building.members import Member
-from undatum.building.weight import Weights
 from undatum.building.whole import Building
 from undatum.checks.stability import StabilityCheck
 from undatum.mechanics.actions import feet, framed_of, reactions_and_sum, section_forces
 from undatum.mechanics.cases import LoadCases, along
 from undatum.mechanics.model import Model
 from undatum.mechanics.quantities import Quantity
-from undatum.project.own_combinations import KINDS, OwnCombination
+from undatum.project.own_combinations import OwnCombination
 from undatum.record import record
 from undatum.standards.answers import CombinationAnswer, LoadCombination
-from undatum.standards.contract import WeightRule
 from undatum.standards.terms import MOTIONS, DirectionalCombination, Method, Motion
 
 Floats = NDArray[np.float64]
@@ -145,40 +144,36 @@ class Combiner:
 
 def combiner_of(
     answer: CombinationAnswer | None, own: Sequence[OwnCombination], how: DirectionalCombination,
-    rule: WeightRule, weights: Weights, building: Building,
+    groups: LoadGroups, building: Building,
 ) -> Combiner:
     """The combinations of a standard, then those of one's own, ready to multiply.
 
-    A case of one's own stands in those of the standard where it counts as a kind of load.
+    Each group of loads takes the factor on what it counts as, with earthquake times its share. A
+    case of one's own stands in them where it counts as a kind of load.
     """
-    counted: dict[str, float] = {}
-    for kind in dict.fromkeys(line.kind for line in weights.lines):
-        lines = [line for line in weights.lines if line.kind == kind]
-        amount = sum(line.amount for line in lines)
-        counted[kind] = sum(line.counted for line in lines) / amount if amount else 0.0
+    effects = {group.kind: group.effect for group in groups.groups}
     as_kind = {case.name: case.counts_as for case in building.cases if case.counts_as}
 
-    def factor(row: LoadCombination, kind: str) -> float:
-        effect = rule.effect(kind)
-        if effect != "live":
-            return row.dead if effect == "dead" else row.snow
-        if not any(row.quake):
-            return row.live
-        assert answer is not None
-        if kind == "storage" and answer.storage is not None:
-            return answer.storage
-        return row.live * (counted.get(kind, 1.0) if answer.imposed == "seismic share" else 1.0)
+    def of_standard(row: LoadCombination) -> dict[str, float]:
+        by = {"dead": row.dead, "live": row.live, "snow": row.snow}
+        return {group.name: by[group.effect] * (group.combination if any(row.quake) else 1.0)
+                for group in groups.groups} | {
+                    name: by[effects.get(kind, kind)] for name, kind in as_kind.items()}
+
+    def of_own(one: OwnCombination) -> dict[str, float]:
+        def factor(kind: str) -> float:
+            return one.factors.get(kind, one.factors.get(effects.get(kind, kind), 0.0))
+
+        return {group.name: factor(group.kind) for group in groups.groups} | {
+            case.name: one.factors.get(
+                case.name, factor(as_kind[case.name]) if case.name in as_kind else 0.0)
+            for case in building.cases}
 
     rows = [] if answer is None else [
-        Row(row.kind, row.name, {kind: factor(row, kind) for kind in KINDS}
-            | {name: factor(row, kind) for name, kind in as_kind.items()},
-            (*row.quake, row.vertical), how, row.clause, {})
+        Row(row.kind, row.name, of_standard(row), (*row.quake, row.vertical), how, row.clause, {})
         for row in (*answer.gravity, *answer.rows)]
     rows += [
-        Row(one.kind, one.name,
-            {kind: one.factors.get(kind, one.factors.get(rule.effect(kind), 0.0))
-             for kind in KINDS}
-            | {case.name: one.factors.get(case.name, 0.0) for case in building.cases},
+        Row(one.kind, one.name, of_own(one),
             (one.earthquake.get("X", 0.0), one.earthquake.get("Y", 0.0),
              one.earthquake.get("Z", 0.0)),
             "SRSS" if one.together == "SRSS" else "independent", one.reason or "own", one.sets)

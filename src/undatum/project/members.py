@@ -9,9 +9,9 @@ from numpy.typing import NDArray
 
 from undatum.analysis.response import Readable, SpectrumSet
 from undatum.building.cases import acting
+from undatum.building.groups import LoadGroups
 from undatum.building.members import Frame, Member
 from undatum.building.takedown import column_shares, take_down
-from undatum.building.weight import Weights
 from undatum.building.whole import Building
 from undatum.mechanics.actions import (
     ACTIONS,
@@ -208,30 +208,26 @@ def modal_reactions_table(model: Model, sets: Sequence[SpectrumSet]) -> Table:
     )
 
 
-def gravity_axial(solver: Solver, building: Building, weights: Weights) -> Floats:
+def gravity_axial(solver: Solver, building: Building, groups: LoadGroups) -> Floats:
     """(E,) axial forces of the elements under the gravity load of second-order checks.
 
-    Each kind of load counts with the share of it, over the whole height, that the standard puts
-    into that gravity load.
+    Each load counts with the share that the standard puts into that gravity load.
     """
-    found = cases_of(solver.model, building)
+    found = cases_of(solver.model, building, groups)
     total = np.zeros(len(framed_of(solver.model).frame.ends))
-    for name, case in found.on_members:
-        own = [line for line in weights.lines if line.kind == name]
-        amount = sum(line.amount for line in own)
-        if amount:
-            share = sum(line.gravity for line in own) / amount
-            total += share * (case.faces[:, 0] + case.faces[:, 6]) / 2
+    for one in found.cases:
+        if not one.own and one.members is not None:
+            total += groups.of(one.name).gravity * one.members.faces[:, [0, 6]].sum(axis=1) / 2
     return np.asarray(np.where(np.abs(total) > 1e-9 * np.abs(total).max(initial=0.0), total, 0.0))
 
 
-def cases_of(model: Model, building: Building) -> LoadCases:
-    """The structure under every kind of floor load and every case of one's own, first order."""
+def cases_of(model: Model, building: Building, groups: LoadGroups) -> LoadCases:
+    """The structure under every group of loads and every case of one's own, first order."""
     if model.second_order is not None:
-        return cases_of(model.second_order.elastic, building)
-    return model.memo.get("cases", lambda: load_cases(
+        return cases_of(model.second_order.elastic, building, groups)
+    return model.memo.get(("cases", groups.key), lambda: load_cases(
         factorize(model),
-        None if model.framed is None else take_down(building, model.framed.frame),
+        None if model.framed is None else take_down(building, model.framed.frame, groups.name),
         [(case.name, acting(building, case, building.frame)) for case in building.cases]))
 
 

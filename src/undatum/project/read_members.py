@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING, Literal
 
 from undatum.analysis.modes import Modes
 from undatum.analysis.response import FurtherSet, Readable, ResponseSet, SpectrumSet, StaticSet
+from undatum.building.groups import LoadGroups
 from undatum.building.members import Member, chosen_members
 from undatum.building.weight import Weights
 from undatum.checks.stability import StabilityCheck
@@ -64,6 +65,7 @@ class MemberReadings:
         standard_title: str
         states: tuple[LimitState, ...]
         weights: Weights
+        load_groups: LoadGroups
         model: Model
         drift_modes: Modes | None
         rules: ModalRules
@@ -101,7 +103,7 @@ class MemberReadings:
 
     def load_cases(self) -> LoadCases:
         """The structure under every kind of floor load and every case of one's own."""
-        return cases_of(self.model, self.project.building)
+        return cases_of(self.model, self.project.building, self.load_groups)
 
     def case_forces(self, which: str = "all", at: Sequence[float] = (0.0, 0.5, 1.0)) -> Table:
         """Section forces of members under every load case. Raises InputError."""
@@ -245,7 +247,7 @@ class MemberReadings:
         if self.combinations is None and not own:
             raise InputError([Fault("", f"{self.standard_title} gives no load combinations",
                                     "give some of your own: [[combinations]]")])
-        return combiner_of(self.combinations, own, self.together, self.weight_rule, self.weights,
+        return combiner_of(self.combinations, own, self.together, self.load_groups,
                            self.project.building)
 
     def _note(self, how: Combiner, method: Method) -> str:

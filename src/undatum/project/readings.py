@@ -21,6 +21,7 @@ from undatum.analysis.response import (
 )
 from undatum.analysis.torsion import TorsionResult
 from undatum.building.given import given_actions
+from undatum.building.groups import LoadGroups
 from undatum.building.weight import Weights
 from undatum.building.whole import Building
 from undatum.checks.drift import DriftCheck, check_drift
@@ -224,13 +225,14 @@ def combine_drift(
     solver: Solver, drifts: Mapping[str, DriftCheck], sets: tuple[StaticSet, ...],
     own_sets: tuple[StaticSet, ...], spectrum_sets: tuple[SpectrumSet, ...],
     further_sets: tuple[FurtherSet, ...], building: Building, plumb: tuple[PlumbLine, ...],
-    drift_choices: Drift,
+    drift_choices: Drift, load_groups: LoadGroups,
 ) -> tuple[CombinedDrift, ...]:
     """Drift of combinations of one's own, in their order."""
     own = drift_choices.combinations
     fit = check_drift_sets(own, [*sets, *spectrum_sets, *own_sets, *further_sets])
-    motion = {case.name: case.motion for case in cases_of(solver.model, building).cases
-              if case.own} if any(one.cases for one in own) else {}
+    cases = cases_of(solver.model, building, load_groups).cases \
+        if any(one.cases for one in own) else ()
+    motion = {case.name: case.motion for case in cases if case.own}
     return tuple(combined_drift(
         solver.model, one.name, [(factor, fit[name]) for name, factor in one.sets.items()],
         [(factor, motion[name]) for name, factor in one.cases.items()], drifts, plumb,
@@ -304,13 +306,14 @@ def compare_by_hand(
     solver: Solver, weights: Weights, modes: Modes,
     strength_statics: Mapping[Direction, StaticForces], sets: tuple[StaticSet, ...],
     strength: LimitState, occupancy: str, periods: Mapping[Direction, PeriodAnswer],
-    units: UnitSystem, building: Building,
+    units: UnitSystem, building: Building, load_groups: LoadGroups,
 ) -> Plausibility:
     """Hand estimates beside computed values."""
     frame = building.frame
     balances = [] if frame is None else case_balances(
-        solver.model, cases_of(solver.model, building),
-        given_actions(building, frame, weights.centers))
+        solver.model, cases_of(solver.model, building, load_groups),
+        given_actions(building, frame, weights.centers, load_groups.name),
+        {one.name: one.kind for one in load_groups.groups})
     return check_plausibility(solver, weights, modes, strength_statics, of_state(sets, strength),
                               occupancy, {d: p.approximate for d, p in periods.items()}, units,
                               balances)

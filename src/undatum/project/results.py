@@ -22,6 +22,7 @@ from undatum.analysis.response import (
 )
 from undatum.analysis.shears import StoryResponse, story_response
 from undatum.analysis.torsion import TorsionResult
+from undatum.building.groups import LoadGroups
 from undatum.building.weight import Weights
 from undatum.checks.drift import DriftCheck
 from undatum.checks.drift_combined import CombinedDrift
@@ -80,6 +81,7 @@ class Results(MemberReadings):
     shaking: Shaking
     reduced: Mapping[tuple[Direction, str], Spectrum]
     weights: Weights
+    load_groups: LoadGroups
     model: Model
     modes: Modes
     drift_modes: Modes | None

@@ -89,12 +89,12 @@ def run(project: Project, folder: str | Path | None = None) -> Results:
 
 
 _NEEDED = (
-    "stiff", "standard", "states", "site", "laterals", "shaking", "reduced", "weights", "model",
-    "modes", "solver", "drift_solver", "drift_modes", "by_moments", "by_masses", "used_rules",
-    "periods", "computed", "statics", "twist", "factors_table", "shape", "diaphragms", "sets",
-    "spectrum_sets", "vertical_set", "further_sets", "own_sets", "dynamic", "scaling",
-    "plumb", "gap_checks", "combinations", "drifts",
-    "drift_readings", "drift_combined", "stability", "plausibility", "findings", "working",
+    "stiff", "standard", "states", "site", "laterals", "shaking", "reduced", "weights",
+    "load_groups", "model", "modes", "solver", "drift_solver", "drift_modes", "by_moments",
+    "by_masses", "used_rules", "periods", "computed", "statics", "twist", "factors_table",
+    "shape", "diaphragms", "sets", "spectrum_sets", "vertical_set", "further_sets", "own_sets",
+    "dynamic", "scaling", "plumb", "gap_checks", "combinations", "drifts", "drift_readings",
+    "drift_combined", "stability", "plausibility", "findings", "working",
 )
 
 
@@ -111,6 +111,7 @@ def results_of(calculation: Calculation) -> Results:
         shaking=of["shaking"],
         reduced=of["reduced"],
         weights=of["weights"],
+        load_groups=of["load_groups"],
         model=of["model"],
         modes=of["modes"],
         drift_modes=None if of["drift_solver"] is of["solver"] else of["drift_modes"],

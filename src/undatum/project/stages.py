@@ -21,6 +21,7 @@ from undatum.analysis.response import (
     StaticSet,
 )
 from undatum.analysis.torsion import TorsionResult, torsion
+from undatum.building.groups import LoadGroups, group_loads
 from undatum.building.plan import PlanFacts, plan_facts
 from undatum.building.weight import FloorMasses, Weights, weigh
 from undatum.building.whole import Building
@@ -116,6 +117,13 @@ def weigh_building(weight_rule: WeightRule, building: Building) -> Weights:
                  lambda *load: weight_rule.gravity(LoadFacts(*load)))
 
 
+@stage("load_groups", settles=True)
+def group_building_loads(weight_rule: WeightRule, building: Building) -> LoadGroups:
+    """Loads that combinations and second order take alike."""
+    return group_loads(building, lambda *load: weight_rule.combination(LoadFacts(*load)),
+                       lambda *load: weight_rule.gravity(LoadFacts(*load)), weight_rule.effect)
+
+
 @stage("masses", settles=True)
 def take_masses(weights: Weights, building: Building) -> FloorMasses:
     """The masses alone: another rule that counts the same moves nothing."""
@@ -132,13 +140,15 @@ def build_elastic(building: Building, masses: FloorMasses) -> Solver:
 
 @stage("pressed", settles=True)
 def find_pressing(
-    elastic: Solver, building: Building, weights: Weights, analysis: Analysis
+    elastic: Solver, building: Building, weights: Weights, analysis: Analysis,
+    load_groups: LoadGroups,
 ) -> Pressing | None:
     """Gravity as second order sees it, where it goes into the stiffness."""
     how = analysis.second_order
     if how == "by factor":
         return None
-    axial = np.zeros(0) if how == "by story weight" else gravity_axial(elastic, building, weights)
+    axial = np.zeros(0) if how == "by story weight" else \
+        gravity_axial(elastic, building, load_groups)
     return pressing(elastic.model, weights.gravity, axial)
 
 
@@ -154,13 +164,14 @@ def build_model(
 
 @stage("drift_solver")
 def build_for_drift(
-    building: Building, masses: FloorMasses, weights: Weights, analysis: Analysis, solver: Solver
+    building: Building, masses: FloorMasses, weights: Weights, analysis: Analysis, solver: Solver,
+    load_groups: LoadGroups,
 ) -> Solver:
     """The model on which the forces for drift act: the same, where nothing says otherwise."""
     if not building.other_for_drift:
         return solver
     elastic = factorize(idealize(building, masses, for_drift=True))
-    pressed = find_pressing(elastic, building, weights, analysis)
+    pressed = find_pressing(elastic, building, weights, analysis, load_groups)
     return elastic if pressed is None else factorize(
         with_second_order(building, masses, elastic.model, pressed, for_drift=True))
 

@@ -308,12 +308,12 @@ def vertical_table(results: Results, one: SpectrumSet) -> Table:
 
 
 def combination_table(results: Results) -> Table:
-    """Load combinations with earthquake: factors on each effect."""
+    """Load combinations without and with earthquake: factors on each effect."""
     assert results.combinations is not None
-    rows = results.combinations.rows
+    rows = (*results.combinations.gravity, *results.combinations.rows)
     return Table(
         "load_combinations",
-        "Load combinations with earthquake",
+        "Load combinations",
         (
             column("kind", "", [c.kind for c in rows]),
             column("combination", "", [c.name for c in rows]),

@@ -8,7 +8,6 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import field
-from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -282,9 +281,8 @@ class CombinationAnswer:
     """The load combinations with earthquake, and what to know about them.
 
     ``strength`` is the largest factor on the forces of each direction in strength design.
-    ``gravity`` are those without earthquake, of the same kinds, as far as they are held here. With
-    earthquake ``storage`` is the factor on storage where it has its own, and ``imposed`` says
-    whether live load counts in full or with its share in the seismic weight.
+    ``gravity`` are those without earthquake, of the same kinds, as far as they are held here. The
+    weight rule says what share of each load the factors of those with earthquake multiply.
     """
 
     rows: tuple[LoadCombination, ...]
@@ -292,8 +290,6 @@ class CombinationAnswer:
     note: str
     strength: Mapping[Direction, float] = field(default_factory=dict)
     gravity: tuple[LoadCombination, ...] = ()
-    storage: float | None = None
-    imposed: Literal["full", "seismic share"] = "full"
 
 
 @record

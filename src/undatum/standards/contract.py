@@ -144,6 +144,11 @@ class WeightRule(ABC):
         return "snow" if kind == "snow" else \
             "live" if kind in ("live", "storage", "partition") else "dead"
 
+    def combination(self, load: LoadFacts) -> WeightShare:
+        """What multiplies a load in combinations with earthquake, beside their factor; in full by
+        default."""
+        return WeightShare(1.0, "", "in full")
+
     def live_reduction(self, carried: CarriedFloors) -> LiveReduction | None:
         """Reduction of the live load of floors on a column; ``None`` where there is no rule."""
         return None

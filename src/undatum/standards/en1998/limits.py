@@ -154,24 +154,22 @@ class Structure(WholeStructure):
         """G + A_Ed + sum psi_2 Q (EN 1990, 6.4.3.4), for each combination of directions."""
         w = Working(SectionKey("combinations"), "Load combinations", self.job.site.working)
         clause = "EN 1990 6.4.3.4, 4.3.3.5"
-        factors = []
-        for symbol, kind, roof, said in (("psi_2L", "live", False, "live load"),
+        for symbol, kind, roof, said in (("psi_2L", "live", False, "live load of the site's use"),
                                          ("psi_2S", "snow", True, "snow")):
             value, source = psi2(LoadFacts(kind, None, roof), self.job.given)
-            factors.append(w.given(symbol, value, meaning=f"psi_2 of {said}", branch=source,
-                                   clause="EN 1990 Table A1.1", within=(0.0, 1.0)))
+            w.given(symbol, value, meaning=f"psi_2 of {said}; every load takes its own",
+                    branch=source, clause="EN 1990 Table A1.1", replaceable=False)
         alone = dict.fromkeys(self.job.asked, 1.0)
         patterns = common.three_patterns(how, alone) if vertical else [
             (name, (*quake, 0.0)) for name, quake in common.quake_patterns(how, alone)]
         rows = tuple(
-            LoadCombination("seismic", name, 1.0, factors[0], factors[1], (x, y),
+            LoadCombination("seismic", name, 1.0, 1.0, 1.0, (x, y),
                             clause + (", 4.3.3.5.2" if z else ""), z)
             for name, (x, y, z) in patterns
         )
         return CombinationAnswer(
-            rows, w.close(), "G + A_Ed + psi_2 Q. Storage takes psi_2 of category E. "
+            rows, w.close(), "G + A_Ed + psi_2 Q, psi_2 load by load: table load_shares. "
             + ("The vertical component is found apart and joins (4.3.3.5.2)." if vertical else
                "The vertical component, where 4.3.3.5.2 asks for it, joins with 0.30 of the "
                "others."),
-            dict.fromkeys(DIRECTIONS, 1.0),
-            storage=psi2(LoadFacts("storage", None, False), self.job.given)[0])
+            dict.fromkeys(DIRECTIONS, 1.0))

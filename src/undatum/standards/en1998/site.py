@@ -11,10 +11,10 @@ import numpy as np
 from numpy.typing import ArrayLike
 from pydantic import Field
 
-from undatum.described import Described
+from undatum.described import Described, Named
 from undatum.finding import Finding, Severity
 from undatum.ground.spectrum import Floats, Spectrum
-from undatum.record import fixed
+from undatum.record import FixedDict, fixed
 from undatum.standards.answers import DampingAnswer, SiteAnswer, VerticalAnswer
 from undatum.standards.contract import Ground
 from undatum.standards.en1998.facts import facts
@@ -27,6 +27,9 @@ GroundAcceleration = Annotated[
 ]
 Damping = Annotated[float, Measure("ratio", above=0.0, most=0.5, plausible=(0.01, 0.2))]
 Corner = Annotated[float, Measure("time", above=0.0, most=10.0)]
+
+
+Psi2 = Annotated[float, Measure("ratio", least=0.0, most=1.0)]
 
 
 class National(Described):
@@ -54,8 +57,9 @@ class National(Described):
     vertical_amplification: float | None = Field(
         default=None, ge=1, le=6, description="The same for the vertical spectrum"
     )
-    psi2_live: float | None = Field(default=None, ge=0, le=1, description="psi_2 of live load")
-    psi2_storage: float | None = Field(default=None, ge=0, le=1, description="psi_2 of storage")
+    psi2: Named[Literal["A", "B", "C", "D", "E", "F", "G", "H"], Psi2] = Field(
+        default_factory=FixedDict,
+        description="psi_2 by category of use, such as { B = 0.3, E = 0.8 }; storage is E")
     psi2_snow: float | None = Field(default=None, ge=0, le=1, description="psi_2 of snow")
     phi: float | None = Field(default=None, ge=0, le=1, description="phi of live load on floors")
 

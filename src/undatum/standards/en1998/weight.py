@@ -37,6 +37,13 @@ class SeismicMass(WeightRule):
             return 1.0, "4.4.2.2"
         return psi2(load, self.given)[0], "4.4.2.2, EN 1990 6.4.3.4"
 
+    def combination(self, load: LoadFacts) -> WeightShare:
+        """psi_2 of the load's own category (EN 1990, 6.4.3.4)."""
+        if load.kind in PERMANENT:
+            return WeightShare(1.0, "EN 1990 6.4.3.4", "permanent action")
+        factor, source = psi2(load, self.given)
+        return WeightShare(factor, "EN 1990 6.4.3.4, Table A1.1", f"psi_2 of {source}")
+
     def live_reduction(self, carried: CarriedFloors) -> LiveReduction:
         """alpha_n = (2 + (n - 2) psi_0) / n over more than two floors (EN 1991-1-1, 6.3.1.2(11)).
 
@@ -53,15 +60,15 @@ class SeismicMass(WeightRule):
 
 
 def psi2(load: LoadFacts, given: SiteInput) -> tuple[float, str]:
+    """psi_2 of a load by its category of use, else by that of the site, and its source."""
     n, table = given.national, facts()["psi2"]
     if load.kind == "snow":
-        key, usual, name = "psi2_snow", 0.2 if given.snow_above_1000m else 0.0, "snow"
-    elif load.kind == "storage":
-        key, usual, name = "psi2_storage", table["E"], "category E"
+        usual, name = 0.2 if given.snow_above_1000m else 0.0, "snow"
+        own = n.psi2_snow if n else None
     else:
-        use = load.use or given.use
-        key, usual, name = "psi2_live", table[use], f"category {use}"
-    own: float | None = getattr(n, key, None)
+        use = "E" if load.kind == "storage" else load.use or given.use
+        usual, name = table[use], f"category {use}"
+        own = next((v for k, v in n.psi2.items() if k == use), None) if n else None
     if own is not None and n is not None:
         return own, f"{name}, {n.source}; recommended {usual:g}"
     return usual, f"{name}, EN 1990 Table A1.1"

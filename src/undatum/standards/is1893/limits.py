@@ -207,10 +207,11 @@ class Structure(WholeStructure):
         w.given("gamma_E", max(max(row.quake) for row in rows), clause=clause,
                 meaning="largest factor on the earthquake", replaceable=False)
         return CombinationAnswer(
-            tuple(rows), w.close(), "Imposed load is the share that counts as seismic weight. "
+            tuple(rows), w.close(), "Imposed load is the share that counts as seismic weight, "
+            "load by load: table load_shares. "
             + ("Vertical motion is asked for here (6.3.3.1) and joins with 0.3 of the others."
                if asked else "Vertical motion joins with 0.3 of the others." if up
                else "Where vertical motion counts, it joins with 0.3 of the others."),
             dict.fromkeys(DIRECTIONS, max(quake for *_, quake in LIMIT_STATE)),
             gravity=(LoadCombination("limit state", "1.5 (DL + IL)", 1.5, 1.5, 0.0, (0.0, 0.0),
-                                     clause),), imposed="seismic share")
+                                     clause),))

@@ -52,6 +52,12 @@ class SeismicWeight(WeightRule):
     def gravity(self, load: LoadFacts) -> tuple[float, str]:
         return 1.0, ""
 
+    def combination(self, load: LoadFacts) -> WeightShare:
+        """Imposed load with its share in the seismic weight, by its own intensity (7.3.3)."""
+        if self.effect(load.kind) == "live":
+            return self.share(load)
+        return WeightShare(1.0, "6.3.1", "in full")
+
     def live_reduction(self, carried: CarriedFloors) -> LiveReduction:
         """By the floors a column carries, the roof included (IS 875 (Part 2):1987, 3.2.1).
 
