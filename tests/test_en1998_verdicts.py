@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from typing import Any
 
-import numpy as np
 import pytest
 
 import undatum as ud
@@ -144,11 +143,22 @@ def test_where_the_static_forces_are_for_comparison_the_modal_analysis_decides()
     assert (r.drift.deciding(0), r.drift.deciding(1)) == ("spectrum", None)
 
 
-def test_drift_and_shear_of_the_stability_coefficient_go_together() -> None:
-    """Stiff, where displacements are bounded by the elastic spectrum: theta = P q / (k h)."""
-    k, m, q, h = 8e9, 1.5e5, 3.9, 3.0
-    r = run(shear_building([k] * 4, [m] * 4))
-    assert r.statics["X", "strength"].shear.period < 0.15
-    gravity = np.cumsum([m * 9.80665] * 4)
+@pytest.mark.parametrize(("k", "bounded"), [(8e9, "elastic spectrum"), (7e6, "beta")])
+def test_the_sensitivity_coefficient_takes_the_shear_of_the_design_situation(
+    k: float, bounded: str
+) -> None:
+    """V_tot of the design spectrum, d_r of it or, where that is less, of the elastic spectrum
+    (4.3.4(1)): theta = P q / (k h) by the ratio of the two shears. Stiff, where the bound holds
+    for all of them; long periods, where the least value beta governs the forces alone."""
+    m, q, h, stories = 1.5e5, 3.9, 3.0, 4
+    r = run(shear_building([k] * stories, [m] * stories))
+    shear, for_drift = (r.statics["X", state].shear.base_shear for state in ("strength", "drift"))
+    assert shear > 1.2 * for_drift, bounded
+    t = r.statics["X", "strength"].shear.period
+    assert t < 0.15 if bounded == "elastic spectrum" else t > 2.0
+    gravity = stories * m * 9.80665
     for check in r.stability:
-        assert check.answer.coefficient[3] == pytest.approx(gravity[3] * q / (k * h), rel=0.02)
+        if check.method == "static":
+            assert check.answer.coefficient[3] == pytest.approx(
+                gravity * q / (k * h) * for_drift / shear, rel=1e-6)
+            assert check.shear[3] == pytest.approx(shear)

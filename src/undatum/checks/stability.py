@@ -129,14 +129,15 @@ class StabilityCheck:
 def check_stability(
     part: WholeStructure, model: Model, gravity: Floats, sets: Sequence[ResponseSet],
     direction: Direction, factor: float, lines: Sequence[PlumbLine] = (), *,
-    included: bool = False,
+    included: bool = False, shear_sets: Sequence[ResponseSet] = (),
 ) -> StabilityCheck:
     """Stability of one direction from the drift and the shear of the sets of one method.
 
     ``gravity`` (n,) is the gravity load of each level; it is added up from the top. ``factor``
     turns the drift of the sets into the design drift. Drift is read at the centers of mass and on
     ``lines``; of several sets (the signs of the eccentricity) and lines, that counts which gives
-    the largest ratio of drift to shear. Stories without shear are not judged.
+    the largest ratio of drift to shear. Stories without shear are not judged. ``shear_sets``, one
+    for each of the sets, give the shear where a standard takes it from other forces than drift.
 
     Where second order is ``included`` in the sets, the drift without it is that over 1 + theta
     (ASCE 7-16, 12.8.7), and no factor is left to apply.
@@ -147,7 +148,7 @@ def check_stability(
     axis = DIRECTIONS.index(d)
     present = np.array([line.present for line in points])
     shears = np.array([np.abs(s.of(model.quantities["story shear"].where(component=d)))
-                       for s in sets])
+                       for s in shear_sets or sets])
     judged = model.above_base & (shears.max(axis=0) > NO_SHEAR * shears.max())
     drifts = np.array([
         np.where(present, s.vectors(quantity)[axis].reshape(present.shape), 0.0).max(axis=0)

@@ -137,18 +137,24 @@ def check_second_order(
     whole_part: WholeStructure, solver: Solver, weights: Weights,
     amplifiers: Mapping[tuple[Direction, str], float],
     drift_sets: Mapping[str, tuple[ResponseSet, ...]], plumb: tuple[PlumbLine, ...],
-    twist: Mapping[Direction, TorsionResult], analysis: Analysis,
+    twist: Mapping[Direction, TorsionResult], analysis: Analysis, strength: LimitState,
+    sets: tuple[StaticSet, ...], spectrum_sets: tuple[SpectrumSet, ...],
 ) -> tuple[StabilityCheck, ...]:
     """Second-order effects of each direction and method, for every limit state with drift.
 
     Drift is read where it is judged: at the center of mass, or at the edges too.
     """
+    every: list[ResponseSet] = [*sets, *spectrum_sets]
+    for_strength = {(s.direction, s.method, s.sign): s for s in every if s.state == strength}
+    apart = whole_part.second_order_shear == "forces"
     return tuple(
         check_stability(whole_part, solver.model, weights.gravity, own, d, amplifiers[d, key],
                         plumb if d in twist and twist[d].answer.drift_at_edges else (),
-                        included=analysis.second_order != "by factor")
-        for key, sets in drift_sets.items() for d in solver.model.directions for method in METHODS
-        if (own := [s for s in sets if s.direction == d and s.method == method])
+                        included=analysis.second_order != "by factor", shear_sets=[
+                            for_strength[d, method, s.sign] for s in own] if apart else ())
+        for key, judged in drift_sets.items() for d in solver.model.directions
+        for method in METHODS
+        if (own := [s for s in judged if s.direction == d and s.method == method])
     )
 
 

@@ -14,7 +14,7 @@ from __future__ import annotations
 from abc import ABC, abstractmethod
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from typing import Any, Generic, TypeVar
+from typing import Any, Generic, Literal, TypeVar
 
 from undatum.finding import Finding, Severity
 from undatum.ground.spectrum import Spectrum
@@ -253,6 +253,10 @@ class Dynamics(ABC):
 
 class WholeStructure(ABC):
     """Regularity, limits and combinations. Bound to a :class:`Job`."""
+
+    #: Whose story shear second order is judged by: of the forces that give the drift, or of those
+    #: for strength.
+    second_order_shear: Literal["drift", "forces"] = "drift"
 
     @abstractmethod
     def irregularities(

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from typing import Literal
 
 from undatum.finding import Finding, Severity
 from undatum.standards import common
@@ -32,6 +33,9 @@ from undatum.working import Candidate, SectionKey, Working, first
 
 class Structure(WholeStructure):
     """What EN 1998-1 says of the whole structure."""
+
+    #: V_tot of the seismic design situation, 4.4.2.2(2).
+    second_order_shear: Literal["drift", "forces"] = "forces"
 
     def __init__(self, job: EnJob) -> None:
         self.job = job
