@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
+import numpy as np
 import pytest
 
 import undatum as ud
@@ -162,3 +163,50 @@ def test_the_sensitivity_coefficient_takes_the_shear_of_the_design_situation(
             assert check.answer.coefficient[3] == pytest.approx(
                 gravity * q / (k * h) * for_drift / shear, rel=1e-6)
             assert check.shear[3] == pytest.approx(shear)
+
+
+def cored(columns: tuple[str, ...] = (), size: float = 6.0, stories: int = 4) -> ud.Building:
+    """A hollow core column at the center of a floor of 16 by 12 m; light columns beside."""
+    return ud.Building(
+        axes=ud.Axes(across_x=ud.AxisFamily(names="1..3", at=[0, 8, 16]),
+                     across_y=ud.AxisFamily(names="A..C", at=[0, 6, 12])),
+        stories=ud.Stories(heights={f"L{i + 1}": 3.5 for i in range(stories)}, outline="all",
+                           floor="all"),
+        outlines={"all": ud.Stretch(between=("A1", "C3"))},
+        floors={"all": [ud.Load(name="slab", kind="dead", per_area=8e3)]}, self_weight=False,
+        sections={"core": ud.CrossSection(hollow_rectangle=(size, size, 0.3),
+                                          material="C30/37"),
+                  "post": ud.CrossSection(rectangle=(0.2, 0.2), material="C30/37")},
+        members=(ud.MemberRule(columns="B2", section="core"),
+                 *(ud.MemberRule(columns=at, section="post") for at in columns)))
+
+
+@pytest.mark.parametrize("columns", [(), ("A1", "A3", "C1", "C3")])
+def test_a_closed_core_resists_torsion_by_itself(columns: tuple[str, ...]) -> None:
+    """Its torsion is faster than its sway: no torsional flexibility, q stays; alone too."""
+    r = run(cored(columns))
+    kinds = list(r.modes.kinds)
+    sway, twist = (float(r.modes.periods[[k == kind for k in kinds]].max())
+                   for kind in ("X", "torsion"))
+    assert twist < sway
+    ratio = r.shape.radii[0] / r.shape.gyration
+    assert ratio == pytest.approx(sway / twist, rel=0.05)  # a vector of Rayleigh, either way
+    assert not [f for f in of(r, "torsional flexibility") if f.severity is not Severity.OK]
+    assert "torsionally flexible" not in r.findings[0].text
+
+
+@pytest.mark.parametrize("places", [(0.0, 6.0), (2.5, 3.5), (0.0, 2.0)])
+def test_torsional_radius_by_the_periods(places: tuple[float, float]) -> None:
+    """Of a shear building r over the radius of gyration is the ratio of its periods, uncoupled;
+    of one with an eccentricity by hand."""
+    b = shear_building([2e8] * 3, [1.5e5] * 3, lines_y=[(x, 0.5) for x in places],
+                       lines_x=[(y, 0.5) for y in places], plan=(6.0, 6.0))
+    r = run(b)
+    center = sum(places) / 2
+    about = np.sqrt(sum(2 * 0.5 * (p - center) ** 2 for p in places))
+    assert r.shape.radii[0] == pytest.approx(about)
+    if center == 3.0:
+        rot = r.modes.kinds.index("torsion")
+        first = min(i for i, kind in enumerate(r.modes.kinds) if kind == "X")
+        own = r.shape.radii[1] / r.shape.gyration
+        assert own == pytest.approx(r.modes.periods[first] / r.modes.periods[rot], rel=1e-6)

@@ -148,7 +148,7 @@ def test_reactions_balance_the_loads_as_the_description_gives_them(name: str) ->
             assert put[3] == pytest.approx(-sum(line.amount * line.center[1] for line in own))
             assert put[4] == pytest.approx(sum(line.amount * line.center[0] for line in own))
     more = {kind: 1.1 * put for kind, put in given.items()}
-    moved = {kind: [*put, 0, 0, 0, 0, 0.5 * put[2], 0] for kind, put in given.items()}
+    moved = {kind: put + np.array([0, 0, 0, 0, 0.5 * put[2], 0]) for kind, put in given.items()}
     wrong = [{c.where.split()[-2] for c in case_balances(r.model, found, one, {}) if not c.believed}
              for one in (more, moved)]
     alone = any(line.stiffness is not None for line in r.model.lines)  # they take moments too

@@ -128,5 +128,6 @@ def shape_table(shape: ShapeFacts) -> Table:
                    [float(w[i] / w[i - 1]) if i and w[i - 1] else None for i in range(n)]),
         ),
         note="Stiffness is story shear over drift at the center of mass under the static forces, "
-        "without accidental torsion.",
+        "without accidental torsion. The torsional radius is that of the whole structure, from its "
+        "flexibility under the static forces and under moments of the same pattern.",
     )

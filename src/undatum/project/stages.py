@@ -338,7 +338,7 @@ def find_rigidity(
     solver: Solver, strength_statics: Mapping[Direction, StaticForces]
 ) -> Rigidity:
     """Centers of rigidity and torsional radii."""
-    return rigidity(solver.model, {d: s.forces for d, s in strength_statics.items()})
+    return rigidity(solver, {d: s.forces for d, s in strength_statics.items()})
 
 
 @stage("shape")

@@ -90,7 +90,7 @@ def _plan(shape: ShapeFacts) -> list[Finding]:
                             "4.2.3.2(3)"))
     for axis, d in enumerate(DIRECTIONS if shape.turns else ()):
         e, r = shape.eccentricities[axis], shape.radii[axis]
-        known = np.isfinite(e) & np.isfinite(r) & np.isfinite(shape.gyration)
+        known = np.isfinite(e) & (r > 0) & np.isfinite(r) & (shape.gyration > 0)
         if not known.any():
             found.append(Finding(
                 "regularity in plan", f"direction {d}", Severity.NOTE,
