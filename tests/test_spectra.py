@@ -322,3 +322,66 @@ def test_site_from_its_file(
     (tmp_path / "site.toml").write_text(text)
     assert call(["spectrum", str(tmp_path / "site.toml")], monkeypatch) == 2
     assert "site.ground_type (line 9)" in capsys.readouterr().err
+
+
+def test_a_table_that_begins_after_the_building_is_refused_or_held_aloud(folder: Path) -> None:
+    """Modes below the first ordinate: an error, or by request the first one, with a warning."""
+    (folder / "late.csv").write_text("period (s), acceleration (g)\n1.0, 0.5\n4.0, 0.1\n")
+    with pytest.raises(ud.InputError, match=r'begins at 1 s [\s\S]*before = "hold"'):
+        run(folder, {"file": "late.csv"})
+    r = run(folder, {"file": "late.csv", "before": "hold"})
+    assert r.modes.periods[0] < 1.0
+    assert float(r.spectrum(0.3)) == pytest.approx(0.5 * G)
+    (found,) = [f for f in r.findings if f.check == "ordinates where none are given"]
+    assert (found.severity.value, "spectrum.before" in found.text) == ("warning", True)
+
+
+@pytest.mark.parametrize(("unit", "size", "doubted"), [("g", 1.0, False), ("m/s^2", 1.0, True),
+                                                      ("m/s^2", G, False), ("g", G, True)])
+def test_ordinates_are_held_against_those_of_the_standard(
+    folder: Path, unit: str, size: float, doubted: bool
+) -> None:
+    """The standard's own spectrum from a file, in the right unit and in a wrong one."""
+    usual = analyze(BUILDING).spectrum
+    t = np.linspace(0, 4, 81)
+    (folder / "own.csv").write_text(f"period (s), acceleration ({unit})\n" + "".join(
+        f"{a:.4f}, {size * b / G:.6f}\n" for a, b in zip(t, usual(t), strict=True)))
+    r = run(folder, {"file": "own.csv"})
+    (found,) = [f for f in r.findings if f.check == "spectrum beside the standard's"]
+    assert (found.severity.value == "warning") is doubted
+    scales = [f for f in r.findings if f.check == "scale factor"]
+    small = doubted and unit == "m/s^2"  # static forces by the standard: the modal ones are scaled
+    assert bool(scales) is small
+    assert ("right" in found.advice) is doubted
+
+
+@pytest.mark.parametrize("factor", [1.0, 1.5, 9.0, 1e-3])
+def test_factors_on_the_spectrum_far_from_one_are_questioned(folder: Path, factor: float) -> None:
+    r = run(folder, {"file": "a.csv", "factor": factor, "factor_reason": "asked by the owner"})
+    found = [f for f in r.findings if f.check == "factor on the spectrum"
+             and f.severity.value == "warning"]
+    assert bool(found) is (factor not in (1.0, 1.5))
+
+
+@pytest.mark.parametrize("k", [5e9, 6e8, 6e7, 3e6])
+@pytest.mark.parametrize("importance", ["II", "IV"])
+def test_en1998_reduces_another_spectrum_as_its_own(
+    folder: Path, k: float, importance: str
+) -> None:
+    """Its elastic spectrum in a table: the same forces on ramp, plateau and falling branches, with
+    the importance factor in the ordinates, and that is said."""
+    site = {**EN["site"], "importance_class": importance}
+    one = shear_building([k] * 3, [2e5] * 3)
+    own = analyze(one, **{**EN, "site": site})
+    t = np.unique(np.concatenate([np.linspace(0, 0.15, 4), np.linspace(0.15, 4, 2001)]))
+    (folder / "en.csv").write_text("period (s), acceleration (m/s^2)\n" + "".join(
+        f"{a:.12g}, {b:.12g}\n" for a, b in zip(t, own.spectrum(t), strict=True)))
+    other = analyze(one, **{**EN, "site": site}, spectrum={"file": "en.csv"}, folder=folder)
+    for state in ("strength", "displacement", "drift"):
+        if ("X", state) in own.statics:
+            a, b = (r.statics["X", state].shear.base_shear for r in (own, other))
+            assert b == pytest.approx(a, rel=1e-3)
+            assert other.reduced["X", state](t[t < 3]) == pytest.approx(
+                own.reduced["X", state](t[t < 3]), rel=1e-3)
+    (said,) = [f for f in other.findings if f.check == "spectrum of one's own"]
+    assert f"gamma_I = {1 if importance == 'II' else 1.4}" in said.text

@@ -132,7 +132,7 @@ def _under(
     omega = modes.omega[kept]
     values = np.column_stack([
         carried * spectrum(2 * np.pi / omega),
-        (whole - carried.sum(axis=1)) * float(spectrum(0.0))])
+        (whole - carried.sum(axis=1)) * float(spectrum(spectrum.first_period))])
     alpha = np.append(rigid_shares(omega, between), 1.0)
     rest = how if how in ("CQC", "SRSS") else "CQC"
     every = np.append(omega, 2 * np.pi * 1e6)

@@ -10,7 +10,7 @@ from pathlib import Path
 import numpy as np
 
 from undatum.errors import Fault, InputError
-from undatum.ground.spectrum import Beyond, Interpolation, TabulatedSpectrum
+from undatum.ground.spectrum import Before, Beyond, Interpolation, TabulatedSpectrum
 from undatum.textfile import csv_rows, read_text
 from undatum.units import factor
 
@@ -47,12 +47,13 @@ class DampingCurves:
         a, b = np.asarray(low.ordinates), np.asarray(top.ordinates)
         return TabulatedSpectrum(
             f"{self.name}, between {low_z:.3g} and {high_z:.3g} damping", low.periods,
-            tuple(float(v) for v in a + share * (b - a)), damping, low.interpolation, low.beyond)
+            tuple(float(v) for v in a + share * (b - a)), damping, low.interpolation, low.beyond,
+            low.before)
 
 
 def read_spectrum(
     path: str | Path, *, damping: float = 0.05, interpolation: Interpolation = "linear",
-    beyond: Beyond = "refuse",
+    beyond: Beyond = "refuse", before: Before = "refuse",
 ) -> TabulatedSpectrum:
     """Read a spectrum from a CSV file with the units in its header, as in ``period (s), Sa (g)``.
 
@@ -62,12 +63,13 @@ def read_spectrum(
     InputError naming the file and the line.
     """
     return read_curves(
-        path, damping=damping, interpolation=interpolation, beyond=beyond).at(damping)
+        path, damping=damping, interpolation=interpolation, beyond=beyond, before=before
+    ).at(damping)
 
 
 def read_curves(
     path: str | Path, *, damping: float = 0.05, interpolation: Interpolation = "linear",
-    beyond: Beyond = "refuse",
+    beyond: Beyond = "refuse", before: Before = "refuse",
 ) -> DampingCurves:
     """All curves of a file; a single one without a percentage in its header is for ``damping``."""
     path = Path(path)
@@ -110,7 +112,7 @@ def read_curves(
     try:
         return DampingCurves(name, {
             z: TabulatedSpectrum(name, tuple(columns[0]), tuple(ordinates), z, interpolation,
-                                 beyond)
+                                 beyond, before)
             for z, ordinates in zip(dampings, columns[1:], strict=True)
         })
     except InputError as error:

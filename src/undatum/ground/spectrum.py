@@ -18,6 +18,7 @@ from undatum.units import STANDARD_GRAVITY
 Floats = NDArray[np.float64]
 Interpolation = Literal["linear", "log-log"]
 Beyond = Literal["refuse", "hold", "1/T", "1/T2"]
+Before = Literal["refuse", "hold"]
 
 
 class Spectrum(ABC):
@@ -41,6 +42,16 @@ class Spectrum(ABC):
     def last_period(self) -> float:
         """The longest period it answers for, s."""
         return math.inf
+
+    @property
+    def first_period(self) -> float:
+        """The shortest period it answers for, s."""
+        return 0.0
+
+    @property
+    def given_between(self) -> tuple[float, float]:
+        """The periods between which ordinates are given, s: at others a rule goes on."""
+        return 0.0, math.inf
 
     @fixed
     def displacement(self, period: ArrayLike) -> Floats:
@@ -110,6 +121,14 @@ class ScaledSpectrum(Spectrum):
     def last_period(self) -> float:
         return self.base.last_period
 
+    @property
+    def first_period(self) -> float:
+        return self.base.first_period
+
+    @property
+    def given_between(self) -> tuple[float, float]:
+        return self.base.given_between
+
 
 @dataclass(frozen=True, slots=True)
 class PeriodScaledSpectrum(Spectrum):
@@ -134,14 +153,22 @@ class PeriodScaledSpectrum(Spectrum):
     def last_period(self) -> float:
         return self.base.last_period
 
+    @property
+    def first_period(self) -> float:
+        return self.base.first_period
+
+    @property
+    def given_between(self) -> tuple[float, float]:
+        return self.base.given_between
+
 
 @dataclass(frozen=True, slots=True)
 class TabulatedSpectrum(Spectrum):
     """Ordinates at given periods, with straight-line or log-log interpolation between them.
 
-    The first ordinate is held towards short periods. ``beyond`` says what happens past the last
-    one: nothing is known and asking is an error, or the last ordinate is held, or it falls with
-    the period or with its square.
+    ``before`` says what happens at periods shorter than the first: nothing is known and asking is
+    an error, or the first ordinate is held. ``beyond`` says the same of those past the last one,
+    where it may also fall with the period or with its square.
     """
 
     name: str
@@ -150,6 +177,7 @@ class TabulatedSpectrum(Spectrum):
     damping: float = 0.05
     interpolation: Interpolation = "linear"
     beyond: Beyond = "refuse"
+    before: Before = "refuse"
 
     def __post_init__(self) -> None:
         t, a = np.asarray(self.periods), np.asarray(self.ordinates)
@@ -189,6 +217,13 @@ class TabulatedSpectrum(Spectrum):
                 "extend the table past the longest period of the building, or say with "
                 'beyond = "1/T", "1/T2" or "hold" how it goes on',
             )])
+        if self.before == "refuse" and np.any(t < self.periods[0] * (1 - 1e-12)):
+            raise InputError([Fault(
+                "spectrum",
+                f"begins at {self.periods[0]:g} s but a period of {float(np.min(t)):.4g} s is "
+                "asked",
+                'begin the table at 0, or say with before = "hold" that the first ordinate holds '
+                "below it")])
         x, y = np.asarray(self.periods), np.asarray(self.ordinates)
         if self.interpolation == "linear":
             inside = np.interp(t, x, y)
@@ -200,6 +235,14 @@ class TabulatedSpectrum(Spectrum):
     @property
     def last_period(self) -> float:
         return self.periods[-1] if self.beyond == "refuse" else math.inf
+
+    @property
+    def first_period(self) -> float:
+        return self.periods[0] if self.before == "refuse" else 0.0
+
+    @property
+    def given_between(self) -> tuple[float, float]:
+        return self.periods[0], self.periods[-1]
 
 
 @dataclass(frozen=True, slots=True)
@@ -228,6 +271,15 @@ class CombinedSpectrum(Spectrum):
     @property
     def last_period(self) -> float:
         return min(part.last_period for part in self.parts)
+
+    @property
+    def first_period(self) -> float:
+        return max(part.first_period for part in self.parts)
+
+    @property
+    def given_between(self) -> tuple[float, float]:
+        each = [part.given_between for part in self.parts]
+        return max(a for a, _ in each), min(b for _, b in each)
 
 
 @dataclass(frozen=True, slots=True)
@@ -258,3 +310,11 @@ class LiftedSpectrum(Spectrum):
     @property
     def last_period(self) -> float:
         return min(self.base.last_period, self.same.last_period, self.floor.last_period)
+
+    @property
+    def first_period(self) -> float:
+        return max(self.base.first_period, self.same.first_period, self.floor.first_period)
+
+    @property
+    def given_between(self) -> tuple[float, float]:
+        return self.base.given_between

@@ -63,7 +63,7 @@ from undatum.standards.answers import (
 )
 from undatum.standards.contract import Dynamics
 from undatum.standards.facts import ModalFacts, StructureFacts
-from undatum.standards.terms import Direction, LimitState
+from undatum.standards.terms import DIRECTIONS, Direction, LimitState
 from undatum.units import UnitSystem
 from undatum.working import OwnValue, Section, unused
 
@@ -127,7 +127,7 @@ def collect_findings(
     drift_modes: Modes, vertical_set: SpectrumSet | None, weights: Weights,
     own_forces: tuple[OwnForces, ...], own_sets: tuple[StaticSet, ...], statics: Statics,
     strength: LimitState, by_masses: tuple[SpectrumSet, ...],
-    drift_combined: tuple[CombinedDrift, ...],
+    drift_combined: tuple[CombinedDrift, ...], scaling: tuple[Scaling, ...],
 ) -> tuple[Finding, ...]:
     """Every judgement, in the order of the job."""
     modal_facts = ModalFacts(
@@ -166,6 +166,8 @@ def collect_findings(
         *plausibility.findings(),
         *questions,
         *shaking.findings,
+        *_beyond_the_table(shaking, modes),
+        *_far_scales(scaling),
     )
 
 
@@ -175,6 +177,42 @@ def shears_for_strength(
 ) -> Mapping[Direction, BaseShearAnswer]:
     """The static base shears for strength by direction."""
     return {d: s.shear for (d, _), s in statics.items() if s.shear.state == strength}
+
+
+def _beyond_the_table(shaking: Shaking, modes: Modes) -> list[Finding]:
+    """Modes in use whose periods lie where the ordinates of a table end and a rule goes on."""
+    found: dict[str, Finding] = {}
+    periods, ratios = modes.periods[: modes.kept], modes.mass_ratios[: modes.kept]
+    for d, one in shaking.horizontal.items():
+        low, high = one.given_between
+        axis = DIRECTIONS.index(d)
+        for side, out in (("before", periods < low), ("beyond", periods > high)):
+            if not out.any():
+                continue
+            share = float(ratios[out, axis].sum())
+            text = f"{one.name} gives ordinates from {low:.3g} to {high:.3g} s; " \
+                f"{int(out.sum())} of {modes.kept} modes in use, with {share:.1%} of the mass " \
+                f"in {d}, have {'shorter' if side == 'before' else 'longer'} periods: there the rule " \
+                f"spectrum.{side} holds."
+            found.setdefault(text, Finding(
+                "ordinates where none are given", f"spectrum, direction {d}",
+                Severity.WARNING if share > 0.05 else Severity.NOTE, text, "",
+                "Give ordinates for these periods." if share > 0.05 else ""))
+    return list(found.values())
+
+
+#: A factor on modal response beyond which, or below its inverse, something is likely wrong.
+FAR_SCALE = 4.0
+
+
+def _far_scales(scaling: tuple[Scaling, ...]) -> list[Finding]:
+    return [Finding(
+        "scale factor", f"direction {one.direction}, {one.state.key}", Severity.WARNING,
+        f"The spectrum analysis is multiplied by {one.answer.factor:.3g} to reach the static base "
+        "shear: the two hardly speak of the same building.", one.answer.clause,
+        "Is the unit of the spectrum right, and does it belong to this site?",
+        one.answer.factor, FAR_SCALE)
+        for one in scaling if not 1 / FAR_SCALE <= one.answer.factor <= FAR_SCALE]
 
 
 #: Ratio of the stiffest to the softest story of a line beyond which digits are lost.

@@ -22,7 +22,7 @@ from undatum.record import record
 from undatum.standards.answers import SiteAnswer
 from undatum.standards.contract import Ground
 from undatum.standards.terms import DIRECTIONS, Direction
-from undatum.table import Table, column
+from undatum.table import Table, column, number_text
 from undatum.working import Section, SectionKey, Working
 
 
@@ -53,6 +53,7 @@ def shaking(
         d: site.spectrum if source is None or not source.names else _read(source, modal, folder)
         for d, source in sources.items()
     }
+    given = dict(horizontal)
     own = {d: source for d, source in sources.items() if source is not None and source.names}
     compared: dict[Direction, Spectrum] = {}  # at the damping of the general spectrum
     if own:
@@ -66,6 +67,8 @@ def shaking(
             d: CombinedSpectrum(one.name, (one, floor.spectrum), "envelope")
             for d, one in compared.items()}
     findings += part.study(site, compared)
+    if own:
+        findings += [*_beside(own, given, site), *part.about_own_spectrum(site)]
     for d in DIRECTIONS:
         if horizontal[d].damping != modal and table is not None and table.adjust_damping:
             by_other = part.damping(modal) is None and table.adjust_damping == "EN 1998-1"
@@ -82,6 +85,12 @@ def shaking(
             f"The horizontal ordinates are multiplied by {table.factor:g}: {table.factor_reason}. "
             "Static forces follow where the standard reads them off the spectrum.",
             "spectrum.factor"))
+        if not 1 / FAR <= table.factor <= FAR:
+            findings.append(Finding(
+                "factor on the spectrum", "spectrum.factor", Severity.WARNING,
+                f"A factor of {number_text(table.factor, 3)} is far from 1.", "",
+                "Is it meant to change units? They belong in the header of the file.",
+                table.factor, FAR if table.factor > 1 else 1 / FAR))
     vertical: Spectrum | None = None
     if table is not None and table.vertical is not None:
         vertical = _read(table.vertical, modal, folder)
@@ -96,11 +105,41 @@ def shaking(
                    tuple(findings))
 
 
+#: Times an ordinate of the standard, or below it by as much, beyond which a spectrum is doubted.
+FAR = 3.0
+
+
+def _beside(
+    own: Mapping[Direction, SpectrumSource], given: Mapping[Direction, Spectrum], site: SiteAnswer
+) -> list[Finding]:
+    """Ordinates given beside those of the standard's own spectrum, at the same periods."""
+    found: dict[str, Finding] = {}
+    for d in own:
+        one, usual = given[d], site.spectrum
+        t = np.linspace(max(one.first_period, usual.first_period, 0.05),
+                        min(one.last_period, usual.last_period, 3.0), 60)
+        if t[0] >= t[-1]:
+            continue
+        ratio = one(t) / np.maximum(usual(t), 1e-12)
+        middle = float(np.median(ratio))
+        doubt = not 1 / FAR <= middle <= FAR
+        text = f"From {t[0]:.3g} to {t[-1]:.3g} s the ordinates of {one.name} are " \
+            f"{number_text(float(ratio.min()), 3)} to {number_text(float(ratio.max()), 3)} times " \
+            f"those of the standard, {number_text(middle, 3)} in the middle."
+        found.setdefault(text, Finding(
+            "spectrum beside the standard's", f"spectrum, direction {d}",
+            Severity.WARNING if doubt else Severity.OK, text, "",
+            "Is the unit in the header of the file right: g, or m/s2?" if doubt else "",
+            middle, FAR if middle > 1 else 1 / FAR))
+    return list(found.values())
+
+
 def _read(source: SpectrumSource, damping: float, folder: Path | None) -> Spectrum:
     found: list[Spectrum] = []
     for name in source.names:
         curves = read_curves((folder or Path()) / name, damping=source.damping,
-                             interpolation=source.interpolation, beyond=source.beyond)
+                             interpolation=source.interpolation, beyond=source.beyond,
+                             before=source.before)
         one = len(curves.curves) == 1
         found.append(next(iter(curves.curves.values())) if one else curves.at(damping))
     if len(found) == 1:
@@ -140,7 +179,8 @@ def _on_the_floor(
                 floor.clause, "Give curves for several damping ratios."))
             continue
         same = compared.get(d, one)
-        t = np.linspace(0.0, min(one.last_period, 5.0), 501)
+        t = np.linspace(max(one.first_period, same.first_period),
+                        min(one.last_period, 5.0), 501)
         below = same(t) < floor.spectrum(t) * (1 - 1e-9)
         least = float(np.min(same(t) / floor.spectrum(t)))
         name = f"{one.name}, not below the floor"
@@ -250,11 +290,13 @@ def spectrum_table(
         np.arange(0.0, 1.0, 0.05), np.arange(1.0, longest, 0.1),
         [c for one in ground.values() for c in one.corners.values() if c <= longest],
     ]).round(10))
-    t = t[t <= min(one.last_period for one in ground.values())]
+    t = t[(t <= min(one.last_period for one in ground.values()))
+          & (t >= max(one.first_period for one in ground.values()))]
     same = len(reduced) == 1 or ground["X"] == ground["Y"]
     first: tuple[Direction, ...] = tuple(reduced) if len(reduced) == 1 else DIRECTIONS
     up = None if vertical is None else [
-        float(vertical(x)) if x <= vertical.last_period else None for x in t]
+        float(vertical(x)) if vertical.first_period <= x <= vertical.last_period else None
+        for x in t]
     names = "; ".join(f"{d}: {one.name}" for d, one in (reduced or ground).items())
     return Table(
         "spectrum",

@@ -10,7 +10,7 @@ from pydantic_core import PydanticCustomError
 
 from undatum.analysis.modes import Shapes
 from undatum.described import Described, Named
-from undatum.ground.spectrum import Beyond, Interpolation
+from undatum.ground.spectrum import Before, Beyond, Interpolation
 from undatum.record import FixedDict
 from undatum.standards.terms import DirectionalCombination, ModalCombination
 from undatum.units import Measure, Share
@@ -50,6 +50,11 @@ class SpectrumSource(Described):
         default="refuse",
         description="What happens past the last period: an error, the last ordinate, or "
         "a fall with the period or its square"
+    )
+    before: Before = Field(
+        default="refuse",
+        description="What happens at periods shorter than the first: an error, or the first "
+        "ordinate"
     )
 
     @model_validator(mode="after")

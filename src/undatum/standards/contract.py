@@ -114,6 +114,10 @@ class Ground(ABC):
         """
         return ()
 
+    def about_own_spectrum(self, site: SiteAnswer) -> tuple[Finding, ...]:
+        """What the standard's own spectrum holds that another in its place must hold too."""
+        return ()
+
     def damping(self, ratio: float) -> DampingAnswer | None:
         """Factors from 5 % to another damping ratio, by period; ``None`` without a rule."""
         return None

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import replace
 
 import numpy as np
 
@@ -14,7 +13,7 @@ from undatum.standards import common
 from undatum.standards.answers import BaseShearAnswer, ModalRules, ScaleAnswer
 from undatum.standards.contract import Dynamics
 from undatum.standards.en1998.job import EnJob
-from undatum.standards.en1998.site import DesignSpectrum, ElasticSpectrum
+from undatum.standards.en1998.site import DesignSpectrum, ElasticSpectrum, ReducedSpectrum
 from undatum.standards.facts import ModalFacts
 from undatum.standards.terms import Direction, LimitState
 from undatum.units import STANDARD_GRAVITY
@@ -33,7 +32,9 @@ class ModalAnalysis(Dynamics):
         bound = ScaledSpectrum(f"elastic spectrum over q = {q:.3g}", elastic, 1.0 / q)
         if not isinstance(elastic, ElasticSpectrum):
             least = beta * p["a_g"] * STANDARD_GRAVITY
-            return bound if state.role == "drift" else replace(bound, least=least)
+            reduced = ReducedSpectrum(f"{elastic.name}, q = {q:.3g}", elastic, q, p["T_B"], least)
+            return reduced if state.role == "forces" else CombinedSpectrum(
+                f"{reduced.name}, for displacements", (reduced, bound), "least")
         design = DesignSpectrum(f"design spectrum, q = {q:.3g}", elastic, q, beta)
         if state.role == "drift":  # 4.3.4(1)
             return CombinedSpectrum(f"{design.name}, for displacements", (design, bound), "least")

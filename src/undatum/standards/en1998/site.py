@@ -167,6 +167,49 @@ class DesignSpectrum(Spectrum):
         return self.elastic.corners
 
 
+@dataclass(frozen=True, slots=True)
+class ReducedSpectrum(Spectrum):
+    """Another elastic spectrum over ``q`` as 3.2.2.5 reduces its own: below ``tb`` on a straight
+    line from 2/3 of the ordinate at zero (Eq. 3.13), not below ``least`` (m/s2)."""
+
+    name: str
+    elastic: Spectrum
+    q: float
+    tb: float
+    least: float
+
+    @property
+    def damping(self) -> float:  # type: ignore[override]
+        return self.elastic.damping
+
+    @fixed
+    def __call__(self, period: ArrayLike) -> Floats:
+        t, first = np.asarray(period, dtype=float), self.elastic.first_period
+        found = np.maximum(self.elastic(np.maximum(t, first)) / self.q, self.least)
+        if first >= self.tb:
+            return np.asarray(found)
+        start, top = self.ends
+        return np.where(t < self.tb, start + t / self.tb * (top - start), found)
+
+    @property
+    def ends(self) -> tuple[float, float]:
+        """The line below ``tb``: at zero, where the shortest ordinate known holds, and at it."""
+        return (2.0 / 3.0 * float(self.elastic(self.elastic.first_period)),
+                float(self.elastic(self.tb)) / self.q)
+
+    @property
+    def corners(self) -> Mapping[str, float]:
+        return self.elastic.corners
+
+    @property
+    def last_period(self) -> float:
+        return self.elastic.last_period
+
+    @property
+    def first_period(self) -> float:
+        return self.elastic.first_period
+
+
 def _falling(t: Floats, tc: float, td: float) -> Floats:
     """1 on the plateau, TC/T, then TC TD/T2."""
     safe = np.maximum(t, 1e-12)
@@ -183,6 +226,16 @@ class EnGround(Ground):
 
     def site(self) -> SiteAnswer:
         return answer(self.given)
+
+    def about_own_spectrum(self, site: SiteAnswer) -> tuple[Finding, ...]:
+        p = site.parameters
+        return (Finding(
+            "spectrum of one's own", "spectrum", Severity.NOTE,
+            "It stands for the elastic spectrum S_e: soil and the importance factor gamma_I = "
+            f"{p['gamma_I']:.3g} must be in its ordinates, nothing is multiplied. Below T_B = "
+            f"{p['T_B']:.3g} s its reduction follows the line of Eq. 3.13 from 2/3 of the ordinate "
+            f"at zero; the least value is beta a_g with a_g = {p['a_g']:.3g} g of the site.",
+            "3.2.2.5(4)"),)
 
     def vertical(self, site: SiteAnswer) -> VerticalAnswer:
         return vertical(self.given, site)

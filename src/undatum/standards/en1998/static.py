@@ -14,7 +14,7 @@ from undatum.standards.answers import (
 from undatum.standards.contract import LateralForces
 from undatum.standards.en1998.facts import behavior_rows, facts
 from undatum.standards.en1998.job import EnJob
-from undatum.standards.en1998.site import ElasticSpectrum
+from undatum.standards.en1998.site import ElasticSpectrum, ReducedSpectrum
 from undatum.standards.facts import StaticLevels, TorsionFacts
 from undatum.standards.terms import Direction, LimitState, Method
 from undatum.units import STANDARD_GRAVITY
@@ -107,9 +107,18 @@ class Forces(LateralForces):
         if own:
             design = self._design_ordinate(t)
         else:
-            w.given("S_eu", float(elastic(t)) / STANDARD_GRAVITY, "g", clause="3.2.2.2",
-                    meaning=f"elastic ordinate at T_1, {elastic.name}")
-            design = largest(
+            p = self.job.site.parameters
+            reduced = ReducedSpectrum(elastic.name, elastic, 1.0, p["T_B"], 0.0)
+            ramp = elastic.first_period < p["T_B"] and t < p["T_B"]
+            w.given("S_eu", float(elastic(max(t, p["T_B"]) if ramp else t)) / STANDARD_GRAVITY,
+                    "g", clause="3.2.2.2",
+                    meaning=f"elastic ordinate at {'T_B' if ramp else 'T_1'}, {elastic.name}")
+            if ramp:
+                w.given("S_e0", 1.5 * reduced.ends[0] / STANDARD_GRAVITY, "g", clause="3.2.2.2",
+                        meaning=f"elastic ordinate at zero, {elastic.name}")
+            design = first(Candidate(
+                "ramp", "2 / 3 * S_e0 + T_1 / T_B * (S_eu / q - 2 / 3 * S_e0)",
+                "spectrum in use, ramp (Eq. 3.13)")) if ramp else largest(
                 Candidate("spectrum in use", "S_eu / q", "spectrum in use over q"),
                 Candidate("least", "beta_0 * a_g", "least value beta a_g (3.2.2.5)"))
         chosen = w.pick("S_d", design, "g", meaning="design spectrum at T_1",
