@@ -168,9 +168,31 @@ def test_spectrum_branches_by_hand(verify: Verify) -> None:
 def test_class_e_with_long_period_is_exceeded() -> None:
     b = shear_building([6e7] * 12, [2e5] * 12)
     r = analyze(b, site={**SITE, "ss": 0.6, "s1": 0.3, "site_class": "E"})
-    found = [f for f in r.findings if f.check == "site-specific ground motion"]
-    assert [f.severity for f in found] == [Severity.EXCEEDED] * 2
-    assert "analysis is required" in found[0].text
+    (found,) = [f for f in r.findings if f.check == "permitted procedure"]
+    assert found.severity is Severity.EXCEEDED
+    assert "Nothing is open without a ground motion hazard analysis" in found.text
+
+
+@pytest.mark.parametrize(("stiffness", "risk", "severity"), [
+    ([4e8] * 3, "II", "ok"), ([4e8, 4e8, 1e8], "II", "exceeded"), ([4e8] * 3, None, "warning")])
+def test_exception_3_and_table_12_6_give_one_verdict(
+    stiffness: list[float], risk: str | None, severity: str
+) -> None:
+    """T below T_S: open where the static procedure is, nothing where a soft story bars it, in
+    doubt where what could bar it is not judged."""
+    b = shear_building(stiffness, [2e5] * 3)
+    lines = [x.model_copy(update={"strength": 1e7, "drawn_length": 4.0}) for x in b.lines]
+    stated = dict.fromkeys(("diaphragm_discontinuity", "in_plane_offset"), False)
+    r = analyze(ud.Building(levels=b.levels, lines=lines if risk else b.lines),
+                site={**SITE, "ss": 0.9, "s1": 0.4, "site_class": "E"},
+                irregularities=stated if risk else None)
+    t = r.statics["X", "strength"].shear.period
+    assert t < r.site.parameters["T_S"]
+    assert r.site.category in "DEF"
+    (found,) = [f for f in r.findings if f.check == "permitted procedure"]
+    assert found.severity.value == severity
+    assert ("Nothing is open" in found.text) is (severity == "exceeded")
+    assert r.drift.barred == (severity == "exceeded",) * 2
 
 
 def test_category_a_says_what_is_asked() -> None:

@@ -156,7 +156,7 @@ def test_where_the_static_procedure_is_barred_the_modal_analysis_decides(key: st
 def test_permitted_is_not_said_while_what_would_bar_it_is_not_judged() -> None:
     b = shear_building([K] * 3, [M] * 3)
     unknown = of(run("asce7-16", b), "permitted procedure")[0]
-    assert unknown.severity is Severity.NOTE
+    assert unknown.severity is Severity.WARNING
     assert "vertical type 3" in unknown.text
     known = of(run("asce7-16", judged(b), irregularities=STATED), "permitted procedure")[0]
     assert known.severity is Severity.OK
@@ -309,3 +309,25 @@ def test_clauses_of_another_edition_are_not_cited() -> None:
 def test_separation_says_which_forces_it_rests_on() -> None:
     r = run("asce7-16", gaps=[{"name": "party wall", "direction": "X", "distance": 0.5}])
     assert "under the forces for drift" in r.section("separation", "X", item="1")["delta_M1"].branch
+
+
+@pytest.mark.parametrize(("key", "clause"), [("asce7-05", "11.4.1"), ("asce7-10", "11.4.1"),
+                                             ("asce7-16", "11.4.2"), ("asce7-22", "11.4")])
+def test_category_a_is_exempt_from_chapter_12(key: str, clause: str) -> None:
+    """11.7: no separation, no vertical effect, no overstrength, nothing of irregularities."""
+    b = shear_building([K] * 3, [M] * 3)
+    offset = [ud.Line(name="s", at=(5, 1), direction="X", bottom="L1", top="L3", stiffness=K)]
+    quiet = {"ss": 0.1, "s1": 0.04, **({"sms": 0.1, "sm1": 0.05} if key[-2:] == "22" else {})}
+    r = run(key, ud.Building(levels=b.levels, lines=[*b.lines, *offset]), at=quiet,
+            gaps=[{"name": "line", "direction": "X", "distance": 0.05}])
+    assert r.site.category == "A"
+    assert f"({clause})" in r.section("site")["SDC"].branch
+    assert not r.gaps
+    assert r.combinations is not None
+    assert {c.kind for c in r.combinations.rows} == {
+        "strength, redundancy", "allowable stress, redundancy"}
+    assert max(c.dead for c in r.combinations.rows) == 1.2
+    assert r.shape.standing
+    assert not of(r, "elements under discontinuous lines")
+    assert [f.clause for f in of(r, "irregularities")] == ["11.7"]
+    assert [f.clause for f in of(r, "permitted procedure")] == ["11.7"]

@@ -32,10 +32,10 @@ def run(key: str, building: ud.Building | None = None, *, site: dict[str, Any] |
                    site={**usual, **(site or {})}, system={"X": frame, "Y": frame}, **more)
 
 
-def strong(ratio: float, stories: int = 3) -> ud.Building:
+def strong(ratio: float, stories: int = 3, size: float = 1e6) -> ud.Building:
     """A building whose lowest story has ``ratio`` times the strength of those above."""
     b = shear_building([K] * stories, [M] * stories)
-    own = [*[1e6] * (stories - 1), ratio * 1e6]
+    own = [*[size] * (stories - 1), ratio * size]
     return ud.Building(levels=b.levels, lines=[
         line.model_copy(update={"strength": own, "drawn_length": 4.0}) for line in b.lines])
 
@@ -44,7 +44,13 @@ def test_extreme_weak_story_in_low_categories() -> None:
     site = {"ss": 0.3, "s1": 0.1}
     r = run("asce7-16", strong(0.6), site=site)
     assert r.site.category == "B"
-    assert found(r, "height with a weak story")[0].severity is Severity.WARNING
+    for one, verdict in ((r, Severity.OK), (run("asce7-16", strong(0.6, size=2e5), site=site),
+                                            Severity.EXCEEDED)):
+        (height,) = found(one, "height with a weak story")
+        assert height.severity is verdict
+        by_hand = [one.laterals[d].overstrength * one.statics[d, "strength"].shear.base_shear
+                   / (2 * 0.6 * (1e6 if one is r else 2e5)) for d in "XY"]
+        assert height.demand == pytest.approx(max(by_hand))
     assert found(r, "weak story")[0].severity is Severity.WARNING
     assert not found(run("asce7-16", strong(0.6, 2), site=site), "height with a weak story")
     ubc = run("ubc97", strong(0.6), system={"regular": False})

@@ -135,13 +135,15 @@ def test_cracking_is_judged_in_shear_too() -> None:
 
 
 def test_where_the_static_forces_are_for_comparison_the_modal_analysis_decides() -> None:
-    """By direction: soft along X alone."""
+    """Soft along X alone: the method asks for both main directions (4.3.3.2.1(2)a))."""
     b = shear_building([1e8] * 4, [1.5e5] * 4)
     lines = [x.model_copy(update={"stiffness": 1e6}) if x.name.startswith("X") else x
              for x in b.lines]
     r = run(b.model_copy(update={"lines": lines}))
-    assert r.drift.barred == (True, False)
-    assert (r.drift.deciding(0), r.drift.deciding(1)) == ("spectrum", None)
+    assert r.drift.barred == (True, True)
+    assert (r.drift.deciding(0), r.drift.deciding(1)) == ("spectrum", "spectrum")
+    assert [f.where for f in of(r, "lateral force method")] == [
+        "direction X", "direction Y", "whole structure"]
 
 
 @pytest.mark.parametrize(("k", "bounded"), [(8e9, "elastic spectrum"), (7e6, "beta")])

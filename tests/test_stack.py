@@ -165,3 +165,32 @@ def test_commands_that_need_a_building_say_so(
     assert call(["spectrum", str(path), "--plot", str(plot)], monkeypatch) == 0
     assert "S_DS" in capsys.readouterr().out
     assert plot.stat().st_size > 20_000
+
+
+@pytest.mark.parametrize(("stories", "risk", "severity"), [(7, "IV", "exceeded"),
+                                                          (4, "II", "warning")])
+def test_what_heights_grant_is_checked(stories: int, risk: str, severity: str) -> None:
+    """The cap on S_DS for seven stories of category IV; with four the irregularities stay open."""
+    site = {**SITE, "ss": 2.0, "s1": 0.5, "site_class": "C", "risk_category": risk}
+    r = ud.run_stack(ud.stack_of(site=site, stack=stack(stories), system={d: {
+        "row": "B.2", "cap_on_sds": True, "redundancy": 1.0, "redundancy_reason": "lines"}
+        for d in "XY"}))
+    found = [f for f in r.findings if f.check == "cap on the short-period acceleration"]
+    assert [f.severity.value for f in found] == [severity] * 2
+    assert [f.severity.value for f in r.findings if f.check == "redundancy"] == ["note"] * 2
+    assert ("7 stories are more than five" in found[0].text) is (stories == 7)
+
+
+def test_category_by_s_ds_alone_and_exception_3_without_a_structure() -> None:
+    """T_a against 0.8 T_S and T against T_S, from heights alone."""
+    site = {**SITE, "ss": 0.5, "s1": 0.2, "site_class": "B", "category_by_short_period": True}
+    high = {d: {"row": "C.1"} for d in "XY"}
+    for stories, verdict in ((1, "note"), (12, "exceeded")):
+        r = ud.run_stack(ud.stack_of(site=site, stack=stack(stories), system=high))
+        found = [f for f in r.findings if f.check == "design category by S_DS alone"]
+        assert [f.severity.value for f in found] == [verdict] * 2
+    site = {**SITE, "ss": 0.6, "s1": 0.3, "site_class": "E"}
+    for stories, verdict in ((3, "warning"), (30, "exceeded")):
+        r = ud.run_stack(ud.stack_of(site=site, stack=stack(stories), system=high))
+        (one,) = [f for f in r.findings if f.check == "permitted procedure"]
+        assert one.severity.value == verdict, r.statics["X", "strength"].shear.period

@@ -192,8 +192,8 @@ def _beyond_the_table(shaking: Shaking, modes: Modes) -> list[Finding]:
             share = float(ratios[out, axis].sum())
             text = f"{one.name} gives ordinates from {low:.3g} to {high:.3g} s; " \
                 f"{int(out.sum())} of {modes.kept} modes in use, with {share:.1%} of the mass " \
-                f"in {d}, have {'shorter' if side == 'before' else 'longer'} periods: there the rule " \
-                f"spectrum.{side} holds."
+                f"in {d}, have {'shorter' if side == 'before' else 'longer'} periods: there " \
+                f"the rule spectrum.{side} holds."
             found.setdefault(text, Finding(
                 "ordinates where none are given", f"spectrum, direction {d}",
                 Severity.WARNING if share > 0.05 else Severity.NOTE, text, "",
@@ -243,7 +243,7 @@ def _unchecked(left: int, title: str) -> tuple[Finding, ...]:
         return ()
     return (Finding(
         "separation", "whole structure", Severity.WARNING,
-        f"{title} says nothing on separation: {left} gap{'s were' if left > 1 else ' was'} not "
+        f"{title} has no rule on separation here: {left} gap{'s were' if left > 1 else ' was'} not "
         "checked.", "", "Check them by another rule."),)
 
 

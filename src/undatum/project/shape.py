@@ -34,13 +34,14 @@ def shape_facts(
     # A level without mass at the top leaves its story without shear: there is nothing to judge.
     one = next(iter(statics.values()))
     above = model.above_base & (one.story_shears > 0)
-    stiffness, drifts = np.full((2, 2, int(above.sum())), np.nan)
+    stiffness, drifts, shears = np.full((3, 2, int(above.sum())), np.nan)
     loads = np.column_stack([model.loads(name, own.forces) for name, own in statics.items()])
     moved = model.quantities["story drift"]
     found = solver.solve(loads)
     for k, name in enumerate(statics):
         axis = DIRECTIONS.index(name)
         drift = np.abs(moved.where(component=name).of(found[:, k], loads[:, k]))[above]
+        shears[axis] = statics[name].story_shears[above]
         stiffness[axis] = statics[name].story_shears[above] / np.maximum(drift, 1e-300)
         drifts[axis] = drift / d.story_heights[above]
     rows = np.flatnonzero(above)
@@ -55,6 +56,7 @@ def shape_facts(
         weights=one.weights[above],
         heights=one.heights[above],
         stiffness=stiffness,
+        shears=shears,
         drift_ratios=drifts,
         strengths=plan.strengths[:, above],
         extents=plan.extents[:, above],

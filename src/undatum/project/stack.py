@@ -32,7 +32,7 @@ from undatum.project.schema import (
 )
 from undatum.project.shaking import Shaking, shaking, site_table, spectrum_table
 from undatum.record import record
-from undatum.standards.answers import PeriodAnswer, SiteAnswer, SystemAnswer
+from undatum.standards.answers import PeriodAnswer, RegularityAnswer, SiteAnswer, SystemAnswer
 from undatum.standards.facts import Asked, AskedOfSite, StructureFacts
 from undatum.standards.terms import DIRECTIONS, Direction, LimitState
 from undatum.table import Table, column, number_text
@@ -208,6 +208,9 @@ def run_stack(project: StackProject) -> StackForces:
         torques = {d: part.eccentricity("static").share * across
                    * statics[d, strength.key].forces
                    for d, across in zip(DIRECTIONS, (y, x), strict=True)}
+    whole = standard.whole(job)
+    procedure = whole.procedures({d: statics[d, strength.key].shear for d in DIRECTIONS}, periods,
+                                 {}, RegularityAnswer((), whole.types, ()))
     working = (
         *hazard_working(project.site), site.working, *shakes.working,
         *(job.systems[d].working for d in DIRECTIONS), *(periods[d].working for d in DIRECTIONS),
@@ -220,11 +223,10 @@ def run_stack(project: StackProject) -> StackForces:
     findings = (
         *own_of_site(own, working, UnitSystem(project.units)), *hazard_finding(project.site),
         *site.findings, *(f for d in DIRECTIONS for f in job.systems[d].findings),
-        *shakes.findings,
+        *procedure.findings, *shakes.findings,
         Finding("scope", "whole structure", Severity.WARNING,
                 "There is no structure: modes, spectrum analysis, drift, second order, torsional "
-                "and other irregularities, and whether this procedure is permitted for them, are "
-                "not judged; the period is the approximate one."
+                "and other irregularities are not judged; the period is the approximate one."
                 + ("" if torques is not None else " Accidental torsion is left out: the plan is "
                    "not given."), "",
                 "Describe lines or members under [building] to have them judged."))

@@ -262,6 +262,12 @@ class WholeStructure(ABC):
     #: for strength.
     second_order_shear: Literal["drift", "forces"] = "drift"
 
+    @property
+    def types(self) -> tuple[str, ...]:
+        """Types of irregularity that procedures hang on: none of them is judged without a
+        structure."""
+        return ()
+
     @abstractmethod
     def irregularities(
         self, shape: ShapeFacts, torsion: Mapping[Direction, TorsionAnswer]

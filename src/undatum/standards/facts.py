@@ -190,7 +190,7 @@ class ReentrantCorner:
 class ShapeFacts:
     """What irregularities are judged from, for the ``n`` stories above the base, top down. SI.
 
-    Along X and Y, (2, n): ``stiffness`` and ``drift_ratios`` under the static forces,
+    Along X and Y, (2, n): ``stiffness``, ``shears`` and ``drift_ratios`` under the static forces,
     ``strengths`` of the stories and ``extents`` of the lateral lines (not a number where the
     description does not give them), ``dimensions`` of the floors, ``eccentricities`` of mass and
     rigidity and torsional ``radii``. By story (n,): ``weights``, ``heights`` of the floors above
@@ -208,6 +208,7 @@ class ShapeFacts:
     weights: Floats
     heights: Floats
     stiffness: Floats
+    shears: Floats
     drift_ratios: Floats
     strengths: Floats
     extents: Floats
@@ -240,7 +241,7 @@ class ShapeFacts:
             **{k: getattr(self, k)[rows] for k in (
                 "weights", "heights", "bounds", "gyration", "openings", "recessed")},
             **{k: getattr(self, k)[:, rows] for k in (
-                "stiffness", "drift_ratios", "strengths", "extents", "dimensions",
+                "stiffness", "shears", "drift_ratios", "strengths", "extents", "dimensions",
                 "eccentricities", "radii")})
 
 

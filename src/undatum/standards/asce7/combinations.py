@@ -43,15 +43,18 @@ def load_combinations(
         w.compute("S_DSc", "max(min(S_DS, 1), 0.7 * S_DS)", "g", clause="12.8.1.3",
                   meaning="short-period acceleration for C_s and E_v")
         sds = "S_DSc"
-    w.compute("e_v", f"0.2 * {sds}", meaning="vertical effect over dead load",
-              clause=edition.clause("vertical_effect"),
-              branch="may be left out where the standard says so; kept here")
+    exempt = job.site.category == "A"  # from 12.4: no vertical effect, no overstrength (11.7)
+    if not exempt:
+        w.compute("e_v", f"0.2 * {sds}", meaning="vertical effect over dead load",
+                  clause=edition.clause("vertical_effect"),
+                  branch="may be left out where the standard says so; kept here")
     table = edition.table("combinations")
-    dead = {(group, name): _dead(w, group, name, own, vertical, table[f"{group}_at"])
+    dead = {(group, name): _dead(w, group, name, own, 0.0 if exempt else vertical,
+                                 table[f"{group}_at"])
             for group in ("strength", "allowable")
             for name, own, vertical, *_ in table[group]}
     rows = []
-    for kind, symbol in (("redundancy", "rho"), ("overstrength", "Omega")):
+    for kind, symbol in (("redundancy", "rho"), ("overstrength", "Omega"))[: 1 if exempt else 2]:
         factors = {d: w.given(f"{symbol}_{d}", s.redundancy if symbol == "rho" else s.overstrength,
                         meaning=f"{kind} factor in {d}", clause=table["clause"])
                 for d, s in job.systems.items()}
@@ -74,6 +77,10 @@ def _dead(
     w: Working, group: str, name: str, own: float, vertical: float, clause: str
 ) -> float:
     """Factor on dead load: its own and the share of the vertical effect, up or down."""
+    if not vertical:
+        return w.given(f"{'d' if group == 'strength' else 'a'}_{name}", own, clause=clause,
+                       meaning=f"factor on dead load, combination {name}",
+                       branch="category A asks for no vertical effect")
     share = "e_v" if abs(vertical) == 1.0 else f"{abs(vertical)} * e_v"
     symbol = "d" if group == "strength" else "a"
     sign = "-" if vertical < 0 else "+"

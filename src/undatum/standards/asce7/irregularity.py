@@ -4,18 +4,23 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
+import numpy as np
+
 from undatum.finding import Finding, Severity
 from undatum.standards import irregular
-from undatum.standards.answers import RegularityAnswer, SiteAnswer, TorsionAnswer
+from undatum.standards.answers import RegularityAnswer, TorsionAnswer
 from undatum.standards.asce7.facts import Edition
+from undatum.standards.asce7.job import AsceJob
 from undatum.standards.facts import ShapeFacts
-from undatum.standards.terms import Direction
+from undatum.standards.terms import DIRECTIONS, Direction
 from undatum.units import factor
 
 _FOOT = factor("ft", "length")
+EXTREME_WEAK = 0.65  # of the strength of the story above
 LIMITS = irregular.Limits(
     elevation="12.3.2.2, Table 12.3-2", plan="12.3.2.1, Table 12.3-1",
-    soft=(0.7, 0.8), extreme_soft=(0.6, 0.7), weight=1.5, extent=1.3, weak=0.8, extreme_weak=0.65,
+    soft=(0.7, 0.8), extreme_soft=(0.6, 0.7), weight=1.5, extent=1.3, weak=0.8,
+    extreme_weak=EXTREME_WEAK,
 )
 
 
@@ -24,13 +29,18 @@ EXTREME = "H1, ratio above 1.4"
 
 
 def judge(
-    site: SiteAnswer, shape: ShapeFacts, torsion: Mapping[Direction, TorsionAnswer],
+    job: AsceJob, shape: ShapeFacts, torsion: Mapping[Direction, TorsionAnswer],
     edition: Edition,
 ) -> RegularityAnswer:
     """Types found (H1a ... H5, V1a ... V5b) and a finding for each type that is judged.
 
     What neither the description nor the engineer says is named in a finding of its own.
     """
+    site = job.site
+    if site.category == "A":
+        return RegularityAnswer((), (), (Finding(
+            "irregularities", "whole structure", Severity.OK,
+            "Category A is exempt from chapter 12, its irregularities among it.", "11.7"),))
     kinds = {f"H{a.kind}" for a in torsion.values() if a.kind}
     if edition.rule("one_torsion_type") and any(a.extreme for a in torsion.values()):
         kinds.add(EXTREME)
@@ -49,18 +59,41 @@ def judge(
     more, unjudged, findings = irregular.judge(shape, LIMITS, exempt, barred)
     kinds |= more
     return RegularityAnswer(tuple(sorted(kinds)), tuple(sorted(unjudged)),
-                            (*findings, *_consequences(kinds, shape, site)))
+                            (*findings, *_consequences(kinds, shape, job)))
 
 
-def _consequences(kinds: set[str], shape: ShapeFacts, site: SiteAnswer) -> tuple[Finding, ...]:
+def _weak_and_high(shape: ShapeFacts, job: AsceJob) -> Finding:
+    """A building higher than an extreme weak story permits, unless it is strong enough (12.3.3.2).
+
+    The force that counts is the design force with overstrength, by the story shear where the
+    story is weak.
+    """
+    ratios, text = [], []
+    for axis, d in enumerate(DIRECTIONS):
+        if d not in job.systems or len(shape.levels) < 2:
+            continue
+        strength, omega = shape.strengths[axis], job.systems[d].overstrength
+        weak = np.flatnonzero(strength[1:] < EXTREME_WEAK * strength[:-1] * (1 - 1e-9)) + 1
+        for i in weak.tolist():
+            ratios.append(float(omega * shape.shears[axis, i] / strength[i]))
+            text.append(f"{ratios[-1]:.3g} of the strength of {shape.levels[i]} in {d}")
+    fine = bool(ratios) and max(ratios) <= 1 + 1e-9
+    return Finding(
+        "height with a weak story", "whole structure",
+        Severity.OK if fine else Severity.EXCEEDED if ratios else Severity.WARNING,
+        "With an extreme weak story only two stories or 30 ft are permitted, unless the story "
+        "resists the design force with overstrength"
+        + (f": that is {', '.join(text)}." if ratios else "; its strength is not known."),
+        "12.3.3.2", "" if fine else "Strengthen the weak story, or give the strengths of lines.",
+        *((max(ratios), 1.0) if ratios else ()))
+
+
+def _consequences(kinds: set[str], shape: ShapeFacts, job: AsceJob) -> tuple[Finding, ...]:
     """What the types found ask for besides the analysis (12.3.3.2 to 12.3.3.4, 12.5.3)."""
-    found = []
+    found, site = [], job.site
     if "V5b" in kinds and site.category in "BC" and (
             len(shape.levels) > 2 or shape.heights[0] > 30 * _FOOT):
-        found.append(Finding(
-            "height with a weak story", "whole structure", Severity.WARNING,
-            "With an extreme weak story only two stories or 30 ft are permitted, unless the story "
-            "is strong enough for the forces with overstrength.", "12.3.3.2"))
+        found.append(_weak_and_high(shape, job))
     if kinds & {"H4", "V4"} and site.category in "BCDEF":
         found.append(Finding(
             "elements under discontinuous lines", "whole structure", Severity.WARNING,

@@ -7,7 +7,7 @@ from collections.abc import Mapping, Sequence
 import numpy as np
 
 from undatum.errors import Fault, InputError
-from undatum.standards import common
+from undatum.standards import common, irregular
 from undatum.standards.answers import (
     BaseShearAnswer,
     CombinationAnswer,
@@ -24,7 +24,7 @@ from undatum.standards.asce7.facts import Edition, system_rows
 from undatum.standards.asce7.job import AsceJob
 from undatum.standards.contract import WholeStructure
 from undatum.standards.facts import GapFacts, SecondOrderFacts, ShapeFacts
-from undatum.standards.terms import DIRECTIONS, Direction, DirectionalCombination, LimitState
+from undatum.standards.terms import Direction, DirectionalCombination, LimitState
 from undatum.working import Candidate, SectionKey, Working, first
 
 #: Rows of Table 12.12-1 as they are keyed in the data.
@@ -41,7 +41,7 @@ class Structure(WholeStructure):
     def irregularities(
         self, shape: ShapeFacts, torsion: Mapping[Direction, TorsionAnswer]
     ) -> RegularityAnswer:
-        return irregularity.judge(self.job.site, shape, torsion, self.edition)
+        return irregularity.judge(self.job, shape, torsion, self.edition)
 
     def procedures(
         self, shears: Mapping[Direction, BaseShearAnswer],
@@ -49,12 +49,15 @@ class Structure(WholeStructure):
         regularity: RegularityAnswer,
     ) -> ProcedureAnswer:
         allowed, findings = procedures.permitted(self.job, shears, regularity, self.edition)
-        return ProcedureAnswer({} if allowed is None else dict.fromkeys(DIRECTIONS, allowed), (
+        return ProcedureAnswer(allowed, (
             *procedures.short_period_conditions(self.job, periods, shears, computed),
-            *procedures.exception_3(self.job.site, shears),
-            *procedures.conditions(self.job, shears, regularity.found, self.edition),
+            *procedures.conditions(self.job, shears, regularity, self.edition),
             *findings,
         ))
+
+    @property
+    def types(self) -> tuple[str, ...]:
+        return tuple(irregular.WHAT) if self.edition.rule("irregularities_known") else ()
 
     def combinations(
         self, how: DirectionalCombination, irregular: Sequence[str], vertical: bool = False
@@ -146,8 +149,10 @@ class Structure(WholeStructure):
         amplification = common.second_order_factor(theta, 0.10, limit)
         return StabilityAnswer(theta, limit, 0.10, limit, amplification, "12.8.7", w.close())
 
-    def separation(self, gap: GapFacts) -> SeparationAnswer:
-        """delta_M, and the root of the squares to a neighbor (12.12.3)."""
+    def separation(self, gap: GapFacts) -> SeparationAnswer | None:
+        """delta_M, and the root of the squares to a neighbor (12.12.3); category A is exempt."""
+        if self.job.site.category == "A":
+            return None
         w, clause = common.separation_working(
             gap, self.job.site.working, self.job.systems[gap.direction].working), "12.12.3"
         w.given("delta_M1", gap.own, "displacement", clause=clause,

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 
 from undatum.finding import Finding, Severity
-from undatum.standards.answers import BaseShearAnswer, PeriodAnswer, RegularityAnswer, SiteAnswer
+from undatum.standards.answers import BaseShearAnswer, PeriodAnswer, RegularityAnswer
 from undatum.standards.asce7 import irregularity
 from undatum.standards.asce7.facts import Edition, system_rows
 from undatum.standards.asce7.job import AsceJob
@@ -26,57 +26,78 @@ def short_period_conditions(
         return ()
     ts, found = job.site.parameters["T_S"], []
     for d, s in shears.items():
-        period, t = periods[d], computed[d]
-        fine = period.approximate < 0.8 * ts and t < ts and s.branch == "plateau"
+        period, t = periods[d], computed.get(d)
+        fine = period.approximate < 0.8 * ts and (t is None or t < ts) and s.branch == "plateau"
+        for_drift = "T for drift is not known without a structure" if t is None else \
+            f"T for drift = {t:.3f} s against T_S = {ts:.3f} s"
         found.append(Finding(
             "design category by S_DS alone", f"direction {d}",
-            Severity.OK if fine else Severity.EXCEEDED,
-            f"T_a = {period.approximate:.3f} s against 0.8 T_S = {0.8 * ts:.3f} s, T for drift = "
-            f"{t:.3f} s against T_S = {ts:.3f} s, C_s from the {s.governing}; diaphragms are "
-            "rigid." + ("" if fine else " Not every condition is met."), "11.6",
+            Severity.EXCEEDED if not fine else Severity.NOTE if t is None else Severity.OK,
+            f"T_a = {period.approximate:.3f} s against 0.8 T_S = {0.8 * ts:.3f} s, {for_drift}, "
+            f"C_s from the {s.governing}; diaphragms are rigid."
+            + ("" if fine else " Not every condition is met."), "11.6",
             "" if fine else "Take category_by_short_period out."))
     return tuple(found)
-
-
-def exception_3(
-    site: SiteAnswer, shears: Mapping[Direction, BaseShearAnswer]
-) -> tuple[Finding, ...]:
-    """Exception 3 of 11.4.8 needs T not above T_S."""
-    if site.parameters["exception"] != 3:
-        return ()
-    ts = site.parameters["T_S"]
-    return tuple(
-        Finding(
-            "site-specific ground motion", f"direction {d}",
-            Severity.EXCEEDED if s.period > ts else Severity.OK,
-            f"Exception 3 needs T not above T_S: T = {s.period:.3f} s, T_S = {ts:.3f} s"
-            + ("; a ground motion hazard analysis is required." if s.period > ts else
-               "; the static forces may be used, the spectrum analysis is for comparison."),
-            "11.4.8 exception 3",
-            "Have the study made and give it in site.study and [spectrum]."
-            if s.period > ts else "", s.period, ts, "time",
-        )
-        for d, s in shears.items()
-    )
 
 
 def permitted(
     job: AsceJob, shears: Mapping[Direction, BaseShearAnswer], regularity: RegularityAnswer,
     edition: Edition,
-) -> tuple[bool | None, tuple[Finding, ...]]:
-    """Whether the equivalent lateral force procedure is permitted (Table 12.6-1).
+) -> tuple[dict[Direction, bool], tuple[Finding, ...]]:
+    """Whether the equivalent lateral force procedure is permitted, by direction, and what is then
+    open at all: 11.7, Table 12.6-1 and exception 3 of 11.4.8 together.
 
-    ``None`` where an irregularity that could bar it is not judged.
+    A direction is left out where an irregularity that could bar it is not judged.
     """
+    site = job.site
+    if site.category == "A":
+        return dict.fromkeys(shears, True), (Finding(
+            "permitted procedure", "whole structure", Severity.OK,
+            "Category A is exempt from chapter 12: the forces of 1 % of the weight are all that is "
+            "asked for.", "11.7"),)
+    allowed, finding = _by_table(job, shears, regularity, edition)
+    ts = site.parameters["T_S"]
+    needed = site.parameters["exception"] == 3
+    if not needed:
+        return ({} if allowed is None else dict.fromkeys(shears, allowed)), (finding,)
+    late = [d for d, s in shears.items() if s.period > ts]
+    study = "Have the study made and give it in site.study and [spectrum]."
+    clause = "11.4.8 exception 3" + (", 12.6" if allowed is not True else "")
+    periods = ", ".join(f"T = {s.period:.3f} s in {d}" for d, s in shears.items())
+    said = f"Exception 3 opens the static procedure alone, and that for T up to T_S = {ts:.3f} s " \
+        f"only: {periods}. "
+    if late or allowed is False:
+        worst = max(shears.values(), key=lambda s: s.period)
+        return dict.fromkeys(shears, False), (Finding(
+            "permitted procedure", "whole structure", Severity.EXCEEDED,
+            said + ("" if allowed is not False else "Table 12.6-1 does not permit it here. ")
+            + "Nothing is open without a ground motion hazard analysis.", clause, study,
+            *((worst.period, ts, "time") if late else ())),)
+    if allowed is None:
+        return {}, (Finding(
+            "permitted procedure", "whole structure", Severity.WARNING,
+            f"{said}{finding.text} Otherwise nothing is open without a ground motion hazard "
+            "analysis.", clause, finding.advice),)
+    return dict.fromkeys(shears, True), (Finding(
+        "permitted procedure", "whole structure", Severity.OK,
+        said + "The static forces may be used, the spectrum analysis is for comparison.", clause),)
+
+
+def _by_table(
+    job: AsceJob, shears: Mapping[Direction, BaseShearAnswer], regularity: RegularityAnswer,
+    edition: Edition,
+) -> tuple[bool | None, Finding]:
+    """The equivalent lateral force procedure by Table 12.6-1; ``None`` where it hangs on what is
+    not judged."""
     clause, site, kinds = "12.6, Table 12.6-1", job.site, regularity.found
     if edition.rule("static_open_to_all"):
-        return None, (Finding(
+        return None, Finding(
             "permitted procedure", "whole structure", Severity.NOTE,
             "The 2022 edition is taken to permit every procedure; the print was not at hand.",
-            "12.6", "Check 12.6 of the print."),)
-    if site.category in "ABC":
-        return True, (Finding("permitted procedure", "whole structure", Severity.OK,
-                              f"Category {site.category}: every procedure is permitted.", clause),)
+            "12.6", "Check 12.6 of the print.")
+    if site.category in "BC":
+        return True, Finding("permitted procedure", "whole structure", Severity.OK,
+                             f"Category {site.category}: every procedure is permitted.", clause)
     allowed, rule = _static_open(job, shears, set(kinds), edition)
     open_ = {LEAST.get(kind, kind) for kind in regularity.unjudged}
     barring = sorted(kind for kind in open_
@@ -84,17 +105,17 @@ def permitted(
     found = f"irregularities found: {', '.join(kinds)}" if kinds else "no irregularity found"
     said = f"Category {site.category}, {rule}, {found}: the equivalent lateral force procedure is "
     if not allowed:
-        return False, (Finding(
+        return False, Finding(
             "permitted procedure", "whole structure", Severity.NOTE,
-            f"{said}not permitted as the only analysis; the modal analysis decides.", clause),)
+            f"{said}not permitted as the only analysis; the modal analysis decides.", clause)
     if barring:
         names = ", ".join(irregularity.LIMITS.name(kind) for kind in barring)
-        return None, (Finding(
-            "permitted procedure", "whole structure", Severity.NOTE,
+        return None, Finding(
+            "permitted procedure", "whole structure", Severity.WARNING,
             f"{said}open only if there is none of what is not judged and would bar it: {names}.",
-            clause, "Give what those checks need, or judge them by hand."),)
-    return True, (Finding("permitted procedure", "whole structure", Severity.OK,
-                          f"{said}permitted.", clause),)
+            clause, "Give what those checks need, or judge them by hand.")
+    return True, Finding("permitted procedure", "whole structure", Severity.OK,
+                         f"{said}permitted.", clause)
 
 
 #: The mildest type of those that one check tells apart.
@@ -123,11 +144,12 @@ def _static_open(
 
 
 def conditions(
-    job: AsceJob, shears: Mapping[Direction, BaseShearAnswer], kinds: Sequence[str],
+    job: AsceJob, shears: Mapping[Direction, BaseShearAnswer], regularity: RegularityAnswer,
     edition: Edition,
 ) -> tuple[Finding, ...]:
     """Whether what the project claims is open: the cap on S_DS (12.8.1.3) and rho of 1.0."""
-    found, site, structure = [], job.site, job.facts
+    found, site, structure, kinds = [], job.site, job.facts, regularity.found
+    left = ", ".join(irregularity.LIMITS.name(kind) for kind in regularity.unjudged)
     for d, system in job.systems.items():
         where, shear = f"direction {d}", shears[d]
         late = edition.rule("sds_cap") == "S_DS"
@@ -142,10 +164,12 @@ def conditions(
             ) if not holds]
             found.append(Finding(
                 "cap on the short-period acceleration", where,
-                Severity.EXCEEDED if failed else Severity.OK,
+                Severity.EXCEEDED if failed else Severity.WARNING if left else Severity.OK,
                 f"Not open: {'; '.join(failed)}." if failed else
-                "Every condition is met, with the irregularities that were judged.",
-                "12.8.1.3", "Take cap_on_sds out." if failed else ""))
+                f"Open only if there is no irregularity of what is not judged: {left}." if left
+                else "Every condition is met.",
+                "12.8.1.3", "Take cap_on_sds out." if failed else
+                "Judge them by hand, or state them in [irregularities]." if left else ""))
         if system.redundancy == 1.0 and site.category in "DEF":
             found.append(_redundancy(job, d, kinds, edition))
     return tuple(found)
@@ -166,6 +190,11 @@ def _redundancy(
             "redundancy", where, Severity.NOTE,
             f"The factor is stated as 1.0 ({said}). A plane building shows nothing of its plan: "
             "neither condition (a) nor (b) is judged here.", clause, "Show one of them.")
+    if not job.facts.perimeter:
+        return Finding(
+            "redundancy", where, Severity.NOTE,
+            f"The factor is stated as 1.0 ({said}). Without a structure neither condition (a) nor "
+            "(b) is judged here.", clause, "Show one of them.")
     failed = [text for text, fails in (
         ("irregular in plan: " + ", ".join(k for k in kinds if k.startswith("H")),
          any(k.startswith("H") for k in kinds)),

@@ -238,7 +238,8 @@ def _category(w: Working, given: SiteInput | SiteInput22, edition: Edition) -> s
     letters = limits["essential" if given.risk_category == "IV" else "usual"]
     ss, s1 = w.value("S_S"), w.value("S_1")
     if ss <= 0.15 and s1 <= 0.04 and not given.study:
-        category, why, key = "A", "S_S ≤ 0.15 and S_1 ≤ 0.04 (11.4.1)", "low hazard"
+        category, why, key = "A", \
+            f"S_S ≤ 0.15 and S_1 ≤ 0.04 ({edition.clause('mapped')})", "low hazard"
     elif s1 >= 0.75:
         category = "F" if given.risk_category == "IV" else "E"
         why, key = "S_1 ≥ 0.75", "near fault"

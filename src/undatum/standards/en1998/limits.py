@@ -57,11 +57,11 @@ class Structure(WholeStructure):
         most = lateral_force_period(self.job)
         found = [*held_against(self.job.asked, regularity.found),
                  *self._flexible(regularity.found)]
-        permitted: dict[Direction, bool] = {}
+        judged: dict[Direction, bool] = {}
         for d, s in shears.items():
             regular = self.job.asked[d].regular_in_elevation \
                 and "elevation" not in regularity.found
-            fine = permitted[d] = s.period <= most and regular and not self._tall(d)
+            fine = judged[d] = s.period <= most and regular and not self._tall(d)
             found.append(Finding(
                 "lateral force method", f"direction {d}",
                 Severity.OK if fine else Severity.NOTE,
@@ -70,7 +70,13 @@ class Structure(WholeStructure):
                 + self._tall(d)
                 + ("." if fine else ": the static forces are for comparison, the modal analysis "
                    "decides."), "4.3.3.2.1(2)", "", s.period, most, "time"))
-        return ProcedureAnswer(permitted, tuple(found))
+        both = all(judged.values())  # in the two main directions, 4.3.3.2.1(2)a)
+        if any(judged.values()) and not both:
+            found.append(Finding(
+                "lateral force method", "whole structure", Severity.NOTE,
+                "Its conditions hold for one main direction and not for the other, so that it is "
+                "not open: the modal analysis decides in both.", "4.3.3.2.1(2)a)"))
+        return ProcedureAnswer(dict.fromkeys(judged, both), tuple(found))
 
     def _tall(self, direction: Direction) -> str:
         """The formulas with C_t are for heights up to 40 m."""
