@@ -37,7 +37,7 @@ for said, held in (("not at all", {}), ("springs at Street", {"Street": springs}
                    ("springs at both", {"B1..Street": springs}),
                    ("fully at both", {"B1..Street": "fully"})):
     r = ud.analyze(
-        title="Offices on Tanner's Wharf", standard="asce7-16", units="kN, m",
+        title="Offices on Tanner's Wharf", standard="asce7-16", results_in="kN and m",
         site={"ss": 1.1, "s1": 0.42, "long_period": 8, "site_class": "C", "risk_category": "II"},
         system={"X": {"row": "C.1"}, "Y": {"row": "C.1"}},
         building=ud.Building(levels=levels, lines=lines, base="Street", held_by_ground=held))

@@ -28,7 +28,7 @@ def library(east: float) -> ud.Building:
 print("east wall (m)  CM-CR (m)  torsion ratio  A_x     drift/limit Y  what the standard says")
 for east in (12, 20, 28, 34):
     r = ud.analyze(
-        title="Library on Pollard Street", standard="asce7-16", units="kN, m",
+        title="Library on Pollard Street", standard="asce7-16", results_in="kN and m",
         site={"ss": 1.0, "s1": 0.38, "long_period": 8, "site_class": "C", "risk_category": "II"},
         system={"X": {"row": "C.1"}, "Y": {"row": "B.4"}}, building=library(east))
     apart = float(r.model.diaphragms.centers[0, 0] - r.rigidity[0, 0])

@@ -11,7 +11,7 @@ lines = [ud.Line(name=f"{d} at {at}", at=at, direction=d, bottom="Ground", top="
          for d, at, k in [("X", (12, 0), "110 kN/mm"), ("X", (12, 15), "110 kN/mm"),
                           ("Y", (0, 7.5), "160 kN/mm"), ("Y", (24, 7.5), "160 kN/mm")]]
 results = ud.analyze(
-    title="Three stories", standard="asce7-16", units="kN, m",
+    title="Three stories", standard="asce7-16", results_in="kN and m",
     site={"ss": 0.9, "s1": 0.35, "long_period": 8, "site_class": "C", "risk_category": "II"},
     system={"X": {"row": "C.1"}, "Y": {"row": "B.2"}},
     building=ud.Building(levels=levels, lines=lines))

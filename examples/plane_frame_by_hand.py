@@ -27,7 +27,7 @@ portal = ud.Building(
                            axial_deformation=False),
              ud.MemberRule(beams="all", section="B", shear_deformation=False)))
 r = ud.analyze(
-    title="Portal", standard="asce7-16", units="kN, m", building=portal,
+    title="Portal", standard="asce7-16", results_in="kN and m", building=portal,
     system={"X": {"row": "C.7"}},
     site={"ss": 0.8, "s1": 0.3, "long_period": 8, "site_class": "C", "risk_category": "II"},
     analysis={"accidental_torsion": "as required"})

@@ -30,7 +30,7 @@ print("columns       beams         second order    T_X (s)  theta  drift/limit X
 for column, beam in (("550 x 550 mm", "300 x 550 mm"), ("700 x 700 mm", "400 x 700 mm")):
     for how in ("by factor", "by axial force"):
         r = ud.analyze(
-            title="Hotel", standard="asce7-16", units="kN, m", building=hotel(column, beam),
+            title="Hotel", standard="asce7-16", results_in="kN and m", building=hotel(column, beam),
             site={"ss": 1.35, "s1": 0.52, "long_period": 8, "site_class": "C",
                   "risk_category": "II"},
             system={"X": {"row": "C.5"}, "Y": {"row": "C.5"}},

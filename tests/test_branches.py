@@ -234,7 +234,7 @@ def test_gaps_without_a_rule_are_not_passed_over(tmp_path: Path) -> None:
     text = (OWN / "criteria.toml").read_text()
     (tmp_path / "criteria.toml").write_text(text.replace('separation = "sum"\n', ""))
     project, _ = validate({
-        "title": "t", "standard": "criteria.toml", "site": {}, "units": "N, m",
+        "title": "t", "standard": "criteria.toml", "site": {}, "units": "N and m",
         "system": {d: {"row": "steel frame"} for d in "XY"},
         "building": shear_building([K] * 2, [M] * 2),
         "gaps": [{"name": "g", "direction": "X", "distance": 0.1}]}, tmp_path)

@@ -382,8 +382,8 @@ on_supports = [{{ at = "A1", down = {down} }}]
 on_members = [{{ on = "columns", warming = 10 }}]
 '''
     found = []
-    for name, given_ in (("si", ("N, m", "8000", "5e4", "0.01")),
-                         ("us", ("kip, ft", '"8 kN/m"', '"50 kN"', '"10 mm"'))):
+    for name, given_ in (("si", ("N and m", "8000", "5e4", "0.01")),
+                         ("us", ("kip and ft", '"8 kN/m"', '"50 kN"', '"10 mm"'))):
         path = tmp_path / f"{name}.toml"
         path.write_text(text(*given_))
         results = ud.run(ud.read(path))

@@ -24,7 +24,7 @@ G = 9.80665
 FOOT = 0.3048
 
 JOB: dict[str, Any] = {
-    "title": "Chain", "standard": "asce7-16", "units": "N, m",
+    "title": "Chain", "standard": "asce7-16", "units": "N and m",
     "site": {"ss": 1.0, "s1": 0.4, "long_period": 8, "site_class": "C", "risk_category": "II"},
     "system": {"X": {"row": "C.5"}, "Y": {"row": "C.5"}},
     "analysis": {"accidental_torsion": "none", "torsion_reason": "symmetrical"},

@@ -42,7 +42,7 @@ def lopsided(**more: Any) -> ud.Building:
 
 def judged(key: str, one: ud.Building | None = None, **more: Any) -> ud.Results:
     site, system, *_ = ROOMS[key]
-    return ud.analyze(title="t", standard=key, units="N, m", site=site, folder=OWN,
+    return ud.analyze(title="t", standard=key, results_in="N and m", site=site, folder=OWN,
                       system={"X": system, "Y": system}, building=one or lopsided(), **more)
 
 

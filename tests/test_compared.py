@@ -20,13 +20,13 @@ def test_a_run_and_itself_are_alike() -> None:
     assert "same job" in asked.note
 
 
-@pytest.mark.parametrize("units", ["kN, m", "kip, ft"])
+@pytest.mark.parametrize("units", ["kN and m", "kip and ft"])
 def test_units_are_no_change_of_results(units: str) -> None:
     """The same building shown in other units: asked differently, found alike."""
-    asked, judged, found = analyze(PLAN).compared_with(analyze(PLAN, units=units), 1e-9)
+    asked, judged, found = analyze(PLAN).compared_with(analyze(PLAN, results_in=units), 1e-9)
     assert len(found) == 0
     assert len(judged) == 0
-    assert [*asked.columns[0].cells] == ([] if units == "kN, m" else ["units"])
+    assert [*asked.columns[0].cells] == ([] if units == "kN and m" else ["units"])
 
 
 def test_what_changes_is_found_with_its_size() -> None:

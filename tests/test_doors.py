@@ -7,6 +7,7 @@ import dataclasses
 import os
 import pickle
 import shutil
+import tomllib
 from pathlib import Path
 from typing import Any
 
@@ -17,7 +18,7 @@ from hypothesis import strategies as st
 from scipy import sparse
 
 import undatum as ud
-from conftest import SITE, SYSTEMS, analyze, shear_building
+from conftest import SITE, SYSTEMS, analyze, shear_building, starter_text
 from undatum.project.results import Results
 from undatum.record import FixedDict, Memo
 
@@ -231,21 +232,60 @@ def test_what_is_frozen_is_equal_and_holds_no_list(value: Any) -> None:
 
 def test_plain_numbers_are_si_in_python_whatever_the_units_shown() -> None:
     b = shear_building([6e7] * 3, [2e5] * 3)
-    shears = {units: analyze(b, units=units).statics["X", "strength"].shear.base_shear
-              for units in ("N, m", "kN, m", "kip, ft", "kip, in")}
+    shears = {units: analyze(b, results_in=units).statics["X", "strength"].shear.base_shear
+              for units in ("N and m", "kN and m", "kip and ft", "kip and in")}
     assert len(set(shears.values())) == 1
     site = {**SITE, "long_period": 8.0}
     plain = ud.site_spectra(standard="asce7-16", site=site)
-    feet = ud.site_spectra(standard="asce7-16", site=site, units="kip, ft")
+    feet = ud.site_spectra(standard="asce7-16", site=site, results_in="kip and ft")
     assert float(plain.shaking.horizontal["X"](0.7)) == float(feet.shaking.horizontal["X"](0.7))
 
 
 def test_a_distance_in_python_is_in_meters_whatever_the_units_shown() -> None:
     near = {"zone": "4", "soil": "SC", "occupancy_category": "standard", "source_type": "A",
             "source_distance": 6000.0}
-    metric, feet = (ud.site_spectra(standard="ubc97", site=near, units=u).shaking.horizontal["X"]
-                    for u in ("N, m", "kip, ft"))
+    metric, feet = (ud.site_spectra(standard="ubc97", site=near, results_in=u).shaking.horizontal[
+        "X"] for u in ("N and m", "kip and ft"))
     assert float(metric(1.0)) == float(feet(1.0))
+
+
+@pytest.mark.parametrize("name", ["archive_frames", "clinic"])
+def test_a_parsed_file_is_taken_with_its_own_units(name: str) -> None:
+    """kip, ft and kN, m: the same building as read; in millimeters too; objects are refused."""
+    data = tomllib.loads(starter_text(name))
+    read = ud.run(ud.shipped_project(name))
+    given_ = ud.analyze(**data)
+    assert given_.weights.total == pytest.approx(read.weights.total, rel=1e-12)
+    assert given_.project.units == read.project.units == data["units"]
+    other = ud.analyze(**data, results_in="N and mm")
+    assert other.weights.total == pytest.approx(read.weights.total, rel=1e-12)
+    assert other.to_frame("weight_levels")["floor area (mm²)"].iloc[0] == pytest.approx(
+        1e6 * read.weights.areas[0])
+    with pytest.raises(ud.InputError, match="building is an object"):
+        ud.analyze(**{**data, "building": read.project.building})
+
+
+def test_a_system_in_millimeters() -> None:
+    """Lengths in mm, loads in N/mm2: the same periods and shears as in meters."""
+    def asked(size: float, force: float, units: str) -> ud.Results:
+        b = shear_building([6e7] * 2, [2e5] * 2)
+        plain = {"levels": [{"name": x.name, "height": x.height and x.height / size, "outline": [
+            [c / size for c in p] for p in ((0, 0), (10, 0), (10, 6), (0, 6))], "loads": [
+                {"name": "floor", "kind": "dead", "per_area": 3e4 * size**2 / force}]
+            if x.height else []} for x in b.levels]}
+        for level in plain["levels"]:
+            if level["height"] is None:
+                del level["height"]
+        plain["lines"] = [{"name": x.name, "at": [c / size for c in x.at], "direction": x.name[0],
+                           "bottom": "Ground", "top": "L2", "stiffness": 3e7 * size / force}
+                          for x in b.lines]
+        return analyze(plain, units=units)  # type: ignore[arg-type]
+
+    meters, millimeters, both = (asked(*one) for one in (
+        (1.0, 1.0, "N and m"), (1e-3, 1.0, "N and mm"), (1e-3, 1e3, "kN and mm")))
+    for one in (millimeters, both):
+        assert one.modes.periods == pytest.approx(meters.modes.periods)
+        assert one.weights.total == pytest.approx(meters.weights.total)
 
 
 def test_every_path_argument_takes_text(tmp_path: Path, archive: Results) -> None:

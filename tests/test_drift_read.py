@@ -63,7 +63,7 @@ def test_both_directions_written_out(key: str) -> None:
 def unlike(**drift: Any) -> ud.Results:
     """Systems that differ, so that displacements are amplified by different factors."""
     site, system, *_ = ROOMS["asce7-16"]
-    return ud.analyze(title="t", standard="asce7-16", units="N, m", site=site,
+    return ud.analyze(title="t", standard="asce7-16", results_in="N and m", site=site,
                       system={"X": system, "Y": {**system, "row": "C.7"}}, building=lopsided(),
                       drift=drift or None)
 

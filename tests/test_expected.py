@@ -58,10 +58,10 @@ def test_they_change_nothing_else() -> None:
     assert "expected" not in plain.table_names
 
 
-@pytest.mark.parametrize("units", ["kN, m", "kip, ft", "kip, in", "N, m"])
+@pytest.mark.parametrize("units", ["kN and m", "kip and ft", "kip and in", "N and m"])
 def test_plain_numbers_are_in_the_unit_of_the_column(units: Any) -> None:
     """What a table shows, typed again, agrees, whatever the units."""
-    plain = job(units=units)
+    plain = job(results_in=units)
     for name, head in (("weight_levels", "weight"), ("drift_x", "design drift"),
                        ("static_x_strength", "force")):
         table = plain.table(name)
@@ -70,7 +70,7 @@ def test_plain_numbers_are_in_the_unit_of_the_column(units: Any) -> None:
             c.head(plain.units) for c in table.columns if c.name == head)].iloc[0]
         found = job({"name": "again", "table": name, "column": head,
                      "where": {key: table.columns[0].cells[0]}, "value": float(number),
-                     "tolerance": 1e-9, "source": "the run before"}, units=units)
+                     "tolerance": 1e-9, "source": "the run before"}, results_in=units)
         assert found.expected()[0].holds
 
 

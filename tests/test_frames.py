@@ -175,7 +175,7 @@ def test_moments_are_drawn_on_the_side_in_tension() -> None:
     end and above its right one."""
     from undatum.report.diagrams import _in_plane
 
-    results = ud.analyze(title="frame", standard="asce7-16", units="kN, m", site=SITE,
+    results = ud.analyze(title="frame", standard="asce7-16", results_in="kN and m", site=SITE,
                          system=SYSTEM, building=building(slender(2e-3), slender(3e-3)))
     for along, (axis, direction) in enumerate((("A", "X"), ("1", "Y"))):
         one = next(s for s in results.sets_for_strength
@@ -239,7 +239,7 @@ def test_feet_on_springs_settle_by_what_they_carry_and_hold_the_base_shear() -> 
 
 
 def project_with(one: ud.Building) -> ud.Project:
-    return ud.project_of(title="frame", standard="asce7-16", units="kN, m", site=SITE,
+    return ud.project_of(title="frame", standard="asce7-16", results_in="kN and m", site=SITE,
                          system=SYSTEM, building=one)
 
 
@@ -414,7 +414,7 @@ def test_self_weight_by_hand() -> None:
     """One story, four columns and four beams: half of the columns hangs on the floor."""
     one = building(ud.CrossSection(rectangle="400 x 400 mm", material="C30/37"),
                    ud.CrossSection(rectangle="300 x 600 mm", material="C30/37"))
-    results = ud.analyze(title="weight", standard="asce7-16", units="kN, m", site=SITE,
+    results = ud.analyze(title="weight", standard="asce7-16", results_in="kN and m", site=SITE,
                          system=SYSTEM, building=one)
     slab = BAY * 5 * 6e3
     beams = 0.3 * 0.6 * 25e3 * 2 * (BAY + 5)
@@ -425,7 +425,8 @@ def test_self_weight_by_hand() -> None:
         2 * BAY * (BAY**2 / 12 + 2.5**2) + 2 * 5 * (25 / 12 + (BAY / 2) ** 2))
     assert inertia == pytest.approx(hand)
     without = one.model_copy(update={"self_weight": False})
-    assert ud.analyze(title="weight", standard="asce7-16", units="kN, m", site=SITE, system=SYSTEM,
+    assert ud.analyze(title="weight", standard="asce7-16", results_in="kN and m", site=SITE,
+                      system=SYSTEM,
                       building=without).weights.total == pytest.approx(slab)
 
 
@@ -484,7 +485,7 @@ def test_tall_cantilever_vibrates_like_a_beam(count: int) -> None:
         name="slab", kind="dead", per_area=q * (0.5 if i == 0 else 1.0) / count),)})
         if i < count else x for i, x in enumerate(one.levels)]
     model_ = ud.calculate(ud.project_of(
-        title="beam", standard="asce7-16", units="kN, m", site=SITE, system=SYSTEM,
+        title="beam", standard="asce7-16", results_in="kN and m", site=SITE, system=SYSTEM,
         building=one.model_copy(update={"levels": tuple(levels)})))
     mass = q * BAY * 5.0 / 9.80665 / total  # per height
     expected = 1.8751041**2 * np.sqrt(4 * E * inertia / mass) / total**2

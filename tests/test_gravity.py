@@ -19,7 +19,8 @@ SHORT, Q = 5.0, 6e3  # m, N/m2: the other span and the load of the floor
 
 
 def results_of(one: ud.Building) -> ud.Results:
-    return ud.analyze(title="gravity", standard="asce7-16", units="N, m", site=SITE, system=SYSTEM,
+    return ud.analyze(title="gravity", standard="asce7-16", results_in="N and m", site=SITE,
+                      system=SYSTEM,
                       building=one)
 
 
@@ -302,7 +303,7 @@ def grid(path: Any, stories: int, **live: Any) -> ud.Building:
 
 def loads_of(one: ud.Building, standard: str) -> Any:
     site, system, *_ = ROOMS[standard]
-    results = ud.analyze(title="columns", standard=standard, units="N, m", site=site,
+    results = ud.analyze(title="columns", standard=standard, results_in="N and m", site=site,
                          system={"X": system, "Y": system}, folder=OWN, building=one)
     return results.to_frame("column_loads").set_index("column")
 

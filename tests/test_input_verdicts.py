@@ -35,7 +35,7 @@ def replaced(key: str, *own: dict[str, Any], site: tuple[dict[str, Any], ...] = 
 def test_a_value_of_ones_own_is_a_finding_with_its_effect() -> None:
     """R of 4 in place of 8 doubles the base shear in X; nothing changes in Y."""
     r = replaced("asce7-16", {"symbol": "R", "value": 4.0, "reason": "old welds"},
-                 units="kip, ft")
+                 results_in="kip and ft")
     plain = replaced("asce7-16")
     found = [f for f in r.findings if f.check == "value of one's own"]
     assert len(found) == 1
@@ -140,9 +140,9 @@ def test_every_value_with_a_dimension_is_taken_in_the_units_of_the_file(
     def working(units: str, own: dict[str, Any] | None) -> Any:
         return ud.calculate(ud.read(write_toml(in_texts(key, units, own), path)))["working"]
 
-    sizes = {"kN, m": (1e3, 1.0), "kip, ft": (4448.2216152605, 0.3048),
-             "kip, in": (4448.2216152605, 0.0254), "N, m": (1.0, 1.0)}
-    lines = [(section.key, step) for section in working("N, m", None) for step in section
+    sizes = {"kN and m": (1e3, 1.0), "kip and ft": (4448.2216152605, 0.3048),
+             "kip and in": (4448.2216152605, 0.0254), "N and m": (1.0, 1.0)}
+    lines = [(section.key, step) for section in working("N and m", None) for step in section
              if section.key.direction == "X" and step.replaceable
              and isinstance(step.value, float) and step.value and step.unit in ("force", "length")]
     assert any(step.unit == "force" for _, step in lines)
@@ -152,7 +152,7 @@ def test_every_value_with_a_dimension_is_taken_in_the_units_of_the_file(
         for units, (force, length) in sizes.items():
             size = force if step.unit == "force" else length
             given = value / size
-            if units == "kip, ft":
+            if units == "kip and ft":
                 given = f"{value / 1e3!r} {'kN' if step.unit == 'force' else 'km'}"
             found = next(s for s in working(units, {**own, "value": given}) if s.key == at)
             assert found[step.symbol].value == pytest.approx(value, rel=1e-9), (step.symbol, units)

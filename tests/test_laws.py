@@ -108,7 +108,7 @@ def whole() -> dict[str, Results]:
     found = {}
     for key, (site, system, _, _) in ROOMS.items():
         project, faults = validate({
-            "title": "t", "standard": key, "units": "N, m", "site": site,
+            "title": "t", "standard": key, "units": "N and m", "site": site,
             "system": {"X": system, "Y": system},
             "building": shear_building([6e7] * 4, [2e5] * 4, lines_y=[(0.0, 0.6), (10.0, 0.4)]),
             "gaps": [{"name": "g", "direction": "X", "distance": 0.5, "neighbor": 0.02}],
@@ -191,7 +191,7 @@ def run_with(key: str, site: dict[str, Any], x: dict[str, Any], y: dict[str, Any
     from undatum.project.reader import validate
 
     project, faults = validate({
-        "title": "t", "standard": key, "units": "N, m", "site": site, "system": {"X": x, "Y": y},
+        "title": "t", "standard": key, "units": "N and m", "site": site, "system": {"X": x, "Y": y},
         "building": shear_building([6e7] * 4, [2e5] * 4),
         "gaps": [{"name": "g", "direction": "X", "distance": 0.5, "neighbor": 0.02}],
     }, OWN)

@@ -191,7 +191,7 @@ def test_a_frame_in_feet_is_the_same() -> None:
     foot = 0.3048
     metric, _ = validate(tomllib.loads(FRAME))
     assert metric is not None
-    feet = FRAME.replace('"kN, m"', '"kip, ft"')
+    feet = FRAME.replace('"kN and m"', '"kip and ft"')
     for a in ("[7, 7, 7, 7]", "[6, 8, 6]"):
         feet = feet.replace(a, str([f"{x} m" for x in eval(a)]).replace("'", '"'))
     for old in ("L1 = 4.5", '"L2..L5" = 3.6', "Roof = 3.4", "beyond = 0.3"):
@@ -299,7 +299,7 @@ def test_section_forces_of_a_spectrum_are_combined_from_their_own_modes() -> Non
     """Against the double loop of the complete quadratic combination."""
     from undatum.mechanics.actions import section_forces
 
-    results = ud.analyze(title="frame", standard="asce7-16", units="kN, m", site=SITE,
+    results = ud.analyze(title="frame", standard="asce7-16", results_in="kN and m", site=SITE,
                          system=SYSTEM, building=real())
     one = results.spectrum_sets[0]
     quantity = section_forces(results.model, results.members("columns on B at L1"))
@@ -344,7 +344,7 @@ def test_a_frame_runs_under_every_standard(key: str) -> None:
 
 def run_as(key: str, site: dict[str, Any], system: dict[str, Any], one: ud.Building) -> ud.Results:
     return ud.run(ud.project_of(
-        title="frame", standard=key, units="kN, m", site=site, folder=OWN,
+        title="frame", standard=key, results_in="kN and m", site=site, folder=OWN,
         system={"X": system, "Y": system}, building=one))
 
 
@@ -395,7 +395,7 @@ def kept_of(standard: str) -> dict[str, list[float]]:
                     ud.MemberRule(beams="all", kept="by standard"),
                     ud.MemberRule(braces="on A", pattern="rising", section="tube",
                                   kept="by standard"))})
-    results = ud.analyze(title="cracked", standard=standard, units="N, m", site=site,
+    results = ud.analyze(title="cracked", standard=standard, results_in="N and m", site=site,
                          system={"X": system, "Y": system}, folder=OWN, building=one)
     assert results.model.framed is not None
     frame = results.model.framed.frame
@@ -428,7 +428,8 @@ def test_strengths_of_members_are_judged() -> None:
 
     def facts(*more: ud.MemberRule) -> Any:
         one = building(square, square, stories=2, rules=(*rules, *more))
-        return ud.calculate(ud.project_of(title="s", standard="asce7-16", units="N, m", site=SITE,
+        return ud.calculate(ud.project_of(title="s", standard="asce7-16", results_in="N and m",
+                                          site=SITE,
                                           system=SYSTEM, building=one))
 
     plain = facts()

@@ -157,7 +157,7 @@ WRONG: dict[str, Odd] = {
         "analysis",)),
     "no such standard": ("terrace", "", (('"asce7-16"', '"asce7-17"'),), (
         "did you mean 'asce7-16'",)),
-    "no such units": ("terrace", "", (('units = "kN, m"', 'units = "kN, mm"'),), ("units",)),
+    "no such units": ("terrace", "", (('units = "kN and m"', 'units = "kN, mm"'),), ("units",)),
     "acceleration in percent": ("terrace", "", (("ss = 1.0", "ss = 100"),), ("site.ss",)),
     "a direction without a system": ("terrace", "", (('[system.Y]\nrow = "C.5"\n', ""),), (
         "system.Y", "is missing")),

@@ -29,7 +29,8 @@ def two_by_two(diaphragms: dict[str, str], *, stories: int = 2, **more: Any) -> 
 
 
 def run(one: ud.Building, **more: Any) -> ud.Results:
-    return ud.analyze(title="open", standard="asce7-16", units="N, m", site=SITE, system=SYSTEM,
+    return ud.analyze(title="open", standard="asce7-16", results_in="N and m", site=SITE,
+                      system=SYSTEM,
                       building=one, **more)
 
 
@@ -126,7 +127,7 @@ def test_rows_of_frames_move_by_themselves() -> None:
             floors=loads, sections=whole.sections, members=(
                 whole.members[0], ud.MemberRule(beams="all", section="beam")), self_weight=False,
             plane="X", diaphragms={"L1..L2": "none"})
-        alone += ud.analyze(title="row", standard="asce7-16", units="N, m", site=SITE,
+        alone += ud.analyze(title="row", standard="asce7-16", results_in="N and m", site=SITE,
                             system={"X": SYSTEM["X"]}, building=row).modes.periods[:2].tolist()
     for t in alone:
         assert np.min(np.abs(found.modes.periods - t)) < 1e-6 * t
@@ -244,7 +245,7 @@ def test_what_is_not_judged_is_said(key: str) -> None:
     """All floors open: no verdict on torsion by any standard; one of two: that of the other."""
     site, system, *_ = ROOMS[key]
     for said, every in (({"L1..L2": "none"}, True), ({"L2": "none"}, False)):
-        found = ud.analyze(title="t", standard=key, units="kN, m", site=site, folder=OWN,
+        found = ud.analyze(title="t", standard=key, results_in="kN and m", site=site, folder=OWN,
                            system={"X": system, "Y": system}, building=two_by_two(said))
         assert (found.torsion == {}) == every
         one = next(f for f in found.findings if f.check == "floors not rigid")

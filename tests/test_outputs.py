@@ -188,7 +188,7 @@ def test_units_change_no_result(archive: Results, archive_data: dict[str, Any]) 
         for load in level.get("loads", []):
             if "on" in load:
                 load["on"] = feet(load["on"])
-    data["units"] = "kN, m"
+    data["units"] = "kN and m"
     project, faults = validate(data)
     assert not faults
     assert project is not None

@@ -89,7 +89,7 @@ class Plain(UBC97):
 PROJECT = '''
 title = "Somewhere plain"
 standard = "plain-land"
-units = "kN, m"
+units = "kN and m"
 [site]
 zone = "3"
 soil = "SD"

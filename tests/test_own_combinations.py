@@ -109,7 +109,8 @@ def leaning(weight: float, **more: Any) -> ud.Results:
                     self_weight=False).model_copy(
         update={"floors": {"all": [ud.Load(name="slab", kind="dead", per_area=weight)]}})
     own = {**system, "row": "C.7"}
-    return ud.analyze(title="t", standard="asce7-16", units="N, m", site=site, building=soft,
+    return ud.analyze(title="t", standard="asce7-16", results_in="N and m", site=site,
+                      building=soft,
                       system={"X": own, "Y": own}, **more)
 
 

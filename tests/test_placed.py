@@ -25,7 +25,7 @@ def by_table(one: ud.Building, path: Path) -> ud.Building:
     from undatum.units import UnitSystem
 
     assert one.frame is not None
-    path.write_text(csv_text(members_table(one.frame), UnitSystem("kip, ft")), newline="")
+    path.write_text(csv_text(members_table(one.frame), UnitSystem("kip and ft")), newline="")
     planted = set(one.frame.planted)
     placed = [p.model_copy(update={"planted": True}) if p.name in planted else p
               for p in ud.read_members(path)]

@@ -46,7 +46,7 @@ def frame(plane: Plane | None, rows: int = 1, *, apart: float = 5.0, **more: Any
 
 def judged(one: ud.Building, key: str = "asce7-16", **more: Any) -> ud.Results:
     site, system, *_ = ROOMS[key]
-    return ud.analyze(title="plane", standard=key, units="kN, m", site=site,
+    return ud.analyze(title="plane", standard=key, results_in="kN and m", site=site,
                       system=dict.fromkeys(one.directions, system), building=one,
                       folder=OWN, **more)
 
@@ -154,7 +154,7 @@ def test_what_the_engineer_states_of_the_plan_holds() -> None:
 def test_redundancy_of_one_is_not_judged_in_a_plane() -> None:
     """Neither the lines near the edges nor regularity in plan can be told."""
     found = ud.analyze(
-        title="t", standard="asce7-16", units="kN, m", site=SITE, building=frame("X"),
+        title="t", standard="asce7-16", results_in="kN and m", site=SITE, building=frame("X"),
         system={"X": {"row": "C.5", "redundancy": 1.0, "redundancy_reason": "shown elsewhere"}})
     one = next(f for f in found.findings if f.check == "redundancy")
     assert one.severity is Severity.NOTE
@@ -256,7 +256,7 @@ def test_what_leaves_the_plane_is_named(
 
 def test_the_system_of_the_other_direction_is_refused() -> None:
     with pytest.raises(ud.InputError, match="plane along X"):
-        ud.project_of(title="t", standard="asce7-16", units="kN, m", site=SITE,
+        ud.project_of(title="t", standard="asce7-16", results_in="kN and m", site=SITE,
                       system={"X": {"row": "C.5"}, "Y": {"row": "C.5"}}, building=frame("X"))
 
 

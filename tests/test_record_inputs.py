@@ -20,10 +20,10 @@ def test_line_shears_follow_from_the_printed_tables(archive: Results) -> None:
     """Stiffness and place of every line, forces and torques: the shears of the top story."""
     r = analyze(shear_building([6e7] * 3, [2e5] * 3, lines_x=[(0.0, 0.7), (6.0, 0.3)]),
                 analysis={"accidental_torsion": "always"})
-    lines = r.table("input_lines").to_frame("N, m")
+    lines = r.table("input_lines").to_frame("N and m")
     top = lines[lines["story"] == "L3"]
-    force = float(r.table("static_x_strength").to_frame("N, m")["force (N)"].iloc[0])
-    center = float(r.table("centers").to_frame("N, m")["y of center of mass (m)"].iloc[0])
+    force = float(r.table("static_x_strength").to_frame("N and m")["force (N)"].iloc[0])
+    center = float(r.table("centers").to_frame("N and m")["y of center of mass (m)"].iloc[0])
     along = np.isclose(top["angle from X (deg)"], 0.0)
     k, y, x = (top[c].to_numpy(float) for c in ("story stiffness (N/m)", "y (m)", "x (m)"))
     rigid = float((k * y)[along].sum() / k[along].sum())
@@ -34,7 +34,7 @@ def test_line_shears_follow_from_the_printed_tables(archive: Results) -> None:
         moment = force * (center + sign * 0.05 * 6.0 - rigid)
         shears = force * k[along] / k[along].sum() + moment * k[along] * (y[along] - rigid) / polar
         worst = np.maximum(worst, np.abs(shears))
-    found = r.table("line_shears").to_frame("N, m")
+    found = r.table("line_shears").to_frame("N and m")
     for name, hand in zip(top["line"][along], worst, strict=True):
         row = found[(found["line"] == name) & (found["story"] == "L3")]
         assert float(row["shear (N)"].iloc[0]) >= hand * (1 - 1e-9)
@@ -59,7 +59,7 @@ def test_the_governing_spectrum_drift_follows_mode_by_mode(archive: Results) -> 
 
 
 def test_gravity_load_is_the_sum_of_its_items(archive: Results) -> None:
-    items = archive.table("weight_items").to_frame("N, m")
+    items = archive.table("weight_items").to_frame("N and m")
     for level, load in zip(archive.weights.levels, archive.weights.gravity, strict=True):
         own = items[items["level"] == level]["in P of second order (N)"]
         assert float(own.sum()) == pytest.approx(load)

@@ -101,8 +101,9 @@ def put(symbol: str, value: object, **more: object) -> dict[str, Any]:
 
 
 @pytest.mark.parametrize(("units", "plain", "si"), [
-    ("N, m", 2.5e5, 2.5e5), ("kN, m", 250.0, 2.5e5), ("kip, ft", 60.0, 60 * 4448.2216152605),
-    ("kip, in", 60.0, 60 * 4448.2216152605)])
+    ("N and m", 2.5e5, 2.5e5), ("kN and m", 250.0, 2.5e5), ("kip and ft", 60.0,
+                                                            60 * 4448.2216152605),
+    ("kip and in", 60.0, 60 * 4448.2216152605)])
 def test_a_replaced_force_is_in_the_unit_of_its_file(
     units: str, plain: float, si: float
 ) -> None:
@@ -115,7 +116,7 @@ def test_a_replaced_force_is_in_the_unit_of_its_file(
         "X": put("V", "123 kN"), "Y": {"row": "C.1"}}})
     assert said is not None, faults
     assert shear(ud.run(said)) == pytest.approx(123e3)
-    python = analyze(B, units=units, system={"X": put("V", 2.5e5), "Y": {"row": "C.1"}})
+    python = analyze(B, results_in=units, system={"X": put("V", 2.5e5), "Y": {"row": "C.1"}})
     assert shear(python) == pytest.approx(2.5e5)
 
 

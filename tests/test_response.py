@@ -322,7 +322,7 @@ def test_spectrum_from_a_table(tmp_path: Any) -> None:
     from undatum.project.reader import validate
 
     project, faults = validate({
-        "title": "t", "units": "N, m", "standard": "asce7-16", "site": SITE,
+        "title": "t", "units": "N and m", "standard": "asce7-16", "site": SITE,
         "system": {"X": {"row": "C.1"}, "Y": {"row": "C.1"}}, "building": b,
         "spectrum": {"file": "s.csv"},
     })

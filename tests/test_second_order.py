@@ -19,7 +19,7 @@ AREA = BAY * SHORT
 
 def run(one: ud.Building, how: Any, **more: Any) -> ud.Results:
     """A building under asce7-16, second order as asked; roughly as stiff as it needs to be."""
-    return ud.analyze(title="second order", standard="asce7-16", units="N, m", site=SITE,
+    return ud.analyze(title="second order", standard="asce7-16", results_in="N and m", site=SITE,
                       system=SYSTEM, building=one, analysis={"second_order": how}, **more)
 
 
@@ -237,7 +237,7 @@ def test_axial_forces_are_of_the_gravity_load_of_the_standard() -> None:
     one = building(slender(2e-3), slender(1e4, other=1e4)).model_copy(update={"floors": {"all": [
         ud.Load(name="slab", kind="dead", per_area=5e3, path="columns"),
         ud.Load(name="use", kind="live", per_area=4e3, path="columns", use="B")]}})
-    results = ud.analyze(title="a", standard="en1998", units="N, m", site=site,
+    results = ud.analyze(title="a", standard="en1998", results_in="N and m", site=site,
                          system={"X": system, "Y": system}, building=one,
                          analysis={"second_order": "by axial force"})
     second = results.model.second_order

@@ -82,7 +82,8 @@ def test_floor_loads_on_tilted_beams_stay_vertical() -> None:
     angle = ud.CrossSection(material="steel EN", angle="200 x 300 x 20 mm")
     frame = building(slender(2e-3), angle, self_weight=False)
     site = {"ss": 1.0, "s1": 0.4, "long_period": 8, "site_class": "C", "risk_category": "II"}
-    results = ud.analyze(title="t", standard="asce7-16", units="kN, m", site=site, building=frame,
+    results = ud.analyze(title="t", standard="asce7-16", results_in="kN and m", site=site,
+                         building=frame,
                          system={"X": {"row": "C.5"}, "Y": {"row": "C.5"}})
     case = results.load_cases().on_members[0][1]
     assert case.reactions[:, 2].sum() == pytest.approx(6e3 * 30)
@@ -193,7 +194,7 @@ def test_tilted_sections_come_back_from_their_table(tmp_path: Path) -> None:
     one = building(angle, slender(2e-3))
     assert one.frame is not None
     path = tmp_path / "sections.csv"
-    path.write_text(csv_text(sections_table(one, one.frame), UnitSystem("kip, in")), newline="")
+    path.write_text(csv_text(sections_table(one, one.frame), UnitSystem("kip and in")), newline="")
     other = one.model_copy(update={"sections": ud.read_sections(path)})
     a, b = model_of(one).stiffness.toarray(), model_of(other).stiffness.toarray()
     assert b == pytest.approx(a, rel=1e-5, abs=1e-6 * np.abs(a).max())
@@ -235,7 +236,7 @@ def slabbed(key: str = "en1998", **more: Any) -> ud.Results:
                    x=(6.0, 5.0), y=(4.0, 7.0), **more)
     one = one.model_copy(update={"outlines": {"all": ud.Stretch(between=("A1", "C3"), beyond=0.3)}})
     site, system, *_ = ROOMS[key]
-    return ud.analyze(title="t", standard=key, units="kN, m", site=site, building=one,
+    return ud.analyze(title="t", standard=key, results_in="kN and m", site=site, building=one,
                       system={"X": system, "Y": system}, folder=OWN)
 
 
@@ -267,7 +268,7 @@ def test_widths_of_a_floor_by_hand() -> None:
 
 def test_flanges_stiffen_and_weigh_nothing() -> None:
     found = slabbed()
-    plain = ud.analyze(title="t", standard="en1998", units="kN, m", site=ROOMS["en1998"][0],
+    plain = ud.analyze(title="t", standard="en1998", results_in="kN and m", site=ROOMS["en1998"][0],
                        system=dict.fromkeys("XY", ROOMS["en1998"][1]),
                        building=found.project.building.model_copy(update={"sections": {
                            **found.project.building.sections, "beam": ud.CrossSection(
@@ -292,7 +293,7 @@ def test_mirrored_floors_have_the_same_widths() -> None:
                      x=(5.0, 6.0), y=(7.0, 4.0))
     other = other.model_copy(update={"outlines": {
         "all": ud.Stretch(between=("A1", "C3"), beyond=0.3)}})
-    found = ud.analyze(title="t", standard="en1998", units="kN, m", site=ROOMS["en1998"][0],
+    found = ud.analyze(title="t", standard="en1998", results_in="kN and m", site=ROOMS["en1998"][0],
                        system=dict.fromkeys("XY", ROOMS["en1998"][1]), building=other)
     assert sorted(found.to_frame("flanges")["effective width (m)"]) == pytest.approx(sorted(one))
 

@@ -42,7 +42,7 @@ def folder(tmp_path: Path) -> Path:
 def run(folder: Path, spectrum: dict[str, Any], **more: Any) -> Results:
     from undatum.project.reader import validate
 
-    given = {"title": "t", "standard": "asce7-16", "site": SITE, "units": "N, m",
+    given = {"title": "t", "standard": "asce7-16", "site": SITE, "units": "N and m",
              "system": {d: {"row": "C.1"} for d in "XY"}, "building": BUILDING,
              "spectrum": spectrum, **more}
     project, faults = validate(given, folder)

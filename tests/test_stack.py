@@ -42,9 +42,9 @@ def test_as_with_a_structure_at_the_approximate_period(standard: str) -> None:
     if not standard.startswith("is1893"):  # there the approximate one is the rule
         system = {**system, "computed_period": False}
     both = {"X": system, "Y": system}
-    whole = ud.analyze(title="a", standard=standard, units="N, m", site=site, system=both,
+    whole = ud.analyze(title="a", standard=standard, results_in="N and m", site=site, system=both,
                        building=lines(), folder=OWN)
-    short = ud.run_stack(ud.stack_of(title="a", standard=standard, units="N, m", site=site,
+    short = ud.run_stack(ud.stack_of(title="a", standard=standard, results_in="N and m", site=site,
                                      system=both, stack=stack(), folder=OWN))
     drift = {key for key in short.statics if key[1] != short.strength.key}
     for key, one in short.statics.items():

@@ -39,7 +39,7 @@ def judged(one: ud.Building, key: str = "asce7-16", **more: Any) -> ud.Results:
     from conftest import OWN
 
     site, system, *_ = ROOMS[key]
-    return ud.analyze(title="frame", standard=key, units="kN, m", site=site, folder=OWN,
+    return ud.analyze(title="frame", standard=key, results_in="kN and m", site=site, folder=OWN,
                       system={"X": system, "Y": system}, building=one, **more)
 
 

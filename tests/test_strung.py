@@ -137,7 +137,7 @@ def test_the_drift_limit_goes_with_the_period_of_its_limit_state() -> None:
 
 def test_scaling_names_the_static_base_shear_of_each_limit_state() -> None:
     r = analyze(shear_building([6e6] * 3, [2e5] * 3, lines_y=[(0.0, 1.5), (10.0, 1.5)]),
-                units="kip, ft")
+                results_in="kip and ft")
     frame = r.to_frame("scaling")
     for i, one in enumerate(r.scaling):
         static = r.statics[one.direction, one.state.key].shear.base_shear

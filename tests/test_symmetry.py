@@ -17,12 +17,12 @@ SHARES = st.floats(0.15, 0.85)
 PLACES = st.tuples(st.floats(0.0, 2.0), st.floats(4.0, 6.0))
 
 
-def told(key: str, building: ud.Building, units: str = "kN, m", *,
+def told(key: str, building: ud.Building, units: str = "kN and m", *,
          turned: bool = False) -> Counter[tuple[str, str, str, str]]:
     """Check, severity, ratio and clause of every finding; directions by another name if turned."""
     site, system, *_ = ROOMS[key]
     r = ud.analyze(title="t", standard=key, site=site, system={"X": system, "Y": system},
-                   building=building, folder=OWN, units=units)
+                   building=building, folder=OWN, results_in=units)
 
     def name(text: str) -> str:
         return re.sub(r"\b[XY]\b", lambda m: {"X": "Y", "Y": "X"}[m[0]], text) if turned else text
@@ -55,4 +55,4 @@ def test_the_same_building_has_the_same_findings(
                                     "bottom": names[v.bottom]})
                for i, v in enumerate(reversed(b.lines))])
     assert told(key, renamed) == plain
-    assert told(key, b, "kip, ft") == plain
+    assert told(key, b, "kip and ft") == plain

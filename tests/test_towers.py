@@ -52,7 +52,7 @@ def towers(order: str = "EW", **stiffness: Any) -> ud.Building:
 
 def run(building: ud.Building, **more: Any) -> ud.Results:
     given: dict[str, Any] = {"standard": "asce7-16", "site": SITE, "system": SYSTEM, **more}
-    return ud.analyze(title="towers", units="N, m", building=building, **given)
+    return ud.analyze(title="towers", results_in="N and m", building=building, **given)
 
 
 def by_hand() -> tuple[Any, Any, list[str]]:
@@ -324,7 +324,7 @@ def test_from_a_file(tmp_path: Any, monkeypatch: Any, capsys: Any) -> None:
     path.write_text('''
 title = "Two towers"
 standard = "asce7-16"
-units = "kN, m"
+units = "kN and m"
 site = { ss = 1.0, s1 = 0.4, long_period = 8, site_class = "C", risk_category = "II" }
 system = { X = { row = "C.5" }, Y = { row = "C.5" } }
 [building]
@@ -368,7 +368,7 @@ def test_every_highest_floor_is_a_roof_and_stories_count_along_a_chain() -> None
         ud.Load(name="use", kind="live", per_area=3e3)]}})
     site, system, *_ = ROOMS["is1893-2016"]
     job = ud.calculate(ud.project_of(
-        title="t", standard="is1893-2016", units="N, m", site=site, building=one,
+        title="t", standard="is1893-2016", results_in="N and m", site=site, building=one,
         system={"X": system, "Y": system}))
     weights = dict(zip(job["weights"].levels, job["weights"].weight, strict=True))
     assert weights["W2"] == weights["E3"] == pytest.approx(Q * T_AREA)

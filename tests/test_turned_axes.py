@@ -70,7 +70,8 @@ def test_more_than_lies_there_is_refused(monkeypatch: pytest.MonkeyPatch) -> Non
 
 
 def results_of(one: ud.Building) -> ud.Results:
-    return ud.analyze(title="turned", standard="asce7-16", units="kN, m", site=SITE, system=SYSTEM,
+    return ud.analyze(title="turned", standard="asce7-16", results_in="kN and m", site=SITE,
+                      system=SYSTEM,
                       building=one)
 
 

@@ -21,7 +21,7 @@ AREA = 0.12
 
 def judged(one: ud.Building, key: str = "en1998", **more: Any) -> ud.Results:
     site, system, *_ = ROOMS[key]
-    return ud.analyze(title="frame", standard=key, units="N, m", site=site, folder=OWN,
+    return ud.analyze(title="frame", standard=key, results_in="N and m", site=site, folder=OWN,
                       system={"X": system, "Y": system}, building=one, **more)
 
 

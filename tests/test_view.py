@@ -32,7 +32,7 @@ def mixed() -> ud.Results:
     wall = ud.Line(name="</script><b>w", direction="X", at=(7, 0), drawn_length=4.0,
                    bottom="Ground", top=one.levels[0].name, stiffness=1e8)
     return ud.analyze(title="Mill </script><script>alert(1)</script>", standard="asce7-16",
-                      units="kN, m", site=SITE, system=SYSTEM,
+                      results_in="kN and m", site=SITE, system=SYSTEM,
                       building=one.model_copy(update={"lines": (wall,)}))
 
 

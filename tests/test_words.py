@@ -80,7 +80,7 @@ def test_the_period_is_held_against_the_standards_own_estimate(k: float) -> None
 
 
 def test_plausibility_speaks_the_units_of_the_project() -> None:
-    r = analyze(shear_building([6e7] * 3, [2e5] * 3), units="kip, ft")
+    r = analyze(shear_building([6e7] * 3, [2e5] * 3), results_in="kip and ft")
     frame = r.to_frame("plausibility")
     shear = frame[frame["check"] == "base shear by hand"]["computed"].iloc[0]
     assert shear.endswith(" kip")
@@ -94,7 +94,7 @@ def test_cells_are_what_they_say() -> None:
     table = Table("t", "t", (
         column("a", "", ["", "-0.4", "-5 kN", "\n=1", "=1", "plain", None]),
         column("b", "force", [-2.0, 0.0, 3.7e-34, 1e6, float("nan"), float("inf"), -1e-20])))
-    rows = list(csv.reader(io.StringIO(csv_text(table, UnitSystem("N, m")))))[1:]
+    rows = list(csv.reader(io.StringIO(csv_text(table, UnitSystem("N and m")))))[1:]
     assert [r[0] for r in rows] == ["", "-0.4", "'-5 kN", "'\n=1", "'=1", "plain", ""]
     assert [r[1] for r in rows] == ["-2", "0", "0", "1000000", "", "", "0"]
     assert number_text(table.columns[1].cells[2]) == "0"

@@ -13,7 +13,7 @@ pytestmark = pytest.mark.usefixtures("unpainted")
 FRAME = """\
 title = "Six stories"
 standard = "asce7-16"
-units = "kN, m"
+units = "kN and m"
 site = { ss = 1.0, s1 = 0.4, long_period = 8, site_class = "C", risk_category = "II" }
 system = { X = { row = "C.5" }, Y = { row = "C.5" } }
 [building.axes]

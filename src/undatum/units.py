@@ -97,12 +97,16 @@ def _system(
     return MappingProxyType(bare), MappingProxyType({**bare, **shown})
 
 
+_MILLIMETERS = {"area load": "kN/m^2", "unit weight": "kN/m^3", "stress": "MPa", "mass": "t",
+                "rotational inertia": "t*m^2", "velocity": "m/s"}
 _US = {"displacement": "in", "area load": "psf", "stress": "ksi", "velocity": "in/s"}
 _SYSTEMS = MappingProxyType({
-    "N, m": _system("N", "m", {"mass": "kg", "rotational inertia": "kg*m^2"}),
-    "kN, m": _system("kN", "m", _METRIC),
-    "kip, ft": _system("kip", "ft", _US),
-    "kip, in": _system("kip", "in", _US),
+    "N and m": _system("N", "m", {"mass": "kg", "rotational inertia": "kg*m^2"}),
+    "kN and m": _system("kN", "m", _METRIC),
+    "kip and ft": _system("kip", "ft", _US),
+    "kip and in": _system("kip", "in", _US),
+    "N and mm": _system("N", "mm", _MILLIMETERS),
+    "kN and mm": _system("kN", "mm", _MILLIMETERS),
 })
 
 _PRETTY = str.maketrans({"^": "", "*": "·", "2": "²", "3": "³", "4": "⁴"})
@@ -220,7 +224,7 @@ def _an(dimension: str) -> str:
 
 @dataclass(frozen=True, slots=True)
 class UnitSystem:
-    """A coherent system of force and length, ``"kN, m"``, ``"kip, ft"``, ``"kip, in"``, ``"N, m"``.
+    """A coherent system of force and length, such as ``"kN and m"`` or ``"kip and ft"``.
 
     ``bare`` gives the unit of a plain number by dimension (always coherent in force and length),
     ``shown`` the unit results are written in (drifts in mm or in, loads in psf, and so on).
@@ -261,7 +265,7 @@ class UnitSystem:
         return {"psf": "psf", "ksi": "ksi"}.get(unit, unit.translate(_PRETTY))
 
 
-SI = UnitSystem("N, m")
+SI = UnitSystem("N and m")
 SYSTEMS = tuple(_SYSTEMS)
 
 _NUMBER = r"[-+]?(?:\d+(?:_\d+)*\.?\d*|\.\d+)(?:[eE][-+]?\d+)?"

@@ -43,7 +43,7 @@ def record_spectrum(
     rotated = {} if pair is None else rotated_spectra(
         motion, read_motion(pair, step=seconds), periods, dampings[0])
     results = None if project is None else undatum.run(undatum.read(project))
-    units = UnitSystem("kN, m") if results is None else results.units
+    units = UnitSystem("kN and m") if results is None else results.units
     with writing(out):
         out.mkdir(parents=True, exist_ok=True)
         text = files.csv_text(spectra.table(rotated), units)

@@ -37,7 +37,7 @@ def building_faults(data: Mapping[str, Any]) -> list[Fault]:
 
 def _units(data: Mapping[str, Any]) -> UnitSystem:
     try:
-        return UnitSystem(data.get("units", "kN, m"))
+        return UnitSystem(data.get("units", "kN and m"))
     except (InputError, TypeError):
         return SI
 

@@ -29,7 +29,7 @@ from undatum.project.schema import (
 )
 from undatum.project.tables_in import with_tables
 from undatum.textfile import read_text
-from undatum.units import SI, UnitSystem
+from undatum.units import SYSTEMS, UnitSystem
 
 
 def read(path: str | Path) -> Project:
@@ -189,9 +189,13 @@ def _validate(
     """The model with the standard's own tables, hazard filled in, or what is wrong."""
     faults: list[Fault] = []
     try:
-        units = UnitSystem(data.get("units", "kN, m"))
+        units = UnitSystem(data.get("units", "kN and m"))
     except (InputError, TypeError):
-        units = SI  # the fault itself is found by the model below
+        near = nearest(str(data["units"]), list(SYSTEMS))
+        return None, data, [Fault(
+            "units", f"{data['units']!r} is no system of units, without which no number can be "
+            "read", (f"did you mean {near!r}? " if near else "")
+            + f"choose from: {', '.join(SYSTEMS)}")]
     key, silent = data.get("standard", DEFAULT_STANDARD), False
     faults += control_faults(data)
     if faults:

@@ -10,18 +10,19 @@ from undatum.building.whole import Building
 from undatum.errors import InputError
 from undatum.project.calculation import Calculation, calculate
 from undatum.project.expected import expected_findings
+from undatum.project.from_python import in_units
 from undatum.project.reader import validate
 from undatum.project.results import Results
 from undatum.project.schema import DEFAULT_STANDARD, Project
 from undatum.standards.facts import AskedOfSite
-from undatum.units import UnitSystem
 
 Keys = Mapping[str, object]
 
 
 def project_of(
     *, title: str = "Building", site: Keys | AskedOfSite, system: Keys,
-    building: Building | Keys, standard: str = DEFAULT_STANDARD, units: str = "kN, m",
+    building: Building | Keys, standard: str = DEFAULT_STANDARD, units: str | None = None,
+    results_in: str | None = None,
     spectrum: Keys | None = None, analysis: Keys | None = None, drift: Keys | None = None,
     irregularities: Keys | None = None, gaps: Sequence[Keys] = (), expected: Sequence[Keys] = (),
     combinations: Sequence[Keys] = (), static_sets: Sequence[Keys] = (),
@@ -32,13 +33,14 @@ def project_of(
 ) -> Project:
     """A project from Python: the keys of a project file as arguments.
 
-    Plain numbers are SI; others carry their unit as text. ``units`` is the system results are
-    written in, ``folder`` where files are looked for. Raises InputError naming everything wrong.
+    Plain numbers are SI; others carry their unit as text. ``results_in`` is the system results are
+    written in, ``folder`` where files are looked for. Where all of it is plain data, such as a
+    project file that was parsed, ``units`` may say what its plain numbers are in, as there.
+    Raises InputError naming everything wrong.
     """
-    UnitSystem(units)
     data: dict[str, object] = {
         "title": title, "site": site, "system": system, "building": building,
-        "standard": standard, "units": "N, m", "gaps": gaps, "expected": expected,
+        "standard": standard, "gaps": gaps, "expected": expected,
         "combinations": combinations, "static_sets": static_sets, "occupancy": occupancy,
         "description": description,
         "prepared_by": prepared_by, "checked_by": checked_by,
@@ -49,15 +51,17 @@ def project_of(
                        ("record", record)):
         if value is not None:
             data[key] = value
+    data, written = in_units(data, units, results_in)
     project, faults = validate(data, None if folder is None else Path(folder))
     if project is None:
         raise InputError(faults)
-    return project if units == "N, m" else project.model_copy(update={"units": units})
+    return project if project.units == written else project.model_copy(update={"units": written})
 
 
 def analyze(
     *, title: str = "Building", site: Keys | AskedOfSite, system: Keys,
-    building: Building | Keys, standard: str = DEFAULT_STANDARD, units: str = "kN, m",
+    building: Building | Keys, standard: str = DEFAULT_STANDARD, units: str | None = None,
+    results_in: str | None = None,
     spectrum: Keys | None = None, analysis: Keys | None = None, drift: Keys | None = None,
     irregularities: Keys | None = None, gaps: Sequence[Keys] = (), expected: Sequence[Keys] = (),
     combinations: Sequence[Keys] = (), static_sets: Sequence[Keys] = (),
@@ -68,12 +72,13 @@ def analyze(
 ) -> Results:
     """The whole job from Python: the keys of a project file as arguments.
 
-    Plain numbers are SI; others carry their unit as text. ``units`` is the system results are
-    written in, ``folder`` where files are looked for. Raises InputError when the description is
-    wrong, AnalysisError when it can't be analyzed.
+    Plain numbers are SI; others carry their unit as text. ``results_in`` is the system results are
+    written in, ``folder`` where files are looked for; ``units`` as for :func:`project_of`.
+    Raises InputError when the description is wrong, AnalysisError when it can't be analyzed.
     """
     return run(project_of(
         title=title, site=site, system=system, building=building, standard=standard, units=units,
+        results_in=results_in,
         spectrum=spectrum, analysis=analysis, drift=drift, irregularities=irregularities,
         gaps=gaps, expected=expected, combinations=combinations, static_sets=static_sets,
         alternatives=alternatives, record=record, occupancy=occupancy, description=description,

@@ -178,12 +178,16 @@ def system_faults(given: Collection[str], plane: object = None) -> list[Fault]:
     return found
 
 
+UnitsName = Literal["kN and m", "kip and ft", "kip and in", "N and m", "N and mm", "kN and mm"]
+
+
 class SiteProject(Described):
     """A site without a building: what its spectra need."""
 
     title: str = Field(default="Site", min_length=1, max_length=200, description="Name of the job")
-    units: Literal["kN, m", "kip, ft", "kip, in", "N, m"] = Field(
-        default="kN, m", description="Unit system of plain numbers in this file and of all results"
+    units: UnitsName = Field(
+        default="kN and m",
+        description="Unit system of plain numbers in this file and of all results"
     )
     standard: str = Field(default=DEFAULT_STANDARD, description="Key of the standard")
     site: AskedOfSite = Field(description="Site parameters the standard asks for")

@@ -8,6 +8,7 @@ from pathlib import Path
 from undatum import standards
 from undatum.errors import InputError
 from undatum.finding import Finding
+from undatum.project.from_python import in_units
 from undatum.project.located import hazard_finding, hazard_working
 from undatum.project.own_values import own_of_site
 from undatum.project.reader import validate_site
@@ -68,22 +69,22 @@ def run_site(project: SiteProject, folder: str | Path | None = None) -> SiteSpec
 
 def site_spectra(
     *, site: Mapping[str, object] | AskedOfSite, title: str = "Site",
-    standard: str = DEFAULT_STANDARD, units: str = "kN, m",
+    standard: str = DEFAULT_STANDARD, units: str | None = None, results_in: str | None = None,
     spectrum: Mapping[str, object] | None = None, analysis: Mapping[str, object] | None = None,
     folder: str | Path | None = None,
 ) -> SiteSpectra:
     """Spectra of a site from Python: the keys of a project file as arguments.
 
-    Plain numbers are SI; others carry their unit as text. ``units`` is the system results are
-    written in, ``folder`` where files are looked for. Raises InputError when it is wrong.
+    Plain numbers are SI; others carry their unit as text. ``results_in`` is the system results are
+    written in, ``folder`` where files are looked for; ``units`` as for :func:`project_of`.
+    Raises InputError when it is wrong.
     """
-    UnitSystem(units)
-    data: dict[str, object] = {"title": title, "standard": standard, "site": site,
-                               "units": "N, m"}
+    data: dict[str, object] = {"title": title, "standard": standard, "site": site}
     for key, value in (("spectrum", spectrum), ("analysis", analysis)):
         if value is not None:
             data[key] = value
+    data, written = in_units(data, units, results_in)
     project, faults = validate_site(data, None if folder is None else Path(folder))
     if project is None:
         raise InputError(faults)
-    return run_site(project.model_copy(update={"units": units}))
+    return run_site(project.model_copy(update={"units": written}))

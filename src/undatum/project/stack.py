@@ -20,6 +20,7 @@ from undatum.analysis.lateral import StaticForces, forces_on
 from undatum.building.stack import Stack
 from undatum.errors import InputError
 from undatum.finding import Finding, Severity, findings_table, worst
+from undatum.project.from_python import in_units
 from undatum.project.located import hazard_finding, hazard_working
 from undatum.project.own_values import own_of_site
 from undatum.project.reader import read_as, validated
@@ -258,16 +259,18 @@ def read_stack(path: str | Path) -> StackProject:
 def stack_of(
     *, site: Mapping[str, object] | AskedOfSite, system: Mapping[str, object],
     stack: Stack | Mapping[str, object], title: str = "Building",
-    standard: str = DEFAULT_STANDARD, units: str = "kN, m", folder: str | Path | None = None,
+    standard: str = DEFAULT_STANDARD, units: str | None = None, results_in: str | None = None,
+    folder: str | Path | None = None,
 ) -> StackProject:
     """A project of heights and weights from Python: the keys of a project file as arguments.
 
-    Plain numbers are SI; others carry their unit as text. Raises InputError when it is wrong.
+    Plain numbers are SI; others carry their unit as text. ``results_in`` is the system results are
+    written in; ``units`` as for :func:`project_of`. Raises InputError when it is wrong.
     """
-    UnitSystem(units)
-    project, faults = validated({
-        "title": title, "standard": standard, "site": site, "system": system, "stack": stack,
-        "units": "N, m"}, None if folder is None else Path(folder), _stack_model)
+    data, written = in_units({
+        "title": title, "standard": standard, "site": site, "system": system, "stack": stack},
+        units, results_in)
+    project, faults = validated(data, None if folder is None else Path(folder), _stack_model)
     if project is None:
         raise InputError(faults)
-    return project if units == "N, m" else project.model_copy(update={"units": units})
+    return project if project.units == written else project.model_copy(update={"units": written})
