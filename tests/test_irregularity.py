@@ -9,6 +9,7 @@ import pytest
 
 import undatum as ud
 from conftest import SITE, analyze, shear_building
+from test_frames import building as frame_of
 from undatum.building import Outline
 from undatum.building.plan import inward_corners
 from undatum.finding import Finding, Severity
@@ -267,3 +268,88 @@ def test_a_claim_of_regularity_is_held_against_what_is_found() -> None:
         even = analyze(shear_building([K] * 3, [M] * 3), standard=standard, site=more["site"],
                        system=system)
         assert not found(even, "regularity")
+
+
+# -- the system, told from gravity members ---------------------------------------------------------
+
+BRACED = [("on A", "1", "2"), ("on D", "1", "2"), ("on 1", "A", "B"), ("on 5", "A", "B")]
+
+
+def braced(*rules: ud.MemberRule, stories: int = 4) -> Results:
+    """Columns that only stand under hinged beams, and braces by rule; everything else alike."""
+    square = ud.CrossSection(rectangle="300 x 300 mm", material="C30/37")
+    one = frame_of(square, square, stories=stories, x=(6.0,) * 4, y=(5.0,) * 3, rules=(
+        ud.MemberRule(beams="all", hinged="both"),
+        *(ud.MemberRule(braces=f"{line} between {a} and {b}", pattern="rising", section="beam")
+          for line, a, b in BRACED), *rules))
+    return ud.analyze(standard="asce7-16", building=one, site=SITE, system={
+        d: {"row": "B.3"} for d in "XY"})
+
+
+def put(which: str, **more: Any) -> ud.MemberRule:
+    return ud.MemberRule(braces=which, **(more or {"remove": True}))
+
+
+def types(r: Results) -> set[str]:
+    return {name for check, name in (
+        ("out-of-plane offset", "H4"), ("vertical geometry", "V3"),
+        ("in-plane discontinuity", "V4"))
+        if any(f.severity is Severity.WARNING for f in found(r, check))}
+
+
+def brace(which: str) -> ud.MemberRule:
+    return put(which, pattern="rising", section="beam")
+
+
+@pytest.mark.parametrize(("rules", "expected", "text"), [
+    ((), set(), ""),
+    ((put("on D between 1 and 2 at L1..L2"), brace("on C between 1 and 2 at L1..L2")), {"H4"},
+     "below axis D at L2"),
+    ((put("on 5 between A and B at L1"), brace("on 4 between A and B at L1")), {"H4"},
+     "below axis 5 at L1"),
+    ((brace("on A between 2 and 4 at L1..L2"), brace("on D between 2 and 4 at L1..L2")), {"V3"},
+     ""),
+    ((brace("on A between 2 and 4 at L1..L2"),), {"V3"}, ""),
+    ((put("on A between 1 and 2 at L1..L2"), brace("on A between 4 and 5 at L1..L2")), {"V4"},
+     "braces on axis A at L2"),
+    ((put("on 1 between A and B at L3..L4"), brace("on 1 between B and C at L3..L4")), {"V4"},
+     "braces on axis 1 at L2"),
+])
+def test_the_system_is_told_from_gravity_columns(
+    rules: tuple[ud.MemberRule, ...], expected: set[str], text: str
+) -> None:
+    """Braces that change their plane, that widen below, that move within it: H4, V3, V4; columns
+    everywhere hide nothing."""
+    r = braced(*rules)
+    assert types(r) == expected
+    assert text in " ".join(f.text for f in r.findings)
+    carried = bool(found(r, "elements under discontinuous lines"))
+    assert carried is bool(expected & {"H4", "V4"})
+    if expected == {"V3"}:
+        assert max(f.demand or 0.0 for f in found(r, "vertical geometry")) == pytest.approx(3.0)
+
+
+def test_perimeter_and_strength_count_the_system_alone() -> None:
+    """Braces inside alone: no line near the edges, for all the columns there; the strength of a
+    story is that of its braces."""
+    inside = braced(*(put(f"{line} between {a} and {b}") for line, a, b in BRACED),
+                    *(ud.MemberRule(braces=which, pattern="rising", section="beam", strength=4e5)
+                      for which in ("on B between 2 and 3", "on C between 2 and 3",
+                                    "on 2 between B and C", "on 4 between B and C")))
+    calculation = ud.calculate(inside.project)
+    assert calculation["facts"].perimeter == {"X": 0, "Y": 0}
+    lean = 6.0 / np.hypot(6.0, 4.0)
+    assert inside.shape.strengths[0] == pytest.approx([2 * 4e5 * lean] * 4)
+    assert ud.calculate(braced().project)["facts"].perimeter == {"X": 1, "Y": 1}
+
+
+def test_a_column_on_a_beam_is_an_in_plane_discontinuity() -> None:
+    """12.3.3.3 holds for what carries it; no plane of the frames ends."""
+    square = ud.CrossSection(rectangle="500 x 500 mm", material="C30/37")
+    one = frame_of(square, square, stories=3, x=(6.0, 6.0), y=(5.0, 5.0), rules=(
+        ud.MemberRule(columns="B2 at L1", remove=True, planted=True),))
+    r = ud.analyze(standard="asce7-16", building=one, site=SITE,
+                   system={d: {"row": "C.5"} for d in "XY"})
+    assert types(r) == {"V4"}
+    assert "column B2 at L2" in found(r, "in-plane discontinuity")[0].text
+    assert found(r, "elements under discontinuous lines")

@@ -13,7 +13,7 @@ from undatum.building.members import Frame
 from undatum.building.outline import Outline
 from undatum.building.panels import without
 from undatum.building.whole import Building
-from undatum.record import fixed, record
+from undatum.record import record
 
 Floats = NDArray[np.float64]
 
@@ -32,14 +32,11 @@ class InwardCorner:
 class PlanFacts:
     """What the description tells of each of the ``n`` levels that can move, top down.
 
-    Along X and Y, (2, n): ``strengths`` of the stories in N and ``extents`` of the lateral lines in
-    m, not a number where they are not given. ``openings`` (n,) share of the floor, ``recessed``
+    ``openings`` (n,) share of the floor, ``recessed``
     (n,) share of the area within the convex hull, ``corners`` by level. ``skew`` names lines along
     neither axis, ``standing`` lines that start on a floor above the base with none below.
     """
 
-    strengths: Floats
-    extents: Floats
     openings: Floats
     recessed: Floats
     corners: tuple[tuple[InwardCorner, ...], ...]
@@ -106,11 +103,8 @@ def plan_facts(building: Building) -> PlanFacts:
     shapes = [seen[id(o.polygon)] for o in outlines]
     names = [level.name for level in building.levels]
     spans = [building.span(line) for line in building.lines]
-    strengths, extents = _strengths(building.lines, spans, n), _extents(building.lines, spans, n)
-    if (frame := building.frame) is not None:
-        strengths, extents = _with_frame(frame, strengths, extents)
+    frame = building.frame
     return PlanFacts(
-        strengths, extents,
         np.array([s[0] for s in shapes]), np.array([s[1] for s in shapes]),
         tuple(tuple(InwardCorner(names[i], at, x, y) for at, x, y in s[2])
               for i, s in enumerate(shapes)),
@@ -118,8 +112,7 @@ def plan_facts(building: Building) -> PlanFacts:
               if min(abs(np.cos(line.direction)), abs(np.sin(line.direction))) > 1e-6)
         + (() if frame is None else _skewed(frame)),
         tuple(line.name for line, span in zip(building.lines, spans, strict=True)
-              if _stands_alone(line, span, building, spans))
-        + (() if frame is None else frame.planted),
+              if _stands_alone(line, span, building, spans)),
     )
 
 
@@ -138,58 +131,6 @@ def _skewed(frame: Frame) -> tuple[str, ...]:
             found[f"axis {m.axis}" if m.axis else m.name] = None
     names = list(found)
     return tuple(names[:6]) + ((f"{len(names) - 6} more",) if len(names) > 6 else ())
-
-
-@fixed
-def _strengths(lines: Sequence[Line], spans: Sequence[list[int]], n: int) -> Floats:
-    total = np.zeros((2, n))
-    for line, span in zip(lines, spans, strict=True):
-        along = np.abs([np.cos(line.direction), np.sin(line.direction)])
-        total[:, list(span)] += along[:, None] * np.array(line.strengths(len(span)))
-    return total
-
-
-@fixed
-def _extents(lines: Sequence[Line], spans: Sequence[list[int]], n: int) -> Floats:
-    """From one end of the lateral lines to the other."""
-    low, high = np.full((2, n), np.inf), np.full((2, n), -np.inf)
-    for line, span in zip(lines, spans, strict=True):
-        length = np.nan if line.plan_length is None else line.plan_length
-        for axis, part in enumerate((np.cos(line.direction), np.sin(line.direction))):
-            if abs(part) > 0.5:
-                half, i = 0.5 * length * abs(part), list(span)
-                low[axis, i] = np.minimum(low[axis, i], line.at[axis] - half)
-                high[axis, i] = np.maximum(high[axis, i], line.at[axis] + half)
-    extent = np.full((2, n), np.nan)
-    known = np.isfinite(low) & np.isfinite(high)
-    extent[known] = high[known] - low[known]
-    return extent
-
-
-@fixed
-def _with_frame(frame: Frame, strengths: Floats, extents: Floats) -> tuple[Floats, Floats]:
-    """Strengths of columns and braces beside those of lines, and extents from one outermost column
-    or line to another.
-
-    Columns hinged at both ends have no lateral strength. A story of which one other member has
-    none given is not known.
-    """
-    strengths, extents = np.array(strengths), np.array(extents)
-    for m in frame.members:
-        if m.kind == "beam":
-            continue
-        e = m.elements[0]
-        floor = int(frame.floors[frame.ends[m.elements[-1], 1]])
-        if m.kind == "column" and frame.hinged[e].all() and len(m.elements) == 1:
-            continue
-        lean = np.abs(frame.axes[e, 0, :2]) if m.kind == "brace" else np.ones(2)
-        strengths[:, floor] += np.where(lean > 1e-9, m.strength * lean, 0.0)
-    head = frame.ends[frame.kinds != "beam", 1]
-    floors, at = frame.floors[head], frame.points[head, :2]
-    for i in np.unique(floors):
-        reach = np.ptp(at[floors == i], axis=0)
-        extents[:, i] = np.fmax(extents[:, i], np.where(reach > 0, reach, np.nan))
-    return strengths, extents
 
 
 def _stands_alone(

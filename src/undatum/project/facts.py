@@ -13,6 +13,7 @@ from undatum.building.lines import Cantilever
 from undatum.building.weight import Weights
 from undatum.building.whole import Building
 from undatum.mechanics.model import Model
+from undatum.mechanics.planes import LateralPlanes
 from undatum.mechanics.solver import Solver
 from undatum.record import Lazy
 from undatum.standards.facts import ElementShare, StructureFacts, Wall
@@ -23,7 +24,7 @@ T = TypeVar("T")
 
 
 def structure_facts(
-    building: Building, solver: Solver, weights: Weights
+    building: Building, solver: Solver, weights: Weights, planes: LateralPlanes
 ) -> StructureFacts:
     """Heights, weight, plan at the base, walls and stiffness shares of a building."""
     model = solver.model
@@ -40,7 +41,7 @@ def structure_facts(
         walls=_walls(building),
         stiffness_shares=_stiffness_shares(building),
         gravity_sway=_asked(lambda: _gravity_sway(solver, weights.weight)),
-        perimeter=_perimeter(solver.model),
+        perimeter=_perimeter(solver.model, planes),
         elements=_asked(lambda: _elements(building, solver, weights.weight)),
     )
 
@@ -81,8 +82,8 @@ def _elements(
     return found
 
 
-def _perimeter(model: Model) -> dict[Direction, int]:
-    """The least number of lines near either edge, over the stories above the base.
+def _perimeter(model: Model, planes: LateralPlanes) -> dict[Direction, int]:
+    """The least number of planes of the system near either edge, over the stories above the base.
 
     A plane building has none.
     """
@@ -92,12 +93,10 @@ def _perimeter(model: Model) -> dict[Direction, int]:
     for axis, d in enumerate(DIRECTIONS):
         low, high = model.diaphragms.bounds[:, 1 - axis], model.diaphragms.bounds[:, 3 - axis]
         counts = np.zeros((2, model.n), dtype=int)
-        for line in model.lines:
-            if abs(line.axis[axis]) > 1 - 1e-6:
-                at, rows = line.point[1 - axis], line.levels
-                reach = 0.1 * (high - low)[rows]
-                counts[0, rows] += np.abs(at - low[rows]) <= reach
-                counts[1, rows] += np.abs(at - high[rows]) <= reach
+        reach = 0.1 * (high - low)
+        for plane in planes.along(d):
+            for k, edge in enumerate((low, high)):
+                counts[k] += plane.carries & (np.abs(plane.at - edge) <= reach)
         found[d] = int(counts[:, model.above_base].min())
     return found
 

@@ -11,9 +11,10 @@ from numpy.typing import NDArray
 from undatum.analysis.lateral import StaticForces
 from undatum.building.plan import PlanFacts
 from undatum.mechanics.model import Model
+from undatum.mechanics.planes import LateralPlanes
 from undatum.mechanics.rigidity import Rigidity
 from undatum.mechanics.solver import Solver
-from undatum.standards.facts import ReentrantCorner, ShapeFacts
+from undatum.standards.facts import BracedPlane, ReentrantCorner, ShapeFacts
 from undatum.standards.terms import DIRECTIONS, Direction
 from undatum.table import Table, column
 
@@ -22,7 +23,7 @@ Floats = NDArray[np.float64]
 
 def shape_facts(
     solver: Solver, plan: PlanFacts, statics: Mapping[Direction, StaticForces],
-    rigidity: Rigidity, stated: Mapping[str, bool],
+    rigidity: Rigidity, stated: Mapping[str, bool], planes: LateralPlanes,
 ) -> ShapeFacts:
     """What regularity is judged from, for the stories above the base, top down.
 
@@ -58,8 +59,11 @@ def shape_facts(
         stiffness=stiffness,
         shears=shears,
         drift_ratios=drifts,
-        strengths=plan.strengths[:, above],
-        extents=plan.extents[:, above],
+        strengths=planes.strengths[:, above],
+        extents=planes.extents[:, above],
+        braced=tuple(BracedPlane(p.name, p.direction, np.where(
+            p.braced, p.reach[:, 1] - p.reach[:, 0], np.nan)[above]) for p in planes.planes
+            if any(p.bays)),
         dimensions=size,
         bounds=b,
         eccentricities=eccentricities,
@@ -70,7 +74,9 @@ def shape_facts(
         corners=tuple(ReentrantCorner(c.level, c.at, c.along_x, c.along_y)
                       for i in rows for c in plan.corners[i]),
         skew=plan.skew,
-        standing=plan.standing,
+        standing=(*plan.standing, *planes.standing),
+        shifted=planes.shifted,
+        members_alone=model.framed is not None and all(x.stiffness is None for x in model.lines),
         stated=stated,
         chains=_chains(model, above),
         directions=model.directions,

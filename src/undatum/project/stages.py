@@ -34,6 +34,7 @@ from undatum.mechanics.idealize import (
     plumb_lines,
     with_second_order,
 )
+from undatum.mechanics.planes import LateralPlanes, lateral_planes
 from undatum.mechanics.quantities import PlumbLine
 from undatum.mechanics.rigidity import Rigidity, rigidity
 from undatum.mechanics.second_order import Pressing, pressing
@@ -176,10 +177,18 @@ def build_for_drift(
         with_second_order(building, masses, elastic.model, pressed, for_drift=True))
 
 
+@stage("planes")
+def find_planes(building: Building, solver: Solver, weights: Weights) -> LateralPlanes:
+    """What carries the shear of each story, plane by plane."""
+    return lateral_planes(solver, building, weights.weight)
+
+
 @stage("facts", settles=True)
-def gather_facts(building: Building, solver: Solver, weights: Weights) -> StructureFacts:
+def gather_facts(
+    building: Building, solver: Solver, weights: Weights, planes: LateralPlanes
+) -> StructureFacts:
     """What a standard needs to know of the structure."""
-    return structure_facts(building, solver, weights)
+    return structure_facts(building, solver, weights, planes)
 
 
 @stage("plan")
@@ -344,10 +353,10 @@ def find_rigidity(
 @stage("shape")
 def describe_shape(
     solver: Solver, plan: PlanFacts, strength_statics: Mapping[Direction, StaticForces],
-    stiff: Rigidity, irregularities: Irregularities,
+    stiff: Rigidity, irregularities: Irregularities, planes: LateralPlanes,
 ) -> ShapeFacts:
     """What regularity is judged from."""
-    return shape_facts(solver, plan, strength_statics, stiff, irregularities.stated)
+    return shape_facts(solver, plan, strength_statics, stiff, irregularities.stated, planes)
 
 
 @stage("regularity")

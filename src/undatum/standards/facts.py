@@ -186,6 +186,15 @@ class ReentrantCorner:
     along_y: float
 
 
+class BracedPlane(NamedTuple):
+    """A plane with braces: from where to where those of each story reach, (n,) m, top down; not a
+    number where there are none, or where they carry next to nothing."""
+
+    name: str
+    direction: Direction
+    reach: Floats
+
+
 @record
 class ShapeFacts:
     """What irregularities are judged from, for the ``n`` stories above the base, top down. SI.
@@ -197,9 +206,11 @@ class ShapeFacts:
     the base, radii of ``gyration`` of the floor mass, share of ``openings`` in the floor, share
     ``recessed`` of the area within the convex hull. ``bounds`` (n, 4) least and most x and y.
 
-    ``skew`` names lines along neither axis, ``standing`` lines that start on a floor with no line
-    below. ``stated`` holds what the engineer judged: see the ``[irregularities]`` table. ``chains``
-    are the stories from every highest floor down to the base where floors stand side by side;
+    ``skew`` names lines along neither axis, ``standing`` what starts on a floor with nothing below
+    in its plane, ``shifted`` what goes on below at another place of its plane; ``braced`` are the
+    planes with braces, and with ``members_alone`` there is no line whose members are not known.
+    ``stated`` holds what the engineer judged: see the ``[irregularities]`` table. ``chains`` are
+    the stories from every highest floor down to the base where floors stand side by side;
     ``directions`` those the building moves along: of a plane building, which has no torsion, one;
     ``turns`` whether torsion is judged.
     """
@@ -222,6 +233,9 @@ class ShapeFacts:
     corners: tuple[ReentrantCorner, ...]
     skew: tuple[str, ...]
     standing: tuple[str, ...]
+    shifted: tuple[str, ...]
+    braced: tuple[BracedPlane, ...]
+    members_alone: bool
     stated: Mapping[str, bool]
     chains: tuple[tuple[int, ...], ...] = ()
     directions: tuple[Direction, ...] = DIRECTIONS
@@ -238,6 +252,7 @@ class ShapeFacts:
         return replace(
             self, levels=tuple(self.levels[i] for i in rows),
             corners=tuple(c for c in self.corners if c.level in names), chains=(),
+            braced=tuple(p._replace(reach=p.reach[rows]) for p in self.braced),
             **{k: getattr(self, k)[rows] for k in (
                 "weights", "heights", "bounds", "gyration", "openings", "recessed")},
             **{k: getattr(self, k)[:, rows] for k in (

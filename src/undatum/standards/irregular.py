@@ -184,11 +184,16 @@ def _extent(shape: ShapeFacts, limits: Limits, axis: int, direction: Direction) 
     if not pairs:
         return "", Finding("vertical geometry", f"direction {direction}", Severity.OK,
                            "One story.", limits.elevation)
-    i, j = max(pairs, key=lambda p: e[p[0]] / e[p[1]])
-    ratio = float(e[i] / e[j])
-    return _result("V3", ratio > limits.extent, limits, "vertical geometry",
+    # of the system from end to end, and of the braced bays of each plane
+    every = [("The lateral system extends", e)] + [
+        (f"The braces on {p.name} extend", p.reach) for p in shape.braced
+        if p.direction == direction]
+    ratio, i, j, what = max(
+        ((float(r[i] / r[j]), i, j, what) for what, r in every for i, j in pairs if r[j] > 0
+         and np.isfinite(r[i])), key=lambda found: found[0])
+    return _result("V3", ratio > limits.extent * (1 + ROUNDING), limits, "vertical geometry",
                    f"direction {direction}, story {shape.levels[i]}",
-                   f"The lateral lines extend over {ratio:.2f} times the length of story "
+                   f"{what} over {ratio:.2f} times the length of story "
                    f"{shape.levels[j]}", f", not above {limits.extent:g}", limits.elevation, ratio,
                    limits.extent)
 
@@ -239,20 +244,28 @@ def _diaphragm(shape: ShapeFacts, limits: Limits) -> Judged:
 
 def _offset(shape: ShapeFacts, limits: Limits) -> Judged:
     stated = bool(shape.stated.get("out_of_plane_offset"))
-    text = f"Nothing goes on below {', '.join(shape.standing)} in the same plane" \
+    text = f"Nothing goes on below {_few(shape.standing)} in the same plane" \
         if shape.standing else "An offset is stated in the project" if stated else \
         "Every lateral line goes down to the base in its plane"
     return _result("H4", bool(shape.standing) or stated, limits, "out-of-plane offset",
                    "whole structure", text, "", limits.plan)
 
 
+def _few(names: tuple[str, ...]) -> str:
+    return ", ".join(names[:6]) + (f" and {len(names) - 6} more" if len(names) > 6 else "")
+
+
 def _in_plane(shape: ShapeFacts, limits: Limits) -> Judged:
     stated = shape.stated.get("in_plane_offset")
-    if stated is None:
+    if stated is None and not shape.shifted and not shape.members_alone:
         return "V4", None
-    text = "An offset is stated in the project" if stated else "None, as stated in the project"
-    return _result("V4", stated, limits, "in-plane discontinuity", "whole structure", text, "",
-                   limits.elevation)
+    text = f"Carried by beams, or moved to another bay of their plane, are " \
+        f"{_few(shape.shifted)}" if shape.shifted else \
+        "An offset is stated in the project" if stated else \
+        "None, as stated in the project" if stated is not None else \
+        "Every brace goes on in its bay and every column on a column"
+    return _result("V4", bool(stated) or bool(shape.shifted), limits, "in-plane discontinuity",
+                   "whole structure", text, "", limits.elevation)
 
 
 def _skew(shape: ShapeFacts, limits: Limits) -> Judged:
