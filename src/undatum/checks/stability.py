@@ -117,7 +117,7 @@ class StabilityCheck:
         elif value > a.negligible:
             severity, text = Severity.NOTE, (
                 f"is above {a.negligible:.2f}: drift is multiplied by {a.amplification[i]:.3f}")
-            advice = "Member forces take the same factor."
+            advice = "Forces in load combinations hold the factor too, those of single sets do not."
         else:
             severity, text, advice = Severity.OK, "is low enough to leave P-Delta out", ""
         return Finding(

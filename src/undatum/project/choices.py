@@ -18,8 +18,13 @@ from undatum.mechanics.model import Model
 from undatum.project.outcomes import SpectrumResult
 from undatum.project.schema import Irregularities
 from undatum.project.ways import Analysis
-from undatum.standards.answers import ModalRules, ProcedureAnswer
-from undatum.standards.terms import DIRECTIONS, Direction, ModalCombination
+from undatum.standards.answers import Eccentricity, ModalRules, ProcedureAnswer
+from undatum.standards.terms import (
+    DIRECTIONS,
+    Direction,
+    DirectionalCombination,
+    ModalCombination,
+)
 
 
 def other_for_drift(
@@ -86,6 +91,48 @@ def open_floors(model: Model) -> tuple[Finding, ...]:
            "as one." if every else "Torsional irregularity is judged of the other floors alone; "
            "accidental torsion acts on the nodes by their mass."),
         "building.diaphragms", "Check forces within these floors, and what ties them."),)
+
+
+def against_the_standard(
+    analysis: Analysis, rules: ModalRules, twist: Mapping[Direction, TorsionResult],
+    standard_way: tuple[DirectionalCombination, str], usual: Mapping[Direction, Eccentricity],
+) -> tuple[Finding, ...]:
+    """Every choice of analysis by which less is done than the standard asks for, alike loud.
+
+    ``standard_way`` is how the standard takes directions together, ``usual`` its eccentricities.
+    """
+    found: list[tuple[str, str, str, str]] = []
+    way, clause = standard_way
+    if analysis.directional_combination == "independent" and way != "independent":
+        found.append(("directional combination", "Each direction stands by itself by choice of the "
+                      f"project; the standard takes both together ({way}).", clause,
+                      "analysis.directional_combination"))
+    target = analysis.mass_target
+    if target is not None and target < rules.mass_target * (1 - 1e-9):
+        found.append(("mass carried by the modes", f"The target is {target:.0%} of the mass by "
+                      f"choice of the project, below the {rules.mass_target:.0%} of the standard.",
+                      rules.clause, "analysis.mass_target"))
+    asked = [d for d, one in twist.items() if one.answer.include_accidental]
+    if analysis.accidental_torsion == "none" and asked:
+        found.append(("accidental torsion", f"It is left out: {analysis.torsion_reason}. The "
+                      f"standard asks for it in {' and '.join(asked)}.", usual[asked[0]].clause,
+                      "analysis.accidental_torsion"))
+    own = analysis.eccentricity
+    if own is not None and asked and own < min(usual[d].share for d in asked) * (1 - 1e-9):
+        found.append(("accidental torsion", f"The eccentricity is {own:.3g} of the dimension "
+                      "across by choice of the project, below the "
+                      f"{min(usual[d].share for d in asked):.3g} of the standard: "
+                      f"{analysis.torsion_reason}.", usual[asked[0]].clause,
+                      "analysis.eccentricity"))
+    if analysis.vertical_spectrum and analysis.vertical_divisor > rules.vertical_divisor * (
+            1 + 1e-9):
+        found.append(("vertical ground motion", "Its spectrum is divided by "
+                      f"{analysis.vertical_divisor:g} by choice of the project; without proof the "
+                      f"standard goes up to {rules.vertical_divisor:g}.", rules.vertical_clause,
+                      "analysis.vertical_divisor"))
+    return tuple(Finding(check, "whole structure", Severity.WARNING, text, clause,
+                         f"Take {key} out, or show why less will do.")
+                 for check, text, clause, key in found)
 
 
 def chosen_ways(
@@ -166,14 +213,11 @@ def _torsion(
 ) -> list[Finding]:
     """Accidental torsion left out, or of another eccentricity."""
     found = []
-    if analysis.accidental_torsion == "none":
-        asked = [d for d, one in twist.items() if one.answer.include_accidental]
+    if analysis.accidental_torsion == "none" and not any(
+            one.answer.include_accidental for one in twist.values()):
         found.append(Finding(
-            "accidental torsion", "whole structure",
-            Severity.WARNING if asked else Severity.NOTE,
-            f"It is left out: {analysis.torsion_reason}."
-            + (f" The standard asks for it in {' and '.join(asked)}." if asked else ""),
-            "analysis.accidental_torsion"))
+            "accidental torsion", "whole structure", Severity.NOTE,
+            f"It is left out: {analysis.torsion_reason}.", "analysis.accidental_torsion"))
     if analysis.eccentricity is not None:
         found.append(Finding(
             "accidental torsion", "whole structure", Severity.NOTE,

@@ -24,6 +24,7 @@ from undatum.finding import Finding, Severity
 from undatum.mechanics.model import Model
 from undatum.mechanics.solver import Solver
 from undatum.project.choices import (
+    against_the_standard,
     chosen_ways,
     close_modes,
     moved_masses,
@@ -61,9 +62,9 @@ from undatum.standards.answers import (
     SiteAnswer,
     SystemAnswer,
 )
-from undatum.standards.contract import Dynamics
+from undatum.standards.contract import Dynamics, LateralForces
 from undatum.standards.facts import ModalFacts, StructureFacts
-from undatum.standards.terms import DIRECTIONS, Direction, LimitState
+from undatum.standards.terms import DIRECTIONS, Direction, DirectionalCombination, LimitState
 from undatum.units import UnitSystem
 from undatum.working import OwnValue, Section, unused
 
@@ -128,6 +129,7 @@ def collect_findings(
     own_forces: tuple[OwnForces, ...], own_sets: tuple[StaticSet, ...], statics: Statics,
     strength: LimitState, by_masses: tuple[SpectrumSet, ...],
     drift_combined: tuple[CombinedDrift, ...], scaling: tuple[Scaling, ...],
+    directional: tuple[DirectionalCombination, str], forces_part: LateralForces,
 ) -> tuple[Finding, ...]:
     """Every judgement, in the order of the job."""
     modal_facts = ModalFacts(
@@ -147,6 +149,9 @@ def collect_findings(
         *regularity.findings,
         *dynamics_part.findings(modal_facts),
         *chosen_ways(project.analysis, project.irregularities, modes, rules, solver.model, twist),
+        *against_the_standard(
+            project.analysis, rules, twist, directional,
+            {d: forces_part.eccentricity("static", t.answer) for d, t in twist.items()}),
         *moved_masses(project.analysis, by_masses),
         *damping_finding(project.analysis.damping_of, project.analysis.damping_by_mode,
                          damping_ratios[: modes.kept], shaking.horizontal["X"].damping),

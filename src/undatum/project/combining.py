@@ -69,6 +69,7 @@ class Combiner:
     """The combinations of a job, with and without earthquake, ready to multiply."""
 
     rows: tuple[Row, ...]
+    vertical_in_dead: bool = False
 
     def gravity(self, row: Row, parts: Parts) -> Floats:
         """The part (k,) of a row that does not change its sign."""
@@ -144,12 +145,13 @@ class Combiner:
 
 def combiner_of(
     answer: CombinationAnswer | None, own: Sequence[OwnCombination], how: DirectionalCombination,
-    groups: LoadGroups, building: Building,
+    groups: LoadGroups, building: Building, *, vertical: bool,
 ) -> Combiner:
     """The combinations of a standard, then those of one's own, ready to multiply.
 
     Each group of loads takes the factor on what it counts as, with earthquake times its share. A
-    case of one's own stands in them where it counts as a kind of load.
+    case of one's own stands in them where it counts as a kind of load. ``vertical`` says that
+    vertical motion is analyzed: rows that ask for it say so where it is not.
     """
     effects = {group.kind: group.effect for group in groups.groups}
     as_kind = {case.name: case.counts_as for case in building.cases if case.counts_as}
@@ -170,7 +172,8 @@ def combiner_of(
             for case in building.cases}
 
     rows = [] if answer is None else [
-        Row(row.kind, row.name, of_standard(row), (*row.quake, row.vertical), how, row.clause, {})
+        Row(row.kind, row.name + (", Z not analyzed" if row.vertical and not vertical else ""),
+            of_standard(row), (*row.quake, row.vertical), how, row.clause, {})
         for row in (*answer.gravity, *answer.rows)]
     rows += [
         Row(one.kind, one.name, of_own(one),
@@ -178,7 +181,7 @@ def combiner_of(
              one.earthquake.get("Z", 0.0)),
             "SRSS" if one.together == "SRSS" else "independent", one.reason or "own", one.sets)
         for one in own]
-    return Combiner(tuple(rows))
+    return Combiner(tuple(rows), answer is not None and answer.vertical_in_dead)
 
 
 # -- what is multiplied ------------------------------------------------------------------------

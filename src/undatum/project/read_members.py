@@ -248,7 +248,7 @@ class MemberReadings:
             raise InputError([Fault("", f"{self.standard_title} gives no load combinations",
                                     "give some of your own: [[combinations]]")])
         return combiner_of(self.combinations, own, self.together, self.load_groups,
-                           self.project.building)
+                           self.project.building, vertical=self.vertical is not None)
 
     def _note(self, how: Combiner, method: Method) -> str:
         return note_of(how, self.stability, method, [c.name for c in self.project.building.cases])

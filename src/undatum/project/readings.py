@@ -256,12 +256,17 @@ def check_gaps(
     whole_part: WholeStructure, solver: Solver, second_order: Mapping[tuple[Direction, str],
     Floats], gaps: tuple[Gap, ...], drift_sets: Mapping[str, tuple[ResponseSet, ...]],
     plumb: tuple[PlumbLine, ...], amplifiers: Mapping[tuple[Direction, str], float],
+    drifts: Mapping[str, DriftCheck],
 ) -> tuple[SeparationCheck, ...]:
-    """Every gap of the project that the standard has a rule for."""
+    """Every gap of the project that the standard has a rule for, by the analysis that decides."""
     if not gaps:
         return ()
+    deciding = {(key, d): check.deciding(DIRECTIONS.index(d)) for key, check in drifts.items()
+                for d in solver.model.directions}
     displacements = plumb_displacements(
-        solver.model, [one for own in drift_sets.values() for one in own],
+        solver.model, [one for key, own in drift_sets.items() for one in own
+                       if one.direction != "Z"
+                       and deciding[key, one.direction] in (None, one.method)],
         [center_line(solver.model), *plumb], amplifiers)
     found = []
     for i, g in enumerate(gaps):

@@ -167,8 +167,9 @@ def chapters(results: Results, pictures: Mapping[str, bytes]) -> list[Chapter]:
         plausible.add_table(results.table("expected"), u)
     found = [given, site, building, vibration, static, dynamic, drift, second]
     if results.combinations:
-        loads = Chapter("Load combinations", "Factors on the effects of each load, with the "
-                        "vertical effect of the earthquake in the factor on dead load.")
+        loads = Chapter("Load combinations", "Factors on the effects of each load"
+                        + (", with the vertical effect of the earthquake in the factor on dead "
+                           "load." if results.combinations.vertical_in_dead else "."))
         working(loads, "combinations")
         loads.add_table(results.table("load_combinations"), u)
         found.append(loads)

@@ -163,7 +163,8 @@ class ProcedureAnswer:
 class ModalRules:
     """Share of the mass the modes must carry, and the standard's way of combining.
 
-    Modes of a period below ``rigid_period`` (s) may be taken together as rigid.
+    Modes of a period below ``rigid_period`` (s) may be taken together as rigid. The response to
+    vertical motion may be divided by ``vertical_divisor`` without proof.
     """
 
     mass_target: float
@@ -174,6 +175,8 @@ class ModalRules:
     directional_clause: str
     rigid_period: float = 1.0 / 33.0
     rigid_clause: str = ""
+    vertical_divisor: float = 1.0
+    vertical_clause: str = ""
 
 
 @record
@@ -281,7 +284,8 @@ class CombinationAnswer:
     """The load combinations with earthquake, and what to know about them.
 
     ``strength`` is the largest factor on the forces of each direction in strength design.
-    ``gravity`` are those without earthquake, of the same kinds, as far as they are held here. The
+    ``gravity`` are those without earthquake, of the same kinds, as far as they are held here. With
+    ``vertical_in_dead`` the vertical effect of the earthquake is in the factor on dead load. The
     weight rule says what share of each load the factors of those with earthquake multiply.
     """
 
@@ -290,6 +294,7 @@ class CombinationAnswer:
     note: str
     strength: Mapping[Direction, float] = field(default_factory=dict)
     gravity: tuple[LoadCombination, ...] = ()
+    vertical_in_dead: bool = False
 
 
 @record

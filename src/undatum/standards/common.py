@@ -9,6 +9,7 @@ from dataclasses import replace
 import numpy as np
 
 from undatum.errors import Fault, InputError
+from undatum.finding import Finding, Severity
 from undatum.standards.answers import (
     Amplification,
     BaseShearAnswer,
@@ -253,6 +254,18 @@ def base_area_of(facts: StructureFacts) -> float:
 def _without_plan() -> InputError:
     return InputError([Fault("stack.plan", "is missing, and a rule asks for the plan dimensions",
                              "give plan = [along X, along Y]")])
+
+
+def gross_stiffness(facts: StructureFacts, clause: str) -> tuple[Finding, ...]:
+    """Concrete that is analyzed with its gross stiffness where a standard asks for cracked
+    sections."""
+    if not facts.gross:
+        return ()
+    return (Finding(
+        "cracked stiffness", "whole structure", Severity.WARNING,
+        f"At gross stiffness: {', '.join(facts.gross)}. Concrete and masonry are analyzed with the "
+        "stiffness of cracked sections.", clause,
+        "Give the shares that are kept: kept of members, flexural_share of walls."),)
 
 
 def walls_along(direction: Direction, facts: StructureFacts) -> tuple[Wall, ...]:

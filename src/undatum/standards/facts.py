@@ -35,13 +35,15 @@ class Wall:
 class ElementShare(NamedTuple):
     """A lateral line and the share of the story shear it takes, torsion with it.
 
-    ``length`` (m) is that of a rectangular wall, ``None`` for other lines.
+    ``length`` (m) is that of a rectangular wall, ``None`` for other lines. ``single`` says that the
+    share is that of one element: a brace, or the columns of one bay of a frame.
     """
 
     line: str
     story: str
     share: float
     length: float | None
+    single: bool = False
 
 
 @record
@@ -65,7 +67,8 @@ class StructureFacts:
     is the least number, over the stories and both edges, of lines along a direction that stand
     within a tenth of the plan from the edge. ``elements`` are the lines of the stories in the lower
     two thirds of the height with their largest shares, under forces by weight and height with 5 %
-    of eccentricity either way.
+    of eccentricity either way. ``gross`` names what is of concrete, or a wall by its sizes, and
+    keeps its gross stiffness in bending.
     """
 
     height: float
@@ -79,6 +82,7 @@ class StructureFacts:
     gravity_sway: Mapping[Direction, float] = field(default_factory=dict)
     perimeter: Mapping[Direction, int] = field(default_factory=dict)
     elements: Mapping[Direction, tuple[ElementShare, ...]] = field(default_factory=dict)
+    gross: tuple[str, ...] = ()
 
 
 class Replacement(Described):

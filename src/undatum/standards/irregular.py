@@ -93,7 +93,7 @@ def judge(
 
 def _in_plan(shape: ShapeFacts, limits: Limits) -> list[Judged]:
     return [_reentrant(shape, limits), _diaphragm(shape, limits), _offset(shape, limits),
-            _skew(shape, limits), *([] if shape.turns else [("H1", None)])]
+            nonparallel(shape, limits), *([] if shape.turns else [("H1", None)])]
 
 
 def _of_a_plane(shape: ShapeFacts, limits: Limits) -> list[Judged]:
@@ -268,7 +268,7 @@ def _in_plane(shape: ShapeFacts, limits: Limits) -> Judged:
                    "whole structure", text, "", limits.elevation)
 
 
-def _skew(shape: ShapeFacts, limits: Limits) -> Judged:
+def nonparallel(shape: ShapeFacts, limits: Limits) -> Judged:
     text = f"Along neither axis run {', '.join(shape.skew)}" if shape.skew else \
         "Every lateral line runs along X or Y"
     return _result("H5", bool(shape.skew), limits, "nonparallel system", "whole structure", text,

@@ -70,7 +70,7 @@ def load_combinations(
         "Live load may take 0.5 in strength combinations where it is at most 100 psf, outside "
         "garages and public assembly. Overstrength need not exceed what the system can develop. "
         + table["note"], {d: s.redundancy for d, s in job.systems.items()},
-        gravity=without_earthquake(edition))
+        gravity=without_earthquake(edition), vertical_in_dead=not exempt)
 
 
 def _dead(

@@ -45,11 +45,17 @@ def judge(
     if edition.rule("one_torsion_type") and any(a.extreme for a in torsion.values()):
         kinds.add(EXTREME)
     if not edition.rule("irregularities_known"):
-        return RegularityAnswer(tuple(sorted(kinds)), (), (Finding(
-            "irregularities", "whole structure", Severity.NOTE,
-            "Of the irregularities of the 2022 edition only the torsional one is judged: its "
-            "tables were recast and their numbers are not certain.",
-            "12.3.2", "Judge the others by hand."),))
+        kind, skewed = irregular.nonparallel(shape, LIMITS) if len(shape.directions) == 2 \
+            else ("", None)
+        if kind:
+            kinds.add(kind)
+        return RegularityAnswer(tuple(sorted(kinds)), (), (
+            *(() if skewed is None else (skewed,)), Finding(
+                "irregularities", "whole structure", Severity.NOTE,
+                "Of the irregularities of the 2022 edition only the torsional one and nonparallel "
+                "systems are judged: its tables were recast and their numbers are not certain.",
+                "12.3.2", "Judge the others by hand."),
+            *_consequences(kinds & {"H5"}, shape, job)))
     exempt = irregular.drift_exempt(shape)
     if len(shape.levels) == 2 and site.category in "BCD":
         exempt = "two-story building"

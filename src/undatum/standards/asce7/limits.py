@@ -52,6 +52,8 @@ class Structure(WholeStructure):
         return ProcedureAnswer(allowed, (
             *procedures.short_period_conditions(self.job, periods, shears, computed),
             *procedures.conditions(self.job, shears, regularity, self.edition),
+            *(common.gross_stiffness(self.job.facts, "12.7.3")
+              if self.job.site.category != "A" else ()),
             *findings,
         ))
 

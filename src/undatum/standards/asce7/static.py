@@ -63,7 +63,7 @@ class Forces(LateralForces):
         elif basis == "walls":
             approximate = self._by_walls(w, direction)
         else:
-            row = period_row(job.asked[direction], edition)
+            row = period_row(direction, job.asked[direction], edition)
             ct, x = edition.table("period")[row]
             clause = "12.8.2.1, Table 12.8-2"
             w.given("C_t", ct, meaning=f"period coefficient, {row}, height in ft", clause=clause)

@@ -8,7 +8,7 @@ from typing import ClassVar, Literal
 from pydantic import Field, model_validator
 from pydantic_core import PydanticCustomError
 
-from undatum.errors import nearest
+from undatum.errors import Fault, InputError, nearest
 from undatum.finding import Finding, Severity
 from undatum.record import FixedDict
 from undatum.standards.answers import SiteAnswer, SystemAnswer
@@ -210,14 +210,23 @@ def _combined(w: Working, rows: list[SystemRow], table: str, edition: Edition) -
     return found
 
 
-def period_row(asked: SystemInput, edition: Edition) -> str:
+def period_row(direction: Direction, asked: SystemInput, edition: Edition) -> str:
     """The row of Table 12.8-2 that belongs to a system: as given, or that of its own row.
 
-    Systems of several kinds are "all other structural systems".
+    Systems of several kinds are "all other structural systems". Raises InputError for a row that
+    the edition does not have.
     """
     rows = system_rows(edition.key)
     kinds = {rows[name].period for name in (asked.row, *asked.with_rows)}
-    return asked.period_row or (kinds.pop() if len(kinds) == 1 else "other")
+    found = asked.period_row or (kinds.pop() if len(kinds) == 1 else "other")
+    known = edition.table("period")
+    if found not in known:
+        near = nearest(found, list(known))
+        raise InputError([Fault(
+            f"system.{direction}.period_row", f"{found!r} is no row of Table 12.8-2 of ASCE 7-"
+            f"{edition.key}", (f"did you mean {near!r}? " if near else "")
+            + f"choose from: {', '.join(known)}")])
+    return found
 
 
 def _height(

@@ -41,7 +41,8 @@ class ModalAnalysis(Dynamics):
         return design
 
     def rules(self) -> ModalRules:
-        return ModalRules(0.90, 0.05, "CQC", "SRSS", "4.3.3.3.1(3), 4.3.3.3.2", "4.3.3.5.1(2)")
+        return ModalRules(0.90, 0.05, "CQC", "SRSS", "4.3.3.3.1(3), 4.3.3.3.2", "4.3.3.5.1(2)",
+                          vertical_divisor=1.5, vertical_clause="3.2.2.5(6)")
 
     def scale(
         self, shear: BaseShearAnswer, modal_base_shear: float, irregular: Sequence[str]

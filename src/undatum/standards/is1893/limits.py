@@ -125,6 +125,8 @@ class Structure(WholeStructure):
             f"{'Regular' if regular else 'Irregular'} building, {h:.3g} m, zone {zone}: "
             + ("the equivalent static method may be used." if allowed else "a dynamic analysis is "
                "required and decides."), clause),
+            *(common.gross_stiffness(self.job.facts, "6.4.3.1")
+              if self.edition == "2016" else ()),
             *([claim] if claim else [])))
 
     def drift_limit(
@@ -209,9 +211,12 @@ class Structure(WholeStructure):
         return CombinationAnswer(
             tuple(rows), w.close(), "Imposed load is the share that counts as seismic weight, "
             "load by load: table load_shares. "
-            + ("Vertical motion is asked for here (6.3.3.1) and joins with 0.3 of the others."
-               if asked else "Vertical motion joins with 0.3 of the others." if up
+            + ("Vertical motion joins with 0.3 of the others." if vertical else
+               "Vertical motion is asked for here (6.3.3.1) and joins with 0.3 of the others; it "
+               "is not analyzed (analysis.vertical_spectrum), so that forces lack it." if asked
                else "Where vertical motion counts, it joins with 0.3 of the others."),
             dict.fromkeys(DIRECTIONS, max(quake for *_, quake in LIMIT_STATE)),
-            gravity=(LoadCombination("limit state", "1.5 (DL + IL)", 1.5, 1.5, 0.0, (0.0, 0.0),
-                                     clause),))
+            gravity=(
+                LoadCombination("limit state", "1.5 (DL + IL)", 1.5, 1.5, 0.0, (0.0, 0.0), clause),
+                *([LoadCombination(groups[1][0], "1.7 (DL + IL)", 1.7, 1.7, 0.0, (0.0, 0.0),
+                                   clause)] if len(groups) > 1 else [])))

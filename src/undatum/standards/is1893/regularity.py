@@ -93,9 +93,9 @@ def _vertical(site: SiteAnswer, kinds: Sequence[str]) -> list[Finding]:
                         "overhangs are not in the description.", "6.3.3.1")]
     return [Finding(
         "vertical motion", "whole structure", Severity.NOTE,
-        f"It counts here: {', '.join(why)}. It is in the load combinations with the factor of the "
-        "vertical column; its forces are not found here.", "6.3.3.1, 6.3.4.1",
-        "Find its effects from the vertical spectrum of this record.")]
+        f"It counts here: {', '.join(why)}. It stands in the load combinations with the factor of "
+        "the vertical column; forces hold it where it is analyzed.",
+        "6.3.3.1, 6.3.4.1", "Set analysis.vertical_spectrum = true.")]
 
 
 def modal_findings(site: SiteAnswer, modes: ModalFacts, edition: str) -> tuple[Finding, ...]:

@@ -116,6 +116,7 @@ class Structure(WholeStructure):
             f"{structure.stories} stories: the static procedure "
             + ("may be used." if allowed else "may not be used; the dynamic analysis decides."),
             "1629.8.3"),
+            *common.gross_stiffness(self.job.facts, "1630.1.2"),
             *held_against(self.job.asked, regularity.found),
             *near_source_conditions(self.job, regularity)))
 
@@ -211,4 +212,5 @@ class Structure(WholeStructure):
             "assembly, garages and live load above 100 psf, f2 0.2 on roofs that shed snow. "
             "Vertical effect is zero for allowable stress. The multiplier for concrete and masonry "
             "is not in the factors.",
-            {d: s.redundancy for d, s in systems.items()}, gravity=GRAVITY)
+            {d: s.redundancy for d, s in systems.items()}, gravity=GRAVITY,
+            vertical_in_dead=True)
