@@ -111,3 +111,41 @@ def test_weight_does_not_depend_on_how_the_load_is_given() -> None:
     w = analyze(b).weights
     assert w.mass[0] == pytest.approx(50e3, rel=1e-12)
     assert w.inertia[0] == pytest.approx(50e3 * (10**2 + 6**2) / 12, rel=1e-12)
+
+
+def test_walls_by_their_sizes_weigh_or_it_is_said() -> None:
+    """25 kN/m3 times length, thickness and height, half of each story at either end, at the wall;
+    without a unit weight a note with what it would be, with 0 nothing."""
+    def walled(**more: Any) -> ud.Results:
+        b = shear_building([1e8] * 2, [1.5e5] * 2, height=3.0)
+        wall = ud.Cantilever(modulus=30e9, length=4.0, thickness=0.3, **more)
+        return analyze(ud.Building(levels=b.levels, lines=[
+            x.model_copy(update={"stiffness": None, "cantilever": wall}) for x in b.lines]))
+
+    plain, heavy, held = walled(), walled(unit_weight=25e3), walled(unit_weight=0)
+    one = 25e3 * 4.0 * 0.3 * 3.0
+    assert heavy.weights.weight - plain.weights.weight == pytest.approx([4 * one / 2, 4 * one])
+    rows = [x for x in heavy.weights.lines if x.source.endswith("self-weight")]
+    assert [x.polar for x in rows] == pytest.approx([4.0**2 / 12] * len(rows))
+    assert {x.center for x in rows} == {line.at for line in heavy.project.building.lines}
+    said = [[f for f in r.findings if f.check == "weight of walls"] for r in (plain, heavy, held)]
+    assert [len(x) for x in said] == [1, 0, 0]
+    assert f"{4 * 1.5 * one / 1e3:.0f} kN" in said[0][0].text
+    with pytest.raises(ud.InputError, match="goes with length and thickness"):
+        ud.Cantilever(modulus=3e10, inertia=1.0, shear_area=1.0, unit_weight=25e3)
+
+
+@pytest.mark.parametrize(("shift", "top", "meet"), [
+    (0.0, "L2", True), (0.19, "L2", True), (0.3, "L2", False), (0.0, "L1", True)])
+def test_walls_that_meet_in_plan_are_named(shift: float, top: str, meet: bool) -> None:
+    """An L of two walls 0.3 m thick: faces apart by more than 5 cm they don't meet; parallel ones
+    never do."""
+    b = shear_building([1e8] * 2, [1.5e5] * 2)
+    wall = ud.Cantilever(modulus=30e9, length=4.0, thickness=0.3, unit_weight=0)
+    lines = [ud.Line(name=name, at=at, direction=d, bottom="Ground", top=t, cantilever=wall)
+             for name, at, d, t in (("a", (4.0, 1.0), "X", "L2"), ("c", (4.0, 5.0), "X", "L2"),
+                                    ("d", (4.0, 5.9), "X", "L2"),
+                                    ("b", (2.0 - shift - (0.15 if shift else 0), 3.0), "Y", top))]
+    r = analyze(ud.Building(levels=b.levels, lines=[*b.lines, *lines]))
+    found = [f for f in r.findings if f.check == "walls that meet"]
+    assert [f.where for f in found] == (["lines a, b, c"] if meet else [])

@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING, Annotated, Any
 from pydantic import BeforeValidator, Discriminator, Field, Tag, WithJsonSchema, model_validator
 from pydantic_core import PydanticCustomError
 
+from undatum.building.materials import UnitWeight
 from undatum.building.outline import Point
 from undatum.described import Described, Given, one_or_list
 from undatum.units import (
@@ -64,6 +65,10 @@ class Cantilever(Described):
     thickness: Extent | None = Field(default=None, description="Thickness of a rectangular wall")
     inertia: SecondMoment | None = Field(default=None, description="Second moment of area")
     shear_area: Area | None = Field(default=None, description="Shear area")
+    unit_weight: UnitWeight | None = Field(
+        default=None, description="Weight per volume: the wall brings its own weight, half of each "
+        "story to the level above and half below; 0 where the loads hold it. Of length and "
+        "thickness alone")
     flexural_share: KeptShare = Field(
         default=1.0, description="Share of the gross bending stiffness"
     )
@@ -79,8 +84,9 @@ class Cantilever(Described):
         def __init__(
             self, *, modulus: Given, poisson: float = 0.2, length: Given | None = None,
             thickness: Given | None = None, inertia: Given | None = None,
-            shear_area: Given | None = None, flexural_share: Given = 1.0,
-            shear_share: Given = 1.0, flexural_share_for_drift: Given | None = None,
+            shear_area: Given | None = None, unit_weight: Given | None = None,
+            flexural_share: Given = 1.0, shear_share: Given = 1.0,
+            flexural_share_for_drift: Given | None = None,
             shear_share_for_drift: Given | None = None,
         ) -> None: ...
 
@@ -92,6 +98,10 @@ class Cantilever(Described):
             raise PydanticCustomError(
                 "advice", "give either length and thickness, or inertia and shear_area"
             )
+        if self.unit_weight and not self.length:
+            raise PydanticCustomError(
+                "advice", "a unit weight goes with length and thickness; give the weight of "
+                "another section among the loads")
         if self.length and self.thickness and self.thickness > self.length:
             raise PydanticCustomError("advice", "the thickness is larger than the length")
         if min(self.bending, self.shear) < 1e-3:  # N m2 and N

@@ -10,6 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from undatum.building.cases import on_levels
+from undatum.building.lines import Cantilever, Line
 from undatum.building.loads import Load
 from undatum.building.members import weights_of
 from undatum.building.outline import Outline
@@ -193,6 +194,11 @@ def weigh(
             lines.append(_own_line(building, i, f"{kind}s, self-weight", "dead", amount, center,
                                    polar, rule, gravity_share, counts[i], "self-weight"))
             at.append(i)
+    for i, line, amount, polar in wall_weights(building):
+        if i < n:
+            lines.append(_own_line(building, i, f"{line.name}, self-weight", "dead", amount,
+                                   line.at, polar, rule, gravity_share, counts[i], "self-weight"))
+            at.append(i)
     for one in on_levels(building, building.frame) if building.frame is not None else ():
         if one.level < n:
             lines.append(_own_line(
@@ -256,6 +262,30 @@ def _line(
         counted, clause, reason, center, polar,
         amount * gravity_share(load.kind, pressure, building.is_roof(i), load.use)[0],
     )
+
+
+def wall_weights(
+    building: Building, unit_weight: float | None = None
+) -> list[tuple[int, Line, float, float]]:
+    """Weight of the walls given by their sizes: level, line, N, second moment per unit, m2.
+
+    Half of each story goes to the level above, half below. ``unit_weight`` N/m3 stands in for one
+    that is not given; without it such walls weigh nothing.
+    """
+    found: dict[tuple[int, str], tuple[Line, float, float]] = {}
+    for line in building.lines:
+        span = building.span(line)
+        for i, wall in zip(span, line.by_story(len(span)), strict=True):
+            if not isinstance(wall, Cantilever) or not wall.length or not wall.thickness:
+                continue
+            heavy = wall.unit_weight if wall.unit_weight is not None else unit_weight
+            half = (heavy or 0.0) * wall.length * wall.thickness * building.story_heights[i] / 2
+            for level in (i, building.below[i]) if half else ():
+                _, amount, second = found.get((level, line.name), (line, 0.0, 0.0))
+                found[level, line.name] = (line, amount + half,
+                                           second + half * wall.length**2 / 12)
+    return [(level, line, amount, second / amount)
+            for (level, _), (line, amount, second) in found.items()]
 
 
 def _self_weight(

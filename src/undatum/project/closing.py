@@ -44,6 +44,8 @@ from undatum.project.questions import (
     ending_in_the_air,
     followed,
     implausible,
+    meeting_walls,
+    walls_without_weight,
 )
 from undatum.project.registry import stage
 from undatum.project.schema import Project
@@ -110,7 +112,8 @@ def ask_questions(project: Project, units: UnitSystem) -> tuple[Finding, ...]:
     """Values that are possible but not plausible, and what lies off its floor."""
     return (*implausible(project, units), *astray(project.building, units),
             *counted_twice(project.building), *followed(project.building, units),
-            *ending_in_the_air(project.building))
+            *ending_in_the_air(project.building), *meeting_walls(project.building),
+            *walls_without_weight(project.building, units))
 
 
 @stage("findings")

@@ -187,7 +187,8 @@ def _gross(building: Building) -> tuple[str, ...]:
              if isinstance(s, Cantilever) and s.thickness and s.flexural_share > 1 - 1e-9]
     found = [f"line {name}" for name in dict.fromkeys(walls)]
     if (frame := building.frame) is not None:
-        full = frame.kept[:, :2].max(axis=1) > 1 - 1e-9
+        upright = np.where(frame.kinds == "beam", frame.kept[:, 0], frame.kept[:, :2].max(axis=1))
+        full = upright > 1 - 1e-9  # of beams in bending upwards and down
         concrete = {name for name, s in building.sections.items() if s.material is not None
                     and building.material(s.material).kind == "concrete"}
         whole = [m for m in frame.members if m.kind != "brace" and m.section in concrete

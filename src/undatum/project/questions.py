@@ -7,9 +7,12 @@ from typing import Any
 
 import numpy as np
 from pydantic import BaseModel
+from shapely.geometry import LineString
 
+from undatum.building.lines import Cantilever
 from undatum.building.plan import off_the_floor
 from undatum.building.takedown import column_shares, panel_faults
+from undatum.building.weight import wall_weights
 from undatum.building.whole import Building
 from undatum.described import place_of
 from undatum.finding import Finding, Severity
@@ -63,6 +66,57 @@ def followed(building: Building, units: UnitSystem) -> list[Finding]:
     return found
 
 
+#: How far off walls are that stand apart in the model and meet in the building, and how they can
+#: be described today.
+APART = "Solved apart, they don't act as flanges of each other: a closed core of four lines is 3 " \
+    "to 5 times too soft in sway and up to 39 times in torsion."
+
+
+def meeting_walls(building: Building) -> list[Finding]:
+    """Walls along different directions that touch in plan over a common story."""
+    walls = []
+    for line in building.lines:
+        if line.plan_length and line.cantilever is not None:
+            half = line.plan_length / 2 * np.array([np.cos(line.direction), np.sin(line.direction)])
+            at = np.array(line.at)
+            thick = max((s.thickness or 0.0 for s in line.by_story(1)
+                         if isinstance(s, Cantilever)), default=0.0)
+            walls.append((line, LineString([at - half, at + half]), thick,
+                          set(building.span(line))))
+    names: dict[str, None] = {}
+    for k, (a, first, t1, stories) in enumerate(walls):
+        for b, second, t2, others in walls[k + 1:]:
+            if stories & others and abs(np.sin(a.direction - b.direction)) > 0.1 \
+                    and first.distance(second) <= (t1 + t2) / 2 + NEAR:
+                names |= {a.name: None, b.name: None}
+    if not names:
+        return []
+    return [Finding(
+        "walls that meet", f"lines {', '.join(names)}", Severity.WARNING,
+        f"These walls meet in plan. {APART}", "",
+        "Describe a closed core as one column with a hollow section, or compare with an analysis "
+        "that joins the walls.")]
+
+
+def walls_without_weight(building: Building, units: UnitSystem) -> list[Finding]:
+    """Walls given by their sizes whose weight nobody gave."""
+    missing = list(dict.fromkeys(
+        line.name for line in building.lines for s in line.by_story(1)
+        if isinstance(s, Cantilever) and s.length and s.unit_weight is None))
+    if not missing:
+        return []
+    weight = sum(amount for i, line, amount, _ in wall_weights(building, CONCRETE)
+                 if line.name in missing and i in building.above_base)
+    said = [number_text(units.show(x, d), 3) for x, d in ((CONCRETE, "unit weight"),
+                                                         (weight, "force"))]
+    return [Finding(
+        "weight of walls", f"lines {', '.join(missing[:6])}"
+        + (f" and {len(missing) - 6} more" if len(missing) > 6 else ""), Severity.NOTE,
+        f"A wall given by its sizes brings no weight of its own unless unit_weight says so. At "
+        f"{said[0]} {units.label('unit weight')} it would be {said[1]} {units.label('force')} "
+        "above the base.", "", "Give unit_weight, or 0 where the loads hold it.")]
+
+
 def ending_in_the_air(building: Building) -> list[Finding]:
     """Columns and braces whose head lies on no floor and meets no other member."""
     frame = building.frame
@@ -84,6 +138,8 @@ def ending_in_the_air(building: Building) -> list[Finding]:
         'Name the levels they belong to, such as "F1 at L1..L3", or remove them.')]
 
 
+NEAR = 0.05  # m: walls nearer than this, faces apart, meet
+CONCRETE = 25e3  # N/m3: for the estimate alone
 _OWN = ("frame", "column", "beam", "brace", "self-weight", "self weight", "selfweight")
 
 
