@@ -39,6 +39,7 @@ def inputs_of(project: Project) -> dict[str, Any]:
         "project": project,
         "standard_key": project.standard,
         "folder": project.folder,
+        "criteria": project.criteria,
         "given": project.site,
         "asked": project.system.by_direction,
         "spectrum": project.spectrum,

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from undatum import standards
 from undatum.building.rules import KeptShares
 from undatum.building.whole import Building
 from undatum.errors import Fault, InputError
@@ -24,7 +23,7 @@ def cracked_building(project: Project) -> Building:
         return building
     if faults := cracking_faults(project):
         raise InputError(faults)
-    standard = standards.get(project.standard, project.folder)
+    standard = project.find_standard()
     known = standard.cracked
     assert known is not None
     rules = list(building.members)
@@ -37,7 +36,7 @@ def cracked_building(project: Project) -> Building:
 
 def cracking_faults(project: Project) -> list[Fault]:
     """Rules that ask for the standard's shares where it names none."""
-    standard = standards.get(project.standard, project.folder)
+    standard = project.find_standard()
     if standard.cracked is not None:
         return []
     return [Fault(f"building.members[{i}].{key}", f"{standard.title} names no shares for cracked "

@@ -8,7 +8,6 @@ import numpy as np
 from numpy.typing import NDArray
 from shapely.geometry import LineString, Point
 
-from undatum import standards
 from undatum.building.dividing import to_face
 from undatum.building.members import Frame, Member
 from undatum.building.panels import Floor
@@ -43,7 +42,7 @@ def flanged_building(project: Project, building: Building) -> Building:
 
 def _widths(project: Project, building: Building, frame: Frame) -> list[Row]:
     """Every beam with its width by the section or the standard; ``None`` keeps the web alone."""
-    rule = RULES.get(standards.get(project.standard, project.folder).concrete)
+    rule = RULES.get(project.find_standard().concrete)
     floors: dict[str, Floor] = {}
     order = [level.name for level in building.levels]
     found: list[Row] = []
@@ -124,11 +123,11 @@ def _slab(
 def flange_faults(project: Project) -> list[Fault]:
     """Flanges by a standard that has no rule, and widths of beams that are not there."""
     building = project.building
-    concrete = standards.get(project.standard, project.folder).concrete
+    concrete = project.find_standard().concrete
     asked = [name for name, s in building.sections.items() if s.flange and s.flange.width is None]
     found = []
     if asked and concrete not in RULES:
-        title = standards.get(project.standard, project.folder).title
+        title = project.find_standard().title
         found += [Fault(f"building.sections.{name}.flange.width",
                         f"is missing, and {title} has no rule for it", "give the effective width")
                   for name in asked]
@@ -140,7 +139,7 @@ def flanges_table(project: Project, building: Building) -> Table:
     frame = building.frame
     assert frame is not None
     rows = _widths(project, building, frame)
-    concrete = standards.get(project.standard, project.folder).concrete
+    concrete = project.find_standard().concrete
     said: Mapping[bool, str] = {True: "ends in the air: the web alone", False: ""}
     return Table(
         "flanges", "Beams in one piece with the slab",

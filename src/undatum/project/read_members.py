@@ -95,10 +95,7 @@ class MemberReadings:
     @property
     def weight_rule(self) -> WeightRule:
         """The rules of the standard on loads."""
-        from undatum import standards
-
-        found: WeightRule = standards.get(self.project.standard, self.project.folder).weight(
-            self.project.site)
+        found: WeightRule = self.project.find_standard().weight(self.project.site)
         return found
 
     def load_cases(self) -> LoadCases:

@@ -108,7 +108,7 @@ def results_of(calculation: Calculation) -> Results:
     of = calculation.up_to(*_NEEDED)
     stiff = of["stiff"]
     found = Results(
-        project=of.project,
+        project=of.project.keeping(getattr(of["standard"], "text", None)),
         standard_title=of["standard"].title,
         states=of["states"],
         site=of["site"],

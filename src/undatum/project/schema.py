@@ -194,6 +194,7 @@ class SiteProject(Described):
     spectrum: SpectrumTable | None = Field(default=None, description="Spectrum from a file")
     analysis: Analysis = Field(default=Analysis(), description="Choices of analysis")
     _folder: Path | None = PrivateAttr(default=None)
+    _criteria: str | None = PrivateAttr(default=None)
 
     @property
     def folder(self) -> Path | None:
@@ -204,7 +205,26 @@ class SiteProject(Described):
         """The same project with files looked for in ``folder``."""
         made = self.model_copy()
         made._folder = None if folder is None else Path(folder).absolute()
+        made._criteria = None
         return made
+
+    @property
+    def criteria(self) -> str | None:
+        """The text of criteria of one's own that results were made by, whatever became of the
+        file; ``None`` where the file is still to be read, or there is none."""
+        return self._criteria
+
+    def keeping(self, criteria: str | None) -> Self:
+        """The same project, with the text of its criteria."""
+        if criteria == self._criteria:
+            return self
+        made = self.model_copy()
+        made._criteria = criteria
+        return made
+
+    def find_standard(self) -> standards.AnyStandard:
+        """The standard of the project. Raises InputError where its criteria can't be read."""
+        return standards.get(self.standard, self._folder, self._criteria)
 
     def faults(self) -> list[Fault]:
         """Everything that single values can't show."""
@@ -294,7 +314,7 @@ class Project(SignedProject):
         found += [dataclass_replace(f, place=f"building.{f.place}") for f in self.building.faults()]
         found += [*system_faults(self.system.by_direction, self.building.plane),
                   *self._plane_faults()]
-        known = standards.get(self.standard, self._folder).drift_structures()
+        known = self.find_standard().drift_structures()
         if self.drift.structure not in (None, *known):
             found.append(Fault("drift.structure", f"{self.drift.structure!r} is not in the drift "
                                "table of the standard", f"choose from: {', '.join(known)}"))
@@ -421,9 +441,11 @@ def _site_project_class(site_input: type[AskedOfSite]) -> type[SiteProject]:
     ))
 
 
-def project_model(key: str, folder: Path | None = None) -> type[Project]:
+def project_model(
+    key: str, folder: Path | None = None, criteria: str | None = None
+) -> type[Project]:
     """The project as one standard wants it: with its own ``[site]`` and ``[system]`` tables."""
-    standard = standards.get(key, folder)
+    standard = standards.get(key, folder, criteria)
     site, system = cast(Any, standard.site_input), cast(Any, standard.system_input)
     return _project_class(site, system)
 

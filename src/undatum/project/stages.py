@@ -78,9 +78,11 @@ ModeChoice = tuple[float, int | None, float | None, Shapes, float, bool]
 
 
 @stage("standard", settles=False)
-def find_standard(standard_key: str, folder: Path | None) -> standards.AnyStandard:
+def find_standard(
+    standard_key: str, folder: Path | None, criteria: str | None
+) -> standards.AnyStandard:
     """The standard of the project."""
-    return standards.get(standard_key, folder)
+    return standards.get(standard_key, folder, criteria)
 
 
 @stage("ground", "site")

@@ -91,16 +91,20 @@ def load(folder: str | Path) -> Results:
             records = bytes(file.variables["records"][:].tobytes()).decode("utf-8")
             arrays = {name: _native(v[...]) for name, v in file.variables.items()
                       if name.startswith("a_")}
+        found = _restore(json.loads(records), arrays)
+    except InputError:
+        raise
     except FileNotFoundError:
         raise _wrong(path, "there is no such file", "run a project with --out, or save its "
                      "results") from None
     except OSError as error:
-        raise _wrong(path, f"can't be read ({error.strerror or error})") from None
-    except (TypeError, ValueError, KeyError, AttributeError):
+        raise _wrong(path, f"can't be read ({error.strerror or error})",
+                     "run the project again") from None
+    except Exception:  # what is read may hold anything, and readers raise anything of it
         raise _wrong(path, "is not a file of results, or not whole", "run the project again"
                      ) from None
-    found = _restore(json.loads(records), arrays)
-    assert isinstance(found, Results)
+    if not isinstance(found, Results):
+        raise _wrong(path, "holds no results of a run", "run the project again")
     return found
 
 
@@ -233,9 +237,9 @@ def _plain(value: Any, arrays: dict[str, Any], at: str) -> Any:
 
 
 def _plain_project(project: SiteProject) -> dict[str, Any]:
-    """A project in SI, with the folder of its files."""
-    return {"project": project.model_dump(mode="json"),
-            "folder": None if project.folder is None else str(project.folder)}
+    """A project in SI, what was given alone; with the text of criteria of one's own."""
+    return {"project": project.model_dump(mode="json", exclude_unset=True),
+            "standard": project.standard, "criteria": project.criteria}
 
 
 def _restore(value: Any, arrays: Mapping[str, Any]) -> Any:
@@ -249,6 +253,8 @@ def _restore(value: Any, arrays: Mapping[str, Any]) -> Any:
     if "map" in value:
         return FixedDict({_restore(k, arrays): _restore(v, arrays) for k, v in value["map"]})
     if "empty" in value:
+        if math.prod(value["shape"]):
+            raise ValueError("an empty array has a size")
         return np.zeros(value["shape"], dtype=_KINDS.get(value["empty"], np.float64))
     if "array" in value:
         found = arrays[value["array"]].reshape(value["shape"])
@@ -266,18 +272,10 @@ def _restore(value: Any, arrays: Mapping[str, Any]) -> Any:
 def _restore_project(value: Mapping[str, Any]) -> Project:
     from undatum.project.schema import project_model
 
-    data = value["project"]
-    folder = None if value["folder"] is None else Path(value["folder"])
-    model = project_model(data["standard"], folder)
-    made = model.model_validate(_without_nothing(data))  # plain numbers are SI
-    return made.placed(folder)
-
-
-def _without_nothing(value: Any) -> Any:
-    """Keys that were left out are left out again."""
-    if isinstance(value, dict):
-        return {k: _without_nothing(v) for k, v in value.items() if v is not None}
-    return [_without_nothing(v) for v in value] if isinstance(value, list) else value
+    criteria = value["criteria"]
+    model = project_model(value["standard"], None, criteria)
+    made = model.model_validate(value["project"])  # plain numbers are SI
+    return made.keeping(criteria)
 
 
 def _name_of(cls: type) -> str:

@@ -54,15 +54,18 @@ def registered() -> Mapping[str, AnyStandard]:
     return FixedDict(found)
 
 
-def get(key: str, folder: str | Path | None = None) -> AnyStandard:
+def get(
+    key: str, folder: str | Path | None = None, criteria: str | None = None
+) -> AnyStandard:
     """The standard named ``key``, such as ``"asce7-16"``. Raises InputError when unknown.
 
-    A key that ends in ``.toml`` names a file with criteria of one's own, looked for in ``folder``.
+    A key that ends in ``.toml`` names a file with criteria of one's own, looked for in ``folder``
+    unless ``criteria``, its text, is given.
     """
     if isinstance(key, str) and key.endswith(".toml"):
         from undatum.standards.own import OwnCriteria
 
-        return OwnCriteria(Path(folder or "") / key)
+        return OwnCriteria(Path(folder or "") / key, criteria)
     known = shipped()
     if key in known:
         return known[key]

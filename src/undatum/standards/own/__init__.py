@@ -18,7 +18,7 @@ from undatum.standards.own.parts import (
     OwnWeight,
     Structure,
 )
-from undatum.standards.own.rules import Rules, SiteInput, SystemInput, read_rules
+from undatum.standards.own.rules import Rules, SiteInput, SystemInput, criteria_text, read_rules
 from undatum.standards.terms import Direction
 from undatum.table import Table, column
 from undatum.working import SectionKey, Working
@@ -33,8 +33,9 @@ class OwnCriteria(Standard[SiteInput, SystemInput]):
     site_input = SiteInput
     system_input = SystemInput
 
-    def __init__(self, path: str | Path) -> None:
-        self.rules = read_rules(Path(path))
+    def __init__(self, path: str | Path, text: str | None = None) -> None:
+        self.text = criteria_text(path) if text is None else text
+        self.rules = read_rules(path, self.text)
         self.key = Path(path).name
         self.title = self.rules.title
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import tomllib
+from functools import partial
 from pathlib import Path
 from typing import Annotated, Any, Literal
 
@@ -193,22 +194,29 @@ class SystemInput(Asked):
     computed_period: bool = Field(default=True, description="Use the computed period up to its cap")
 
 
-def read_rules(path: str | Path) -> Rules:
-    """Read and validate a criteria file. Raises InputError with every fault and its line."""
+def _wrong(path: str | Path, message: str, cure: str) -> InputError:
+    return InputError([Fault("standard", f"the criteria file {Path(path).name} {message}",
+                             cure or "name a TOML file beside the project")])
+
+
+def criteria_text(path: str | Path) -> str:
+    """The text of a criteria file. Raises InputError where it can't be read."""
+    return read_text(Path(path), partial(_wrong, path))
+
+
+def read_rules(path: str | Path, text: str | None = None) -> Rules:
+    """Read and validate a criteria file, or its ``text``. Raises InputError with every fault and
+    its line."""
     from dataclasses import replace
 
     from undatum.places import Places, path_of
 
     path = Path(path)
-    def wrong(message: str, cure: str) -> InputError:
-        return InputError([Fault("standard", f"the criteria file {path.name} {message}",
-                                 cure or "name a TOML file beside the project")])
-
-    text = read_text(path, wrong)
+    text = criteria_text(path) if text is None else text
     try:
         data: dict[str, Any] = tomllib.loads(text)
     except (ValueError, RecursionError) as error:
-        raise wrong(f"cannot be read ({str(error)[:100]})", "") from None
+        raise _wrong(path, f"cannot be read ({str(error)[:100]})", "") from None
     if faults := control_faults(data):
         raise InputError([replace(f, place=f"{path.name}: {f.place}") for f in faults])
     try:
