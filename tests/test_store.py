@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import os
+import shutil
 import signal
 import subprocess
 import sys
@@ -11,11 +12,16 @@ import time
 from contextlib import suppress
 from pathlib import Path
 
+import numpy as np
 import pytest
 
 import undatum as ud
 from conftest import SITE, SYSTEMS, shear_building
+from test_frames import building as frame
+from test_frames import slender
+from test_gravity import results_of as case_results
 from undatum.project import placing as placing_module
+from undatum.project import store as store_module
 from undatum.project.placing import placing
 from undatum.project.results import Results
 from undatum.report.files import write_all
@@ -302,3 +308,181 @@ def test_the_service_without_its_extra_says_what_to_install(tmp_path: Path) -> N
                           capture_output=True, check=False)
     assert done.returncode == 2, done.stderr
     assert 'pip install "undatum[service]"' in " ".join((done.stdout + done.stderr).split())
+
+
+# -- a folder from anywhere ------------------------------------------------------------------------
+
+DIGEST = "0" * 64
+
+
+@pytest.fixture
+def kept(archive: Results, tmp_path: Path) -> Path:
+    archive.save(tmp_path / "kept")
+    (tmp_path / "mine.txt").write_text("mine")
+    return tmp_path / "kept"
+
+
+def journal(kept: Path, **more: object) -> None:
+    """A journal that a run is said to have left, with files of its own beside it."""
+    state = kept / ".undatum"
+    (state / "new-1").mkdir(parents=True, exist_ok=True)
+    (state / "new-1" / "a.txt").write_text("theirs")
+    one = {"work": "new-1", "made": {}, "gone": {}, "before": {}, **more}
+    (state / "journal.json").write_text(json.dumps(one))
+
+
+HOSTILE: dict[str, dict[str, object]] = {
+    "deletes beside the folder": {"gone": {"../mine.txt": DIGEST}},
+    "deletes by a list": {"gone": ["../mine.txt"]},
+    "deletes a file of the user": {"gone": {"notes.txt": DIGEST}},
+    "overwrites beside the folder": {"made": {"../mine.txt": DIGEST}},
+    "overwrites by a full path": {"made": {"/tmp/mine.txt": DIGEST}},
+    "overwrites a file of the user": {"made": {"notes.txt": DIGEST}},
+    "moves from elsewhere": {"work": "../..", "made": {"mine.txt": DIGEST}},
+    "names itself": {"made": {".undatum/manifest.json": DIGEST}},
+    "is no list": {"made": "all"}, "has other digests": {"made": {"a.txt": "x"}},
+    "moves what is not there": {"made": {"b.txt": DIGEST}},
+    "says nothing": {"made": None},
+}
+
+
+@pytest.mark.parametrize("name", HOSTILE)
+@pytest.mark.parametrize("by", ["load", "run"])
+def test_a_journal_is_not_believed(
+    kept: Path, archive: Results, name: str, by: str
+) -> None:
+    (kept / "notes.txt").write_text("notes")
+    journal(kept, **HOSTILE[name])
+    before = {p: p.read_bytes() for p in kept.parent.rglob("*") if p.is_file()}
+    with suppress(ud.InputError):
+        archive.save(kept) if by == "run" else ud.load(kept)
+    for path in (kept / "notes.txt", kept.parent / "mine.txt"):
+        assert path.read_bytes() == before[path]
+    assert (kept / "notes.txt").exists()
+
+
+def test_links_are_not_written_through(kept: Path, archive: Results) -> None:
+    """A lock, a part file, a folder or a result that leads elsewhere: refused, nothing changed."""
+    mine = kept.parent / "mine.txt"
+    for name in (".undatum/lock", ".undatum/journal.part", "results.nc"):
+        place = kept / name
+        held = place.read_bytes() if place.is_file() else None
+        place.unlink(missing_ok=True)
+        place.symlink_to(mine)
+        with pytest.raises(ud.InputError):
+            archive.save(kept)
+        assert mine.read_text() == "mine"
+        place.unlink()
+        if held is not None:
+            place.write_bytes(held)
+    other = kept.parent / "other"
+    other.mkdir()
+    (other / ".undatum").symlink_to(kept.parent / "away")
+    (kept.parent / "away").mkdir()
+    with pytest.raises(ud.InputError, match="not as a run leaves it"):
+        archive.save(other)
+    assert not list((kept.parent / "away").iterdir())
+
+
+def test_a_file_where_a_folder_is_needed_leaves_one_run_whole(
+    results: dict[str, Results], tmp_path: Path
+) -> None:
+    """``tables`` of the user's own: nothing of the new run is put in place."""
+    out = tmp_path / "out"
+    write_all(results["starter"], out, detail="short")
+    before = {p: p.read_bytes() for p in out.rglob("*") if p.is_file() and ".undatum" not in str(p)}
+    for path in (out / "tables").iterdir():
+        path.unlink()
+    (out / "tables").rmdir()
+    (out / "tables").write_text("my own tables")
+    with pytest.raises(ud.InputError, match="in the way of a folder"):
+        write_all(results["archive"], out, detail="short")
+    assert (out / "tables").read_text() == "my own tables"
+    assert (out / "results.nc").read_bytes() == before[out / "results.nc"]
+    assert ud.load(out) == results["starter"]
+
+
+@pytest.mark.parametrize("seed", range(40))
+def test_a_hostile_store_is_an_error_with_advice(
+    results: dict[str, Results], tmp_path: Path, seed: int
+) -> None:
+    """Bytes changed, cut off, or moved anywhere in the file: results, or an error that says so."""
+    rng = np.random.default_rng(seed)
+    results["starter"].save(tmp_path)
+    raw = bytearray((tmp_path / "results.nc").read_bytes())
+    if seed % 4 == 0:
+        raw = raw[: int(rng.integers(4, len(raw)))]
+    at = rng.integers(0, 2000 if seed % 2 else len(raw), 30) % len(raw)
+    for k in at:
+        raw[k] = int(rng.integers(0, 256))
+    if seed % 5 == 1:  # within the records
+        start = raw.find(b'{"is"')
+        for k in start + rng.integers(0, 3000, 20):
+            raw[k % len(raw)] = int(rng.integers(32, 127))
+    (tmp_path / "other.nc").write_bytes(raw)
+    with suppress(ud.InputError):
+        assert isinstance(ud.load(tmp_path / "other.nc"), Results)
+
+
+@pytest.mark.parametrize("record", ['{"is": "os:system", "of": {}}', '{"list": []}', "1", "[",
+                                    '{"is": "undatum.table:Column", "of": {"x": 1}}',
+                                    '{"is": "undatum.cli:main", "of": {}}',
+                                    '{"empty": "f", "shape": [100000000000000]}'])
+def test_hostile_records_are_an_error_with_advice(tmp_path: Path, record: str) -> None:
+    from scipy.io import netcdf_file
+
+    path = tmp_path / "a.nc"
+    with netcdf_file(path, "w", version=2) as file:
+        file.format_of = store_module.FORMAT
+        file.createDimension("n", len(record))
+        file.createVariable("records", "c", ("n",))[:] = np.frombuffer(record.encode(), "S1")
+    with pytest.raises(ud.InputError):
+        ud.load(path)
+
+
+# -- whole, wherever they go -----------------------------------------------------------------------
+
+
+def with_loads_on_members() -> ud.Results:
+    return case_results(frame(slender(2e-3), slender(2e-3), member_loads=(
+        ud.MemberLoad(name="wall", kind="cladding", on="beams on A", per_length=5e3),
+        ud.MemberLoad(name="tank", kind="equipment", on="beams on B", total=1e4, at=0.25)), cases=(
+        ud.LoadCase(name="wind", on_members=[ud.OnMembers(on="columns", direction="X",
+                                                          per_length=[1e3, 2e3])]),)))
+
+
+def test_loads_on_members_survive_save_load_and_compare(tmp_path: Path) -> None:
+    one = with_loads_on_members()
+    back = ud.load(one.save(tmp_path))
+    assert back == one
+    asked, judged, found = back.compared_with(one)
+    assert not len(asked)
+    assert not len(judged)
+    assert not len(found)
+    assert ud.run(back.project) == one
+
+
+def test_results_by_criteria_are_whole_when_the_file_is_gone(tmp_path: Path) -> None:
+    shutil.copytree(EXAMPLES / "owner", tmp_path / "owner")
+    one = ud.run(ud.read(tmp_path / "owner" / "control_building.toml"))
+    expected = {name: one.to_frame(name) for name in one.table_names}
+    one.save(tmp_path / "kept")
+    for change in (lambda p: p.write_text("title = 1"), Path.unlink):
+        change(tmp_path / "owner" / "criteria.toml")
+        back = ud.load(tmp_path / "kept")
+        assert back == one
+        for name, table in expected.items():
+            assert back.to_frame(name).equals(table), name
+        assert ud.run(back.project) == one
+
+
+def test_results_say_nothing_of_the_place_they_were_made_in(tmp_path: Path) -> None:
+    """Two runs in two folders: the same bytes, and no path of the writer's in them."""
+    kept = []
+    for name in ("here", "there"):
+        shutil.copytree(EXAMPLES / "study", tmp_path / name)
+        results_ = ud.run(ud.read(tmp_path / name / "hall.toml"))
+        results_.save(tmp_path / name / "out")
+        kept.append((tmp_path / name / "out" / "results.nc").read_bytes())
+    assert kept[0] == kept[1]
+    assert str(tmp_path).encode() not in kept[0]
