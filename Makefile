@@ -44,7 +44,7 @@ docs: $(READY)
 lower-bounds:
 	$(PYTHON) -m venv $(VENV)-lower
 	$(PYTHON) tools/lower_bounds.py > $(VENV)-lower/bounds.txt
-	$(VENV)-lower/bin/python -m pip install --quiet --disable-pip-version-check -c $(VENV)-lower/bounds.txt -e ".[dev]"
+	$(VENV)-lower/bin/python -m pip install --quiet --disable-pip-version-check -c $(VENV)-lower/bounds.txt -e ".[dev,fast]"
 	$(VENV)-lower/bin/python -m pytest -W default::DeprecationWarning -W default::PendingDeprecationWarning --deselect tests/test_examples.py::test_generated_docs_are_current
 
 mutate: $(READY)

@@ -122,10 +122,10 @@ def main() -> None:
     print(f"  file to periods, all {count} modes of the floors {ours:6.2f} s, "
           f"ratio {ours / floor:.2f}")
     if factors.pardiso_there():
-        print(f"  the same with undatum[fast]                   {fast:6.2f} s, "
+        print(f"  the same with undatum-seismic[fast]                   {fast:6.2f} s, "
               f"ratio {fast / floor:.2f}")
 
-    growth("with undatum[fast]" if factors.pardiso_there() else "with SciPy alone")
+    growth("with undatum-seismic[fast]" if factors.pardiso_there() else "with SciPy alone")
 
     data = tower(60, (24, 24))
     start = time.perf_counter()

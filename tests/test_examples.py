@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import re
 import runpy
 import shutil
 import subprocess
 import sys
+import tomllib
 from pathlib import Path
 
 import pytest
@@ -113,3 +115,18 @@ def test_generated_docs_are_current() -> None:
     done = subprocess.run([sys.executable, "tools/make_docs.py", "--check"], cwd=ROOT,
                           capture_output=True, text=True, check=False)
     assert done.returncode == 0, done.stdout + done.stderr
+
+
+def test_no_text_names_another_distribution() -> None:
+    """The registry holds another project under the bare name: ours is named in full."""
+    root = Path(__file__).parents[1]
+    with (root / "pyproject.toml").open("rb") as file:
+        assert tomllib.load(file)["project"]["name"] == "undatum-seismic"
+    files = [root / name for name in ("README.md", "pyproject.toml", "Makefile", "constraints.txt")]
+    for folder in ("src", "docs", "tools", "examples", "benchmarks"):
+        files += [p for p in (root / folder).rglob("*")
+                  if p.suffix in (".py", ".md", ".toml", ".html", ".json")]
+    bare = re.compile(
+        r"(?<![-\w.])undatum\[|install [\"']?undatum\b(?!-)|^undatum[=<>~]", re.MULTILINE)
+    assert [p for p in files if bare.search(p.read_text(encoding="utf-8"))] == []
+    assert "share an\nenvironment" in (root / "README.md").read_text(encoding="utf-8")

@@ -14,7 +14,7 @@ from undatum.mechanics import factors
 from undatum.mechanics.factors import scaled_factors
 
 WAYS = ["splu", pytest.param("pardiso", marks=pytest.mark.skipif(
-    not factors.pardiso_there(), reason="undatum[fast] is not installed"))]
+    not factors.pardiso_there(), reason="undatum-seismic[fast] is not installed"))]
 
 
 def chain(stiffness: np.ndarray[Any, np.dtype[np.float64]]) -> sparse.csc_array:

@@ -307,7 +307,7 @@ def test_the_service_without_its_extra_says_what_to_install(tmp_path: Path) -> N
     done = subprocess.run([sys.executable, "-c", code], cwd=tmp_path, text=True,
                           capture_output=True, check=False)
     assert done.returncode == 2, done.stderr
-    assert 'pip install "undatum[service]"' in " ".join((done.stdout + done.stderr).split())
+    assert 'pip install "undatum-seismic[service]"' in " ".join((done.stdout + done.stderr).split())
 
 
 # -- a folder from anywhere ------------------------------------------------------------------------

@@ -10,8 +10,10 @@ from pathlib import Path
 def bounds(text: str) -> list[str]:
     """``name==version`` for what the package and its extras for users need."""
     project = tomllib.loads(text)["project"]
-    wanted = [*project["dependencies"], *project["optional-dependencies"]["service"]]
-    return [re.sub(r">=", "==", one) for one in wanted]
+    extras = project["optional-dependencies"]
+    wanted = [*project["dependencies"],
+              *(one for extra in ("service", "view", "fast") for one in extras[extra])]
+    return [re.sub(r">=", "==", one.split(";")[0].strip()) for one in wanted]
 
 
 if __name__ == "__main__":

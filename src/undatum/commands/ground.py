@@ -103,7 +103,7 @@ def serve_hazard(
 
         raise InputError([Fault(
             "undatum serve-hazard", f"needs {error.name}, which is not installed",
-            'install the extra with: pip install "undatum[service]"')]) from None
+            'install the extra with: pip install "undatum-seismic[service]"')]) from None
 
     service = make_service(data)
     typer.echo(f"Answering on http://{host}:{port}/v1/hazard (described on /docs). "

@@ -1,9 +1,9 @@
 """Sparse factors of a stiffness: the one place where a large matrix is factored.
 
 SciPy's ``splu`` with a symmetric ordering is always there; PARDISO is taken for large matrices
-where the extra ``undatum[fast]`` is installed. Both give the same answers and both refuse the same
-matrices: a matrix that has lost its stiffness can pass a factorization without a word, so pivots
-are looked at, or what is the same, how much the inverse makes of loads at random.
+where the extra ``undatum-seismic[fast]`` is installed. Both give the same answers and both refuse
+the same matrices: a matrix that has lost its stiffness can pass a factorization without a word, so
+pivots are looked at, or what is the same, how much the inverse makes of loads at random.
 """
 
 from __future__ import annotations
@@ -91,7 +91,7 @@ def _pardiso_solver() -> Any:
 
 @cache
 def pardiso_there() -> bool:
-    """Whether ``undatum[fast]`` is installed and can be loaded."""
+    """Whether ``undatum-seismic[fast]`` is installed and can be loaded."""
     if find_spec("pypardiso") is None:
         return False
     try:
@@ -99,6 +99,11 @@ def pardiso_there() -> bool:
     except (ImportError, OSError):
         return False
     return True
+
+
+def solver_words() -> str:
+    """Which library solves sparse systems here, in words."""
+    return f"PARDISO from {LARGE} freedoms on, SuperLU below" if pardiso_there() else "SuperLU"
 
 
 def scaled_factors(

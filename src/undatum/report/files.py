@@ -14,6 +14,7 @@ from typing import Any, Literal, get_args
 import undatum
 from undatum.errors import InputError
 from undatum.ground.location import now_text
+from undatum.mechanics.factors import solver_words
 from undatum.project import store
 from undatum.project.base_shear import base_shears
 from undatum.project.placing import placing
@@ -49,6 +50,7 @@ def metadata() -> dict[str, str]:
         "python": platform.python_version(),
         "numpy": numpy.__version__,
         "scipy": scipy.__version__,
+        "solver": solver_words(),
     }
 
 

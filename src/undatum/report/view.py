@@ -27,7 +27,7 @@ EVERY_SET = 1500  # members up to which the page holds their forces under every 
 
 def _missing(name: str) -> InputError:
     return InputError([Fault("view", f"needs {name}, which is not installed",
-                             "pip install 'undatum[view]'")])
+                             "pip install 'undatum-seismic[view]'")])
 
 
 def page(results: Results) -> str:
