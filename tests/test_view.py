@@ -156,5 +156,5 @@ def test_missing_libraries_say_so(mixed: ud.Results, monkeypatch: Any, tmp_path:
     monkeypatch.setitem(sys.modules, "plotly.offline", None)
     monkeypatch.setitem(sys.modules, "meshio", None)
     for attempt in (lambda: view.page(mixed), lambda: view.write_grid(mixed, tmp_path / "x.vtu")):
-        with pytest.raises(ud.InputError, match=r"(?s)not installed.*undatum\[view\]"):
+        with pytest.raises(ud.InputError, match=r"(?s)not installed.*undatum-seismic\[view\]"):
             attempt()

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Collection, Iterator, Sequence
 from dataclasses import dataclass, field
 from typing import TYPE_CHECKING
 
@@ -58,8 +58,10 @@ class _Maker:
             self.faults.append(Fault(place, str(error)))
             return
         if rule.section is None or rule.remove:  # it changes or removes what is there
+            named = {key for key, _ in found}
+            bays = {key[:5] for key in named}
             found = [(key, one) for key, one in self.made.items()
-                     if self._meant(key, one, rule, dict(found), levels, on=chosen.on)]
+                     if self._meant(key, one, rule, named, bays, set(levels), on=chosen.on)]
         if rule.remove:
             gone = [key for key, _ in found]
             for key in gone:
@@ -116,14 +118,14 @@ class _Maker:
             self.made[key] = made
 
     def _meant(
-        self, key: Key, one: Made, rule: MemberRule, found: Mapping[Key, Made],
-        levels: list[int], *, on: str,
+        self, key: Key, one: Made, rule: MemberRule, found: Collection[Key], bays: Collection[Key],
+        levels: set[int], *, on: str,
     ) -> bool:
         """Whether a rule that makes nothing means a member that is there."""
         if key in found:
             return True
         if rule.kind == "brace" and one.kind == "brace":  # of any pattern in its bays
-            return rule.pattern is None and any(key[:5] == other[:5] for other in found)
+            return rule.pattern is None and key[:5] in bays
         free = one.kind == "beam" and not one.axis  # off the axes, so that none names it
         return free and rule.kind == "beam" and rule.line is None and not on \
             and one.level in levels

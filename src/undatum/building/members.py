@@ -105,7 +105,8 @@ class Frame:
     @property
     def kinds(self) -> NDArray[np.str_]:
         """(E,) kind of the member of every element."""
-        return np.array([m.kind for m in self.members])[self.member]
+        return self.memo.get(
+            "kinds", lambda: np.array([m.kind for m in self.members])[self.member])
 
     @property
     def planted(self) -> tuple[str, ...]:
@@ -118,8 +119,8 @@ class Frame:
     @property
     def lengths(self) -> Floats:
         """(E,) between nodes, m."""
-        a, b = self.points[self.ends[:, 0]], self.points[self.ends[:, 1]]
-        return np.asarray(np.linalg.norm(b - a, axis=1))
+        return self.memo.get("lengths", lambda: np.linalg.norm(
+            self.points[self.ends[:, 1]] - self.points[self.ends[:, 0]], axis=1))
 
 
 _KINDS = {"columns": "column", "beams": "beam", "braces": "brace"}

@@ -108,7 +108,10 @@ class Calculation:
                 near = nearest(name, list(self.names))
                 raise KeyError(f"there is no {name!r}"
                                + (f"; did you mean {near!r}?" if near else ""))
-        with without_collecting(), few_threads(len(self.project.building.levels)):
+        building = self.project.building
+        frame = building.frame
+        freedoms = 0 if frame is None else 6 * len(frame.points)
+        with without_collecting(), few_threads(len(building.levels), freedoms):
             for name in names:
                 self._get(name)
         return self

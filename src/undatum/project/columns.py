@@ -46,22 +46,20 @@ def columns_table(
     total = np.sum(list(force.values()), axis=0) if force else np.zeros(len(columns))
     reduced, reasons, clauses = np.ones(len(columns)), [], []
     order = [level.name for level in building.levels]
-    stacks = _stacks(columns, building, order)
-    places: dict[str, Floats] = {
-        name: np.array([m.end[:2] for m in columns if m.level == name]) for name in order}
+    carried = _carried(columns, building, order)
+    heads: dict[str, list[tuple[float, float]]] = {}
+    for m in columns:
+        heads.setdefault(m.level, []).append(m.end[:2])
+    places = {name: np.array(at) for name, at in heads.items()}
     for k, m in enumerate(columns):
         level = order.index(m.level)
-        on = [i for i in stacks[k] if not building.is_roof(i)
-              and any(load.kind == _LIVE for load in building.loads(i))]
-        loads = [(load, i) for i in on for load in building.loads(i) if load.kind == _LIVE]
+        floors, roof, intensity, uses = carried[k]
         answer = rule.live_reduction(CarriedFloors(
-            float(max(area[k], 0.0)), len(on), any(building.is_roof(i) for i in stacks[k]),
-            max((_intensity(load, building, i) for load, i in loads), default=0.0),
-            tuple(dict.fromkeys(load.use for load, _ in loads)),
+            float(max(area[k], 0.0)), floors, roof, intensity, uses,
             float(force.get("dead", np.zeros(len(columns)))[k]), float(live[k]),
-            _influence(building, frame, m, level, places[m.level]))) if on else None
+            _influence(building, frame, m, level, places[m.level]))) if floors else None
         reduced[k] = 1.0 if answer is None else answer.factor
-        reasons.append("no floor with live load above" if not on else
+        reasons.append("no floor with live load above" if not floors else
                        "the standard has no rule" if answer is None else answer.reason)
         clauses.append("" if answer is None else answer.clause)
     strength = [_capacity(building, m) for m in columns]
@@ -113,20 +111,32 @@ def _floors_alone(
     return np.where(np.abs(found[0]) < 1e-9 * size, 0.0, found[0]), found[1]
 
 
-def _stacks(columns: list[Member], building: Building, order: list[str]) -> list[list[int]]:
-    """The levels at the tops of each column and of those that stand on it."""
-    above: dict[tuple[str, int], list[int]] = {}
-    for m in columns:
-        top = order.index(m.level)
-        above.setdefault((m.axis, building.below[top]), []).append(top)
-    found = []
-    for m in columns:
-        stack, new = [], [order.index(m.level)]
-        while new:
-            stack += new
-            new = [top for i in new for top in above.get((m.axis, i), [])]
-        found.append(stack)
-    return found
+_Carried = tuple[int, bool, float, tuple[str, ...]]
+
+
+def _carried(columns: list[Member], building: Building, order: list[str]) -> list[_Carried]:
+    """What stands on each column, added up from the top: floors with live load, whether a roof
+    does, the largest live load of those floors, and their uses."""
+    own: list[_Carried] = []
+    for i in range(len(order) - 1):
+        loads = [load for load in building.loads(i) if load.kind == _LIVE]
+        roof = building.is_roof(i)
+        counts = bool(loads) and not roof
+        own.append((int(counts), roof, max(
+            (_intensity(load, building, i) for load in loads), default=0.0) if counts else 0.0,
+            tuple(dict.fromkeys(load.use for load in loads)) if counts else ()))
+    place = {name: i for i, name in enumerate(order)}
+    above: dict[tuple[str, int], list[int]] = {}  # columns by axis and the level they stand on
+    for k, m in enumerate(columns):
+        above.setdefault((m.axis, building.below[place[m.level]]), []).append(k)
+    found: dict[int, _Carried] = {}
+    for k in sorted(range(len(columns)), key=lambda k: place[columns[k].level]):  # top down
+        top = place[columns[k].level]
+        parts = [own[top], *(found[j] for j in above.get((columns[k].axis, top), []))]
+        found[k] = (sum(p[0] for p in parts), any(p[1] for p in parts),
+                    max(p[2] for p in parts),
+                    tuple(dict.fromkeys(use for p in parts for use in p[3])))
+    return [found[k] for k in range(len(columns))]
 
 
 def _intensity(load: Load, building: Building, i: int) -> float:

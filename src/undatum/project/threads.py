@@ -13,6 +13,7 @@ from functools import cache
 from threadpoolctl import ThreadpoolController
 
 SMALL = 400  # levels up to which one thread is the faster way
+FEW = 30_000  # and freedoms of members
 
 
 @cache
@@ -24,9 +25,10 @@ def _controller() -> ThreadpoolController:
 
 
 @contextmanager
-def few_threads(levels: int) -> Iterator[None]:
-    """One thread while a model of so many levels is worked on, if it is small."""
-    if levels > SMALL:
+def few_threads(levels: int, freedoms: int = 0) -> Iterator[None]:
+    """One thread while a model of so many levels and freedoms of members is worked on, if it is
+    small."""
+    if levels > SMALL or freedoms > FEW:
         yield
         return
     with _controller().limit(limits=1, user_api="blas"):
