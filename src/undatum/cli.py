@@ -47,6 +47,11 @@ def main() -> None:
         _fail(error, EXIT_INPUT, "The input needs mending")
     except AnalysisError as error:
         _fail(error, EXIT_ANALYSIS, "The analysis could not be done")
+    except MemoryError:
+        _fail(AnalysisError(
+            "Memory ran out. Close other programs, take a machine with more of it, or describe "
+            "less: fewer members, fewer modes, fewer tables at once."), EXIT_ANALYSIS,
+            "The analysis could not be done")
     except BrokenPipeError:
         silence()
         sys.exit(EXIT_OK)

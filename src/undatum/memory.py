@@ -1,8 +1,9 @@
-"""No search for lost cycles while much is made at once."""
+"""No search for lost cycles while much is made at once, and what memory is free before it."""
 
 from __future__ import annotations
 
 import gc
+import os
 from collections.abc import Iterator
 from contextlib import contextmanager
 
@@ -22,3 +23,18 @@ def without_collecting() -> Iterator[None]:
         yield
     finally:
         gc.enable()
+
+
+def free_memory() -> float:
+    """Bytes that can still be taken without swapping; endless where the system does not say."""
+    try:
+        with open("/proc/meminfo", encoding="ascii") as file:
+            for line in file:
+                if line.startswith("MemAvailable:"):
+                    return 1024.0 * float(line.split()[1])
+    except (OSError, ValueError, IndexError):
+        pass
+    try:
+        return float(os.sysconf("SC_AVPHYS_PAGES") * os.sysconf("SC_PAGE_SIZE"))
+    except (AttributeError, OSError, ValueError):
+        return float("inf")

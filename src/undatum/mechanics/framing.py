@@ -21,6 +21,7 @@ from undatum.mechanics.elements import Elements, elements_of
 from undatum.mechanics.factors import ScaledFactors, scaled_factors
 from undatum.mechanics.lines import LateralLine
 from undatum.mechanics.quantities import Quantity
+from undatum.memory import free_memory
 from undatum.record import Memo, fixed, record
 
 Floats = NDArray[np.float64]
@@ -131,6 +132,7 @@ def condense(
     them; ``moves`` (6 M, D) how freedoms within floors that are not rigid move their nodes along X
     and Y. Raises AnalysisError naming what can move freely.
     """
+    _room_for(frame, count)
     elements, _ = elements_of(frame, axial, held[0] if held else None)
     spread, owner = _spread(frame, tied, centers, freedoms, count, held, moves)
     whole = sparse.csr_array(spread.T @ (assembled(frame, elements) @ spread))
@@ -151,6 +153,29 @@ def condense(
     for name, value in memo.items():
         model.memo.get(name, lambda kept=value: kept)  # type: ignore[misc]
     return model
+
+
+#: Bytes an element takes with its matrices, and a freedom of a node with its factors, beside its
+#: row of the coupling to the floors; measured, and rounded up.
+PER_ELEMENT, PER_FREEDOM = 7_000, 1_500
+
+
+def memory_needed(frame: Frame, count: int) -> float:
+    """Bytes that assembling and condensing a frame to ``count`` freedoms takes, roughly."""
+    freedoms = 6 * len(frame.points)
+    return float(PER_ELEMENT * len(frame.ends) + freedoms * (PER_FREEDOM + 16 * count)
+                 + 40 * count**2)
+
+
+def _room_for(frame: Frame, count: int) -> None:
+    """Raises AnalysisError where a model won't fit, before anything of it is made."""
+    needed, free = memory_needed(frame, count), free_memory()
+    if needed > free:
+        raise AnalysisError(
+            f"The model needs about {needed / 1e9:.3g} GB of memory and {free / 1e9:.3g} GB are "
+            f"free: {len(frame.ends)} elements, {len(frame.points)} nodes, {count} freedoms of "
+            "floors. Close other programs, take a machine with more memory, or describe fewer "
+            "members: part of a building, or columns of several stories as lateral lines.")
 
 
 def assembled(frame: Frame, elements: Elements) -> sparse.csr_array:
