@@ -2,12 +2,18 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from pathlib import Path
 
 import pytest
 
 from conftest import analyze, shear_building, starter_text
 from test_bad_input import call
+from undatum.finding import Finding, Severity
+from undatum.project.compared import _changes
+from undatum.project.results import Results
+from undatum.table import Table, column
+from undatum.units import SI
 
 pytestmark = pytest.mark.usefixtures("unpainted")
 
@@ -15,16 +21,16 @@ PLAN = shear_building([6e7, 6e7, 6e7], [2e5, 2e5, 2e5])
 
 
 def test_a_run_and_itself_are_alike() -> None:
-    asked, judged, found = analyze(PLAN).compared_with(analyze(PLAN), 0.0)
-    assert (len(asked), len(judged), len(found)) == (0, 0, 0)
+    first, judged, asked, found = analyze(PLAN).compared_with(analyze(PLAN), 0.0)
+    assert [len(t) for t in (first, asked, judged, found)] == [0, 0, 0, 0]
     assert "same job" in asked.note
 
 
 @pytest.mark.parametrize("units", ["kN and m", "kip and ft"])
 def test_units_are_no_change_of_results(units: str) -> None:
     """The same building shown in other units: asked differently, found alike."""
-    asked, judged, found = analyze(PLAN).compared_with(analyze(PLAN, results_in=units), 1e-9)
-    assert len(found) == 0
+    first, judged, asked, found = analyze(PLAN).compared_with(analyze(PLAN, results_in=units), 1e-9)
+    assert len(first) == len(found) == 0
     assert len(judged) == 0
     assert [*asked.columns[0].cells] == ([] if units == "kN and m" else ["units"])
 
@@ -34,7 +40,7 @@ def test_what_changes_is_found_with_its_size() -> None:
     site = {"ss": 1.2, "s1": 0.65, "long_period": 8.0, "site_class": "B", "risk_category": "II"}
     more = {**site, "ss": 1.32, "s1": 0.715}
     first, second = analyze(PLAN, site=site), analyze(PLAN, site=more)
-    asked, _, found = first.compared_with(second)
+    _, _, asked, found = first.compared_with(second)
     assert [*asked.columns[0].cells] == ["site.ss", "site.s1"]
     assert [*asked.columns[2].cells] == ["1.32", "0.715"]
     tables = dict(zip(found.columns[0].cells, found.columns[5].cells, strict=True))
@@ -44,10 +50,12 @@ def test_what_changes_is_found_with_its_size() -> None:
     base = [r for r in rows if r[0] == "scaling" and r[2] == "static base shear"]
     assert base
     assert all(r[5] == pytest.approx(1 - 1 / 1.1, rel=1e-6) for r in base)
-    sizes = [abs(float(r[5])) for r in rows]  # type: ignore[arg-type]
-    assert sizes == sorted(sizes, reverse=True)
+    kept = {r[0]: float(r[3]) for r in zip(*(c.cells for c in first.compared_with(second)[0]
+                                             .columns), strict=True)}  # type: ignore[arg-type]
+    assert kept["static base shear in X"] == pytest.approx(1 - 1 / 1.1)
+    assert not [name for name in kept if name.startswith(("period", "seismic weight", "factor"))]
     # the other way round the same changes with the other sign
-    back = second.compared_with(first)[2]
+    back = second.compared_with(first)[3]
     assert sorted(back.columns[5].cells) == pytest.approx(  # type: ignore[type-var]
         sorted(-float(v) for v in found.columns[5].cells))  # type: ignore[arg-type]
 
@@ -55,7 +63,7 @@ def test_what_changes_is_found_with_its_size() -> None:
 def test_rows_are_told_apart_by_their_names_not_their_place() -> None:
     """A level more at the top: those below are compared with themselves."""
     taller = shear_building([6e7] * 4, [2e5] * 4)
-    found = analyze(PLAN).compared_with(analyze(taller), 1e-6)[2]
+    found = analyze(PLAN).compared_with(analyze(taller), 1e-6)[3]
     rows = [*zip(*(c.cells for c in found.columns), strict=True)]
     assert not [r for r in rows if r[0] == "weight_levels" and r[1] in ("L1", "L2", "L3")
                 and r[2] == "weight"]
@@ -65,7 +73,7 @@ def test_rows_are_told_apart_by_their_names_not_their_place() -> None:
 def test_what_is_judged_differently() -> None:
     """Softer by ten: drift holds no more, and that is said once."""
     soft = shear_building([6e6] * 3, [2e5] * 3)
-    _, judged, _ = analyze(PLAN).compared_with(analyze(soft))
+    _, judged, _, _ = analyze(PLAN).compared_with(analyze(soft))
     rows = {str(r[0]): r[1:3] for r in zip(*(c.cells for c in judged.columns), strict=True)}
     assert rows["story drift X, static"] == ("ok", "exceeded")
     order = [r for r in judged.columns[2].cells if r == "exceeded"]
@@ -93,3 +101,33 @@ def test_compare_from_the_command_line(
                   [str(out), str(second), "--least", "120 %"]):
         assert call(["compare", *wrong], monkeypatch) == 2
         assert capsys.readouterr().err
+
+
+def table_of(*values: float, dimension: str = "force") -> Table:
+    return Table("t", "t", (column("row", "", [str(k) for k in range(len(values))]),
+                            column("value", dimension, list(values))))
+
+
+@pytest.mark.parametrize(("moved", "told"), [(0.0, 0), (0.5e-6, 0), (3e-6, 1), (0.02, 1)])
+def test_round_off_is_measured_beside_the_largest_of_a_dimension(moved: float, told: int) -> None:
+    """A small number that changes by half is noise beside a large one of its dimension, in another
+    column too; above a millionth of that it is told."""
+    a, b = table_of(1.0, 2 * moved), table_of(1.0, moved)
+    assert len(_changes(a, b, SI, 1e-3, {"force": 1.0})) == told
+    assert len(_changes(a, b, SI, 1e-3, {"force": 1e9})) == 0
+    equal = table_of(1.0, 3.0)
+    assert _changes(equal, equal, SI, 0.0, {"force": 0.0}) == []
+
+
+def test_of_a_check_the_most_serious_finding_is_compared() -> None:
+    """A note that comes first or last does not hide that the same check is now exceeded."""
+    def told(*severities: str) -> Results:
+        r = analyze(PLAN)
+        return replace(r, findings=tuple(
+            Finding("a check", str(k), Severity(s), s) for k, s in enumerate(severities)))
+
+    for before, after, said in ((("ok", "warning"), ("exceeded", "ok"), ("warning", "exceeded")),
+                                (("exceeded", "note"), ("note", "exceeded"), None)):
+        judged = told(*before).compared_with(told(*after))[1]
+        rows = [*zip(*(c.cells for c in judged.columns[:3]), strict=True)]
+        assert rows == ([] if said is None else [("a check", *said)])

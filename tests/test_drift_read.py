@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 
 import undatum as ud
-from conftest import ROOMS, analyze
+from conftest import ROOMS, analyze, shear_building
 from test_combined import judged, lopsided
 from test_own_combinations import leaning
 from undatum.finding import Severity
@@ -325,3 +325,33 @@ def test_top_and_bottom_of_every_story() -> None:
     assert seen > 100
     peaks = ends[ends.index.get_level_values("set").str.startswith("spectrum X")]
     assert (peaks["drift X (in)"] > (peaks["top X (in)"] - peaks["bottom X (in)"]) * 1.001).any()
+
+
+@pytest.mark.parametrize("over", [0.99, 1.0, 1.001])
+def test_combinations_of_drift_add_what_has_no_sign_and_judge_where_they_may(over: float) -> None:
+    """Two spectrum sets add up; a point that is off the floor above, and stories below the base,
+    are not judged; just above its limit a drift is exceeded."""
+    b = shear_building([6e7] * 3, [2e5] * 3)
+    small = ud.Outline(points=[(0, 0), (5, 0), (5, 6), (0, 6)])
+    b = ud.Building(levels=[b.levels[0].model_copy(update={"outline": small}), *b.levels[1:]],
+                    lines=b.lines, base="L1")
+    sets = ("spectrum X, drift", "spectrum Y, drift")
+
+    def asked(**more: Any) -> ud.Results:
+        return analyze(b, drift={
+            "points": [{"name": "far", "at": [9.5, 3.0]}], "combinations": [
+                {"name": "both", "sets": dict.fromkeys(sets, 1.0), "of": "elastic", **more},
+                *({"name": one, "sets": {one: 1.0}, "of": "elastic"} for one in sets)]})
+
+    both, x, y = asked().drift_combined
+    assert both.drift == pytest.approx(x.drift + y.drift, nan_ok=True)
+    lone = both.points.index("far")
+    assert np.isnan(both.drift[lone, both.levels.index("L3")]).all()
+    assert np.isfinite(both.drift[lone, both.levels.index("L2")]).all()
+    assert np.isnan(both.ratios[:, both.levels.index("L1")]).all()
+    most = float(np.nanmax(both.ratios))
+    judged = asked(limit=most / over, reason="glass").drift_combined[0]
+    finding = judged.finding()
+    assert finding is not None
+    assert (finding.severity.value == "exceeded") is (over > 1)
+    assert finding.where.split(", ")[0] != "story L1"

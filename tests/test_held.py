@@ -205,3 +205,27 @@ def frame_with(tmp_path: Path, keys: str) -> Path:
 def test_wrong_springs_are_refused_by_name(tmp_path: Path, keys: str, said: str) -> None:
     with pytest.raises(ud.InputError, match=said):
         ud.read(frame_with(tmp_path, keys))
+
+
+def test_the_ground_can_not_hold_the_top_floor_either() -> None:
+    """Above the base at any level: the highest too; ranges run from level to level either way."""
+    b = shear_building([6e7] * 3, [2e5] * 3)
+    for name in ("L3", "L2", "L3..L2", "L2..L3"):
+        with pytest.raises(ud.InputError, match="lies above the base"):
+            ud.Building(levels=b.levels, lines=b.lines, base="L1", held_by_ground={name: "fully"})
+
+
+@pytest.mark.parametrize("text", ["L1..L2", "L2..L1"])
+def test_a_range_that_is_held_fully_is_held_at_each_of_its_levels(text: str) -> None:
+    """Weak along X beside stiff along Y: held along both, as if nothing below moved."""
+    b = shear_building([6e7, 6e7, 6e7], [2e5] * 3)
+    weak = [x.model_copy(update={"stiffness": 6e4}) if x.name.startswith("X") else x
+            for x in b.lines]
+    held = ud.Building(levels=b.levels, lines=[
+        *weak, *(x.model_copy(update={"name": f"top {x.name}", "bottom": "L2", "stiffness": 6e7})
+                 for x in b.lines)], base="L2", held_by_ground={text: "fully"})
+    r = analyze(held)
+    moved = r.array("static displacement").values
+    for k, name in ((1, "L2"), (2, "L1")):
+        assert r.model.levels[k] == name
+        assert np.abs(moved[:, k, :2]).max() < 1e-6 * np.abs(moved[:, 0, :2]).max()

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import tomllib
 from itertools import product
 from pathlib import Path
 from typing import Any
@@ -379,3 +380,43 @@ def test_from_the_command_line(
     ):
         assert call(words, monkeypatch) == 2
         assert said in capsys.readouterr().err
+
+
+def test_unsigned_sets_count_with_both_signs_whatever_their_factor() -> None:
+    """A spectrum set with a factor of -0.5 is as bad as with 0.5; choices offered are for strength
+    alone; a plane building may name vertical motion."""
+    r, other = (judged("asce7-16", lopsided(), combinations=[
+        {"name": "mine", "kind": "mine", "factors": {"dead": 1.0},
+         "sets": {"spectrum X, strength": f}}]) for f in (0.5, -0.5))
+    tables = [extreme(x.combined_forces(NAME, AT).to_frame(x.units), "mine") for x in (r, other)]
+    assert tables[0] == tables[1]
+    with pytest.raises(ud.InputError) as caught:
+        judged("asce7-16", lopsided(), combinations=[
+            {"name": "mine", "factors": {"dead": 1.0}, "sets": {"spectrum X, drift": 1.0}}])
+    assert "choose from" in str(caught.value)
+    assert "drift" not in str(caught.value).split("choose from")[1]
+    data = tomllib.loads(starter_text("arcade"))
+    data["building"]["vertical_mass"] = True
+    data["analysis"] = {"vertical_spectrum": True}
+    data["combinations"] = [{"name": "up", "factors": {"dead": 1.0}, "earthquake": {"Z": 1.0}}]
+    assert ud.analyze(**data).project.combinations[0].earthquake == {"Z": 1.0}
+    data["combinations"] = [{"name": "up", "factors": {"dead": 1.0}, "earthquake": {
+        "Y" if data["building"]["plane"] == "X" else "X": 1.0}}]
+    with pytest.raises(ud.InputError, match="across the plane"):
+        ud.analyze(**data)
+
+
+def test_moments_that_act_together_stand_under_their_own_names() -> None:
+    """Under gravity alone, without the earthquake, the table gives the section forces of the case:
+    unlike moments about y and z, each in its column."""
+    r = judged("asce7-16", lopsided(), combinations=[
+        {"name": "mine", "kind": "mine", "factors": {"dead": 1.0, "live": 1.0}}])
+    table = r.combined_forces(NAME, (1.0,), method="static", show="together").to_frame(r.units)
+    assert [c for c in table.columns if "(N" in c] == [
+        "axial (N)", "moment_y (N·m)", "moment_z (N·m)"]
+    own = table[table.kind == "mine"].iloc[0]
+    cases = r.case_forces(NAME, (1.0,)).to_frame(r.units).set_index("case")
+    kinds = ["dead", "equipment", "partition", "live", "storage"]
+    for c in ("axial (N)", "moment_y (N·m)", "moment_z (N·m)"):
+        assert own[c] == pytest.approx(cases.loc[kinds, c].sum())
+    assert abs(own["moment_y (N·m)"] / own["moment_z (N·m)"] - 1) > 0.05

@@ -8,6 +8,7 @@ import pytest
 import undatum as ud
 from test_cases import forces
 from test_frames import BAY, HEIGHT, NU, E, building, model_of, slender, sway_stiffness
+from undatum.mechanics.elements import released, timoshenko
 
 STIFF = slender(1e4, other=1e4)
 
@@ -118,3 +119,19 @@ def test_releases_that_leave_nothing_are_refused(rule: dict[str, object], said: 
     with pytest.raises(ud.InputError, match=said):
         building(slender(2e-3), slender(2e-3), rules=(
             ud.MemberRule(beams="on 1", **rule),))  # type: ignore[arg-type]
+
+
+def test_what_is_released_has_no_stiffness_at_all() -> None:
+    """Rows and columns of released freedoms are zero to the last digit, not to round-off."""
+    k = timoshenko(*(np.array([v]) for v in (1e9, 3e7, 2e7, 5e6, 4e8, 4e8)), np.array([3.7]))
+    for own in ([5], [4, 10], [3, 5, 11], [0, 4, 5]):
+        free = np.zeros((1, 12), dtype=bool)
+        free[0, own] = True
+        found = released(k, free)[0]
+        assert np.all(found[own] == 0)
+        assert np.all(found[:, own] == 0)
+        # by a second method: springs of next to nothing in series
+        rest = np.setdiff1d(np.arange(12), own)
+        condensed = k[0][np.ix_(rest, rest)] - k[0][np.ix_(rest, own)] @ np.linalg.inv(
+            k[0][np.ix_(own, own)]) @ k[0][np.ix_(own, rest)]
+        assert found[np.ix_(rest, rest)] == pytest.approx(condensed, abs=1e-6 * k.max())

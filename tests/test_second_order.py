@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 
 import undatum as ud
-from conftest import ROOMS
+from conftest import ROOMS, shear_building
 from test_frames import BAY, HEIGHT, SITE, SYSTEM, E, building, slender
 from test_gravity import SHORT
 from undatum.mechanics.model import Model
@@ -246,3 +246,51 @@ def test_axial_forces_are_of_the_gravity_load_of_the_standard() -> None:
     columns = second.pressing.axial[second.pressing.axial < 0]
     assert columns.sum() == pytest.approx(-total)
     assert second.pressing.leaning == pytest.approx([0.0], abs=1e-6 * total)
+
+
+def test_gravity_leans_story_by_story_over_its_own_height() -> None:
+    """Stories of 3 m and 6 m: P / h of each, by hand; in a plane building nothing across it."""
+    k, weight = 5e7, 4e6
+    b = shear_building([k, k], [weight / 9.80665] * 2)
+    levels = [x.model_copy(update={"height": h}) if h else x
+              for x, h in zip(b.levels, (3.0, 6.0, None), strict=True)]
+    solver = ud.calculate(ud.project_of(
+        standard="asce7-16", building=ud.Building(levels=levels, lines=b.lines), site=SITE,
+        system=SYSTEM, analysis={"second_order": "by story weight"}))["solver"]
+    found = solver.model.stiffness.toarray()
+    x = solver.model.diaphragms.freedoms[:, 0]
+    upper, lower = k - weight / 3.0, k - 2 * weight / 6.0
+    assert found[np.ix_(x, x)] == pytest.approx(
+        np.array([[upper, -upper], [-upper, upper + lower]]))
+    plane = ud.Building(levels=levels, plane="X",
+                        lines=[x for x in b.lines if x.name.startswith("X")])
+    model = ud.calculate(ud.project_of(
+        standard="asce7-16", building=plane, site=SITE, system={"X": SYSTEM["X"]},
+        analysis={"second_order": "by story weight"}))["solver"].model
+    across = model.diaphragms.freedoms[:, 1:].ravel()
+    rest = np.setdiff1d(np.arange(model.freedoms.count), across)
+    assert np.all(model.stiffness.toarray()[np.ix_(across, rest)] == 0)
+    assert np.all(np.diag(model.stiffness.toarray())[across] > 0)
+    first = ud.calculate(ud.project_of(
+        standard="asce7-16", building=plane, site=SITE, system={"X": SYSTEM["X"]}))["solver"].model
+    assert np.diag(model.stiffness.toarray())[across] == pytest.approx(
+        np.diag(first.stiffness.toarray())[across])  # gravity takes nothing there
+
+
+@pytest.mark.parametrize("lean", [1.0, 3.0])
+def test_braces_carry_gravity_by_their_vertical_part(lean: float) -> None:
+    """A floor on chevron braces beside columns: what leans is the weight less the vertical parts of
+    the axial forces, which together carry it: nothing is left."""
+    square = ud.CrossSection(rectangle="400 x 400 mm", material="C30/37")
+    one = building(square, square, x=(2 * lean,), y=(5.0,), self_weight=False, rules=(
+        *(ud.MemberRule(braces=f"on {a} between 1 and 2", pattern="chevron", section="beam")
+          for a in "AB"),))
+    second = ud.calculate(ud.project_of(
+        standard="asce7-16", building=one, site=SITE, system=SYSTEM,
+        analysis={"second_order": "by axial force"}))["solver"].model.second_order
+    weight = 6e3 * 2 * lean * 5.0
+    axial = second.pressing.axial
+    frame = one.frame
+    braces = frame.kinds == "brace"
+    assert np.abs(axial[braces]).max() > 0.02 * weight  # they do carry some of it
+    assert second.pressing.leaning == pytest.approx([0.0], abs=1e-6 * weight)

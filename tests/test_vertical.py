@@ -9,7 +9,7 @@ import pytest
 
 import undatum as ud
 from conftest import OWN, ROOMS
-from test_frames import HEIGHT, E, building, model_of, slender
+from test_frames import HEIGHT, SITE, SYSTEM, E, building, model_of, slender
 from test_gravity import SHORT
 from undatum.mechanics.actions import REACTIONS, reactions
 from undatum.mechanics.model import SHAKEN
@@ -222,3 +222,16 @@ def test_vertical_motion_is_kept_and_comes_back(tmp_path: Any) -> None:
     r.save(tmp_path / "out")
     assert ud.load(tmp_path / "out") == r
     assert "vertical_response" in r.table_names
+
+
+def test_feet_carry_no_mass_up_and_down() -> None:
+    """Half of the columns' weight stands on the ground: it is no mass of the building."""
+    square = ud.CrossSection(rectangle="600 x 600 mm", material="C30/37")
+    one = building(square, square, stories=2, vertical_mass=True)
+    calculation = ud.calculate(ud.project_of(
+        standard="asce7-16", building=one, site=SITE, system=SYSTEM))
+    model = calculation["model"]
+    up = model.freedoms.of("Z")
+    assert model.freedoms.points[up, 2].min() > 0.1
+    mass = float(model.mass.diagonal()[up].sum())
+    assert mass == pytest.approx(calculation["weights"].total / 9.80665, rel=1e-9)

@@ -13,8 +13,9 @@ from hypothesis import strategies as st
 
 import undatum as ud
 from conftest import analyze, shear_building
-from test_frames import building
+from test_frames import SITE, SYSTEM, building
 from undatum.analysis.combine import combiner, correlation, rigid_shares
+from undatum.mechanics.moved import moved_masses
 from undatum.mechanics.quantities import center_line, plumb_displacement
 
 G = 9.80665
@@ -470,3 +471,23 @@ def test_commands_on_signs_and_modes(tmp_path: Any, monkeypatch: Any, capsys: An
     for wrong in (["--signed"], ["column B2 at L1", "--signed", "--by-mode"],
                   ["column B2 at L1", "--by-mode", "--loads"]):
         assert call(["members", str(path), *wrong], monkeypatch) == 2
+
+
+def test_masses_of_floors_without_a_diaphragm_are_not_moved() -> None:
+    """They have no rigid motion to be moved by: coupling and inertia of rigid floors alone."""
+    from test_open_floors import two_by_two
+
+    one = two_by_two({"L1": "none"}, stories=2)
+    solver = ud.calculate(ud.project_of(
+        standard="asce7-16", building=one, site=SITE, system=SYSTEM
+    ))["solver"]
+    before, after = solver.model.mass.toarray(), moved_masses(solver, "X",
+                                                              0.05).model.mass.toarray()
+    floors, d = solver.model.diaphragms.freedoms, solver.model.diaphragms
+    rigid, open_ = d.levels.index("L2"), d.levels.index("L1")
+    assert np.array_equal(after[floors[open_]][:, floors[open_]],
+                          before[floors[open_]][:, floors[open_]])
+    away = 0.05 * d.across("X")[rigid]
+    assert after[floors[rigid, 0], floors[rigid, 2]] == pytest.approx(-d.mass[rigid] * away)
+    assert after[floors[rigid, 2], floors[rigid, 2]] == pytest.approx(
+        d.inertia[rigid] + d.mass[rigid] * away**2)

@@ -64,9 +64,8 @@ def held_by_level(building: Building) -> dict[int, GroundSprings | Literal["full
     Raises ValueError for a range that names no level.
     """
     order = [level.name for level in building.levels]
-    upwards = order[:-1][::-1]
     return {order.index(name): how for text, how in building.held_by_ground.items()
-            for name in known_names(text, upwards, "levels above the lowest")}
+            for name in known_names(text, order[:-1], "levels above the lowest")}
 
 
 def held_faults(building: Building) -> list[Fault]:

@@ -323,7 +323,7 @@ def compare(
         raise InputError([Fault("--least", str(error), 'write such as "1 %"')]) from None
     one, other = (undatum.run(undatum.read(place)) if place.suffix == ".toml"
                   else undatum.load(place) for place in (first, second))
-    asked, judged, found = one.compared_with(other, share)
+    first_of_all, judged, asked, found = one.compared_with(other, share)
     if table is not None:
         save_table(found, table, one.units)
     console = screen()
@@ -333,7 +333,8 @@ def compare(
         if len(whole) > rows:
             console.print(f"{len(whole) - rows} more rows; --rows shows them")
 
-    say(lambda: show(asked), lambda: show(judged), lambda: show(found),
+    say(lambda: terminal.table(console, first_of_all, one.units), lambda: show(judged),
+        lambda: show(asked), lambda: show(found),
          *([lambda: console.print(f"table: {table}", soft_wrap=True)] if table else []))
 
 

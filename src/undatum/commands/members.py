@@ -13,6 +13,7 @@ from undatum.commands.shared import (
     app,
     counted,
     from_here,
+    head_of,
     save_table,
     say,
     screen,
@@ -109,7 +110,7 @@ def members(
         save_table(shown, table, units)
     console = screen()
     say(lambda: console.print(Text(counted(frame))),
-         lambda: terminal.table(console, shown, units),
+         lambda: terminal.table(console, head_of(shown, table), units),
          *([lambda: console.print(f"table: {table}", soft_wrap=True)] if table else []),
          *([lambda: console.print(f"plot: {plot}", soft_wrap=True)] if plot else []))
 
@@ -164,7 +165,7 @@ def lines(
     if table:
         save_table(shown, table, results.units)
     console = screen()
-    say(lambda: terminal.table(console, shown, results.units),
+    say(lambda: terminal.table(console, head_of(shown, table), results.units),
          *([lambda: console.print(f"table: {table}", soft_wrap=True)] if table else []),
          *([lambda: console.print(f"plot: {plot}", soft_wrap=True)] if plot else []))
 
@@ -207,7 +208,7 @@ def feet(
     if table:
         save_table(shown, table, results.units)
     console = screen()
-    say(lambda: terminal.table(console, shown, results.units),
+    say(lambda: terminal.table(console, head_of(shown, table), results.units),
          *([lambda: console.print(f"table: {table}", soft_wrap=True)] if table else []))
 
 
@@ -233,7 +234,7 @@ def nodes(
     if table:
         save_table(shown, table, results.units)
     console = screen()
-    say(lambda: terminal.table(console, shown, results.units),
+    say(lambda: terminal.table(console, head_of(shown, table), results.units),
          *([lambda: console.print(f"table: {table}", soft_wrap=True)] if table else []))
 
 

@@ -69,6 +69,19 @@ class writing:
                                     f"({getattr(error, 'strerror', None) or error})")]) from None
 
 
+SHOWN = 40  # rows of a table on the screen where it is written to a file as well
+
+
+def head_of(table: Table, written: Path | None) -> Table:
+    """The table as the screen shows it: its first rows where a file holds all of them."""
+    if written is None or len(table) <= SHOWN:
+        return table
+    from dataclasses import replace
+
+    short = table.where([k < SHOWN for k in range(len(table))])
+    return replace(short, note=f"{len(table) - SHOWN} more rows in {written}. {short.note}".strip())
+
+
 def save_table(table: Table, place: Path, units: UnitSystem) -> None:
     """Write one table, as CSV or as a workbook of one sheet by the name of the file."""
     from undatum.errors import Fault

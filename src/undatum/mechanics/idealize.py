@@ -157,7 +157,6 @@ def _upright(building: Building, masses: FloorMasses) -> tuple[NDArray[np.intp],
     if frame is None or not building.vertical_mass:
         return np.zeros(0, dtype=np.intp), np.zeros(0)
     mass = node_weights(building, frame, masses.counted) / STANDARD_GRAVITY
-    mass[frame.supports] = 0.0
     nodes = np.flatnonzero(mass > LIGHT * mass.max(initial=0.0))
     return nodes, mass[nodes]
 

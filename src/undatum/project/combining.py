@@ -266,7 +266,7 @@ def foot_parts(
              for name, case in cases.on_members}
     frame = framed_of(model).frame
     z = frame.points[frame.supports, 2]
-    z = np.append(z, z.min())
+    z = np.append(z, z.min())  # of the sum: all feet stand on the lowest level
     grown = {d: np.repeat(_between(model, z, z, own), 6)
              for d, own in story_factors(stability, method, model).items()}
     return _parts(sets, method, reactions_and_sum(model)[1], still, grown, how)

@@ -5,16 +5,78 @@ from __future__ import annotations
 import math
 from collections import Counter
 
-from undatum.finding import Finding
+from undatum.finding import Finding, Severity
 from undatum.project.description import flat
 from undatum.project.results import Results
+from undatum.standards.terms import DIRECTIONS
 from undatum.table import Cell, Column, Table, column, number_text
 from undatum.units import UnitSystem
 
-NOISE = 1e-6  # of the largest of a column: below this two numbers are the same
+NOISE = 1e-6  # of the largest of a dimension: below this two numbers are the same
 LEFT_OUT = ("choices", "input_levels", "input_outlines", "input_lines", "input_members",
          "input_sections", "input_cases", "findings", "expected", "plausibility",
          "mode_shapes", "spectrum")  # signs of shapes say nothing, ordinates have no name
+
+
+def key_changes(first: Results, second: Results) -> Table:
+    """What a reader asks first: weight, periods, base shears and what governs them, scale factors,
+    the largest drift and the findings, side by side where they differ."""
+    a, b = _key_numbers(first), _key_numbers(second)
+    units, rows = first.units, []
+    for name in dict.fromkeys((*a, *b)):
+        x, y = a.get(name, ("", None)), b.get(name, ("", None))
+        dimension = x[0] or y[0]
+        before, after = x[1], y[1]
+        if isinstance(before, float) and isinstance(after, float):
+            size = max(abs(before), abs(after))
+            change = (after - before) / size if size else 0.0
+            if abs(change) > NOISE:
+                rows.append((name, *(_text(v, dimension, units) for v in (before, after)), change))
+        elif before != after:
+            rows.append((name, _text(before, dimension, units), _text(after, dimension, units),
+                         None))
+    return Table(
+        "key_changes", "What matters first",
+        (column("value", "", [r[0] for r in rows]), column("first", "", [r[1] for r in rows]),
+         column("second", "", [r[2] for r in rows]),
+         column("change", "ratio", [r[3] for r in rows], 3)),
+        note="" if rows else "Weight, periods, base shears, scale factors, drift and the number of "
+        "findings are the same.")
+
+
+_Value = tuple[str, float | str | None]  # dimension and number, or text
+
+
+def _key_numbers(r: Results) -> dict[str, _Value]:
+    found: dict[str, _Value] = {"standard": ("", r.standard_title),
+                                "seismic weight": ("force", r.weights.total)}
+    for k, period in enumerate(r.modes.periods[:3].tolist(), 1):
+        found[f"period of mode {k}"] = ("time", period)
+    for d in r.directions:
+        shear = r.statics[d, r.strength.key].shear
+        dynamic = next(x for x in r.dynamic if x.direction == d)
+        found |= {f"period used in {d}": ("time", shear.period),
+                  f"static base shear in {d}": ("force", shear.base_shear),
+                  f"what governs it in {d}": ("", shear.governing),
+                  f"base shear of the spectrum in {d}": ("force", dynamic.base_shear)}
+        found |= {f"factor on {s.state.key} in {d}": ("ratio", s.answer.factor)
+                  for s in r.scaling if s.direction == d}
+    for d in r.directions:
+        for key, check in r.drifts.items():
+            s, p, i = check.governing(DIRECTIONS.index(d))
+            said = "" if len(r.drifts) == 1 else f", {key}"
+            found[f"largest drift over its limit in {d}{said}"] = (
+                "ratio", float(check.use[s, p, i, DIRECTIONS.index(d)]))
+            found[f"where, in {d}{said}"] = ("", f"story {r.model.levels[i]}, {check.points[p]}")
+    counts = Counter(f.severity.value for f in r.findings)
+    return found | {f"findings: {s.value}": ("", str(counts[s.value])) for s in Severity}
+
+
+def _text(value: float | str | None, dimension: str, units: UnitSystem) -> str:
+    if not isinstance(value, float):
+        return value or "–"
+    shown = number_text(float(units.show(value, dimension)) if dimension else value, 5)
+    return f"{shown} {units.label(dimension) if dimension else ''}".strip()
 
 
 def input_changes(first: Results, second: Results) -> Table:
@@ -33,17 +95,23 @@ def input_changes(first: Results, second: Results) -> Table:
 
 
 def result_changes(first: Results, second: Results, least: float = 1e-3) -> Table:
-    """Every number of the results that differs by more than ``least``, the largest change first.
+    """Every number of the results that differs by more than ``least``; first what changes most
+    beside the largest of its dimension.
 
     Rows are the same where their texts are; a change is relative to the larger of both values,
-    and what is small beside its column is no change.
+    and what is small beside the largest of its dimension is no change.
     """
-    rows: list[tuple[str, str, str, str, str, float]] = []
+    rows: list[tuple[str, str, str, str, str, float, float]] = []
     names = [n for n in first.table_names if n in second.table_names and n not in LEFT_OUT]
-    units = first.units
-    for name in names:
-        rows += _changes(first.table(name), second.table(name), units, least)
-    rows.sort(key=lambda r: -abs(r[5]))
+    units, tables = first.units, [(first.table(n), second.table(n)) for n in names]
+    sizes: dict[str, float] = {}
+    for c in (c for pair in tables for one in pair for c in one.columns):
+        sizes[c.dimension] = max(
+            sizes.get(c.dimension, 0.0),
+            *(abs(v) for v in map(_number, c.cells) if v is not None), 0.0)
+    for a, b in tables:
+        rows += _changes(a, b, units, least, sizes)
+    rows.sort(key=lambda r: -r[6])
     gone = [n for n in first.table_names if n not in second.table_names]
     new = [n for n in second.table_names if n not in first.table_names]
     said = [f"tables only {where}: {', '.join(own)}" for where, own in
@@ -57,13 +125,14 @@ def result_changes(first: Results, second: Results, least: float = 1e-3) -> Tabl
             column("change", "ratio", [r[5] for r in rows], 3),
         ),
         note="; ".join(["Changes are relative to the larger of both; those of less than "
-                        f"{least:g} are left out", *said]) + ".",
+                        f"{least:g} are left out. First stands what changes most beside the "
+                        "largest of its kind", *said]) + ".",
     )
 
 
 def _changes(
-    a: Table, b: Table, units: UnitSystem, least: float
-) -> list[tuple[str, str, str, str, str, float]]:
+    a: Table, b: Table, units: UnitSystem, least: float, sizes: dict[str, float]
+) -> list[tuple[str, str, str, str, str, float, float]]:
     """Changes of one table, and rows that only one of both has."""
     others = {c.name: c for c in b.columns}
     keys = [c for c in a.columns if _names_rows(c) and c.name in others]
@@ -74,8 +143,10 @@ def _changes(
         if c.name not in others or c in keys:
             continue
         other = others[c.name]
-        size = max((abs(v) for v in map(_number, (*c.cells, *other.cells)) if v is not None),
-                   default=0.0)
+        # what has no dimension, and ratios, are large or small by what they are of
+        size = sizes[c.dimension] if c.dimension not in ("", "ratio") else max(
+            (abs(v) for v in map(_number, (*c.cells, *other.cells)) if v is not None),
+            default=0.0)
         for k, label in enumerate(mine):
             if label not in place:
                 continue
@@ -85,7 +156,8 @@ def _changes(
             change = (y - x) / max(abs(x), abs(y))
             if abs(change) > least:
                 found.append((a.name, ", ".join(map(str, label[:-1])), c.name,
-                              _shown(x, c, units), _shown(y, c, units), change))
+                              _shown(x, c, units), _shown(y, c, units), change,
+                              abs(y - x) / size))
     return found
 
 
@@ -112,10 +184,7 @@ def _number(value: Cell) -> float | None:
 
 
 def _shown(value: float, c: Column, units: UnitSystem) -> str:
-    if not c.dimension:
-        return number_text(value, 5)
-    shown = number_text(float(units.show(value, c.dimension)), 5)
-    return f"{shown} {units.label(c.dimension)}".strip()
+    return _text(value, c.dimension, units)
 
 
 def finding_changes(first: Results, second: Results) -> Table:

@@ -236,12 +236,19 @@ class Results(MemberReadings):
         return compare(self.project.expected, self.table,
                        [name for name in self.table_names if name != "expected"], self.units)
 
-    def compared_with(self, other: Results, least: float = 1e-3) -> tuple[Table, Table, Table]:
-        """What another job asks, finds and judges differently: three tables, the largest change of
-        the results first. ``least`` is the relative change up to which numbers count as alike."""
-        from undatum.project.compared import finding_changes, input_changes, result_changes
+    def compared_with(self, other: Results, least: float = 1e-3) -> tuple[Table, ...]:
+        """What is different in another job, in four tables: what matters first (weight, periods,
+        base shears, drift), what was judged, what was asked, and every number of the results, the
+        largest change first. ``least`` is the relative change up to which numbers there count as
+        alike."""
+        from undatum.project.compared import (
+            finding_changes,
+            input_changes,
+            key_changes,
+            result_changes,
+        )
 
-        return (input_changes(self, other), finding_changes(self, other),
+        return (key_changes(self, other), finding_changes(self, other), input_changes(self, other),
                 result_changes(self, other, least))
 
     @property
