@@ -74,7 +74,8 @@ def fibers_of(
         one[:, 4], one[:, 5] = rim[:, 1] / p.bending_y, -rim[:, 0] / p.bending_z
         blocks += [one] * len(at)
         sizes += [len(rim)] * len(at)
-    return Fibers(own, tuple(at), sparse.csr_array(sparse.block_diag(blocks)),
+    return Fibers(own, tuple(at), sparse.csr_array(sparse.block_diag(
+        [sparse.coo_array(one) for one in blocks])),
                   np.cumsum([0, *sizes[:-1]]),
                   tuple(m.section for m in members if rims[m.section] is None))
 
