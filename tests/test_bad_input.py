@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import os
+import subprocess
 import sys
 from collections.abc import Callable
 from pathlib import Path
@@ -234,6 +236,39 @@ def test_unreadable_paths(tmp_path: Path) -> None:
         out.truncate(30_000_000)
     with pytest.raises(ud.InputError, match="larger than"):
         read(big)
+
+
+@pytest.mark.parametrize("arguments", [
+    ["elevation", "{file}", "a/b"], ["run", "{file}", "--out", "{long}"], ["check", "{long}"],
+    ["compare", "{file}", "{long}"], ["new", "{long}"], ["look-up", "{long}"],
+    ["spectrum", "{file}", "--plot", "{long}.png"], ["record-spectrum", "{long}"]])
+def test_names_that_no_folder_takes(
+    arguments: list[str], tmp_path: Path, monkeypatch: pytest.MonkeyPatch,
+    capsys: pytest.CaptureFixture[str],
+) -> None:
+    file = tmp_path / "project.toml"
+    file.write_text(STARTER, encoding="utf-8")
+    monkeypatch.chdir(tmp_path)
+    said = [a.format(file=file, long="x" * 300) for a in arguments]
+    assert call(said, monkeypatch) == 2
+    assert "\n    " in capsys.readouterr().err, "without a cure"
+    assert [p.name for p in tmp_path.iterdir()] == ["project.toml"]
+
+
+@pytest.mark.skipif(not Path("/dev/full").exists(), reason="no such device here")
+@pytest.mark.parametrize("arguments", [["systems"], ["schema"], ["--help"]])
+def test_a_full_disk_is_advice_and_a_closed_pipe_is_nothing(arguments: list[str]) -> None:
+    command = [sys.executable, "-m", "undatum", *arguments]
+    with open("/dev/full", "w") as full:
+        done = subprocess.run(command, stdout=full, stderr=subprocess.PIPE, text=True, check=False)
+    assert done.returncode == 3
+    assert "Make room" in done.stderr
+    assert "unforeseen" not in done.stderr
+    read, write = os.pipe()
+    os.close(read)
+    done = subprocess.run(command, stdout=write, stderr=subprocess.PIPE, text=True, check=False)
+    os.close(write)
+    assert (done.returncode, done.stderr) == (0, "")
 
 
 def test_python_constructors_give_the_same_advice() -> None:

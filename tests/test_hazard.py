@@ -6,13 +6,14 @@ import asyncio
 import io
 import json
 import shutil
+import socket
 import subprocess
 import sys
 import threading
 import time
 import tomllib
 from collections.abc import Iterator
-from contextlib import redirect_stderr, redirect_stdout
+from contextlib import redirect_stderr, redirect_stdout, suppress
 from pathlib import Path
 from typing import Any
 
@@ -334,6 +335,25 @@ def test_a_failing_service_says_so(answer: Any, tries: int, words: str) -> None:
     with pytest.raises(ud.InputError, match=words):
         service.find(PLACE)
     assert len(asked) == tries
+
+
+def test_a_service_that_drips_does_not_hold_anyone() -> None:
+    """One line of a header now and then keeps every step within its bound."""
+    with socket.create_server(("127.0.0.1", 0)) as server:
+        def drip() -> None:
+            line, _ = server.accept()
+            with line, suppress(OSError):
+                line.sendall(b"HTTP/1.1 200 OK\r\n")
+                for k in range(100):
+                    line.sendall(f"x{k}: 1\r\n".encode())
+                    time.sleep(0.05)
+
+        threading.Thread(target=drip, daemon=True).start()
+        address = f"http://127.0.0.1:{server.getsockname()[1]}"
+        began = time.monotonic()
+        with pytest.raises(ud.InputError, match=r"did not finish its answer within 0.4 s"):
+            HazardService(address, whole=0.4).find(PLACE)
+        assert time.monotonic() - began < 3
 
 
 def test_an_address_must_be_http() -> None:

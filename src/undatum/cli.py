@@ -25,6 +25,7 @@ from undatum.commands.shared import (
     EXIT_OK,
     EXIT_UNFORESEEN,
     app,
+    gone,
     screen,
     silence,
 )
@@ -42,7 +43,7 @@ def main() -> None:
     try:
         _time_of_outputs()
         app()
-        _flush()
+        sys.stdout.flush()
     except InputError as error:
         _fail(error, EXIT_INPUT, "The input needs mending")
     except AnalysisError as error:
@@ -52,9 +53,12 @@ def main() -> None:
             "Memory ran out. Close other programs, take a machine with more of it, or describe "
             "less: fewer members, fewer modes, fewer tables at once."), EXIT_ANALYSIS,
             "The analysis could not be done")
-    except BrokenPipeError:
-        silence()
-        sys.exit(EXIT_OK)
+    except SystemExit as end:
+        if not isinstance(end.__context__, BrokenPipeError):
+            raise
+        _refused(end.__context__)
+    except OSError as error:
+        _refused(error)
     except Exception as error:
         _unforeseen(error)
 
@@ -80,11 +84,15 @@ def _stop(number: int, _: object) -> None:
     sys.exit(128 + number)
 
 
-def _flush() -> None:
-    try:
-        sys.stdout.flush()
-    except BrokenPipeError:
-        silence()
+def _refused(error: OSError) -> None:
+    """What the machine refuses: a reader who left is no error, a full disk is one."""
+    silence()
+    if gone(error):
+        sys.exit(EXIT_OK)
+    place = str(error.filename or "the output")
+    _fail(AnalysisError(f"{place[:200]}: cannot be read or written ({error.strerror or error}). "
+                        "Make room, ask for permission, or name another place."), EXIT_ANALYSIS,
+          "The machine refuses")
 
 
 def _unforeseen(error: Exception) -> None:

@@ -20,7 +20,8 @@ def ordinary(path: Path, wrong: Wrong, largest: int = LARGEST) -> None:
     try:
         found = path.stat()
     except (OSError, ValueError) as error:
-        raise wrong(f"cannot be read ({getattr(error, 'strerror', None) or error})", "") from None
+        raise wrong(f"cannot be read ({getattr(error, 'strerror', None) or error})",
+                    "name a file that can be read") from None
     if stat.S_ISDIR(found.st_mode):
         raise wrong("is a folder, not a file", "name the file in it")
     if not stat.S_ISREG(found.st_mode):
@@ -37,7 +38,7 @@ def read_text(path: Path, wrong: Wrong, largest: int = LARGEST) -> str:
     try:
         raw = path.read_bytes()
     except OSError as error:
-        raise wrong(f"cannot be read ({error.strerror})", "") from None
+        raise wrong(f"cannot be read ({error.strerror})", "name a file that can be read") from None
     if b"\0" in raw:
         raise wrong("is not a text file", "save it as plain text in UTF-8")
     try:

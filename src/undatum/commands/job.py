@@ -16,6 +16,7 @@ from undatum.commands.shared import (
     EXIT_OK,
     ProjectFile,
     app,
+    beside,
     counted,
     from_here,
     save_table,
@@ -57,7 +58,8 @@ def new(
         raise InputError([Fault(str(file), "is already there; nothing was written",
                                 "choose another name")]) from None
     except OSError as error:
-        raise InputError([Fault(str(file), f"cannot be written ({error.strerror})")]) from None
+        raise InputError([Fault(str(file), f"cannot be written ({error.strerror})",
+                                "name another place")]) from None
     typer.echo(f"Wrote {file}. Next: undatum run {file} --out results")
 
 
@@ -264,7 +266,7 @@ def spectrum(
     else:
         results = site_only.run_site(reader.read_site(project))
         draw = figures.site_spectrum
-    place = plot or project.with_name(f"{project.stem}-spectrum.png")
+    place = plot or beside(project, "spectrum")
     if place.suffix.lower() != ".png":
         raise InputError([Fault("--plot", f"{place.name!r} is no PNG file",
                                 "give a name that ends in .png")])

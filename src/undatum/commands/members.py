@@ -11,6 +11,7 @@ import undatum
 from undatum.commands.shared import (
     ProjectFile,
     app,
+    beside,
     counted,
     from_here,
     head_of,
@@ -312,7 +313,7 @@ def elevation(
     from undatum.errors import Fault
     from undatum.report import diagrams, figures, frames
 
-    place = plot or project.with_name(f"{project.stem}-{axis}.png")
+    place = plot or beside(project, axis)
     if place.suffix.lower() != ".png":
         raise InputError([Fault("--plot", f"{place.name!r} is no PNG file",
                                 "give a name that ends in .png")])

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import errno
+import re
 import sys
 from collections.abc import Callable
 from pathlib import Path
@@ -36,6 +38,11 @@ def silence() -> None:
     os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
 
 
+def gone(error: OSError) -> bool:
+    """Whether the reader of what is printed has left: a pipe closed at its other end."""
+    return error.filename is None and error.errno in (errno.EPIPE, errno.EINVAL)
+
+
 def screen(*, stderr: bool = False) -> Console:
     from rich.console import Console
 
@@ -48,8 +55,16 @@ def say(*show: Callable[[], None]) -> None:
         for one in show:
             one()
         sys.stdout.flush()
-    except OSError:  # a closed pipe, a full device
+    except OSError as error:
+        if not gone(error):
+            raise
         silence()
+
+
+def beside(project: Path, what: str) -> Path:
+    """Where a drawing lies that was given no place; a name never leads out of the folder."""
+    said = re.sub(r"[^\w.-]+", "_", what)[:60]
+    return project.with_name(f"{project.stem}-{said}.png")
 
 
 class writing:
@@ -66,7 +81,8 @@ class writing:
         if isinstance(error, OSError | ValueError):
             raise InputError([Fault(str(self.place),
                                     "cannot be written "
-                                    f"({getattr(error, 'strerror', None) or error})")]) from None
+                                    f"({getattr(error, 'strerror', None) or error})",
+                                    "name another place")]) from None
 
 
 SHOWN = 40  # rows of a table on the screen where it is written to a file as well

@@ -15,6 +15,8 @@ import unicodedata
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
+from queue import Empty, Queue
+from threading import Thread
 from typing import Annotated, Any
 from urllib.parse import urlsplit
 
@@ -123,7 +125,27 @@ class HazardService:
     def _one(
         self, client: httpx.Client, query: dict[str, str], end: float
     ) -> tuple[int, bytes, str]:
-        """One request, read only as far as size and time allow."""
+        """One request, in a thread of its own: a drop now and then outlives any bound on steps."""
+        done: Queue[tuple[int, bytes, str] | Exception] = Queue()
+
+        def ask() -> None:
+            try:
+                done.put(self._read_bounded(client, query, end))
+            except Exception as error:  # handed on to who asked
+                done.put(error)
+
+        Thread(target=ask, daemon=True).start()
+        try:
+            found = done.get(timeout=max(end - time.monotonic(), 0.01))
+        except Empty:
+            raise self._late() from None
+        if isinstance(found, Exception):
+            raise found
+        return found
+
+    def _read_bounded(
+        self, client: httpx.Client, query: dict[str, str], end: float
+    ) -> tuple[int, bytes, str]:
         content = bytearray()
         with client.stream("GET", f"{self.address.rstrip('/')}/v1/hazard",
                            params=query) as response:
@@ -134,10 +156,12 @@ class HazardService:
                         f"{self.address} answers with more than {LARGEST_ANSWER // 1000} kB",
                         "is the address that of a hazard service?")
                 if time.monotonic() > end:
-                    raise self._wrong(
-                        f"{self.address} did not finish its answer within {self.whole:g} s",
-                        "try later, or give the values in [site]")
+                    raise self._late()
             return response.status_code, bytes(content), response.reason_phrase
+
+    def _late(self) -> InputError:
+        return self._wrong(f"{self.address} did not finish its answer within {self.whole:g} s",
+                           "try later, or give the values in [site]")
 
     def _read(self, status: int, content: bytes, reason: str) -> Answer:
         if status != 200:

@@ -50,8 +50,9 @@ class GroundMotion:
             faults.append(Fault(
                 self.name, f"reaches {np.abs(a).max() / STANDARD_GRAVITY:.3g} g",
                 "no ground shakes like that; is the unit right?"))
-        if not (np.isfinite(self.step) and 0 < self.step <= 1.0):
-            faults.append(Fault(self.name, f"the step of {self.step:g} s is not between 0 and 1 s"))
+        if not (np.isfinite(self.step) and 1e-5 <= self.step <= 1.0):
+            faults.append(Fault(self.name, f"the step of {self.step:g} s is not between 1e-05 and "
+                                "1 s", "give the time between two samples"))
         if faults:
             raise InputError(faults)
         object.__setattr__(self, "acceleration", frozen(np.array(a)))  # a copy of its own
@@ -286,11 +287,13 @@ def read_motion(path: str | Path, *, step: float | None = None) -> GroundMotion:
         if len(units) == 2 and len(numbers[-1]) != 2:
             raise wrong(f"{line.strip()[:60]!r} is not a time and an acceleration", "", i)
     values = np.array([x for row in numbers for x in row])
+    with np.errstate(over="ignore"):  # what is not finite is refused with its place
+        values = values * np.resize([tick, size], values.size) if len(units) == 2 else values * size
     if len(units) == 1:
         if step is None:
             raise wrong("has no time column", "give the step, such as --step \"0.01 s\"")
-        return GroundMotion(name, step, values * size)
-    times, values = values[0::2] * tick, values[1::2] * size
+        return GroundMotion(name, step, values)
+    times, values = values[0::2], values[1::2]
     gaps = np.diff(times)
     if times.size < 3 or np.any(gaps <= 0) or np.ptp(gaps) > 0.01 * gaps.mean():
         row = int(np.argmax(np.abs(gaps - np.median(gaps)))) + 1 if gaps.size else 0

@@ -207,4 +207,5 @@ def _replace(path: Path, text: str) -> None:
         os.replace(beside, target)
     except OSError as error:
         beside.unlink(missing_ok=True)
-        raise InputError([Fault(str(path), f"cannot be written ({error.strerror})")]) from None
+        raise InputError([Fault(str(path), f"cannot be written ({error.strerror})",
+                                "make room, or ask for permission")]) from None

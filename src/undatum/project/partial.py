@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import re
 from collections.abc import Mapping
 from dataclasses import replace
@@ -131,7 +132,7 @@ def missing_files(spectrum: Mapping[str, Any], folder: Path, at: str = "spectrum
     names = [("file", spectrum.get("file")),
              *((f"files[{i}]", n) for i, n in enumerate(spectrum.get("files") or ()))]
     for key, name in names:
-        if isinstance(name, str) and name and "\0" not in name and not (folder / name).exists():
+        if isinstance(name, str) and name and not os.path.exists(folder / name):
             near = nearest(name, [p.name for p in folder.glob("*.csv")])
             found.append(Fault(f"{at}.{key}", f"there is no file {name!r} beside the project",
                                f"did you mean {near!r}?" if near else "name a CSV file"))

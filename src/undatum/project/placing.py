@@ -37,9 +37,9 @@ def placing(folder: str | Path) -> Iterator[Path]:
     if not str(folder).strip():
         raise InputError([Fault("--out", "is empty", "name a folder")])
     target = Path(folder)
-    if target.exists() and not target.is_dir():
+    new = not os.path.exists(target)
+    if not new and not target.is_dir():
         raise InputError([Fault("--out", f"{folder} is a file, not a folder", "name a folder")])
-    new = not target.exists()
     try:
         state = target / STATE
         if state.is_symlink() or (state.exists() and not state.is_dir()):

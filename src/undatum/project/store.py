@@ -80,11 +80,11 @@ def load(folder: str | Path) -> Results:
 
     place = Path(folder)
     path = place if place.suffix == ".nc" else place / FILE
-    if path.parent.is_dir():
-        recover(path.parent)
-    _same_run(path)
     file: Any
     try:
+        if path.parent.is_dir():
+            recover(path.parent)
+        _same_run(path)
         with netcdf_file(path, "r", mmap=False) as file:
             if getattr(file, "format_of", b"").decode() != FORMAT:
                 raise _wrong(path, "is not a file of results", "name the folder of a run")

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 from pathlib import Path
 from typing import Any
 
@@ -22,7 +23,7 @@ def with_tables(data: dict[str, Any], folder: Path | None) -> tuple[dict[str, An
                 made[key] = name  # the model says what is wrong with it
             continue
         place = (folder or Path()) / name
-        if not place.exists():
+        if not os.path.exists(place):
             faults.append(Fault(f"building.{key}", f"there is no file {name!r} beside the project",
                                 "name a CSV file"))
             continue
