@@ -75,8 +75,8 @@ def test_from_the_site_to_a_governing_moment(
         return pd.read_csv(tmp_path / "out" / "tables" / f"{name}.csv")
 
     # -- site, weight --------------------------------------------------------------------------
-    choices = table("choices").set_index(["table", "key"])["value (SI)"]
-    ss, s1 = float(choices["site", "ss"]), float(choices["site", "s1"])
+    choices = table("choices").set_index(["table", "key"])["value"]
+    ss, s1 = (float(choices["site", key].removesuffix(" g")) for key in ("ss", "s1"))
     assert (ss, s1, choices["site", "site_class"]) == (1.0, 0.4, "C")
     sds, sd1 = 2 / 3 * 1.2 * ss, 2 / 3 * 1.5 * s1  # F_a = 1.2, F_v = 1.5 in class C
     items = table("weight_items")

@@ -42,7 +42,7 @@ def test_what_changes_is_found_with_its_size() -> None:
     first, second = analyze(PLAN, site=site), analyze(PLAN, site=more)
     _, _, asked, found = first.compared_with(second)
     assert [*asked.columns[0].cells] == ["site.ss", "site.s1"]
-    assert [*asked.columns[2].cells] == ["1.32", "0.715"]
+    assert [*asked.columns[2].cells] == ["1.32 g", "0.715 g"]
     tables = dict(zip(found.columns[0].cells, found.columns[5].cells, strict=True))
     assert "weight_levels" not in tables
     assert "modes" not in tables

@@ -74,7 +74,7 @@ def test_faults_of_an_alternative_name_their_place(clinic: dict[str, Any], tmp_p
         ud.read(write_toml(clinic, tmp_path / "p.toml"))
     places = {f.place for f in caught.value.faults}
     assert "alternatives.ubc97.site.zone" in places
-    assert "alternatives.is1893-2016.system.X" in places
+    assert "alternatives.is1893-2016.system.X.row" in places
     assert "alternatives.en9988.standard" in places
     assert all(f.line for f in caught.value.faults)
 

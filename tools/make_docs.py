@@ -47,7 +47,8 @@ def kind(node: dict[str, Any], definitions: dict[str, Any]) -> str:
             return " or ".join(dict.fromkeys(parts))
     if node.get("type") == "array":
         if "prefixItems" in node:
-            return "[x, y], lengths"
+            each = [kind(n, definitions) for n in node["prefixItems"]]
+            return f"[{', '.join(each)}]"
         return "list of " + kind(node["items"], definitions)
     if node.get("type") == "object" and "additionalProperties" in node:
         inner = node["additionalProperties"]

@@ -54,9 +54,10 @@ def main() -> None:
             "less: fewer members, fewer modes, fewer tables at once."), EXIT_ANALYSIS,
             "The analysis could not be done")
     except SystemExit as end:
-        if not isinstance(end.__context__, BrokenPipeError):
+        if not gone(end):
             raise
-        _refused(end.__context__)
+        silence()
+        sys.exit(EXIT_OK)
     except OSError as error:
         _refused(error)
     except Exception as error:

@@ -305,7 +305,11 @@ def faults_from(error: ValidationError, model: type[BaseModel]) -> list[Fault]:
     found: list[Fault] = []
     seen: set[tuple[str, str]] = set()
     items = error.errors(include_url=False)
+    misspelt = {(*item["loc"][:-1], _near(item["loc"], model)) for item in items
+                if item["type"] == "extra_forbidden"}
     for item in items:
+        if item["type"] == "missing" and item["loc"] in misspelt:
+            continue  # it is there, in other letters: one fault
         if item["type"] == "too_short" and any(
                 len(other["loc"]) > len(item["loc"])
                 and other["loc"][:len(item["loc"])] == item["loc"] for other in items):
@@ -316,6 +320,12 @@ def faults_from(error: ValidationError, model: type[BaseModel]) -> list[Fault]:
             seen.add((fault.place, fault.message))
             found.append(fault)
     return found
+
+
+def _near(loc: Loc, model: type[BaseModel]) -> str:
+    """The known key most like the unknown one at ``loc``."""
+    at = strip_branches(loc, model, unknown=True)
+    return nearest(str(at[-1]), _fields_at(model, at[:-1]))
 
 
 def strip_branches(loc: Loc, model: type[BaseModel], *, unknown: bool = False) -> Loc:
@@ -356,7 +366,13 @@ def _fault(loc: Loc, item: Any, model: type[BaseModel]) -> Fault:
             f"at most {ctx['max_length']}"
         return Fault(place, f"{_short(value)} holds {ctx['actual_length']}; {bound} are needed",
                      _meaning(model, loc))
-    if kind in {"quantity", "bound", "advice", "system_row", "reason"}:
+    if kind == "system_row":
+        ctx = item["ctx"]
+        advice = [f"did you mean {ctx['hint']}?"] if ctx["hint"] else []
+        advice.append(f"'undatum systems {ctx['standard']}' lists them")
+        advice += [f"({ctx['other']})"] if "other" in ctx else []
+        return Fault(f"{place}.{ctx['key']}".lstrip("."), item["msg"], " ".join(advice))
+    if kind in {"quantity", "bound", "advice", "reason"}:
         return Fault(place, item["msg"], _meaning(model, loc))
     if kind == "tuple_type" and any(get_args(k)[-1:] == (...,) for k in _kinds_at(model, loc)):
         kind = "list_type"
@@ -367,7 +383,7 @@ def _fault(loc: Loc, item: Any, model: type[BaseModel]) -> Fault:
         "bool_type": "true or false", "bool_parsing": "true or false",
     }.get(kind)
     message = (
-        f"{_short(value)} is {_kind_of(value)}, expected {expected}"
+        f"{_short(value)} is {_kind_of(value)}; expected {expected}"
         if expected else f"{_short(value)}: {_lower(item['msg'])}"
     )
     return Fault(place, message, _meaning(model, loc))

@@ -14,13 +14,20 @@ class Fault:
     """One thing that is wrong in the input.
 
     ``place`` is the key path (``levels[3].height``), ``line`` the line of the project file where
-    it can be found (``None`` when the input did not come from a file).
+    it can be found (``None`` when the input did not come from a file). A message that is given
+    without a cure and says one behind a semicolon is taken apart.
     """
 
     place: str
     message: str
     cure: str = ""
     line: int | None = None
+
+    def __post_init__(self) -> None:
+        message, _, cure = self.message.partition("; ")
+        if cure and not self.cure:
+            object.__setattr__(self, "message", message)
+            object.__setattr__(self, "cure", cure)
 
     def __str__(self) -> str:
         where = self.place + (f" (line {self.line})" if self.line else "")

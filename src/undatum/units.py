@@ -10,13 +10,14 @@ from __future__ import annotations
 
 import math
 import re
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from functools import cache
 from types import MappingProxyType
-from typing import TYPE_CHECKING, Annotated, Any
+from typing import TYPE_CHECKING, Annotated, Any, get_args
 
 from pydantic import GetCoreSchemaHandler, GetJsonSchemaHandler
+from pydantic.fields import FieldInfo
 from pydantic.json_schema import JsonSchemaValue
 from pydantic_core import CoreSchema, PydanticCustomError, core_schema
 
@@ -36,6 +37,7 @@ DIMENSIONS: Mapping[str, tuple[str, str]] = MappingProxyType({
     "moment": ("N*m", "900 kip*ft"),
     "stiffness": ("N/m", "1500 kip/in"),
     "rotational stiffness": ("N*m", "2e6 kip*ft"),
+    "bending stiffness": ("N*m^2", "4e7 kN*m^2"),
     "area load": ("N/m^2", "80 psf"),
     "line load": ("N/m", "0.4 kip/ft"),
     "unit weight": ("N/m^3", "25 kN/m^3"),
@@ -84,6 +86,7 @@ def _system(
         "moment": f"{force}*{length}",
         "stiffness": f"{force}/{length}",
         "rotational stiffness": f"{force}*{length}",
+        "bending stiffness": f"{force}*{length}^2",
         "area load": f"{force}/{length}^2",
         "line load": f"{force}/{length}",
         "unit weight": f"{force}/{length}^3",
@@ -410,6 +413,27 @@ class Measure:
             "x-dimension": self.dimension,
             "examples": [DIMENSIONS[self.dimension][1]],
         }
+
+
+
+@dataclass(frozen=True, slots=True)
+class InUnit:
+    """What the plain number of a field is: a dimension, or a unit that no system changes."""
+
+    dimension: str
+
+
+def dimension_of(field: FieldInfo) -> str:
+    """The dimension that the numbers in a field of a model have; empty where none is stated."""
+    def stated(kind: Any) -> Iterator[str]:
+        for one in (*getattr(kind, "__metadata__", ()), *getattr(kind, "metadata", ())):
+            if isinstance(one, Measure | InUnit):
+                yield one.dimension
+        for inner in (*get_args(kind), *([kind.annotation] if isinstance(kind, FieldInfo) else ())):
+            if not isinstance(inner, Measure | InUnit):
+                yield from stated(inner)
+
+    return next(stated(field), "")
 
 
 Length = Annotated[float, Measure("length", least=-1e4, most=1e4)]

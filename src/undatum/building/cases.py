@@ -23,7 +23,7 @@ from undatum.building.outline import Point
 from undatum.described import Described, Given
 from undatum.errors import Fault
 from undatum.record import record
-from undatum.units import Measure, Share
+from undatum.units import InUnit, Measure, Share
 
 if TYPE_CHECKING:
     from undatum.building.whole import Building
@@ -137,7 +137,7 @@ class OnMembers(_OnMembers):
 
     direction: Literal["X", "Y", "down"] = Field(
         default="down", description="Where it points; negative values point the other way")
-    warming: float | None = Field(
+    warming: Annotated[float | None, InUnit("K")] = Field(
         default=None, ge=-300, le=300, description="Rise of the temperature in kelvin, all through")
 
     if TYPE_CHECKING:  # what the constructor takes; the fields hold SI numbers

@@ -16,6 +16,7 @@ from undatum.units import (
     Area,
     Extent,
     Force,
+    InUnit,
     KeptShare,
     Modulus,
     SecondMoment,
@@ -45,6 +46,7 @@ def _angle(value: Any) -> float:
 Bearing = Annotated[
     float,
     BeforeValidator(_angle),
+    InUnit("angle"),
     WithJsonSchema({"type": ["string", "number"], "examples": ["X", "Y", "30 deg"]}),
 ]
 

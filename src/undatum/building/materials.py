@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING, Annotated, Literal
 from pydantic import Field
 
 from undatum.described import Described, Given
-from undatum.units import Measure, Modulus
+from undatum.units import InUnit, Measure, Modulus
 
 UnitWeight = Annotated[
     float, Measure("unit weight", least=0.0, most=3e5, plausible=(2e3, 90e3))]
@@ -28,7 +28,7 @@ class Material(Described):
     strength: Strength | None = Field(
         default=None, description="Strength the plain section is held against: f_ck of concrete, "
         "f_y of steel")
-    expansion: float | None = Field(
+    expansion: Annotated[float | None, InUnit("1/K")] = Field(
         default=None, gt=0, lt=1e-3, description="Coefficient of thermal expansion, 1/K")
     source: str = Field(default="", description="Where the values come from, for the record")
 

@@ -76,12 +76,12 @@ class Outline(Described):
                         "closes by itself, list each corner once"
                     )
             if len(ring) < 3:
-                raise wrong("a hole needs at least three points")
+                raise wrong("a hole needs at least three points; list its corners in order")
         if not self.polygon.is_valid:
             reason = shapely.is_valid_reason(self.polygon)
             raise wrong(f"the edge crosses or touches itself ({reason}); list the corners in order")
         if self.polygon.area < 1e-6:
-            raise wrong("the outline encloses no area")
+            raise wrong("the outline encloses no area; list its corners one after the other")
         return self
 
     @cached_property

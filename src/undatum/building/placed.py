@@ -91,7 +91,8 @@ def _rows(path: Path, known: Sequence[str], needed: Sequence[str]) -> list[tuple
     found_rows = []
     for number, row in rows[1:]:
         if len(row) != len(head):
-            raise wrong(f"has {len(row)} cells where the header has {len(head)}", "", number)
+            raise wrong(f"has {len(row)} cells where the header has {len(head)}",
+                        "give every column a cell, an empty one where it says nothing", number)
         found_rows.append((number, {
             name: f"{cell.strip()} {unit}".strip() if cell.strip() else ""
             for name, unit, cell in zip(names, units, row, strict=True)}))

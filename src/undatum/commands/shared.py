@@ -38,9 +38,12 @@ def silence() -> None:
     os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
 
 
-def gone(error: OSError) -> bool:
+def gone(error: BaseException | None) -> bool:
     """Whether the reader of what is printed has left: a pipe closed at its other end."""
-    return error.filename is None and error.errno in (errno.EPIPE, errno.EINVAL)
+    if isinstance(error, SystemExit):  # what a library makes of it
+        return isinstance(error.__context__, BrokenPipeError)
+    return isinstance(error, OSError) and error.filename is None \
+        and error.errno in (errno.EPIPE, errno.EINVAL)
 
 
 def screen(*, stderr: bool = False) -> Console:
@@ -55,7 +58,7 @@ def say(*show: Callable[[], None]) -> None:
         for one in show:
             one()
         sys.stdout.flush()
-    except OSError as error:
+    except (OSError, SystemExit) as error:
         if not gone(error):
             raise
         silence()

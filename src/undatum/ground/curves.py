@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 
 import numpy as np
@@ -15,6 +15,7 @@ from undatum.textfile import csv_rows, read_text
 from undatum.units import factor
 
 _HEAD = re.compile(r"\s*([^(\[]+?)\s*[\(\[]\s*([^)\]]+)\s*[\)\]]\s*")
+_ROW = re.compile(r"spectrum row (\d+)")
 _PERCENT = re.compile(r"(\d+(?:\.\d+)?)\s*%")
 EXAMPLE = "write a first line such as: period (s), acceleration (g)"
 
@@ -103,7 +104,8 @@ def read_curves(
             values.append([float(cell) * size for cell, size in zip(row, sizes, strict=True)])
         except ValueError:
             raise wrong(number, f"{','.join(row)!r} is not a period and "
-                        f"{'an ordinate' if len(head) == 2 else 'its ordinates'}") from None
+                        f"{'an ordinate' if len(head) == 2 else 'its ordinates'}",
+                        "a number for every column of the header") from None
     columns = list(zip(*values, strict=True)) if values else [()] * len(head)
     dampings = [float(p[1]) / 100 if p else damping for p in percents]
     if len(set(dampings)) != len(dampings) or min(dampings) <= 0:
@@ -116,4 +118,6 @@ def read_curves(
             for z, ordinates in zip(dampings, columns[1:], strict=True)
         })
     except InputError as error:
-        raise InputError(list(error.faults), source=name) from None
+        raise InputError([
+            replace(f, line=rows[int(at[1])][0]) if (at := _ROW.fullmatch(f.place)) else f
+            for f in error.faults], source=name) from None

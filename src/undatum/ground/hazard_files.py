@@ -156,7 +156,7 @@ def _read_csv(path: Path) -> Provider:
         raise wrong(f"does not say its {' and '.join(missing)}",
                     "begin it with lines such as: # source: ... and # edition: ...")
     if len(rows) < 2:
-        raise wrong("holds no rows")
+        raise wrong("holds no rows", "give a header and a row for every place")
     heads = [_HEAD.fullmatch(cell) for cell in rows[0][1]]
     if not all(heads):
         raise wrong(f"the header {','.join(rows[0][1])!r} cannot be read",
@@ -166,8 +166,8 @@ def _read_csv(path: Path) -> Provider:
         raise wrong(f"has two columns {twice!r}", "give each column its own name", rows[0][0])
     for number, row in rows[1:]:
         if len(row) != len(names):
-            raise wrong(f"{','.join(row)!r} has {len(row)} cells, the header {len(names)}", "",
-                        number)
+            raise wrong(f"{','.join(row)!r} has {len(row)} cells, the header {len(names)}",
+                        "give every column a cell, an empty one where there is no value", number)
     units = {h[1]: h[2] or "" for h in heads if h}
     if "place" in names:
         return _zones(path, names, units, rows[1:], marks, wrong)
@@ -202,10 +202,10 @@ def _grid(
     columns = {n: [row[k] for _, row in rows] for k, n in enumerate(names)}
     axes = {}
     for name in ("latitude", "longitude"):
-        try:
-            axes[name] = np.array([float(cell) for cell in columns.pop(name)])
-        except ValueError:
-            raise wrong(f"a {name} is not a number") from None
+        degrees = [_degrees(cell) for cell in columns.pop(name)]
+        if (at := next((k for k, d in enumerate(degrees) if not abs(d) <= 360), None)) is not None:
+            raise wrong(f"a {name} is no number of degrees", "write such as -41.25", rows[at][0])
+        axes[name] = np.array(degrees)
     lat, i = np.unique(axes["latitude"], return_inverse=True)
     lon, j = np.unique(axes["longitude"], return_inverse=True)
     filled = np.zeros((lat.size, lon.size), dtype=int)
@@ -232,6 +232,13 @@ def _grid(
         numbers[name] = grid
     return HazardGrid(path.name, lat, lon, numbers, texts, units, stepped, marks["source"],
                       marks["edition"])
+
+
+def _degrees(cell: str) -> float:
+    try:
+        return float(cell)
+    except ValueError:
+        return np.nan
 
 
 def _read_netcdf(path: Path) -> HazardGrid:
@@ -268,7 +275,8 @@ def _grid_of(path: Path, wrong: Callable[..., InputError]) -> HazardGrid:
     numbers, units, stepped = {}, {}, set()
     for name, variable in variables.items():
         if tuple(variable.dimensions) != ("latitude", "longitude"):
-            raise wrong(f"{name} is not on (latitude, longitude)")
+            raise wrong(f"{name} is not on (latitude, longitude)",
+                        "save it on these two dimensions, or leave it out")
         values = np.array(variable[:], dtype=float)
         empty = getattr(variable, "_FillValue", None)
         if empty is not None:
@@ -279,7 +287,8 @@ def _grid_of(path: Path, wrong: Callable[..., InputError]) -> HazardGrid:
             stepped.add(name)
     lat, lon = (a[o] for a, o in zip(axes, order, strict=True))
     if lat.size < 2 or lon.size < 2 or np.any(np.diff(lat) == 0) or np.any(np.diff(lon) == 0):
-        raise wrong("needs two or more latitudes and longitudes, each once")
+        raise wrong("needs two or more latitudes and longitudes, each once",
+                    "leave no axis empty, and no value twice")
     return HazardGrid(path.name, lat, lon, numbers, {}, units, frozenset(stepped),
                       marks["source"], marks["edition"])
 

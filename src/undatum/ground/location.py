@@ -5,7 +5,7 @@ from __future__ import annotations
 import os
 from collections.abc import Mapping
 from datetime import UTC, datetime
-from typing import TYPE_CHECKING, Protocol
+from typing import TYPE_CHECKING, Annotated, Protocol
 
 from pydantic import Field, model_validator
 from pydantic_core import PydanticCustomError
@@ -13,15 +13,16 @@ from pydantic_core import PydanticCustomError
 from undatum.described import Described, Named
 from undatum.errors import Fault, InputError
 from undatum.record import record
+from undatum.units import InUnit
 
 
 class Location(Described):
     """The ``site.location`` table: where the building stands, and who knows the hazard there."""
 
-    latitude: float | None = Field(
+    latitude: Annotated[float | None, InUnit("deg")] = Field(
         default=None, ge=-90, le=90, description="Degrees, north positive"
     )
-    longitude: float | None = Field(
+    longitude: Annotated[float | None, InUnit("deg")] = Field(
         default=None, ge=-180, le=180, description="Degrees, east positive"
     )
     place: str | None = Field(

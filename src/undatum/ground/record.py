@@ -42,10 +42,12 @@ class GroundMotion:
         a = np.asarray(self.acceleration, dtype=float)
         faults = []
         if a.ndim != 1 or a.size < 3:
-            faults.append(Fault(self.name, "holds fewer than three samples"))
+            faults.append(Fault(self.name, "holds fewer than three samples",
+                                "give the record from its first sample to its last"))
         elif not np.all(np.isfinite(a)):
             row = int(np.flatnonzero(~np.isfinite(a))[0])
-            faults.append(Fault(self.name, f"sample {row + 1} is not a finite number"))
+            faults.append(Fault(self.name, f"sample {row + 1} is not a finite number",
+                                "take it from the source again"))
         elif np.abs(a).max() > 10 * STANDARD_GRAVITY:
             faults.append(Fault(
                 self.name, f"reaches {np.abs(a).max() / STANDARD_GRAVITY:.3g} g",
@@ -283,9 +285,11 @@ def read_motion(path: str | Path, *, step: float | None = None) -> GroundMotion:
         try:
             numbers.append([float(cell) for cell in re.split(r"[,;\s]+", line.strip()) if cell])
         except ValueError:
-            raise wrong(f"{line.strip()[:60]!r} is not a row of numbers", "", i) from None
+            raise wrong(f"{line.strip()[:60]!r} is not a row of numbers",
+                        "numbers only, apart by commas or spaces", i) from None
         if len(units) == 2 and len(numbers[-1]) != 2:
-            raise wrong(f"{line.strip()[:60]!r} is not a time and an acceleration", "", i)
+            raise wrong(f"{line.strip()[:60]!r} is not a time and an acceleration",
+                        "two numbers to a line", i)
     values = np.array([x for row in numbers for x in row])
     with np.errstate(over="ignore"):  # what is not finite is refused with its place
         values = values * np.resize([tick, size], values.size) if len(units) == 2 else values * size

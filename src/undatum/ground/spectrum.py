@@ -183,9 +183,11 @@ class TabulatedSpectrum(Spectrum):
         t, a = np.asarray(self.periods), np.asarray(self.ordinates)
         faults = []
         if t.size < 2 or t.size != a.size:
-            faults.append(Fault("spectrum", "needs at least two periods, each with one ordinate"))
+            faults.append(Fault("spectrum", "needs at least two periods, each with one ordinate",
+                                "list them in pairs"))
         elif not (np.all(np.isfinite(t)) and np.all(np.isfinite(a))):
-            faults.append(Fault("spectrum", "holds a value that is not a finite number"))
+            faults.append(Fault("spectrum", "holds a value that is not a finite number",
+                                "take it from the source again"))
         else:
             if np.any(np.diff(t) <= 0):
                 row = int(np.argmax(np.diff(t) <= 0)) + 1
@@ -195,9 +197,11 @@ class TabulatedSpectrum(Spectrum):
                     "list the periods in rising order, each once",
                 ))
             if t[0] < 0 or np.any(a < 0):
-                faults.append(Fault("spectrum", "periods and ordinates may not be negative"))
+                faults.append(Fault("spectrum", "periods and ordinates may not be negative",
+                                    "take the signs out, or the rows"))
             if self.interpolation == "log-log" and (np.any(a <= 0) or t[0] <= 0):
-                faults.append(Fault("spectrum", "log-log interpolation needs values above zero"))
+                faults.append(Fault("spectrum", "log-log interpolation needs values above zero",
+                                    "take linear, or leave those rows out"))
             if a.max() > 10 * STANDARD_GRAVITY:
                 faults.append(Fault(
                     "spectrum",

@@ -189,10 +189,10 @@ def given_tables_of(r: Results) -> Made:
         made["input_lines"] = partial(lines_table, building)
     if r.model.framed is not None:
         frame = r.model.framed.frame
-        made["input_members"] = partial(rules_table, building)
+        made["input_members"] = partial(rules_table, building, r.units)
         made["input_sections"] = partial(sections_table, building, frame)
         if any(s.flange for s in building.sections.values()):
             made["flanges"] = partial(flanges_table, r.project, building)
     if building.member_loads or building.cases:
-        made["input_cases"] = partial(cases_table, building)
+        made["input_cases"] = partial(cases_table, building, r.units)
     return made

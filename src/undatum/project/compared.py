@@ -80,15 +80,15 @@ def _text(value: float | str | None, dimension: str, units: UnitSystem) -> str:
 
 
 def input_changes(first: Results, second: Results) -> Table:
-    """Keys of the project whose values differ, are new or are gone; numbers in SI."""
-    a, b = (dict(flat(r.project)) for r in (first, second))
+    """Keys of the project whose values differ, are new or are gone; in the units of the first."""
+    a, b = (dict(flat(r.project, first.units)) for r in (first, second))
     keys = [k for k in dict.fromkeys((*a, *b)) if a.get(k) != b.get(k)]
     return Table(
         "input_changes", "What was asked differently",
         (
             column("key", "", keys),
-            column("first (SI)", "", [a.get(k, "–") for k in keys]),
-            column("second (SI)", "", [b.get(k, "–") for k in keys]),
+            column("first", "", [a.get(k, "–") for k in keys]),
+            column("second", "", [b.get(k, "–") for k in keys]),
         ),
         note="" if keys else "Nothing: both describe the same job.",
     )

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from typing import Any
 
 import numpy as np
@@ -22,6 +22,7 @@ from undatum.project.outcomes import SpectrumResult
 from undatum.project.schema import Project
 from undatum.standards.terms import DIRECTIONS
 from undatum.table import Cell, Column, Table, column
+from undatum.units import UnitSystem, dimension_of
 
 Floats = NDArray[np.float64]
 LEAST_CORRELATION = 1e-3  # pairs of modes below it are not listed
@@ -108,7 +109,7 @@ def lines_table(building: Building) -> Table:
                 strength))
     heads = (("line", ""), ("story", ""), ("x", "length"), ("y", "length"),
              ("angle from X (deg)", "ratio"), ("story stiffness", "stiffness"),
-             ("bending stiffness EI (N m2)", "ratio"), ("shear stiffness GA (N)", "ratio"),
+             ("bending stiffness EI", "bending stiffness"), ("shear stiffness GA", "force"),
              ("share in bending", "ratio"), ("share in shear", "ratio"), ("strength", "force"))
     return Table(
         "input_lines", "Lateral lines as given",
@@ -119,72 +120,83 @@ def lines_table(building: Building) -> Table:
     )
 
 
-def rules_table(building: Building) -> Table:
-    """Axes, rules that make members, and supports, in order; numbers in SI."""
+def rules_table(building: Building, units: UnitSystem) -> Table:
+    """Axes, rules that make members, and supports, in order; each number with its unit."""
     parts = [("axes", building.axes), *((f"members[{i}]", rule)
                                         for i, rule in enumerate(building.members)),
              *((f"placed[{i}]", one) for i, one in enumerate(building.placed)),
              *((f"supports[{i}]", rule) for i, rule in enumerate(building.supports))]
-    rows = [(where, key, value) for where, part in parts for key, value in flat(part)]
-    return Table(
-        "input_members", "Axes and members as given",
-        (column("table", "", [r[0] for r in rows]), column("key", "", [r[1] for r in rows]),
-         column("value (SI)", "", [r[2] for r in rows])),
+    return _as_given(
+        "input_members", "Axes and members as given", parts, units,
         note="Later rules override earlier ones. What they made stands member by member in the "
         "table of members.",
     )
 
 
-def cases_table(building: Building) -> Table:
-    """Loads on members and load cases of one's own, in order; numbers in SI."""
+def cases_table(building: Building, units: UnitSystem) -> Table:
+    """Loads on members and load cases of one's own, in order; each number with its unit."""
     parts = [*((f"member_loads[{i}]", one) for i, one in enumerate(building.member_loads)),
              *((f"cases[{i}]", one) for i, one in enumerate(building.cases))]
-    rows = [(where, key, value) for where, part in parts for key, value in flat(part)]
-    return Table(
-        "input_cases", "Loads on members and load cases as given",
-        (column("table", "", [r[0] for r in rows]), column("key", "", [r[1] for r in rows]),
-         column("value (SI)", "", [r[2] for r in rows])),
+    return _as_given(
+        "input_cases", "Loads on members and load cases as given", parts, units,
         note="Loads on members count as seismic weight by their kind; cases do not.",
     )
 
 
 def choices_table(project: Project) -> Table:
-    """Every choice of site, systems, analysis, drift and irregularities; numbers in SI."""
-    rows = [
-        (where, key, value)
-        for where, part in (
-            ("project", {"standard": project.standard, "units": project.units,
-                         "occupancy": project.occupancy}),
-            ("site", project.site),
-            *((f"system.{d}", one) for d, one in project.system.by_direction.items()),
-            ("spectrum", project.spectrum), ("analysis", project.analysis),
-            ("drift", project.drift), ("irregularities", project.irregularities))
-        for key, value in flat(part)]
-    return Table(
+    """Every choice of site, systems, analysis, drift, irregularities; numbers with their units."""
+    return _as_given(
         "choices", "Choices of the project",
-        (column("table", "", [r[0] for r in rows]), column("key", "", [r[1] for r in rows]),
-         column("value (SI)", "", [r[2] for r in rows])),
-        note="What is left out takes the default that is shown.",
-    )
+        (("project", {"standard": project.standard, "units": project.units,
+                      "occupancy": project.occupancy}),
+         ("site", project.site),
+         *((f"system.{d}", one) for d, one in project.system.by_direction.items()),
+         ("spectrum", project.spectrum), ("analysis", project.analysis),
+         ("drift", project.drift), ("irregularities", project.irregularities)),
+        UnitSystem(project.units), "What is left out takes the default that is shown.")
 
 
-def flat(node: Any, at: str = "") -> Iterator[tuple[str, str]]:
-    """Keys and values of a part of the project as texts; what is empty is left out."""
+def _as_given(
+    name: str, title: str, parts: Iterable[tuple[str, Any]], units: UnitSystem, note: str
+) -> Table:
+    rows = [(where, key, value) for where, part in parts for key, value in flat(part, units)]
+    return Table(name, title, tuple(column(head, "", [r[k] for r in rows])
+                                    for k, head in enumerate(("table", "key", "value"))), note)
+
+
+def flat(
+    node: Any, units: UnitSystem, at: str = "", measure: str = ""
+) -> Iterator[tuple[str, str]]:
+    """Keys and values of a part of the project as texts with units; what is empty is left out.
+
+    ``measure`` is the dimension that the field of a model states for the numbers in it.
+    """
     if isinstance(node, BaseModel):
-        node = {name: getattr(node, name) for name in type(node).model_fields}
-    if isinstance(node, dict):
+        for name, field in type(node).model_fields.items():
+            yield from flat(getattr(node, name), units, f"{at}.{name}" if at else name,
+                            dimension_of(field))
+    elif isinstance(node, dict):
         for key, value in node.items():
-            yield from flat(value, f"{at}.{key}" if at else str(key))
+            yield from flat(value, units, f"{at}.{key}" if at else str(key), measure)
     elif isinstance(node, list | tuple):
         if node and not isinstance(node[0], BaseModel | dict | list | tuple):
-            yield at, ", ".join(f"{v:.8g}" if isinstance(v, float) else str(v) for v in node)
+            yield at, ", ".join(_said(v, units, measure) for v in node)
         else:
             for i, value in enumerate(node):
-                yield from flat(value, f"{at}[{i}]")
-    elif isinstance(node, bool):
-        yield at, "yes" if node else "no"
+                yield from flat(value, units, f"{at}[{i}]", measure)
     elif node not in (None, ""):
-        yield at, f"{node:.8g}" if isinstance(node, float) else str(node)
+        yield at, _said(node, units, measure)
+
+
+def _said(value: Any, units: UnitSystem, measure: str) -> str:
+    if isinstance(value, bool):
+        return "yes" if value else "no"
+    if not isinstance(value, float):
+        return str(value)
+    if measure == "angle":
+        return f"{np.degrees(value):.8g} deg"
+    shown = units.show(value, measure) if measure else value
+    return f"{shown:.8g} {units.label(measure)}".strip()
 
 
 def modal_drift_table(

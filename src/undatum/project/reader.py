@@ -123,7 +123,8 @@ def _parsed(path: Path, text: str) -> dict[str, Any]:
         raise InputError([Fault("", f"holds {said}", "take it out")],
                          source=path.name) from None
     except RecursionError:
-        raise InputError([Fault("", "is nested too deeply to be a project")],
+        raise InputError([Fault("", "is nested too deeply to be a project",
+                                "look for brackets that open and do not close")],
                          source=path.name) from None
 
 
@@ -204,7 +205,8 @@ def _validate(
         standards.get(key, folder)
     except (InputError, TypeError) as error:
         found = error.faults if isinstance(error, InputError) else [
-            Fault("standard", f"{key!r} is not the name of a standard")]
+            Fault("standard", f"{key!r} is not the name of a standard",
+                  "choose from: " + ", ".join(standards.shipped()))]
         faults += found
         key, silent = DEFAULT_STANDARD, True
         data = {**data, "standard": key}

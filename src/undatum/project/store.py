@@ -291,7 +291,8 @@ def _class(name: str) -> Any:
                                 "install the package that registers its standard")])
     found = getattr(import_module(module), cls)
     if not (isinstance(found, type) and (is_dataclass(found) or issubclass(found, Enum))):
-        raise InputError([Fault(FILE, f"names {name!r}, which is no record")])
+        raise InputError([Fault(FILE, f"names {name!r}, which is no record",
+                                "run the project again")])
     return found
 
 

@@ -96,7 +96,8 @@ def on_axis(results: Results, name: str) -> list[Member]:
     found = [members[k] for k in np.flatnonzero(
         np.all(np.abs(axes.off(name, ends)) < 1e-5, axis=1)).tolist()]
     if not found:
-        raise InputError([Fault("axis", f"no member stands on axis {name!r}")])
+        raise InputError([Fault("axis", f"no member stands on axis {name!r}",
+                                "name an axis with members")])
     return found
 
 

@@ -73,12 +73,11 @@ class SystemInput(Asked):
         unknown = next((r for r in (self.row, *self.with_rows) if r not in rows), None)
         if unknown is not None:
             near = nearest(unknown, list(rows)) or _by_name(unknown, rows)
-            hint = f"; did you mean {near!r} ({rows[near].system})?" if near else ""
             raise PydanticCustomError(
-                "system_row",
-                "{row} is not a row of Table 12.2-1{hint}",
-                {"row": repr(unknown), "hint": hint},
-            )
+                "system_row", "{row} is not a row of Table 12.2-1", {
+                    "row": repr(unknown), "key": "row" if unknown == self.row else "with_rows",
+                    "hint": f"{near!r} ({rows[near].system})" if near else "",
+                    "standard": f"asce7-{self.edition}"})
         if self.redundancy not in (None, 1.0, 1.3):
             raise PydanticCustomError("reason", "redundancy is either 1.0 or 1.3 (12.3.4)")
         if self.redundancy == 1.0 and not self.redundancy_reason:

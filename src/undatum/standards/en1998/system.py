@@ -67,9 +67,9 @@ class SystemInput(Asked):
         if self.row not in rows and self.q is None:
             near = nearest(self.row, list(rows))
             raise PydanticCustomError(
-                "system_row", "{row} is not a structural type that is covered{hint}",
-                {"row": repr(self.row), "hint": (f"; did you mean {near!r}?" if near else "")
-                 + " (any other takes q with its reason)"})
+                "system_row", "{row} is not a structural type that is covered", {
+                    "row": repr(self.row), "key": "row", "standard": "en1998",
+                    "hint": f"{near!r}" if near else "", "other": "any other takes q and reason"})
         ratio = self.overstrength_ratio
         if self.row in rows and ratio and ratio > MOST_RATIO.get(rows[self.row].material, 1.6):
             material = rows[self.row].material

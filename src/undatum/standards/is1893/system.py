@@ -61,8 +61,9 @@ class SystemInput(Asked):
         if self.row not in known:
             near = nearest(self.row, list(known))
             raise PydanticCustomError(
-                "system_row", "{row} is not in the table of R{hint}",
-                {"row": repr(self.row), "hint": f"; did you mean {near!r}?" if near else ""})
+                "system_row", "{row} is not in the table of R", {
+                    "row": repr(self.row), "key": "row", "standard": "is1893-2016",
+                    "hint": f"{near!r}" if near else ""})
         return self
 
 

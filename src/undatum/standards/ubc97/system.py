@@ -51,9 +51,10 @@ class SystemInput(Asked):
         if unknown is not None:
             near = nearest(unknown, list(rows))
             raise PydanticCustomError(
-                "system_row", "{row} is not a row of Table 16-N{hint}",
-                {"row": repr(unknown), "hint": f"; did you mean {near!r} ({rows[near].system})?"
-                 if near else ""})
+                "system_row", "{row} is not a row of Table 16-N", {
+                    "row": repr(unknown), "key": "row" if unknown == self.row else "with_rows",
+                    "hint": f"{near!r} ({rows[near].system})" if near else "",
+                    "standard": "ubc97"})
         return self
 
 
