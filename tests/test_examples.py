@@ -13,6 +13,7 @@ from pathlib import Path
 import pytest
 
 from test_bad_input import call
+from undatum.project.reader import shipped_text
 from undatum.project.results import Results
 
 ROOT = Path(__file__).parent.parent
@@ -109,6 +110,22 @@ def test_the_code_of_the_readme_runs(tmp_path: Path) -> None:
     assert (done.returncode, done.stderr) == (0, "")
     assert "as it is: drift in X is 110% of its limit" in done.stdout  # as the record above shows
     assert (tmp_path / "kept" / "results.nc").is_file()
+
+
+def test_the_tour_shows_what_check_says(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
+) -> None:
+    """Two slips in the project that is shipped, as in the transcript."""
+    text = shipped_text("starter", "mine.toml").replace("\nsite_class", "\nsite_clas", 1)
+    file = tmp_path / "mine.toml"
+    text = text.replace("\nheight = 3.8\n", '\nheight = "3.8 kPa"\n', 1)
+    file.write_text(text, encoding="utf-8")
+    assert call(["check", str(file)], monkeypatch) == 2
+    said = capsys.readouterr().err.splitlines()
+    tour = (ROOT / "docs" / "tour.md").read_text(encoding="utf-8")
+    shown = tour.split("$ undatum check mine.toml\n")[1].split("```")[0].splitlines()
+    assert len(shown) == len(said)
+    assert all(s.startswith(x.removesuffix("...")) for s, x in zip(said, shown, strict=True))
 
 
 def test_generated_docs_are_current() -> None:

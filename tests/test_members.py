@@ -475,7 +475,7 @@ def test_brace_with_stiffer_ends_is_springs_in_a_row() -> None:
     assert axial(ends=ends) == pytest.approx(1 / row)
     kept = ud.KeptShares(axial=0.5, reason="test")
     assert axial(ends=ends, kept=kept) == pytest.approx(0.5 / row)
-    with pytest.raises(ud.InputError, match="'emd' is not among.*\n.*'end'"):
+    with pytest.raises(ud.InputError, match=r"'emd' is not among.*\n.*'end'"):
         axial(ends=ud.BraceEnds(section="emd", share=0.3))
     with pytest.raises(ud.InputError, match="braces only"):
         ud.MemberRule(beams="all", section="bar", ends=ends)

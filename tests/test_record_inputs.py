@@ -9,6 +9,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 
+import undatum as ud
 from conftest import SITE, analyze, shear_building
 from undatum.project.results import Results
 from undatum.report.files import write_all
@@ -90,3 +91,18 @@ def test_equal_blocks_are_printed_once(tmp_path: Path) -> None:
     other = analyze(shear_building([6e6] * 3, [2e5] * 3))
     write_all(other, tmp_path / "b")
     assert "printed once" not in (tmp_path / "b" / "record.html").read_text(encoding="utf-8")
+
+
+def test_what_was_put_in_stands_in_the_units_of_the_project() -> None:
+    r = ud.run(ud.shipped_project("archive_frames"))
+    given = r.to_frame("input_members").set_index(["table", "key"])["value"]
+    assert given["axes", "across_x.spacing"] == ", ".join(["30 ft"] * 6)
+    assert given["members[2]", "turned"] == "90 deg"
+    asked = r.to_frame("choices").set_index(["table", "key"])["value"]
+    assert asked["site", "ss"] == "1.35 g"
+    assert asked["drift", "points[0].at"] == "125 ft, 35 ft"
+    walls = ud.run(ud.shipped_project("clinic")).table("input_lines")
+    si, mm = (walls.to_frame(units).set_index("line").loc["Wall S1"].iloc[0]
+              for units in ("N and m", "kN and mm"))
+    assert mm["bending stiffness EI (kN·mm²)"] == pytest.approx(
+        1e3 * si["bending stiffness EI (N·m²)"])

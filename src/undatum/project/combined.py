@@ -20,8 +20,8 @@ from undatum.table import Column, Table, column
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
 Texts = NDArray[np.object_]
-NOTE = "Gravity is first order, in full by kind of load, without any reduction of live load. " \
-    "Forces of a spectrum carry no sign: both count."
+NOTE = "Gravity is first order, in full by kind of load, without any reduction of live load."
+UNSIGNED = "Forces of a spectrum carry no sign: both count."
 VERTICAL = "The vertical effect of the earthquake stands in the factor on dead load."
 
 
@@ -29,7 +29,8 @@ def note_of(
     how: Combiner, checks: Sequence[StabilityCheck], method: Method, cases: Sequence[str]
 ) -> str:
     """What to know about the numbers: P-Delta, and cases that no combination names."""
-    said = [NOTE, *([VERTICAL] if how.vertical_in_dead else [])]
+    said = [NOTE, *([UNSIGNED] if method == "spectrum" else []),
+            *([VERTICAL] if how.vertical_in_dead else [])]
     own = [c for c in checks if c.method == method]
     grown = [(float(c.amplification.max()), c) for c in own]
     largest = [f"{f:.3f} in {c.direction}" + c.state.beside(", ") for f, c in grown if f > 1]
