@@ -36,6 +36,7 @@ from undatum.project.choices import (
 )
 from undatum.project.damping import damping_finding
 from undatum.project.located import hazard_finding, hazard_working
+from undatum.project.odd_members import odd_members
 from undatum.project.outcomes import Scaling, SpectrumResult
 from undatum.project.own_forces import OwnForces, own_forces_findings
 from undatum.project.questions import (
@@ -113,7 +114,8 @@ def ask_questions(project: Project, units: UnitSystem) -> tuple[Finding, ...]:
     return (*implausible(project, units), *astray(project.building, units),
             *counted_twice(project.building), *followed(project.building, units),
             *ending_in_the_air(project.building), *meeting_walls(project.building),
-            *walls_without_weight(project.building, units))
+            *walls_without_weight(project.building, units),
+            *odd_members(project.building, units))
 
 
 @stage("findings")
