@@ -4,28 +4,35 @@ from __future__ import annotations
 
 from typing import Any
 
+import numpy as np
 import pytest
 
 import undatum as ud
+from conftest import analyze
 from undatum.finding import Finding
 from undatum.project.odd_members import odd_members
 from undatum.units import SI
 
 
-def asked(
-    *rules: ud.MemberRule, at: tuple[float, ...] = (0.0, 6.0, 12.0), **sizes: Any
-) -> list[Finding]:
-    """What is asked of a floor on columns and beams, with more rules or another section."""
+def building(
+    rules: tuple[ud.MemberRule, ...], at: tuple[float, ...] = (0.0, 6.0, 12.0), **sizes: Any
+) -> ud.Building:
+    """Two floors on columns and beams, with more rules or another section."""
     section = ud.CrossSection(**{"rectangle": (0.4, 0.6), "material": "C30/37", **sizes})
-    return odd_members(ud.Building(
+    return ud.Building(
         axes=ud.Axes(across_x=ud.AxisFamily(names=[str(k) for k in range(len(at))], at=at),
                      across_y=ud.AxisFamily(names="A..C", at=[0, 5, 10])),
-        stories=ud.Stories(heights={"L2": 3.5, "L1": 3.5}, outline="all", floor="all"),
+        stories=ud.Stories(heights={"L1": 3.5, "L2": 3.5}, outline="all", floor="all"),
         outlines={"all": ud.Stretch(between=("A0", f"C{len(at) - 1}"))},
         floors={"all": [ud.Load(name="slab", kind="dead", per_area=5e3)]},
         sections={"any": section},
         members=(ud.MemberRule(columns="all", section="any"),
-                 ud.MemberRule(beams="all", section="any"), *rules)), SI)
+                 ud.MemberRule(beams="all", section="any"), *rules))
+
+
+def asked(*rules: ud.MemberRule, **more: Any) -> list[Finding]:
+    """What is asked of it."""
+    return odd_members(building(rules, **more), SI)
 
 
 def test_a_sound_building_is_not_asked() -> None:
@@ -59,3 +66,25 @@ def test_columns_a_hand_apart(gap: float, named: bool) -> None:
         assert "B1" in found[0].where
         assert "B2" in found[0].where
         assert "B0" not in found[0].where
+
+
+@pytest.mark.parametrize("turned", [0.0, "90 deg", "30 deg"])
+def test_a_foot_hinged_twice_is_a_foot_hinged_once(turned: float | str) -> None:
+    """Pinned, hinged, or both: the same periods and reactions, and the joint is named."""
+    def run(*, pinned: bool, hinged: bool) -> ud.Results:
+        foot = ud.MemberRule(columns="B1 at L1", section="any", turned=turned,
+                             hinged="start" if hinged else None)
+        whole = building((foot,)).model_copy(update={
+            "supports": (ud.Support(at="B1", hold="pinned"),) if pinned else ()})
+        return analyze(whole)
+
+    once, other, twice = run(pinned=True, hinged=False), run(pinned=False, hinged=True), run(
+        pinned=True, hinged=True)
+    for one in (other, twice):
+        assert one.modes.periods == pytest.approx(once.modes.periods, rel=1e-10)
+        a, b = (r.reactions().to_frame(SI).select_dtypes("number").fillna(0.0).to_numpy()
+                for r in (one, once))
+        np.testing.assert_allclose(a, b, atol=1e-8 * np.abs(b).max())
+    named = [[f.where for f in r.findings if f.check == "joints that turn freely"]
+             for r in (once, other, twice)]
+    assert named == [[], [], ["column B1 at L1"]]

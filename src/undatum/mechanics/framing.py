@@ -27,6 +27,7 @@ from undatum.record import Memo, fixed, record
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
 _SINGULAR = 1e-13  # pivot over diagonal below which a stiffness counts as lost
+_ROUND_OFF = 1e-10  # of the stiffness its members would have unhinged: a rotation counts as free
 _WAYS = ("in X", "in Y", "in Z", "in rotation about X", "in rotation about Y",
          "in rotation about Z")
 
@@ -92,11 +93,19 @@ class FrameModel:
         return self.memo.get("factors", self._factors).solve(loads)
 
     def _factors(self) -> ScaledFactors:
-        count = self.stiffness.shape[0]
-        spread = self.spread[:, count:]
-        return _factored(
-            sparse.csc_array(spread.T @ (assembled(self.frame, self.elements) @ spread)),
-            self.frame, self.owner)
+        return _factored(self._unheld, self.frame, self.owner)[0]
+
+    @property
+    def _unheld(self) -> sparse.csc_array:
+        """(F, F) stiffness of what no floor holds."""
+        spread = self.spread[:, self.stiffness.shape[0]:]
+        return sparse.csc_array(spread.T @ (assembled(self.frame, self.elements) @ spread))
+
+    @property
+    def turning_freely(self) -> Ints:
+        """Nodes that nothing keeps from turning; they are held, which changes no force."""
+        return self.memo.get("turning freely", lambda: free_rotations(
+            self._unheld, self.frame, self.owner)[0])
 
     @fixed
     def end_rows(self, which: Ints, at: Sequence[int] = range(12)) -> Floats:
@@ -140,8 +149,8 @@ def condense(
     memo: dict[str, Any] = {"elements": elements}
     if owner.size:
         coupling = whole[count:, :count].toarray()
-        factors = _factored(sparse.csc_array(whole[count:, count:]), frame, owner)
-        memo["factors"] = factors
+        factors, loose = _factored(sparse.csc_array(whole[count:, count:]), frame, owner)
+        memo |= {"factors": factors, "turning freely": loose}
         half = factors.half(coupling)
         if half is not None:
             condensed = condensed - half.T @ half
@@ -231,8 +240,54 @@ def _spread(
         shape=(6 * m, count + owner.size)), owner
 
 
-def _factored(k: sparse.csc_array, frame: Frame, owner: Ints) -> ScaledFactors:
-    """Factors of the matrix. Raises AnalysisError naming the node that moves freely."""
+def free_rotations(
+    k: sparse.csc_array, frame: Frame, owner: Ints
+) -> tuple[Ints, sparse.csc_array | None]:
+    """Nodes that turn without any resistance, and (F, F) stiffness that holds them where they are.
+
+    Where all members are hinged a node may turn as it likes, about any axis; nothing is coupled to
+    it, because the stiffness is nowhere negative, so that holding it changes no force. What the
+    hinges leave of the stiffness after turning to global axes is round-off, and counts as nothing.
+    """
+    nodes = len(frame.points)
+    hinged = np.ones(nodes, dtype=bool)
+    full = np.zeros(nodes)  # rotational stiffness without hinges
+    sections = np.array([[s.bending_y, s.bending_z] for s in frame.sections])[frame.section]
+    turning = 4 * frame.materials[frame.section, 0] * sections.max(axis=1) / frame.lengths
+    for end in (0, 1):
+        stuck = ~frame.released[:, 6 * end + 3:6 * end + 6].any(axis=1)
+        hinged[frame.ends[stuck, end]] = False
+        np.maximum.at(full, frame.ends[:, end], turning)
+    own = np.flatnonzero((owner % 6 >= 3) & hinged[owner // 6] & (full[owner // 6] > 0))
+    if not own.size:
+        return np.zeros(0, dtype=np.intp), None
+    at, which = np.unique(owner[own] // 6, return_inverse=True)
+    place = owner[own] % 6 - 3
+    blocks = np.zeros((at.size, 3, 3))
+    blocks[:, range(3), range(3)] = full[at][:, None]  # what is not free is held
+    blocks[which, place, place] = 0.0
+    part = k[own][:, own].tocoo()
+    same = which[part.row] == which[part.col]
+    np.add.at(blocks, (which[part.row[same]], place[part.row[same]], place[part.col[same]]),
+              part.data[same])
+    values, vectors = np.linalg.eigh(blocks / full[at][:, None, None])
+    loose = values <= _ROUND_OFF
+    if not loose.any():
+        return np.zeros(0, dtype=np.intp), None
+    holding = np.einsum("nik,nk,njk->nij", vectors, loose * full[at][:, None], vectors)
+    one, other = np.nonzero(which[:, None] == which[None, :])
+    added = sparse.csc_array(
+        (holding[which[one], place[one], place[other]], (own[one], own[other])), shape=k.shape)
+    return np.asarray(at[loose.any(axis=1)]), added
+
+
+def _factored(k: sparse.csc_array, frame: Frame, owner: Ints) -> tuple[ScaledFactors, Ints]:
+    """Factors of the matrix, and nodes that turn freely. Raises AnalysisError naming the node that
+    moves freely otherwise.
+    """
+    loose, added = free_rotations(k, frame, owner)
+    if added is not None:
+        k = sparse.csc_array(k + added)
     diagonal = k.diagonal()
     if np.any(diagonal <= 0):
         raise AnalysisError(_moves(frame, int(owner[int(np.argmin(diagonal))])))
@@ -245,7 +300,7 @@ def _factored(k: sparse.csc_array, frame: Frame, owner: Ints) -> ScaledFactors:
             shape /= np.abs(shape * np.sqrt(diagonal)).max()
         worst = int(np.argmax(np.abs(shape) * np.sqrt(diagonal)))
         raise AnalysisError(_moves(frame, int(owner[worst])))
-    return found
+    return found, loose
 
 
 def _moves(frame: Frame, freedom: int) -> str:

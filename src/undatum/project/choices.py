@@ -93,6 +93,22 @@ def open_floors(model: Model) -> tuple[Finding, ...]:
         "building.diaphragms", "Check forces within these floors, and what ties them."),)
 
 
+def free_joints(model: Model) -> tuple[Finding, ...]:
+    """Joints that nothing keeps from turning."""
+    if model.framed is None or not model.framed.turning_freely.size:
+        return ()
+    frame = model.framed.frame
+    nodes = model.framed.turning_freely
+    names = list(dict.fromkeys(
+        frame.members[m].name for m in frame.member[np.isin(frame.ends, nodes).any(axis=1)]))
+    return (Finding(
+        "joints that turn freely", ", ".join(names[:6])
+        + (f" and {len(names) - 6} more" if len(names) > 6 else ""), Severity.NOTE,
+        f"All that ends at {len(nodes)} joint{'s' if len(nodes) > 1 else ''} of these members is "
+        "hinged there. No force depends on how they turn, so they are held.", "",
+        "A pinned foot under a hinged column needs one of the two hinges only."),)
+
+
 def against_the_standard(
     analysis: Analysis, rules: ModalRules, twist: Mapping[Direction, TorsionResult],
     standard_way: tuple[DirectionalCombination, str], usual: Mapping[Direction, Eccentricity],
