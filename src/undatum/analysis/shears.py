@@ -18,8 +18,8 @@ Floats = NDArray[np.float64]
 
 
 @record
-class StoryResponse:
-    """Response by story of several sets, stories top down. SI.
+class StoryShears:
+    """Shears and moments by story of several sets, stories top down. SI.
 
     ``shear`` and ``overturning`` (set, component, story) along X and Y; ``torsion`` (set, story)
     about the vertical axis through the story's center of mass; ``lines`` (set, line story) the
@@ -95,9 +95,9 @@ class StoryResponse:
         return [at.get(pair) for pair in zip(where["line"], where["story"], strict=True)]
 
 
-def story_response(
+def shears_of(
     model: Model, sets: Sequence[Readable]
-) -> StoryResponse:
+) -> StoryShears:
     """Evaluate the story quantities of every set."""
     of, stories = model.quantities, axis("story", model.levels)
     names, along = axis("set", [one.name for one in sets]), axis("component", model.directions)
@@ -112,7 +112,7 @@ def story_response(
             own = own.where(component=model.directions[0])
         return labelled(kind, own.dimension, axes, values(own).reshape(shape))
 
-    return StoryResponse(
+    return StoryShears(
         by_story("story shear", (names, along, stories)),
         by_story("overturning moment", (names, along, stories)),
         by_story("story torsion", (names, stories)),

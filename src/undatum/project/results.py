@@ -20,7 +20,7 @@ from undatum.analysis.response import (
     SpectrumSet,
     StaticSet,
 )
-from undatum.analysis.shears import StoryResponse, story_response
+from undatum.analysis.shears import StoryShears, shears_of
 from undatum.analysis.torsion import TorsionResult
 from undatum.building.groups import LoadGroups
 from undatum.building.weight import Weights
@@ -116,9 +116,9 @@ class Results(MemberReadings):
     memo: Memo = field(default_factory=Memo, init=False)
 
     @property
-    def shears(self) -> StoryResponse:
+    def shears(self) -> StoryShears:
         """Shears and moments by story, and shears of lines, of every set for strength."""
-        return self.memo.get("shears", lambda: story_response(self.model, [
+        return self.memo.get("shears", lambda: shears_of(self.model, [
             *(s for s in self.sets_for_strength if not s.own),
             *(s for s in self.further if s.state == self.strength), *self.own_sets]))
 
