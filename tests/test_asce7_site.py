@@ -137,20 +137,6 @@ def test_importance() -> None:
     assert found == [1.0, 1.0, 1.25, 1.5]
 
 
-@given(ss=st.floats(0.1, 3.0), share=st.floats(0.1, 0.6), tl=st.floats(4, 16),
-       name=st.sampled_from("ABCD"))
-def test_spectrum_is_continuous_and_falls_after_the_plateau(
-    ss: float, share: float, tl: float, name: str
-) -> None:
-    s = site(ss=ss, s1=share * ss, long_period=tl, site_class=name).spectrum
-    for corner in s.corners.values():
-        assert float(s(corner * (1 - 1e-9))) == pytest.approx(float(s(corner * (1 + 1e-9))),
-                                                              rel=1e-6)
-    t = np.linspace(s.corners["T0"], 20.0, 500)
-    assert np.all(np.diff(s(t)) <= 1e-12)
-    assert float(s(0.0)) == pytest.approx(0.4 * float(s(s.corners["T0"])))
-
-
 def test_plateau_beyond_the_long_period_is_refused() -> None:
     with pytest.raises(ud.InputError, match=r"are S_S and S_1 swapped\?"):
         site(ss=0.2, s1=1.4, long_period=4.0, site_class="A")

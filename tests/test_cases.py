@@ -345,53 +345,6 @@ def test_wrong_parts_name_themselves(make: Any, text: str) -> None:
         make()
 
 
-def test_same_cases_in_feet_and_from_a_file(tmp_path: Any) -> None:
-    """A project file in kip and ft with the values of one in SI: the same forces."""
-    def text(units: str, load: str, force: str, down: str) -> str:
-        return f'''
-title = "Cases"
-standard = "asce7-16"
-units = "{units}"
-site = {{ ss = 1.0, s1 = 0.4, long_period = 8, site_class = "C", risk_category = "II" }}
-system = {{ X = {{ row = "C.5" }}, Y = {{ row = "C.5" }} }}
-[building]
-member_loads = [{{ name = "wall", kind = "cladding", on = "beams on A", per_length = {load} }}]
-[building.axes]
-across_x = {{ names = "1..2", at = ["0 m", "6 m"] }}
-across_y = {{ names = "A..B", at = ["0 m", "5 m"] }}
-[building.stories]
-heights = {{ L1 = "4 m" }}
-outline = "all"
-floor = "all"
-[building.outlines]
-all = {{ between = ["A1", "B2"] }}
-[building.floors]
-all = [{{ name = "slab", kind = "dead", per_area = "6 kPa", path = "one-way X" }}]
-[building.sections]
-C = {{ rectangle = "500 x 500 mm", material = "C30/37" }}
-[[building.members]]
-columns = "all"
-section = "C"
-[[building.members]]
-beams = "all"
-section = "C"
-[[building.cases]]
-name = "wind"
-on_levels = [{{ at = "L1", X = {force} }}]
-on_supports = [{{ at = "A1", down = {down} }}]
-on_members = [{{ on = "columns", warming = 10 }}]
-'''
-    found = []
-    for name, given_ in (("si", ("N and m", "8000", "5e4", "0.01")),
-                         ("us", ("kip and ft", '"8 kN/m"', '"50 kN"', '"10 mm"'))):
-        path = tmp_path / f"{name}.toml"
-        path.write_text(text(*given_))
-        results = ud.run(ud.read(path))
-        found.append(np.array([c.faces for _, c in results.load_cases().on_members]))
-    assert found[0] == pytest.approx(found[1], rel=1e-9, abs=1e-6)
-
-
-
 def test_feet_that_move_along_take_the_building_with_them() -> None:
     """All feet by 20 mm along X: every node follows, nothing is strained, nothing moves along Y."""
     one = portal(slender(2e-3), slender(2e-3), cases=(

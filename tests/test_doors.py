@@ -265,29 +265,6 @@ def test_a_parsed_file_is_taken_with_its_own_units(name: str) -> None:
         ud.analyze(**{**data, "building": read.project.building})
 
 
-def test_a_system_in_millimeters() -> None:
-    """Lengths in mm, loads in N/mm2: the same periods and shears as in meters."""
-    def asked(size: float, force: float, units: str) -> ud.Results:
-        b = shear_building([6e7] * 2, [2e5] * 2)
-        plain = {"levels": [{"name": x.name, "height": x.height and x.height / size, "outline": [
-            [c / size for c in p] for p in ((0, 0), (10, 0), (10, 6), (0, 6))], "loads": [
-                {"name": "floor", "kind": "dead", "per_area": 3e4 * size**2 / force}]
-            if x.height else []} for x in b.levels]}
-        for level in plain["levels"]:
-            if level["height"] is None:
-                del level["height"]
-        plain["lines"] = [{"name": x.name, "at": [c / size for c in x.at], "direction": x.name[0],
-                           "bottom": "Ground", "top": "L2", "stiffness": 3e7 * size / force}
-                          for x in b.lines]
-        return analyze(plain, units=units)  # type: ignore[arg-type]
-
-    meters, millimeters, both = (asked(*one) for one in (
-        (1.0, 1.0, "N and m"), (1e-3, 1.0, "N and mm"), (1e-3, 1e3, "kN and mm")))
-    for one in (millimeters, both):
-        assert one.modes.periods == pytest.approx(meters.modes.periods)
-        assert one.weights.total == pytest.approx(meters.weights.total)
-
-
 def test_every_path_argument_takes_text(tmp_path: Path, archive: Results) -> None:
     place = os.path.join(str(tmp_path), "out")
     archive.save(place)

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import asyncio
 import io
-import json
 import shutil
 import socket
 import subprocess
@@ -355,23 +354,6 @@ def test_a_service_that_drips_does_not_hold_anyone() -> None:
         with pytest.raises(ud.InputError, match=r"did not finish its answer within 0.4 s"):
             HazardService(address, whole=0.4).find(PLACE)
         assert time.monotonic() - began < 3
-
-
-def test_an_address_must_be_http() -> None:
-    with pytest.raises(ud.InputError, match="not an http address"):
-        HazardService("ftp://x").find(PLACE)
-
-
-def test_a_spoilt_cache_is_passed_over(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setenv("UNDATUM_CACHE", str(tmp_path))
-    service, asked = answering(GOOD)
-    service.find(PLACE)
-    kept = next(tmp_path.iterdir())
-    old = json.loads(kept.read_text())
-    for text in ("{", "[]", json.dumps({**old, "retrieved": "2001-01-01T00:00:00Z"})):
-        kept.write_text(text)
-        service.find(PLACE)
-    assert len(asked) == 4
 
 
 def test_the_simulated_service(folder: Path) -> None:

@@ -187,24 +187,6 @@ def test_a_turned_frame_has_the_same_findings() -> None:
     assert told(plain) == told(other)
 
 
-def test_a_frame_in_feet_is_the_same() -> None:
-    foot = 0.3048
-    metric, _ = validate(tomllib.loads(FRAME))
-    assert metric is not None
-    feet = FRAME.replace('"kN and m"', '"kip and ft"')
-    for a in ("[7, 7, 7, 7]", "[6, 8, 6]"):
-        feet = feet.replace(a, str([f"{x} m" for x in eval(a)]).replace("'", '"'))
-    for old in ("L1 = 4.5", '"L2..L5" = 3.6', "Roof = 3.4", "beyond = 0.3"):
-        key, value = old.split(" = ")
-        feet = feet.replace(old, f"{key} = {float(value) / foot}")
-    feet = feet.replace("per_area = 5.0", 'per_area = "5 kPa"')
-    imperial, faults = validate(tomllib.loads(feet))
-    assert imperial is not None, faults
-    a, b = (ud.run(p) for p in (metric, imperial))
-    assert b.modes.periods == pytest.approx(a.modes.periods, rel=1e-9)
-    assert b.weights.total == pytest.approx(a.weights.total, rel=1e-12)
-
-
 @given(shift=st.tuples(st.floats(-500, 500), st.floats(-500, 500)))
 @settings(deadline=None, max_examples=5)
 def test_where_the_axes_start_changes_nothing(shift: tuple[float, float]) -> None:

@@ -186,16 +186,6 @@ def test_what_no_run_wrote_is_never_touched(tmp_path: Path) -> None:
     assert texts(target) == {"notes.txt": "mine", "a.txt": "newest"}
 
 
-def test_a_link_inside_is_not_followed(tmp_path: Path) -> None:
-    target, elsewhere = tmp_path / "out", tmp_path / "elsewhere.txt"
-    target.mkdir()
-    elsewhere.write_text("precious")
-    (target / "a.txt").symlink_to(elsewhere)
-    with pytest.raises(ud.InputError, match=r"a\.txt"):
-        fill(target, "new")
-    assert elsewhere.read_text() == "precious"
-
-
 def test_two_runs_at_once_do_not_mix(tmp_path: Path) -> None:
     target = tmp_path / "out"
     with placing(target) as work:

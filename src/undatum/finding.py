@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 
@@ -43,6 +43,15 @@ class Finding:
         if self.demand is None or not self.capacity:
             return None
         return self.demand / self.capacity
+
+
+SHOWN = 6  # names that a finding lists
+
+
+def several(names: Sequence[str]) -> str:
+    """The first few of many names, and how many more there are."""
+    left = len(names) - SHOWN
+    return ", ".join(names[:SHOWN]) + (f" and {left} more" if left > 0 else "")
 
 
 def worst(findings: Iterable[Finding]) -> Severity:

@@ -129,8 +129,7 @@ def _skewed(frame: Frame) -> tuple[str, ...]:
         if m.kind != "column" and across.min() > 1e-6 * np.hypot(*across) and (
                 m.kind == "brace" or heads.issuperset(nodes)):
             found[f"axis {m.axis}" if m.axis else m.name] = None
-    names = list(found)
-    return tuple(names[:6]) + ((f"{len(names) - 6} more",) if len(names) > 6 else ())
+    return tuple(found)
 
 
 def _stands_alone(

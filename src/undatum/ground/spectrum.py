@@ -60,6 +60,28 @@ class Spectrum(ABC):
         return np.asarray(self(t) * (t / (2 * np.pi)) ** 2)
 
 
+class ChangedSpectrum(Spectrum):
+    """Another spectrum, changed: it answers for the periods that one does."""
+
+    base: Spectrum
+
+    @property
+    def corners(self) -> Mapping[str, float]:
+        return self.base.corners
+
+    @property
+    def last_period(self) -> float:
+        return self.base.last_period
+
+    @property
+    def first_period(self) -> float:
+        return self.base.first_period
+
+    @property
+    def given_between(self) -> tuple[float, float]:
+        return self.base.given_between
+
+
 @dataclass(frozen=True, slots=True)
 class TwoPeriodSpectrum(Spectrum):
     """Ramp, plateau, 1/T and 1/T2: the shape fixed by a short-period and a 1-second ordinate.
@@ -93,7 +115,7 @@ class TwoPeriodSpectrum(Spectrum):
 
 
 @dataclass(frozen=True, slots=True)
-class ScaledSpectrum(Spectrum):
+class ScaledSpectrum(ChangedSpectrum):
     """Another spectrum times a factor, not below ``least`` (m/s2).
 
     ``adjusted_to`` is the damping ratio the factor brings it to, where it does.
@@ -113,25 +135,9 @@ class ScaledSpectrum(Spectrum):
     def __call__(self, period: ArrayLike) -> Floats:
         return np.maximum(self.base(period) * self.factor, self.least)
 
-    @property
-    def corners(self) -> Mapping[str, float]:
-        return self.base.corners
-
-    @property
-    def last_period(self) -> float:
-        return self.base.last_period
-
-    @property
-    def first_period(self) -> float:
-        return self.base.first_period
-
-    @property
-    def given_between(self) -> tuple[float, float]:
-        return self.base.given_between
-
 
 @dataclass(frozen=True, slots=True)
-class PeriodScaledSpectrum(Spectrum):
+class PeriodScaledSpectrum(ChangedSpectrum):
     """Another spectrum times a factor that depends on the period, straight lines between."""
 
     name: str
@@ -144,22 +150,6 @@ class PeriodScaledSpectrum(Spectrum):
     def __call__(self, period: ArrayLike) -> Floats:
         t = np.asarray(period, dtype=float)
         return np.asarray(self.base(t) * np.interp(t, self.periods, self.factors))
-
-    @property
-    def corners(self) -> Mapping[str, float]:
-        return self.base.corners
-
-    @property
-    def last_period(self) -> float:
-        return self.base.last_period
-
-    @property
-    def first_period(self) -> float:
-        return self.base.first_period
-
-    @property
-    def given_between(self) -> tuple[float, float]:
-        return self.base.given_between
 
 
 @dataclass(frozen=True, slots=True)
@@ -287,7 +277,7 @@ class CombinedSpectrum(Spectrum):
 
 
 @dataclass(frozen=True, slots=True)
-class LiftedSpectrum(Spectrum):
+class LiftedSpectrum(ChangedSpectrum):
     """A spectrum multiplied, where ``same`` lies below ``floor``, by what lifts that to it.
 
     ``same`` is the curve of the same ground for the damping of the floor.
@@ -308,17 +298,9 @@ class LiftedSpectrum(Spectrum):
         return np.asarray(self.base(period) * np.maximum(self.floor(period) / low, 1.0))
 
     @property
-    def corners(self) -> Mapping[str, float]:
-        return self.base.corners
-
-    @property
     def last_period(self) -> float:
         return min(self.base.last_period, self.same.last_period, self.floor.last_period)
 
     @property
     def first_period(self) -> float:
         return max(self.base.first_period, self.same.first_period, self.floor.first_period)
-
-    @property
-    def given_between(self) -> tuple[float, float]:
-        return self.base.given_between

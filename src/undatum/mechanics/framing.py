@@ -17,6 +17,7 @@ from scipy import sparse
 
 from undatum.building.members import Frame
 from undatum.errors import AnalysisError
+from undatum.finding import several
 from undatum.mechanics.elements import Elements, elements_of
 from undatum.mechanics.factors import ScaledFactors, scaled_factors
 from undatum.mechanics.lines import LateralLine
@@ -314,7 +315,7 @@ def _moves(frame: Frame, freedom: int) -> str:
     return (
         f"The structure is a mechanism: the node at ({x:.3f} m, {y:.3f} m), elevation {z:.3f} m, "
         f"can move {_WAYS[way]} without resistance. Likely cause: {cause}. Members there: "
-        f"{', '.join(here[:6])}{' and more' if len(here) > 6 else ''}.")
+        f"{several(here)}.")
 
 
 # -- frames as lateral lines ----------------------------------------------------------------------

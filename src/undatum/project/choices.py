@@ -13,7 +13,7 @@ from undatum.analysis.torsion import TorsionResult
 from undatum.building.rules import KeptShares
 from undatum.building.weight import Weights
 from undatum.building.whole import Building
-from undatum.finding import Finding, Severity
+from undatum.finding import Finding, Severity, several
 from undatum.mechanics.model import Model
 from undatum.project.outcomes import SpectrumResult
 from undatum.project.schema import Irregularities
@@ -102,8 +102,7 @@ def free_joints(model: Model) -> tuple[Finding, ...]:
     names = list(dict.fromkeys(
         frame.members[m].name for m in frame.member[np.isin(frame.ends, nodes).any(axis=1)]))
     return (Finding(
-        "joints that turn freely", ", ".join(names[:6])
-        + (f" and {len(names) - 6} more" if len(names) > 6 else ""), Severity.NOTE,
+        "joints that turn freely", several(names), Severity.NOTE,
         f"All that ends at {len(nodes)} joint{'s' if len(nodes) > 1 else ''} of these members is "
         "hinged there. No force depends on how they turn, so they are held.", "",
         "A pinned foot under a hinged column needs one of the two hinges only."),)

@@ -197,7 +197,7 @@ def _gross(building: Building) -> tuple[str, ...]:
             own = [m for m in whole if m.kind == kind]
             found += [f"{len(own)} {kind}{'s' if len(own) > 1 else ''}, such as {own[0].name}"
                       ] if own else []
-    return tuple(found[:6]) + ((f"{len(found) - 6} more",) if len(found) > 6 else ())
+    return tuple(found)
 
 
 def _gravity_sway(solver: Solver, weight: Floats) -> dict[Direction, float]:

@@ -10,7 +10,7 @@ from scipy.spatial import cKDTree
 from undatum.building.members import Frame
 from undatum.building.sections import CrossSection
 from undatum.building.whole import Building
-from undatum.finding import Finding, Severity
+from undatum.finding import Finding, Severity, several
 from undatum.table import number_text
 from undatum.units import UnitSystem
 
@@ -84,5 +84,4 @@ def _columns_side_by_side(frame: Frame, units: UnitSystem) -> list[Finding]:
 
 def _named(frame: Frame, elements: Iterable[int]) -> str:
     """The members of elements, the first few by name."""
-    names = list(dict.fromkeys(frame.members[int(frame.member[e])].name for e in elements))
-    return ", ".join(names[:6]) + (f" and {len(names) - 6} more" if len(names) > 6 else "")
+    return several(list(dict.fromkeys(frame.members[int(frame.member[e])].name for e in elements)))

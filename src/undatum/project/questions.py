@@ -15,7 +15,7 @@ from undatum.building.takedown import column_shares, panel_faults
 from undatum.building.weight import wall_weights
 from undatum.building.whole import Building
 from undatum.described import place_of
-from undatum.finding import Finding, Severity
+from undatum.finding import Finding, Severity, several
 from undatum.table import number_text
 from undatum.units import Measure, UnitSystem
 
@@ -56,8 +56,7 @@ def followed(building: Building, units: UnitSystem) -> list[Finding]:
         said = [number_text(units.show(x, "force")) for x in (landed, nearest)]
         names = [shares.columns[k] for k in apart]
         found.append(Finding(
-            "floor load on columns", ", ".join(names[:6])
-            + (f" and {len(names) - 6} more" if len(names) > 6 else ""), Severity.WARNING,
+            "floor load on columns", several(names), Severity.WARNING,
             f"By the beams, floor loads land on their heads that differ by more than a fifth from "
             f"what lies on the floor nearest to them; most at {shares.columns[worst]}: {said[0]} "
             f"against {said[1]} {unit}.", "",
@@ -110,8 +109,7 @@ def walls_without_weight(building: Building, units: UnitSystem) -> list[Finding]
     said = [number_text(units.show(x, d), 3) for x, d in ((CONCRETE, "unit weight"),
                                                          (weight, "force"))]
     return [Finding(
-        "weight of walls", f"lines {', '.join(missing[:6])}"
-        + (f" and {len(missing) - 6} more" if len(missing) > 6 else ""), Severity.NOTE,
+        "weight of walls", f"lines {several(missing)}", Severity.NOTE,
         f"A wall given by its sizes brings no weight of its own unless unit_weight says so. At "
         f"{said[0]} {units.label('unit weight')} it would be {said[1]} {units.label('force')} "
         "above the base.", "", "Give unit_weight, or 0 where the loads hold it.")]

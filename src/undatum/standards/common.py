@@ -9,7 +9,7 @@ from dataclasses import replace
 import numpy as np
 
 from undatum.errors import Fault, InputError
-from undatum.finding import Finding, Severity
+from undatum.finding import Finding, Severity, several
 from undatum.standards.answers import (
     Amplification,
     BaseShearAnswer,
@@ -263,7 +263,7 @@ def gross_stiffness(facts: StructureFacts, clause: str) -> tuple[Finding, ...]:
         return ()
     return (Finding(
         "cracked stiffness", "whole structure", Severity.WARNING,
-        f"At gross stiffness: {', '.join(facts.gross)}. Concrete and masonry are analyzed with the "
+        f"At gross stiffness: {several(facts.gross)}. Concrete and masonry are analyzed with the "
         "stiffness of cracked sections.", clause,
         "Give the shares that are kept: kept of members, flexural_share of walls."),)
 

@@ -11,7 +11,7 @@ from dataclasses import dataclass, field, replace
 
 import numpy as np
 
-from undatum.finding import Finding, Severity
+from undatum.finding import Finding, Severity, several
 from undatum.standards.facts import Floats, ShapeFacts
 from undatum.standards.terms import DIRECTIONS, Direction
 
@@ -244,15 +244,11 @@ def _diaphragm(shape: ShapeFacts, limits: Limits) -> Judged:
 
 def _offset(shape: ShapeFacts, limits: Limits) -> Judged:
     stated = bool(shape.stated.get("out_of_plane_offset"))
-    text = f"Nothing goes on below {_few(shape.standing)} in the same plane" \
+    text = f"Nothing goes on below {several(shape.standing)} in the same plane" \
         if shape.standing else "An offset is stated in the project" if stated else \
         "Every lateral line goes down to the base in its plane"
     return _result("H4", bool(shape.standing) or stated, limits, "out-of-plane offset",
                    "whole structure", text, "", limits.plan)
-
-
-def _few(names: tuple[str, ...]) -> str:
-    return ", ".join(names[:6]) + (f" and {len(names) - 6} more" if len(names) > 6 else "")
 
 
 def _in_plane(shape: ShapeFacts, limits: Limits) -> Judged:
@@ -260,7 +256,7 @@ def _in_plane(shape: ShapeFacts, limits: Limits) -> Judged:
     if stated is None and not shape.shifted and not shape.members_alone:
         return "V4", None
     text = f"Carried by beams, or moved to another bay of their plane, are " \
-        f"{_few(shape.shifted)}" if shape.shifted else \
+        f"{several(shape.shifted)}" if shape.shifted else \
         "An offset is stated in the project" if stated else \
         "None, as stated in the project" if stated is not None else \
         "Every brace goes on in its bay and every column on a column"
@@ -269,7 +265,7 @@ def _in_plane(shape: ShapeFacts, limits: Limits) -> Judged:
 
 
 def nonparallel(shape: ShapeFacts, limits: Limits) -> Judged:
-    text = f"Along neither axis run {', '.join(shape.skew)}" if shape.skew else \
+    text = f"Along neither axis run {several(shape.skew)}" if shape.skew else \
         "Every lateral line runs along X or Y"
     return _result("H5", bool(shape.skew), limits, "nonparallel system", "whole structure", text,
                    "", limits.plan)

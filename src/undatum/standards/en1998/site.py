@@ -13,7 +13,7 @@ from pydantic import Field
 
 from undatum.described import Described, Named
 from undatum.finding import Finding, Severity
-from undatum.ground.spectrum import Floats, Spectrum
+from undatum.ground.spectrum import ChangedSpectrum, Floats, Spectrum
 from undatum.record import FixedDict, fixed
 from undatum.standards.answers import DampingAnswer, SiteAnswer, VerticalAnswer
 from undatum.standards.contract import Ground
@@ -168,24 +168,24 @@ class DesignSpectrum(Spectrum):
 
 
 @dataclass(frozen=True, slots=True)
-class ReducedSpectrum(Spectrum):
+class ReducedSpectrum(ChangedSpectrum):
     """Another elastic spectrum over ``q`` as 3.2.2.5 reduces its own: below ``tb`` on a straight
     line from 2/3 of the ordinate at zero (Eq. 3.13), not below ``least`` (m/s2)."""
 
     name: str
-    elastic: Spectrum
+    base: Spectrum
     q: float
     tb: float
     least: float
 
     @property
     def damping(self) -> float:  # type: ignore[override]
-        return self.elastic.damping
+        return self.base.damping
 
     @fixed
     def __call__(self, period: ArrayLike) -> Floats:
-        t, first = np.asarray(period, dtype=float), self.elastic.first_period
-        found = np.maximum(self.elastic(np.maximum(t, first)) / self.q, self.least)
+        t, first = np.asarray(period, dtype=float), self.base.first_period
+        found = np.maximum(self.base(np.maximum(t, first)) / self.q, self.least)
         if first >= self.tb:
             return np.asarray(found)
         start, top = self.ends
@@ -194,20 +194,8 @@ class ReducedSpectrum(Spectrum):
     @property
     def ends(self) -> tuple[float, float]:
         """The line below ``tb``: at zero, where the shortest ordinate known holds, and at it."""
-        return (2.0 / 3.0 * float(self.elastic(self.elastic.first_period)),
-                float(self.elastic(self.tb)) / self.q)
-
-    @property
-    def corners(self) -> Mapping[str, float]:
-        return self.elastic.corners
-
-    @property
-    def last_period(self) -> float:
-        return self.elastic.last_period
-
-    @property
-    def first_period(self) -> float:
-        return self.elastic.first_period
+        return (2.0 / 3.0 * float(self.base(self.base.first_period)),
+                float(self.base(self.tb)) / self.q)
 
 
 def _falling(t: Floats, tc: float, td: float) -> Floats:
