@@ -123,6 +123,16 @@ def unsound(results: ud.Results) -> str:
     return ""
 
 
+def lacking(error: UndatumError) -> str:
+    """A fault without place, cure or line; a place is a file where none of its lines is wrong, and
+    what is missing stands on no line."""
+    for f in getattr(error, "faults", ()):
+        if not (f.cure and (f.place or f.line or error.source)  # type: ignore[attr-defined]
+                and (f.line or not f.place or f.message == "is missing" or " file " in f.place)):
+            return f"place {f.place!r}, line {f.line}, cure {f.cure!r}: {f.message}"
+    return ""
+
+
 def survive(seed: int, folder: Path, projects: tuple[Path, ...] = PROJECTS) -> str:
     """Run one mutant of one of the projects.
 
@@ -146,6 +156,8 @@ def survive(seed: int, folder: Path, projects: tuple[Path, ...] = PROJECTS) -> s
             return unsound(results)
     except UndatumError as error:
         said = str(error)
+        if part := lacking(error):
+            return part
         if not said.strip() or "pydantic" in said.lower() or "Traceback" in said:
             return f"advice without words: {said!r}"
         return ""

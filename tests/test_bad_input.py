@@ -13,7 +13,9 @@ import pytest
 
 import undatum as ud
 from conftest import analyze, shear_building, starter_text
+from mutants import lacking
 from undatum.cli import main
+from undatum.errors import UndatumError
 from undatum.places import Places
 from undatum.project.reader import read
 
@@ -131,7 +133,7 @@ CASES: list[tuple[str, Callable[[str], str], tuple[str, ...], int]] = [
     ("load given twice", swap("per_area = 3.0", "per_area = 3.0, total = 5"),
      ("exactly one of per_area",), 2),
     ("share without reason", swap("per_area = 3.0", "per_area = 3.0, share = 0.5"),
-     ("needs a reason",), 2),
+     ("has no reason",), 2),
     ("share in percent", swap("per_area = 3.0", 'per_area = 3.0, share = 50, reason = "x"'),
      ("at most 1",), 2),
     ("unknown drift structure", swap('structure = "other"', 'structure = "others"'),
@@ -179,6 +181,9 @@ def test_wrong_file(
     assert "Traceback" not in said.err
     assert said.out == ""
     assert sorted(p.name for p in tmp_path.iterdir()) == ["project.toml"]  # nothing was written
+    with pytest.raises(UndatumError) as caught:
+        ud.run(ud.read(path))
+    assert not lacking(caught.value)
 
 
 def test_all_faults_at_once_in_file_order(tmp_path: Path) -> None:

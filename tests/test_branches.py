@@ -76,7 +76,7 @@ def test_floor_under_a_study_from_a_multi_period_spectrum() -> None:
 
 
 def test_redundancy_period_row_and_unknown_rows_of_asce7() -> None:
-    with pytest.raises(ud.InputError, match=r"either 1\.0 or 1\.3"):
+    with pytest.raises(ud.InputError, match=r"1\.0 or 1\.3"):
         run("asce7-16", system={"redundancy": 1.1})
     with pytest.raises(ud.InputError, match="not a row") as error:
         run("asce7-16", system={"row": "zeppelin hangar"})
@@ -112,7 +112,7 @@ def test_no_torsional_radius_where_walls_push_back() -> None:
 
 
 def test_period_of_ones_own_and_ordinary_systems_of_is1893() -> None:
-    with pytest.raises(ud.InputError, match="needs its reason"):
+    with pytest.raises(ud.InputError, match="has no reason"):
         run("is1893-2016", system={"period": 0.6})
     r = run("is1893-2016", system={"row": "RC OMRF"})
     assert len(found(r, "ordinary system")) == 2
@@ -143,7 +143,7 @@ def test_own_criteria_by_approximate_period_and_their_table() -> None:
 
 @pytest.mark.parametrize(
     ("old", "new", "words"),
-    [("separation = \"sum\"", "stability = { negligible = 0.3, amplifiable = 0.2 }", "must rise"),
+    [("separation = \"sum\"", "stability = { negligible = 0.3, amplifiable = 0.2 }", "do not rise"),
      ("[spectrum]\nshort = 0.75\none_second = 0.45",
       "[spectrum]\nperiods = [1.0, 0.5]\naccelerations = [0.1, 0.2]", "does not come after"),
      ("kind = \"foundations\", dead = 1.0", "kind = \"foundations\"", r"combinations\[2\].dead")],

@@ -153,7 +153,7 @@ def test_behavior_factors_by_hand(given: dict[str, Any], q: float, verify: Verif
     [({"row": "concrete fram"}, "did you mean 'concrete frame'"),
      ({"row": "concrete coupled walls"}, "needs wall_slenderness"),
      ({"row": "timber nailed panels"}, "is not in ductility class DCM\n    it is in DCH"),
-     ({"q": 3.0}, "needs its reason")],
+     ({"q": 3.0}, "has no reason")],
 )
 def test_wrong_systems(given: dict[str, Any], words: str) -> None:
     with pytest.raises(ud.InputError, match=words):

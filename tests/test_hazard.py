@@ -245,7 +245,7 @@ def test_kept_values_need_neither_file_nor_service(folder: Path) -> None:
         ('file = "hazard.csv" }', 'file = "missing.csv" }', "missing.csv"),
         ('file = "hazard.csv" }', 'file = "zones.csv" }', "by place name"),
         ("location = {", "locatoin = {", "did you mean 'location'"),
-        ("latitude = -40.37,", "", "together"),
+        ("latitude = -40.37,", "", "coordinate is missing"),
         ('latitude = -40.37, longitude = -20.12, file = "hazard.csv"',
          'place = "Ostrel", file = "zones.csv"', "none of which the standard asks for"),
     ],

@@ -80,7 +80,7 @@ def test_near_source_factors(
 
 
 def test_zone_4_needs_its_source() -> None:
-    with pytest.raises(ud.InputError, match="needs source_type and source_distance"):
+    with pytest.raises(ud.InputError, match="give source_type and source_distance"):
         site(zone="4")
 
 

@@ -6,7 +6,10 @@ from pathlib import Path
 
 import pytest
 
+import undatum as ud
+from mutants import lacking
 from test_bad_input import call
+from undatum.errors import UndatumError
 
 pytestmark = pytest.mark.usefixtures("unpainted")
 
@@ -182,7 +185,7 @@ CASES: dict[str, tuple[str, tuple[str, ...]]] = {
     "supports nowhere": (FRAME + '[[building.supports]]\nat = "E"\n', (
         "building.supports[0].at (line", "'E'")),
     "spring of a clamp": (FRAME + '[[building.supports]]\nat = "all"\nrotation_x = 1e5\n', (
-        "goes with hold",)),
+        "goes with a hinge",)),
     "supports without members": (FRAME[:FRAME.index("[[building.members]]")]
                                  + '[[building.supports]]\nat = "all"\n', ("supports",)),
     "no weight": (materials('none = { modulus = "30 GPa", unit_weight = 0 }').replace(
@@ -204,6 +207,9 @@ def test_wrong_building(
         for word in words:
             assert word in said
     assert not (tmp_path / "out").exists()
+    with pytest.raises(UndatumError) as caught:
+        ud.run(ud.read(path))
+    assert not lacking(caught.value)
 
 
 @pytest.mark.parametrize(("command", "words"), [

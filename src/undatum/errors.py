@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+import re
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
 
 
 class UndatumError(Exception):
@@ -30,7 +32,8 @@ class Fault:
             object.__setattr__(self, "cure", cure)
 
     def __str__(self) -> str:
-        where = self.place + (f" (line {self.line})" if self.line else "")
+        line = f"line {self.line}" if self.line else ""
+        where = f"{self.place} ({line})" if self.place and line else self.place or line
         cure = f"\n    {self.cure}" if self.cure else ""
         return f"{where}: {self.message}{cure}" if where else f"{self.message}{cure}"
 
@@ -47,6 +50,26 @@ class InputError(UndatumError):
         count = len(self.faults)
         lead = f"{head}{count} thing{'s' if count != 1 else ''} to mend\n" if count > 1 else head
         super().__init__(lead + "\n".join(str(fault) for fault in self.faults))
+
+    def at_line(self, line: int) -> InputError:
+        """The same, with the line of the file for every fault that has none."""
+        return InputError([replace(f, line=f.line or line) for f in self.faults], self.source)
+
+
+def once(faults: Sequence[Fault]) -> list[Fault]:
+    """The faults, with one for all entries of a list or table that lack the same (over three)."""
+    alike: dict[tuple[str, str, str], list[Fault]] = {}
+    for f in faults:
+        alike.setdefault((re.sub(r"\d+", "", f.place), f.message, f.cure), []).append(f)
+    found = []
+    for first, *others in alike.values():
+        if len(others) < 3:
+            found += [first, *others]
+            continue
+        last = others[-1].place + (f" (line {others[-1].line})" if others[-1].line else "")
+        found.append(replace(first, message=f"{first.message} (and at {len(others)} more places, "
+                             f"the last {last})"))
+    return found
 
 
 class AnalysisError(UndatumError):

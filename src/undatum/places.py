@@ -8,6 +8,10 @@ from __future__ import annotations
 
 import re
 from bisect import bisect_left
+from collections.abc import Iterable
+from dataclasses import replace
+
+from undatum.errors import Fault
 
 Path = tuple[str | int, ...]
 
@@ -29,6 +33,16 @@ class Places:
             if path[:length] in self._lines:
                 return self._lines[path[:length]]
         return None
+
+    def located(self, faults: Iterable[Fault]) -> list[Fault]:
+        """The faults with their lines, in the order of the file."""
+        found = (replace(f, line=f.line or self.line(path_of(f.place))) for f in faults)
+        return sorted(found, key=lambda f: f.line or 0)
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, Places)  # it says where something stands, not what
+
+    __hash__ = object.__hash__
 
     # -- scanning -----------------------------------------------------------------------------
 

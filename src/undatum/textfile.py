@@ -45,14 +45,16 @@ def read_text(path: Path, wrong: Wrong, largest: int = LARGEST) -> str:
         return raw.decode("utf-8-sig")
     except UnicodeDecodeError as error:
         line = raw.count(b"\n", 0, error.start) + 1
-        raise wrong(f"line {line} is not UTF-8 text", "save the file in UTF-8") from None
+        raise wrong("is not UTF-8 text", "save the file in UTF-8").at_line(line) from None
 
 
 def csv_rows(text: str, wrong: Wrong) -> list[tuple[int, list[str]]]:
     """Rows of a CSV text with their line numbers; empty ones and comments (#) are passed over."""
+    reader = csv.reader(text.splitlines())
     try:
-        return [(number, row) for number, row in enumerate(csv.reader(text.splitlines()), 1)
+        return [(number, row) for number, row in enumerate(reader, 1)
                 if any(cell.strip() for cell in row) and not row[0].lstrip().startswith("#")]
     except csv.Error as error:
         raise wrong(f"cannot be read as CSV ({error})",
-                    "look for a quote that is not closed, or a cell that is far too long") from None
+                    "look for a quote that is not closed, or a cell that is far too long"
+                    ).at_line(reader.line_num) from None

@@ -11,6 +11,8 @@ from __future__ import annotations
 import math
 import re
 from collections.abc import Iterator, Mapping
+from contextlib import contextmanager
+from contextvars import ContextVar
 from dataclasses import dataclass
 from functools import cache
 from types import MappingProxyType
@@ -271,6 +273,24 @@ class UnitSystem:
 SI = UnitSystem("N and m")
 SYSTEMS = tuple(_SYSTEMS)
 
+_SPOKEN: ContextVar[UnitSystem] = ContextVar("units of messages", default=SI)
+
+
+@contextmanager
+def speaking(system: UnitSystem) -> Iterator[None]:
+    """Messages made inside name values in the units of ``system``; see :func:`said`."""
+    before = _SPOKEN.set(system)
+    try:
+        yield
+    finally:
+        _SPOKEN.reset(before)
+
+
+def said(value: float, dimension: str = "length", digits: str = "4g") -> str:
+    """A value (SI) with its unit for a message, as the project at hand writes it."""
+    system = _SPOKEN.get()
+    return f"{system.show(value, dimension):.{digits}} {system.label(dimension)}"
+
 _NUMBER = r"[-+]?(?:\d+(?:_\d+)*\.?\d*|\.\d+)(?:[eE][-+]?\d+)?"
 _TEXT = re.compile(rf"\s*({_NUMBER})\s*(.*?)\s*")
 _FEET_INCHES = re.compile(rf"\s*({_NUMBER})\s*(?:ft|')\s*-?\s*({_NUMBER})\s*(?:in|\")\s*")
@@ -392,12 +412,12 @@ class Measure:
             (self.most, self.most is None or number <= self.most, "at most"),
         ):
             if bound is not None and not ok:
-                said = value if isinstance(value, str) else f"{value:g} {unit}".strip()
+                given = value if isinstance(value, str) else f"{value:g} {unit}".strip()
                 raise PydanticCustomError(
                     "bound",
-                    "{said} is out of range; a{dimension} here is {word} {bound}",
+                    "{given} is out of range; a{dimension} here is {word} {bound}",
                     {
-                        "said": said,
+                        "given": given,
                         "dimension": _an(self.dimension),
                         "word": word,
                         "bound": f"{bound / size:.4g} {unit}".strip(),

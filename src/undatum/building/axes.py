@@ -60,7 +60,7 @@ class Axes(Described):
         straight = (self.across_x is not None, self.across_y is not None)
         round_ = (self.rays is not None, self.rings is not None)
         if not ((all(straight) and not any(round_)) or (all(round_) and not any(straight))):
-            raise advice("give across_x and across_y, or rays and rings")
+            raise advice("the axes are not whole; give across_x and across_y, or rays and rings")
         both = set(self.first.names) & set(self.second.names)
         if both:
             raise advice(f"the name {sorted(both)[0]!r} stands in both families; a crossing could "
@@ -71,7 +71,8 @@ class Axes(Described):
                          "other")
         for name in self.points:
             if name in self._named.values() or name in (*self.x, *self.y):
-                raise advice(f"the point {name!r} has the name of an axis or of a crossing")
+                raise advice(f"the point {name!r} has the name of an axis or of a crossing; give "
+                             "it another name")
         return self
 
     # -- the families ------------------------------------------------------------------------
@@ -248,7 +249,8 @@ class Axes(Described):
             / self.y[self.second.names[0]] + next(iter(self.x.values()))
         rays = [a for a in self.x.values() if angles[0] - 1e-6 <= a <= angles[1] + 1e-6]
         if len(rays) < 2 or inner <= 0 or outer - inner < 1e-6:
-            raise ValueError("the corners lie on one ray or one ring, or beyond the center")
+            raise ValueError("the corners lie on one ray or one ring, or beyond the center; name "
+                             "corners that enclose an area")
         return [*self._arc(rays, outer, beyond), *self._arc(rays, inner, beyond)[::-1]]
 
     def _arc(self, rays: Sequence[float], radius: float, beyond: float) -> list[XY]:

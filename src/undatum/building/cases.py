@@ -128,7 +128,7 @@ class OnLevels(Described):
     @model_validator(mode="after")
     def _something(self) -> OnLevels:
         if not (self.X or self.Y or self.moment):
-            raise advice("nothing acts: give X, Y or moment")
+            raise advice("nothing acts; give X, Y or moment")
         return self
 
 
@@ -177,7 +177,7 @@ class OnSupports(Described):
     @model_validator(mode="after")
     def _something(self) -> OnSupports:
         if not (self.down or self.X or self.Y):
-            raise advice("nothing moves: give down, X or Y")
+            raise advice("nothing moves; give down, X or Y")
         return self
 
 
@@ -204,7 +204,7 @@ class LoadCase(Described):
     @model_validator(mode="after")
     def _whole(self) -> LoadCase:
         if not (self.on_levels or self.on_members or self.on_supports):
-            raise advice("nothing acts: give on_levels, on_members or on_supports")
+            raise advice("nothing acts; give on_levels, on_members or on_supports")
         return self
 
 
@@ -405,7 +405,8 @@ def case_faults(building: Building) -> list[Fault]:
         for j, place in enumerate(case.on_supports):
             try:
                 if frame is None:
-                    raise ValueError("there are no members, so no feet of columns")
+                    raise ValueError("there are no members, so no feet of columns; take "
+                                     "on_supports out")
                 _feet(building, frame, place.at)
             except ValueError as error:
                 found.append(Fault(f"{at}.on_supports[{j}].at", str(error)))

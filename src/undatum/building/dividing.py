@@ -398,7 +398,8 @@ def feet_named(axes: Axes, frame: Frame, text: str) -> NDArray[np.bool_]:
     for name in crossings:
         chosen |= np.abs(at - axes.crossings[name]).max(axis=1) < CLOSE
     if not chosen.any():
-        raise ValueError(f"{text!r} names no foot of a column")
+        raise ValueError(f"{text!r} names no foot of a column; name crossings or axes "
+                         "where columns stand")
     return chosen
 
 

@@ -58,13 +58,13 @@ def _places(
     """Coordinate of every axis of a family. Raises the advice on what is missing."""
     n = len(names)
     if len(set(names)) < n:
-        raise advice("two axes have the same name")
+        raise advice("two axes have the same name; name them apart; give each axis once")
     if (at is None) == (spacing is None) and n > 1:
-        raise advice("give either spacing or at")
+        raise advice("the places of the axes are not clear; give either spacing or at")
     steps = (spacing,) * (n - 1) if isinstance(spacing, float) else spacing or ()
     given, wanted = (at, n) if at is not None else (steps, n - 1)
     if len(given) != wanted:
-        raise advice(f"{n} axes need {wanted} values, found {len(given)}")
+        raise advice(f"{n} axes need {wanted} values, found {len(given)}; give one for each")
     if at is not None:
         return list(at)
     return [start, *(start + float(s) for s in np.cumsum(steps))]
@@ -73,7 +73,8 @@ def _places(
 def _rising(places: Sequence[float]) -> None:
     steps = [b - a for a, b in pairwise(places)]
     if min(steps, default=1.0) < NEAR:
-        raise advice("the coordinates don't run upwards" if min(steps) <= 0 else
+        raise advice("the coordinates don't run upwards; list them from the smallest up"
+                     if min(steps) <= 0 else
                      f"two axes are only {1e3 * min(steps):.3g} mm apart")
 
 
@@ -135,9 +136,11 @@ class Rays(Described):
     def _whole(self) -> Rays:
         places = self.places
         if min(b - a for a, b in pairwise(places)) < 1e-3:
-            raise advice("the angles don't run upwards, or two rays lie on each other")
+            raise advice("the angles don't run upwards, or two rays lie on each other; list them "
+                         "from the smallest up, each once")
         if places[-1] - places[0] > 2 * math.pi - 1e-3:
-            raise advice("the rays run all the way round: the last one lies on the first")
+            raise advice("the rays run all the way round: the last one lies on the first; leave "
+                         "the last one out")
         return self
 
     @property

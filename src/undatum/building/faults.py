@@ -9,6 +9,7 @@ from undatum.building.cases import case_faults
 from undatum.building.materials import SHIPPED
 from undatum.building.stories import Stretch
 from undatum.errors import Fault, InputError, nearest
+from undatum.units import said
 
 if TYPE_CHECKING:
     from undatum.building.whole import Building
@@ -56,7 +57,7 @@ def _flange_faults(building: Building) -> list[Fault]:
             found.append(Fault(place, f"the section {known[name].section!r} has no flange",
                                "give it one with the thickness of the slab"))
         elif width < section.rectangle[0]:
-            found.append(Fault(place, f"{width:.4g} m is narrower than the web",
+            found.append(Fault(place, f"{said(width)} is narrower than the web",
                                "the width holds the web"))
     return found
 
@@ -89,7 +90,8 @@ def name_faults(building: Building) -> list[Fault]:
         if isinstance(outline, Stretch):
             try:
                 if building.axes is None:
-                    raise ValueError("runs between axes, but there are none")
+                    raise ValueError("runs between axes, but there are none; describe "
+                                     "building.axes, or give coordinates")
                 outline.outline(building.axes)
             except (ValueError, InputError) as error:
                 found.append(Fault(f"outlines.{name}", str(error), "name crossings of axes, "
@@ -138,22 +140,22 @@ def height_faults(building: Building) -> list[Fault]:
         if z[i] <= z[k]:
             found.append(Fault(
                 f"levels[{i}]",
-                f"level {building.levels[i].name!r} at {z[i]:.4g} m is not above "
-                f"{building.levels[k].name!r} at {z[k]:.4g} m",
+                f"level {building.levels[i].name!r} at {said(z[i])} is not above "
+                f"{building.levels[k].name!r} at {said(z[k])}",
                 "list the levels from the top down",
             ))
         elif z[i] - z[k] > 60:
             found.append(Fault(
                 f"levels[{i}]", f"the story below {building.levels[i].name!r} is "
-                f"{z[i] - z[k]:.4g} m high", "is the unit of the elevation right?"))
+                f"{said(z[i] - z[k])} high", "is the unit of the elevation right?"))
     base = z[building.base_index]
     wrong = [i for i in range(len(z)) if (i < building.base_index) != (z[i] > base + 1e-9)
              and i != building.base_index]
     if wrong and not found:
         found.append(Fault(
             f"levels[{wrong[0]}]", f"level {building.levels[wrong[0]].name!r} at "
-            f"{z[wrong[0]]:.4g} m is on the wrong side of the base in the list; the base is "
-            f"at {base:.4g} m", "list what is above it before it, what is below after it"))
+            f"{said(z[wrong[0]])} is on the wrong side of the base in the list; the base is "
+            f"at {said(base)}", "list what is above it before it, what is below after it"))
     return found
 
 

@@ -98,16 +98,19 @@ class Cantilever(Described):
         section = (self.inertia is not None, self.shear_area is not None)
         if not ((all(rectangle) and not any(section)) or (all(section) and not any(rectangle))):
             raise PydanticCustomError(
-                "advice", "give either length and thickness, or inertia and shear_area"
+                "advice", "the section is not clear; give either length and thickness, or inertia "
+                          "and shear_area"
             )
         if self.unit_weight and not self.length:
             raise PydanticCustomError(
                 "advice", "a unit weight goes with length and thickness; give the weight of "
                 "another section among the loads")
         if self.length and self.thickness and self.thickness > self.length:
-            raise PydanticCustomError("advice", "the thickness is larger than the length")
+            raise PydanticCustomError("advice", "the thickness is larger than the length; are "
+                                                "they swapped?")
         if min(self.bending, self.shear) < 1e-3:  # N m2 and N
-            raise PydanticCustomError("advice", "the section has no stiffness in bending or shear")
+            raise PydanticCustomError("advice", "the section has no stiffness in bending or "
+                                                "shear; give values above zero")
         return self
 
     @property
@@ -186,7 +189,8 @@ class Line(Described):
     @model_validator(mode="after")
     def _one_kind(self) -> Line:
         if (self.stiffness is None) == (self.cantilever is None):
-            raise PydanticCustomError("advice", "give either stiffness or cantilever")
+            raise PydanticCustomError("advice", "the stiffness of the line is not clear; give "
+                                                "either stiffness or cantilever")
         return self
 
     @property

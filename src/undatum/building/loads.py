@@ -77,11 +77,11 @@ class Load(Described):
                 f"found {' and '.join(given)}" if given else "found none"
             )
         elif self.at is not None and self.total is None:
-            text = "a position (at) goes with a total only"
+            text = "a position (at) goes with a total only; give total, or take it out"
         elif self.on is not None and self.per_area is None:
-            text = "a part of the floor (on) goes with per_area only"
+            text = "a part of the floor (on) goes with per_area only; give per_area, or take it out"
         elif self.share is not None and not self.reason:
-            text = "a share of one's own needs a reason"
+            text = "a share of one's own has no reason; say it beside the share"
         if text:
             raise PydanticCustomError("advice", "{text}", {"text": text})
         return self

@@ -148,7 +148,8 @@ class _Maker:
         if name not in self.building.sections:
             near = nearest(name, list(self.building.sections))
             raise ValueError(f"{name!r} is not among the sections"
-                             + (f"; did you mean {near!r}?" if near else ""))
+                             + (f"; did you mean {near!r}?" if near else
+                                "; describe it under building.sections"))
 
     # -- where -----------------------------------------------------------------------------------
 
@@ -185,7 +186,7 @@ class _Maker:
             away = [a for a in axes if a not in within]
             if on and away:
                 raise ValueError(f"{away[0]!r} runs across the plane of the building, which lies "
-                                 f"along {self.building.plane}")
+                                 f"along {self.building.plane}; name one that runs along it")
             axes = [a for a in axes if a in within]
         for axis in axes:
             reach = self.axes.stretch(axis, low, high) if low else (-np.inf, np.inf)
@@ -220,7 +221,7 @@ class _Maker:
         said = tuple(end if isinstance(end, str) else f"({end[0]:.3f}, {end[1]:.3f})"
                      for end in rule.line)
         if np.hypot(q[0] - p[0], q[1] - p[1]) < CLOSE:
-            raise ValueError("the line has no length")
+            raise ValueError("the line has no length; give two points that lie apart")
         for level in levels:
             yield ("beam", said, level), Made(
                 "beam", "", level, p, q, "", level, between=(said[0], said[1]))

@@ -133,7 +133,7 @@ def chosen_members(building: Building, text: str) -> tuple[Member, ...]:
     """
     frame = building.frame
     if frame is None:
-        raise ValueError("the building has no members")
+        raise ValueError("the building has no members; describe them under building.members")
     exact = [m for m in frame.members if m.name == text.strip()]
     if exact:
         return tuple(exact)

@@ -41,7 +41,8 @@ def _counted(first: str, last: str) -> list[str]:
     else:
         low, high = ord(a[2]), ord(b[2])
     if not low < high <= low + 1000:
-        raise ValueError(f"'{first}..{last}' does not run upwards, or over more than 1000 names")
+        raise ValueError(f"'{first}..{last}' does not run upwards, or over more than 1000 names; "
+                         "write the lower name first")
     return [a[1] + (str(k) if a[2].isdigit() else chr(k)) for k in range(low, high + 1)]
 
 

@@ -16,7 +16,7 @@ from shapely.geometry import Polygon
 
 from undatum.described import Described, Given
 from undatum.record import fixed
-from undatum.units import Length
+from undatum.units import Length, said
 
 Floats = NDArray[np.float64]
 Point = tuple[Length, Length]
@@ -72,7 +72,7 @@ class Outline(Described):
             for a, b in zip(ring, [*ring[1:], ring[0]], strict=True):
                 if a == b and len(ring) > 1:
                     raise wrong(
-                        f"the point ({a[0]:g} m, {a[1]:g} m) stands twice in a row; an outline "
+                        f"the point ({said(a[0])}, {said(a[1])}) stands twice in a row; an outline "
                         "closes by itself, list each corner once"
                     )
             if len(ring) < 3:

@@ -51,11 +51,11 @@ class Placed(Described):
     @model_validator(mode="after")
     def _whole(self) -> Placed:
         if max(abs(a - b) for a, b in zip(self.start, self.end, strict=True)) < 1e-3:
-            raise advice(f"{self.name!r} has no length")
+            raise advice(f"{self.name!r} has no length; give it two ends that lie apart")
         if self.turned and self.kind != "column":
-            raise advice("turned goes with columns only")
+            raise advice("turned goes with columns only; take it out")
         if self.planted and self.kind != "column":
-            raise advice("planted goes with columns only")
+            raise advice("planted goes with columns only; take it out")
         return self
 
 

@@ -12,6 +12,7 @@ from undatum.building.axes import Axes
 from undatum.building.made import Key, Made
 from undatum.building.members import CLOSE, XY
 from undatum.building.placed import Placed
+from undatum.units import said
 
 if TYPE_CHECKING:
     from undatum.building.whole import Building
@@ -49,8 +50,8 @@ def _on_level(
         near = [k for k in near if building.outline(k).holds([at[:2]])[0]] or near
     if not near:
         close = min(range(len(z)), key=lambda k: abs(z[k] - at[2]))
-        raise ValueError(f"ends at z = {at[2]:.4g} m, which is no level; {names[close]} is at "
-                         f"{z[close]:.4g} m")
+        raise ValueError(f"ends at z = {said(at[2])}, which is no level; {names[close]} is at "
+                         f"{said(z[close])}")
     plan = next((c for c in axes.crossings.values()
                  if max(abs(c[0] - at[0]), abs(c[1] - at[1])) < _NEAR), (at[0], at[1]))
     return plan, near[0]
@@ -68,7 +69,8 @@ def _column(
         raise ValueError("is a column that leans; a brace may")
     stories = building.stories_between(level, low)
     if not stories:
-        raise ValueError("does not run from a level up to one that stands on it")
+        raise ValueError("does not run from a level up to one that stands on it; name the lower "
+                         "level first")
     name = next((name for name, c in axes.crossings.items() if c == p), "")
     own = {k: one.name if len(stories) == 1 else f"{one.name} at {names[k]}" for k in stories}
     return [(("column", name or one.name, k), Made(

@@ -186,19 +186,20 @@ class MemberRule(Described):
         except ValueError as error:
             raise advice(str(error)) from None
         if self.braces is not None and self.section is not None and self.pattern is None:
-            raise advice("braces need a pattern: rising, falling, X, V or chevron")
+            raise advice("braces need a pattern; choose from: rising, falling, X, V or chevron")
         if self.pattern is not None and self.braces is None:
-            raise advice("a pattern goes with braces only")
+            raise advice("a pattern goes with braces only; take it out")
         if self.line is not None and (self.beams is None or chosen.on):
-            raise advice('a line goes with beams only, and with levels: beams = "at L1..L3"')
+            raise advice('a line goes with beams only, and with levels; write beams = "at L1..L3"')
         if self.turned is not None and self.columns is None:
-            raise advice("turned goes with columns only")
+            raise advice("turned goes with columns only; take it out")
         if self.ends is not None and self.braces is None:
-            raise advice("ends of their own go with braces only")
+            raise advice("ends of their own go with braces only; take them out")
         if self.strength is not None and self.beams is not None:
-            raise advice("a strength goes with columns and braces only")
+            raise advice("a strength goes with columns and braces only; take it out")
         if self.planted and not (self.remove and self.columns is not None):
-            raise advice("planted goes with columns that are removed")
+            raise advice("planted goes with columns that are removed; write remove = true beside "
+                         "it, or take it out")
         return self
 
     @property
@@ -242,7 +243,7 @@ class Support(Described):
     @model_validator(mode="after")
     def _whole(self) -> Support:
         if self.hold == "fixed" and (self.rotation_x, self.rotation_y) != (None, None):
-            raise advice('a spring against rotation goes with hold = "pinned"')
+            raise advice('a spring against rotation goes with a hinge; write hold = "pinned"')
         return self
 
     @property

@@ -103,11 +103,11 @@ class _Shape(Described):
                 return "the plates are thicker than the section; write flange width x depth " \
                     "x flange thickness x web thickness"
         if self.hollow_rectangle and 2 * self.hollow_rectangle[2] >= min(self.hollow_rectangle[:2]):
-            return "the walls are thicker than half the section"
+            return "the walls are thicker than half the section; the last size is the thickness"
         if self.hollow_circle and 2 * self.hollow_circle[1] >= self.hollow_circle[0]:
-            return "the wall is thicker than half the section"
+            return "the wall is thicker than half the section; the last size is the thickness"
         if self.angle and self.angle[2] >= min(self.angle[:2]):
-            return "the legs are thicker than they are long"
+            return "the legs are thicker than they are long; the last size is the thickness"
         return ""
 
     def sized(self) -> Properties:
@@ -141,8 +141,8 @@ class SectionPart(_Shape):
     @model_validator(mode="after")
     def _one_shape(self) -> SectionPart:
         if len(self.shapes) != 1:
-            raise advice(f"give one of {', '.join(SHAPES)}; found "
-                         + (" and ".join(self.shapes) or "none"))
+            raise advice("found " + (" and ".join(self.shapes) or "none")
+                         + f"; give one of {', '.join(SHAPES)}")
         if text := self.thick():
             raise advice(text)
         return self
@@ -192,13 +192,13 @@ class CrossSection(_Shape):
         given = [*self.shapes, *(["parts"] if self.parts else []),
                  *(["properties"] if self.properties else [])]
         if len(given) != 1:
-            raise advice(f"give one of {', '.join(SHAPES)}, parts, properties; found "
-                         + (" and ".join(given) if given else "none"))
+            raise advice("found " + (" and ".join(given) or "none")
+                         + f"; give one of {', '.join(SHAPES)}, parts, properties")
         if text := self.thick():
             raise advice(text)
         if self.flange is not None:
             if self.rectangle is None:
-                raise advice("a flange goes with a rectangle")
+                raise advice("a flange goes with a rectangle; give one, or take the flange out")
             if self.flange.thickness >= self.rectangle[1]:
                 raise advice("the flange is thicker than the beam is deep; the depth holds the "
                              "slab")

@@ -51,7 +51,8 @@ class Stack(Described):
         except ValueError as error:
             raise advice(str(error)) from None
         if not any(floor.weight for floor in found):
-            raise advice("no floor weighs anything: there is nothing to shake")
+            raise advice("no floor weighs anything, so there is nothing to shake; give weights "
+                         "above zero")
         return self
 
     def floors(self) -> list[Floor]:
@@ -62,12 +63,12 @@ class Stack(Described):
         names = [name for name, _ in heights]
         for name in names:
             if names.count(name) > 1:
-                raise ValueError(f"the level {name!r} has two heights")
+                raise ValueError(f"the level {name!r} has two heights; name it once")
         weights: dict[str, float] = {}
         for text, weight in self.weights.items():
             for name in known_names(text, names, "levels that have a height"):
                 if name in weights:
-                    raise ValueError(f"the level {name!r} has two weights")
+                    raise ValueError(f"the level {name!r} has two weights; name it once")
                 weights[name] = weight
         missing = [name for name in names if name not in weights]
         if missing:

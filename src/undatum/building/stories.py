@@ -70,7 +70,7 @@ class Stories(Described):
         names = [name for name, _ in found]
         for name in names:
             if names.count(name) > 1 or name == self.base:
-                raise ValueError(f"the level {name!r} is named twice")
+                raise ValueError(f"the level {name!r} is named twice; name it once")
         outline, floor = (_by_level(part, names) for part in (self.outline, self.floor))
         for name in (*self.stands_on, *self.stands_on.values()):
             if name not in (*names, self.base):
@@ -79,7 +79,7 @@ class Stories(Described):
                                  + (f"; did you mean {near!r}?" if near else ""))
         missing = [name for name in names if name not in outline]
         if missing:
-            raise ValueError(f"the level {missing[0]!r} has no outline")
+            raise ValueError(f"the level {missing[0]!r} has no outline; name one for it")
         return [(name, height, outline[name], floor.get(name)) for name, height in found[::-1]]
 
     def levels(self) -> tuple[Level, ...]:

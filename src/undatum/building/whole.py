@@ -90,7 +90,8 @@ class Level(Described):
     @model_validator(mode="after")
     def _one_height(self) -> Level:
         if self.height is not None and self.elevation is not None:
-            raise PydanticCustomError("advice", "give height or elevation, not both")
+            raise PydanticCustomError("advice", "the height is given twice; give height or "
+                                                "elevation, not both")
         return self
 
 
@@ -216,7 +217,8 @@ class Building(Described):
                 raise PydanticCustomError("advice", "{key} is read with a project file; in Python "
                                           "give {reads}", {"key": key, "reads": reads})
         if self.stories is not None:
-            raise PydanticCustomError("advice", "give either stories or levels")
+            raise PydanticCustomError("advice", "the levels are given twice or not at all; give "
+                                                "either stories or levels")
         return self
 
     # -- what hangs together ------------------------------------------------------------------
@@ -357,7 +359,8 @@ class Building(Described):
         if not isinstance(at, str):
             return at
         if self.axes is None:
-            raise ValueError(f"{at!r} names a crossing, but there are no axes")
+            raise ValueError(f"{at!r} names a crossing, but there are no axes; describe "
+                             "building.axes, or give coordinates")
         return self.axes.point(at)
 
     @property

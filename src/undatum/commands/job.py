@@ -320,7 +320,7 @@ def compare(
     try:
         share = to_si(least, "ratio") if "%" in least else float(least)
         if not 0 <= share < 1:
-            raise ValueError(f"{least!r} is no share from 0 to 1")
+            raise ValueError(f"{least!r} is no share from 0 to 1; write 0.05 for 5 %")
     except ValueError as error:
         raise InputError([Fault("--least", str(error), 'write such as "1 %"')]) from None
     one, other = (undatum.run(undatum.read(place)) if place.suffix == ".toml"

@@ -46,12 +46,14 @@ class Location(Described):
     def _one_way(self) -> Location:
         both = self.latitude is not None, self.longitude is not None
         if both[0] != both[1]:
-            raise PydanticCustomError("advice", "give latitude and longitude together")
+            raise PydanticCustomError("advice", "one coordinate is missing; give latitude and "
+                                                "longitude together")
         if both[0] == (self.place is not None):
-            raise PydanticCustomError("advice", "give either latitude and longitude, or place")
+            raise PydanticCustomError("advice", "the place is not clear; give either latitude and "
+                                                "longitude, or place")
         if (self.file is None) == (self.service is None):
             raise PydanticCustomError(
-                "advice", "say who knows the hazard there: give either file or service")
+                "advice", "it is not said who knows the hazard there; give either file or service")
         return self
 
     @property

@@ -187,14 +187,16 @@ class TabulatedSpectrum(Spectrum):
                     "list the periods in rising order, each once",
                 ))
             if t[0] < 0 or np.any(a < 0):
-                faults.append(Fault("spectrum", "periods and ordinates may not be negative",
+                row = int(np.argmax((t < 0) | (a < 0)))
+                faults.append(Fault(f"spectrum row {row + 1}",
+                                    "periods and ordinates may not be negative",
                                     "take the signs out, or the rows"))
             if self.interpolation == "log-log" and (np.any(a <= 0) or t[0] <= 0):
                 faults.append(Fault("spectrum", "log-log interpolation needs values above zero",
                                     "take linear, or leave those rows out"))
             if a.max() > 10 * STANDARD_GRAVITY:
                 faults.append(Fault(
-                    "spectrum",
+                    f"spectrum row {int(np.argmax(a)) + 1}",
                     f"the largest ordinate is {a.max() / STANDARD_GRAVITY:.3g} g",
                     "no ground shakes like that; is the unit in the header right?",
                 ))

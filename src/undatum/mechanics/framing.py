@@ -24,6 +24,7 @@ from undatum.mechanics.lines import LateralLine
 from undatum.mechanics.quantities import Quantity
 from undatum.memory import free_memory
 from undatum.record import Memo, fixed, record
+from undatum.units import said
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
@@ -313,7 +314,7 @@ def _moves(frame: Frame, freedom: int) -> str:
     cause = "every member that ends there is hinged" if way in (3, 4) else \
         "its members are hinged, or have no stiffness, that way"
     return (
-        f"The structure is a mechanism: the node at ({x:.3f} m, {y:.3f} m), elevation {z:.3f} m, "
+        f"The structure is a mechanism: the node at ({said(x)}, {said(y)}), elevation {said(z)}, "
         f"can move {_WAYS[way]} without resistance. Likely cause: {cause}. Members there: "
         f"{several(here)}.")
 

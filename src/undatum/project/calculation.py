@@ -76,6 +76,8 @@ class Calculation:
     def __init__(self, project: Project, *, before: Calculation | None = None) -> None:
         self.project = project
         self._values = inputs_of(project)
+        if before is not None and before.project.units != project.units:
+            before = None  # what is said is said in the units
         self._before = before
         if before is not None:
             before._before = None  # a chain of variants holds one step back
@@ -111,7 +113,8 @@ class Calculation:
         building = self.project.building
         frame = building.frame
         freedoms = 0 if frame is None else 6 * len(frame.points)
-        with without_collecting(), few_threads(len(building.levels), freedoms):
+        with without_collecting(), few_threads(len(building.levels), freedoms), \
+                self.project.at_work():
             for name in names:
                 self._get(name)
         return self

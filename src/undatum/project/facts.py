@@ -19,6 +19,7 @@ from undatum.mechanics.solver import Solver
 from undatum.record import Lazy
 from undatum.standards.facts import ElementShare, StructureFacts, Wall
 from undatum.standards.terms import DIRECTIONS, Direction
+from undatum.units import said
 
 Floats = NDArray[np.float64]
 T = TypeVar("T")
@@ -115,7 +116,7 @@ def _single(
         columns.sort()
         inner = [0.7 * v if 0 < k < len(columns) - 1 else v for k, (_, v) in enumerate(columns)]
         most = max(a + b for a, b in pairwise(inner)) if len(inner) > 1 else inner[0]
-        found.append(ElementShare(f"frame at {'yx'[axis]} = {at:.3f} m", model.levels[i],
+        found.append(ElementShare(f"frame at {'yx'[axis]} = {said(at)}", model.levels[i],
                                   most / float(story[i]), None, single=True))
     return found
 

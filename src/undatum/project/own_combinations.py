@@ -55,7 +55,7 @@ class OwnCombination(Described):
     @model_validator(mode="after")
     def _something(self) -> OwnCombination:
         if not (self.factors or self.earthquake or self.sets):
-            raise advice("nothing acts: give factors, earthquake or sets")
+            raise advice("nothing acts; give factors, earthquake or sets")
         return self
 
 
@@ -79,9 +79,9 @@ class DriftCombination(Described):
     @model_validator(mode="after")
     def _fitting(self) -> DriftCombination:
         if not (self.sets or self.cases):
-            raise advice("nothing acts: give sets or cases")
+            raise advice("nothing acts; give sets or cases")
         if (self.limit is None) != (not self.reason):
-            raise advice("limit and reason go together")
+            raise advice("limit and reason go together; give both, or take one out")
         return self
 
 

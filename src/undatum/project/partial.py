@@ -30,13 +30,14 @@ def building_faults(data: Mapping[str, Any]) -> list[Fault]:
     if not isinstance(raw, dict):
         return []
     try:
-        found = _faults(raw, {"units": _units(data)})
+        found = _faults(raw, {"units": units_in(data)})
     except (TypeError, AttributeError, ValueError, KeyError, IndexError):
         return []  # not even tables and lists: the faults of the values say so
     return [replace(f, place=f"building.{f.place}") for f in found]
 
 
-def _units(data: Mapping[str, Any]) -> UnitSystem:
+def units_in(data: Mapping[str, Any]) -> UnitSystem:
+    """The unit system a project asks for, or SI where it asks for none that is known."""
     try:
         return UnitSystem(data.get("units", "kN and m"))
     except (InputError, TypeError):
@@ -122,7 +123,7 @@ def beside_faults(data: Mapping[str, Any], folder: Path | None) -> list[Fault]:
     alternatives = data.get("alternatives")
     if isinstance(alternatives, dict):
         for name, part in alternatives.items():
-            found += _alternative(str(name), part, _units(data), folder)
+            found += _alternative(str(name), part, units_in(data), folder)
     return found
 
 

@@ -14,11 +14,11 @@ from pydantic import BaseModel, ValidationError
 
 from undatum import standards
 from undatum.described import control_faults, faults_from
-from undatum.errors import Fault, InputError, nearest
+from undatum.errors import Fault, InputError, nearest, once
 from undatum.memory import without_collecting
-from undatum.places import Places, path_of
+from undatum.places import Places
 from undatum.project.located import fill_in
-from undatum.project.partial import beside_faults, building_faults
+from undatum.project.partial import beside_faults, building_faults, units_in
 from undatum.project.schema import (
     DEFAULT_STANDARD,
     Project,
@@ -29,7 +29,7 @@ from undatum.project.schema import (
 )
 from undatum.project.tables_in import with_tables
 from undatum.textfile import read_text
-from undatum.units import SYSTEMS, UnitSystem
+from undatum.units import SYSTEMS, UnitSystem, speaking
 
 
 def read(path: str | Path) -> Project:
@@ -104,11 +104,12 @@ def _read(
     text = text_of(path)
     data = _parsed(path, text)
     places = Places(text)
-    project, faults = check(data, path.parent)
+    with speaking(units_in(data)):
+        project, faults = check(data, path.parent)
     if faults or project is None:
-        located = [replace(f, line=f.line or places.line(path_of(f.place))) for f in faults]
-        order = sorted(located, key=lambda f: f.line or 0)
-        raise InputError(order, source=path.name)
+        raise InputError(once(places.located(faults)), source=path.name)
+    if isinstance(project, SiteProject):
+        project._places = places
     return project
 
 
@@ -136,6 +137,9 @@ def validate(
     if "stack" in data:
         amiss.append(Fault("stack", "gives heights and weights alone; this asks for a building",
                            "'undatum run' and 'check' take it as it is, in Python ud.read_stack"))
+    if "systems" in data and not {"site", "system", "building"} & set(data):
+        amiss = [Fault("systems", "these are criteria, not a project",
+                       'name this file in a project, as in standard = "criteria.toml"')]
     if amiss:
         return None, amiss
     project, data, faults = _validate(data, folder, project_model)

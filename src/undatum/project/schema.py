@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Collection, Mapping
+from collections.abc import Collection, Iterator, Mapping
+from contextlib import contextmanager
 from dataclasses import replace as dataclass_replace
 from functools import cache
 from pathlib import Path
@@ -16,6 +17,7 @@ from undatum.building.rules import Place
 from undatum.building.whole import Building
 from undatum.described import Described, Named
 from undatum.errors import Fault, InputError, nearest
+from undatum.places import Places
 from undatum.project.chosen import RecordChoices, record_faults
 from undatum.project.own_combinations import (
     DriftCombination,
@@ -29,7 +31,7 @@ from undatum.project.ways import Analysis, SpectrumTable
 from undatum.record import FixedDict
 from undatum.standards.facts import Asked, AskedOfSite
 from undatum.standards.terms import DIRECTIONS, Direction
-from undatum.units import SYSTEMS, Measure, Share
+from undatum.units import SYSTEMS, Measure, Share, UnitSystem, said, speaking
 
 DEFAULT_STANDARD = "asce7-16"
 GapWidth = Annotated[float, Measure("length", above=0.0, most=1e3, plausible=(0.005, 10.0))]
@@ -195,6 +197,7 @@ class SiteProject(Described):
     analysis: Analysis = Field(default=Analysis(), description="Choices of analysis")
     _folder: Path | None = PrivateAttr(default=None)
     _criteria: str | None = PrivateAttr(default=None)
+    _places: Places | None = PrivateAttr(default=None)
 
     @property
     def folder(self) -> Path | None:
@@ -221,6 +224,17 @@ class SiteProject(Described):
         made = self.model_copy()
         made._criteria = criteria
         return made
+
+    @contextmanager
+    def at_work(self) -> Iterator[None]:
+        """Messages made inside are in the project's units; faults get the line of its file."""
+        with speaking(UnitSystem(self.units)):
+            try:
+                yield
+            except InputError as error:
+                if self._places is None or error.source:
+                    raise
+                raise InputError(self._places.located(error.faults), error.source) from None
 
     def find_standard(self) -> standards.AnyStandard:
         """The standard of the project. Raises InputError where its criteria can't be read."""
@@ -391,7 +405,7 @@ class Project(SignedProject):
             if outlines and not any(o.holds(at)[0] for o in outlines):
                 far = min(o.off(at) for o in outlines)
                 found.append(Fault(f"drift.points[{i}].at", f"{point.name!r} lies on no floor, "
-                                   f"{far:.4g} m off the nearest one",
+                                   f"{said(far)} off the nearest one",
                                    "give a plan point inside an outline; is its unit right?"))
         return found
 

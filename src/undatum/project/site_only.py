@@ -52,6 +52,11 @@ class SiteSpectra:
 
 def run_site(project: SiteProject, folder: str | Path | None = None) -> SiteSpectra:
     """Site parameters and spectra. Raises InputError where a value can't be used."""
+    with project.at_work():
+        return _run(project, folder)
+
+
+def _run(project: SiteProject, folder: str | Path | None) -> SiteSpectra:
     place = project.folder if folder is None else Path(folder)
     standard = standards.get(project.standard, place)
     part = standard.ground(project.site)

@@ -182,6 +182,11 @@ def _facts(stack: Stack) -> StructureFacts:
 def run_stack(project: StackProject) -> StackForces:
     """Periods, static forces and diaphragm forces. Raises InputError where a value can't be used,
     or where a rule asks for what only a structure has."""
+    with project.at_work():
+        return _run(project)
+
+
+def _run(project: StackProject) -> StackForces:
     standard = standards.get(project.standard, project.folder)
     ground = standard.ground(project.site)
     site = ground.site()

@@ -60,7 +60,8 @@ class SpectrumSource(Described):
     @model_validator(mode="after")
     def _one_way(self) -> SpectrumSource:
         if self.file and self.files:
-            raise PydanticCustomError("advice", "give either file or files")
+            raise PydanticCustomError("advice", "the source of the spectrum is not clear; give "
+                                                "either file or files")
         return self
 
     @property
@@ -103,11 +104,14 @@ class SpectrumTable(SpectrumSource):
                 "advice", "one direction has a spectrum and the other has none; give both, or a "
                 "file for both")
         if self.site_specific and not self.names and not all(own):
-            raise PydanticCustomError("advice", "site_specific needs the file of the study")
+            raise PydanticCustomError("advice", "site_specific needs the file of the study; name "
+                                                "it as file or files")
         if (self.factor is not None) != bool(self.factor_reason):
-            raise PydanticCustomError("advice", "factor and factor_reason go together")
+            raise PydanticCustomError("advice", "factor and factor_reason go together; give both, "
+                                                "or take one out")
         if self.vertical is not None and self.vertical_share is not None:
-            raise PydanticCustomError("advice", "give either vertical or vertical_share")
+            raise PydanticCustomError("advice", "the vertical spectrum is given twice; give "
+                                                "either vertical or vertical_share")
         return self
 
     @property
@@ -206,25 +210,27 @@ class Analysis(Described):
     def _fitting(self) -> Analysis:
         if (self.modal_combination == "double sum") != (self.duration is not None):
             raise PydanticCustomError("advice", 'modal_combination = "double sum" and duration go '
-                                      "together")
+                                      "together; give both, or take one out")
         other = self.accidental_torsion == "none" or self.eccentricity is not None
         if other != bool(self.torsion_reason):
             raise PydanticCustomError("advice", "accidental torsion left out or of your own and "
-                                      "torsion_reason go together")
+                                      "torsion_reason go together; give both, or take one out")
         if self.accidental_torsion == "none" and (
                 self.eccentricity or self.moved_masses != "no"):
-            raise PydanticCustomError("advice", "there is no accidental torsion to put otherwise")
+            raise PydanticCustomError("advice", "there is no accidental torsion to put otherwise; "
+                                                "take moved_masses out")
         if self.moved_masses == "in place" and (self.shaking or self.minor_component):
             raise PydanticCustomError("advice", "shaking and minor_component go with accidental "
                                       'torsion by static moments; moved_masses = "beside" compares')
         if self.damping_of and self.damping_by_mode:
-            raise PydanticCustomError("advice", "give either damping_of or damping_by_mode")
+            raise PydanticCustomError("advice", "damping is given twice; give either damping_of "
+                                                "or damping_by_mode")
         if self.rigid_between is not None:
             low, high = self.rigid_between
             if not low < high * (1 - 1e-9):
                 raise PydanticCustomError("advice", "rigid_between runs from the lower frequency "
-                                          "to the higher one")
+                                          "to the higher one; write the lower first")
             if self.modal_combination in ("absolute sum", "SRSS, close modes absolute"):
                 raise PydanticCustomError("advice", "rigid_between goes with CQC, SRSS or double "
-                                          "sum")
+                                          "sum; take it out")
         return self

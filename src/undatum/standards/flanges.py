@@ -9,6 +9,7 @@ from collections.abc import Callable, Mapping
 from types import MappingProxyType
 
 from undatum.record import record
+from undatum.units import said
 
 
 @record
@@ -53,8 +54,8 @@ def _aci_table(one: BesideBeam) -> EffectiveWidth:
     most = min(times * one.slab, one.clear / part)
     return EffectiveWidth(
         one.web + min(most, one.left) + min(most, one.right), "6.3.2.1",
-        f"each side at most {times} h = {times * one.slab:.3f} m, l_n / {part} = "
-        f"{one.clear / part:.3f} m and the slab there")
+        f"each side at most {times} h = {said(times * one.slab)}, l_n / {part} = "
+        f"{said(one.clear / part)} and the slab there")
 
 
 def _aci_before(one: BesideBeam) -> EffectiveWidth:
@@ -64,12 +65,12 @@ def _aci_before(one: BesideBeam) -> EffectiveWidth:
         most = min(6 * one.slab, one.length / 12)
         return EffectiveWidth(
             one.web + min(most, max(one.left, one.right)), "8.10.3, 8.12.3",
-            f"one side, at most 6 h = {6 * one.slab:.3f} m, l / 12 = {one.length / 12:.3f} m and "
+            f"one side, at most 6 h = {said(6 * one.slab)}, l / 12 = {said(one.length / 12)} and "
             "the slab there")
     width = one.web + min(8 * one.slab, one.left) + min(8 * one.slab, one.right)
     return EffectiveWidth(
         min(width, one.length / 4), "8.10.2, 8.12.2",
-        f"at most l / 4 = {one.length / 4:.3f} m in all, each side 8 h = {8 * one.slab:.3f} m and "
+        f"at most l / 4 = {said(one.length / 4)} in all, each side 8 h = {said(8 * one.slab)} and "
         "the slab there")
 
 
@@ -81,7 +82,7 @@ def _en1992(one: BesideBeam) -> EffectiveWidth:
     sides = [min(0.2 * b + 0.1 * zero, 0.2 * zero, b) for b in (one.left, one.right)]
     return EffectiveWidth(
         one.web + sum(sides), "5.3.2.1, Eq. 5.7",
-        f"l_0 = {share:g} l = {zero:.3f} m; each side 0.2 b_i + 0.1 l_0, at most 0.2 l_0 and b_i")
+        f"l_0 = {share:g} l = {said(zero)}; each side 0.2 b_i + 0.1 l_0, at most 0.2 l_0 and b_i")
 
 
 def _is456(one: BesideBeam) -> EffectiveWidth:
@@ -92,7 +93,7 @@ def _is456(one: BesideBeam) -> EffectiveWidth:
     width = zero / part + one.web + times * one.slab
     return EffectiveWidth(
         min(width, one.web + one.left + one.right), "23.1.2",
-        f"l_0 / {part} + b_w + {times} D_f with l_0 = 0.7 l = {zero:.3f} m, at most the slab there")
+        f"l_0 / {part} + b_w + {times} D_f with l_0 = 0.7 l = {said(zero)}, at most the slab there")
 
 
 #: By concrete standard.

@@ -112,11 +112,14 @@ class SiteInput22(AskedOfSite):
     def _parameters(self) -> SiteInput22:
         both = self.sms is not None, self.sm1 is not None
         if both[0] != both[1]:
-            raise PydanticCustomError("advice", "give sms and sm1 together")
+            raise PydanticCustomError("advice", "one of two values is missing; give sms and sm1 "
+                                                "together")
         if not both[0] and self.multi_period is None:
             raise PydanticCustomError(
-                "advice", "give sms and sm1 of the mapped data, or a multi_period spectrum")
+                "advice", "the ground motion is not given; give sms and sm1 of the mapped data, "
+                          "or a multi_period spectrum")
         if not both[0] and self.multi_period is not None and self.multi_period.periods[-1] < 5.0:
             raise PydanticCustomError(
-                "advice", "without sms and sm1 the multi_period spectrum must reach 5 s (21.4)")
+                "advice", "without sms and sm1 the multi_period spectrum must reach 5 s (21.4); "
+                          "give them, or longer periods")
         return self

@@ -79,11 +79,13 @@ class SystemInput(Asked):
                     "hint": f"{near!r} ({rows[near].system})" if near else "",
                     "standard": f"asce7-{self.edition}"})
         if self.redundancy not in (None, 1.0, 1.3):
-            raise PydanticCustomError("reason", "redundancy is either 1.0 or 1.3 (12.3.4)")
+            raise PydanticCustomError("reason", "redundancy is another value than 12.3.4 has; "
+                                                "give 1.0 or 1.3")
         if self.redundancy == 1.0 and not self.redundancy_reason:
             raise PydanticCustomError(
                 "reason",
-                "redundancy = 1.0 needs redundancy_reason: which condition of 12.3.4.2 is met",
+                "redundancy = 1.0 has no reason; say in redundancy_reason which condition of "
+                "12.3.4.2 is met",
             )
         return self
 

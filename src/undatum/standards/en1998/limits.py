@@ -28,6 +28,7 @@ from undatum.standards.en1998.static import lateral_force_period
 from undatum.standards.en1998.weight import psi2
 from undatum.standards.facts import GapFacts, LoadFacts, SecondOrderFacts, ShapeFacts
 from undatum.standards.terms import DIRECTIONS, Direction, DirectionalCombination, LimitState
+from undatum.units import said
 from undatum.working import Candidate, SectionKey, Working, first
 
 
@@ -83,8 +84,8 @@ class Structure(WholeStructure):
         asked = self.job.asked[direction]
         by_height = not asked.computed_period and asked.period_basis != "sway"
         tall = self.job.facts.height > 40.0 * (1 + 1e-9)
-        return "; the period is by a formula for heights up to 40 m, this is " \
-               f"{self.job.facts.height:.3g} m" if by_height and tall else ""
+        return f"; the period is by a formula for heights up to {said(40.0)}, this is " \
+               f"{said(self.job.facts.height)}" if by_height and tall else ""
 
     def _flexible(self, kinds: Sequence[str]) -> list[Finding]:
         """Concrete that is torsionally flexible takes the factor of that row (5.2.2.1(4))."""
@@ -164,10 +165,10 @@ class Structure(WholeStructure):
         """G + A_Ed + sum psi_2 Q (EN 1990, 6.4.3.4), for each combination of directions."""
         w = Working(SectionKey("combinations"), "Load combinations", self.job.site.working)
         clause = "EN 1990 6.4.3.4, 4.3.3.5"
-        for symbol, kind, roof, said in (("psi_2L", "live", False, "live load of the site's use"),
+        for symbol, kind, roof, what in (("psi_2L", "live", False, "live load of the site's use"),
                                          ("psi_2S", "snow", True, "snow")):
             value, source = psi2(LoadFacts(kind, None, roof), self.job.given)
-            w.given(symbol, value, meaning=f"psi_2 of {said}; every load takes its own",
+            w.given(symbol, value, meaning=f"psi_2 of {what}; every load takes its own",
                     branch=source, clause="EN 1990 Table A1.1", replaceable=False)
         alone = dict.fromkeys(self.job.asked, 1.0)
         patterns = common.three_patterns(how, alone) if vertical else [

@@ -63,7 +63,8 @@ class SystemInput(Asked):
     def _known(self) -> SystemInput:
         rows = behavior_rows()
         if self.q is not None and not self.reason:
-            raise PydanticCustomError("reason", "a behavior factor of one's own needs its reason")
+            raise PydanticCustomError("reason", "a behavior factor of one's own has no reason; "
+                                                "say it beside the value")
         if self.row not in rows and self.q is None:
             near = nearest(self.row, list(rows))
             raise PydanticCustomError(
@@ -75,8 +76,9 @@ class SystemInput(Asked):
             material = rows[self.row].material
             raise PydanticCustomError(
                 "reason", "overstrength_ratio = {ratio} is above {most}, the most for {material} "
-                "({clause})", {"ratio": ratio, "material": material, "most": MOST_RATIO[material],
-                               "clause": RATIO_CLAUSE[material]})
+                "({clause}); give at most that",
+                {"ratio": ratio, "material": material, "most": MOST_RATIO[material],
+                 "clause": RATIO_CLAUSE[material]})
         if self.row in rows and self.q is None and self.ductility != "DCL" \
                 and self.ductility not in rows[self.row].basic:
             raise PydanticCustomError(
@@ -86,7 +88,8 @@ class SystemInput(Asked):
         if self.row in rows and rows[self.row].wall_factor and self.q is None \
                 and self.wall_slenderness is None and self.ductility != "DCL":
             raise PydanticCustomError(
-                "reason", "{row} needs wall_slenderness (alpha_0 of 5.2.2.2(12))",
+                "reason", "{row} needs wall_slenderness (alpha_0 of 5.2.2.2(12)); give the sum of "
+                "heights over the sum of lengths of the walls",
                 {"row": self.row})
         return self
 

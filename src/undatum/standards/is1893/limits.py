@@ -34,6 +34,7 @@ from undatum.standards.is1893.regularity import (
 )
 from undatum.standards.is1893.system import system_rows
 from undatum.standards.terms import DIRECTIONS, Direction, DirectionalCombination, LimitState
+from undatum.units import said
 from undatum.working import Candidate, SectionKey, Working, first
 
 SILENT = "not in the standard"
@@ -122,7 +123,7 @@ class Structure(WholeStructure):
             allowed, clause = h <= most, "7.8.1"
         return ProcedureAnswer(dict.fromkeys(DIRECTIONS, allowed), (Finding(
             "static procedure", "whole structure", Severity.OK if allowed else Severity.NOTE,
-            f"{'Regular' if regular else 'Irregular'} building, {h:.3g} m, zone {zone}: "
+            f"{'Regular' if regular else 'Irregular'} building, {said(h)}, zone {zone}: "
             + ("the equivalent static method may be used." if allowed else "a dynamic analysis is "
                "required and decides."), clause),
             *(common.gross_stiffness(self.job.facts, "6.4.3.1")

@@ -91,11 +91,13 @@ def _asked_use(site: T) -> T:
     """One of use and importance factor has to be given, and the factor is not below the use's."""
     if site.use is None and site.importance_factor is None:
         raise PydanticCustomError(
-            "advice", "give the use of the building, or its importance_factor")
+            "advice", "the importance is not given; give the use of the building, or its "
+                      "importance_factor")
     if site.use is not None and site.importance_factor is not None \
             and float(site.importance_factor) < BY_USE[site.use]:
         raise PydanticCustomError(
-            "advice", "importance_factor = {given} is below {least}, that of use = {use}",
+            "advice", "importance_factor = {given} is below {least}, that of use = {use}; give at "
+                      "least that",
             {"given": site.importance_factor, "least": BY_USE[site.use], "use": repr(site.use)})
     return site
 

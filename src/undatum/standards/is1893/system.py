@@ -56,7 +56,8 @@ class SystemInput(Asked):
     @model_validator(mode="after")
     def _reason(self) -> SystemInput:
         if self.period is not None and not self.reason:
-            raise PydanticCustomError("reason", "a period of one's own needs its reason")
+            raise PydanticCustomError("reason", "a period of one's own has no reason; say it "
+                                                "beside the value")
         known = {**system_rows("2016"), **system_rows("2002")}
         if self.row not in known:
             near = nearest(self.row, list(known))

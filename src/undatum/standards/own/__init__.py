@@ -21,6 +21,7 @@ from undatum.standards.own.parts import (
 from undatum.standards.own.rules import Rules, SiteInput, SystemInput, criteria_text, read_rules
 from undatum.standards.terms import Direction
 from undatum.table import Table, column
+from undatum.units import said
 from undatum.working import SectionKey, Working
 
 __all__ = ["OwnCriteria", "Rules", "read_rules"]
@@ -75,7 +76,7 @@ class OwnCriteria(Standard[SiteInput, SystemInput]):
             findings = (Finding(
                 "height limit", f"system {direction}",
                 Severity.EXCEEDED if over_limit else Severity.OK,
-                f"{given.row}: {facts.height:.4g} m against {row.height_limit:.4g} m.", clause,
+                f"{given.row}: {said(facts.height)} against {said(row.height_limit)}.", clause,
                 "Choose another system." if over_limit else "", facts.height, row.height_limit,
                 "length"),)
         return SystemAnswer(direction, given.row, given.row, "", divisor, drift, over, 1.0,

@@ -43,7 +43,8 @@ class SpectrumRule(Described):
         corners = self.short is not None and self.one_second is not None
         if corners == bool(self.periods):
             raise PydanticCustomError(
-                "advice", "give short and one_second, or periods and accelerations")
+                "advice", "the spectrum is not clear; give short and one_second, or periods and "
+                          "accelerations")
         try:
             self.make("", 1.0)
         except InputError as error:
@@ -87,7 +88,8 @@ class StabilityRule(Described):
     @model_validator(mode="after")
     def _ordered(self) -> StabilityRule:
         if not self.negligible <= self.amplifiable <= self.limit:
-            raise PydanticCustomError("advice", "negligible, amplifiable and limit must rise")
+            raise PydanticCustomError("advice", "negligible, amplifiable and limit do not rise; "
+                                                "write them from the smallest up")
         return self
 
 
@@ -168,12 +170,13 @@ class Rules(Described):
             if name not in kinds or not 0 <= value <= 1:
                 raise PydanticCustomError(
                     "advice", "weight.{name}: {value} is not the share of a known kind of load "
-                    "({kinds}), from 0 to 1",
+                    "({kinds}), from 0 to 1; write 0.25 for 25 %",
                     {"name": name, "value": value, "kinds": ", ".join(kinds)})
         for name, value in self.drift.items():
             if not 0 < value < 0.2:
                 raise PydanticCustomError(
-                    "advice", "drift.{name}: {value} is not a ratio of drift to story height",
+                    "advice", "drift.{name}: {value} is not a ratio of drift to story height; "
+                              "write 0.02 for 2 %",
                     {"name": repr(name), "value": value})
         return self
 

@@ -44,7 +44,8 @@ class SiteInput(AskedOfSite):
     def _source(self) -> SiteInput:
         if self.zone == "4" and (self.source_type is None or self.source_distance is None):
             raise PydanticCustomError(
-                "reason", "zone 4 needs source_type and source_distance (1629.4.2)")
+                "reason", "zone 4 asks for the source (1629.4.2); give source_type and "
+                          "source_distance")
         return self
 
 
