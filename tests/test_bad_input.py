@@ -186,6 +186,15 @@ def test_wrong_file(
     assert not lacking(caught.value)
 
 
+def test_entries_that_lack_the_same_are_one_fault(tmp_path: Path) -> None:
+    gap = '[[gaps]]\nname = "{}"\ndirection = "X"\ndistance = "80 mm"\nlevel = "L22"\n\n'
+    path = tmp_path / "p.toml"
+    path.write_text(STARTER + "\n" + "".join(gap.format(i) for i in range(255)))
+    with pytest.raises(ud.InputError, match=r"and at 254 more places, the last gaps\[254\]") as e:
+        read(path)
+    assert len(e.value.faults) == 1
+
+
 def test_all_faults_at_once_in_file_order(tmp_path: Path) -> None:
     text = STARTER
     for old, new in (("ss = 1.00", "ss = -1"), ('site_class = "C"', 'site_class = "H"'),

@@ -109,7 +109,7 @@ def test_a_project_names_its_tables(tmp_path: Path, monkeypatch: Any, capsys: An
 WRONG = {
     "off its level": ("c,column,column,0,0,0,0,0,3.9", "3.9 m, which is no level\n    "
                       "L1 is at 4 m"),
-    "leaning column": ("c,column,column,0,0,0,1,0,4", "'c' is a column that leans"),
+    "leaning column": ("c,column,column,0,0,0,1,0,4", "is a column that leans"),
     "leaning beam": ("b,beam,beam,0,0,0,6,0,4", "beam between two levels"),
     "level brace": ("b,brace,beam,0,0,4,6,5,4", "brace on one level"),
     "no length": ("b,beam,beam,0,0,4,0,0,4", "has no length"),

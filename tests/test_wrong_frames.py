@@ -247,3 +247,17 @@ def test_a_rule_without_section_changes_what_is_there(
         said.append(capsys.readouterr().out.split("\n")[0])
     assert said[0] == said[1]
     assert "58 columns of C60" in said[0]
+
+
+@pytest.mark.parametrize(("units", "top"), [("kN and m", "8.1 m"), ("kip and ft", "26.57 ft")])
+def test_a_mechanism_is_told_in_the_units_of_the_project(
+        units: str, top: str, tmp_path: Path) -> None:
+    text = rule('columns = "all"\nhinged = "both"', 'beams = "all"\nhinged = "both"')
+    path = tmp_path / "frame.toml"
+    for numbers in ("7, 7, 7, 7", "6, 8, 6"):
+        text = text.replace(numbers, ", ".join(f'"{n} m"' for n in numbers.split(", ")))
+    for key, value in (("L1", 4.5), ('"L2..L5"', 3.6), ("Roof", 3.4), ("beyond", 0.3)):
+        text = text.replace(f"{key} = {value}", f'{key} = "{value} m"')
+    path.write_text(text.replace("kN and m", units))
+    with pytest.raises(ud.AnalysisError, match=f"elevation {top}"):
+        ud.run(ud.read(path))

@@ -60,7 +60,7 @@ def once(faults: Sequence[Fault]) -> list[Fault]:
     """The faults, with one for all entries of a list or table that lack the same (over three)."""
     alike: dict[tuple[str, str, str], list[Fault]] = {}
     for f in faults:
-        alike.setdefault((re.sub(r"\d+", "", f.place), f.message, f.cure), []).append(f)
+        alike.setdefault((re.sub(r"'[^']*'|\d+", "", f.place), f.message, f.cure), []).append(f)
     found = []
     for first, *others in alike.values():
         if len(others) < 3:

@@ -104,7 +104,7 @@ class _Maker:
             self._known_section(one.section)
             found = by_points(self.building, self.axes, self.names, one)
         except ValueError as error:
-            self.faults.append(Fault(place, f"{one.name!r} {error}"))
+            self.faults.append(Fault(f"{place} {one.name!r}", str(error)))
             return
         if one.planted:
             self.planted.add((found[-1][1].start, found[-1][1].low))
