@@ -291,6 +291,12 @@ def said(value: float, dimension: str = "length", digits: str = "4g") -> str:
     system = _SPOKEN.get()
     return f"{system.show(value, dimension):.{digits}} {system.label(dimension)}"
 
+
+def beside_feet(*lengths: float, between: str = ", ") -> str:
+    """What stands behind lengths in ft where the project is in other units, such as `` (22.3 m)``;
+    nothing where it is in ft."""
+    return "" if _SPOKEN.get().shown["length"] == "ft" else f" ({between.join(map(said, lengths))})"
+
 _NUMBER = r"[-+]?(?:\d+(?:_\d+)*\.?\d*|\.\d+)(?:[eE][-+]?\d+)?"
 _TEXT = re.compile(rf"\s*({_NUMBER})\s*(.*?)\s*")
 _FEET_INCHES = re.compile(rf"\s*({_NUMBER})\s*(?:ft|')\s*-?\s*({_NUMBER})\s*(?:in|\")\s*")

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import json
-from contextlib import nullcontext
 from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated, Any, cast
@@ -19,6 +18,7 @@ from undatum.commands.shared import (
     beside,
     counted,
     from_here,
+    memory_said,
     save_table,
     say,
     screen,
@@ -102,6 +102,7 @@ def check(project: ProjectFile) -> None:
          f"{len(b.lines)} lateral lines, {len(b.outlines)} outlines"
          + (f", {len(b.held)} floors held by the ground" if b.held else "")),
         *([("members", counted(b.frame))] if b.frame is not None else []),
+        *([("memory", memory_said(b))] if memory_said(b) else []),
         ("hazard", "typed in the project" if job.site.looked_up is None else
          f"looked up for {job.site.looked_up.location.said}, {job.site.looked_up.source}"),
         ("spectrum", job.spectrum.said if job.spectrum else "by the standard"),
@@ -170,8 +171,12 @@ def run(
         summary: Any = {"title": results.project.title, "summary": dict(results.story())}
     else:
         job = undatum.read(project)
-        with console.status("calculating ...") if _watched(console, quiet or as_json) \
-                else nullcontext():
+        if _watched(console, quiet or as_json):
+            size = f", {memory_said(job.building)} of memory".replace(",  of memory", "")
+            with console.status(f"calculating{size} ...") as status:
+                results = undatum.run(
+                    job, watch=lambda s: status.update(f"calculating{size}: {s} ..."))
+        else:
             results = undatum.run(job)
         written = _written(console, results, out, quiet or as_json, browser,
                            cast(Any, detail))

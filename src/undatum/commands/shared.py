@@ -16,6 +16,7 @@ from undatum.errors import InputError
 if TYPE_CHECKING:
     from rich.console import Console
 
+    from undatum.building.whole import Building
     from undatum.table import Table
     from undatum.units import UnitSystem
 
@@ -121,6 +122,18 @@ def from_here(path: Path) -> Path:
     """A path from here where it lies below, otherwise whole."""
     here = Path.cwd()
     return path.relative_to(here) if path.is_relative_to(here) else path
+
+
+LARGE = 2e8  # bytes of a model that are worth a word
+
+
+def memory_said(building: Building) -> str:
+    """The memory that the model of a large building takes; empty where it is little."""
+    from undatum.mechanics.framing import memory_needed
+
+    frame = building.frame
+    needed = 0.0 if frame is None else memory_needed(frame, 3 * len(building.levels))
+    return f"about {needed / 1e9:.1f} GB" if needed > LARGE else ""
 
 
 def counted(frame: Any) -> str:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Callable, Iterable, Mapping
 from functools import cache
 from importlib import import_module
 from pathlib import Path
@@ -64,6 +64,10 @@ def _own_values(project: Project) -> tuple[OwnValue, ...]:
         for own in asked.replaced(f"system.{d}", d)))
 
 
+#: Takes the name of a stage before it is worked out.
+Watch = Callable[[str], None]
+
+
 class Calculation:
     """The stages of one project. Ask for what is wanted by name; only what it needs is done.
 
@@ -73,8 +77,10 @@ class Calculation:
     :attr:`names` lists what may be asked for.
     """
 
-    def __init__(self, project: Project, *, before: Calculation | None = None) -> None:
-        self.project = project
+    def __init__(
+        self, project: Project, *, before: Calculation | None = None, watch: Watch | None = None,
+    ) -> None:
+        self.project, self.watch = project, watch
         self._values = inputs_of(project)
         if before is not None and before.project.units != project.units:
             before = None  # what is said is said in the units
@@ -153,6 +159,8 @@ class Calculation:
             for out in one.outputs:
                 self._values[out] = before._values[out]
             return self._values[name]
+        if self.watch is not None:
+            self.watch(one.name.replace("_", " "))
         made = one.make(*inputs)
         found = made if len(one.outputs) > 1 else (made,)
         for out, value in zip(one.outputs, found, strict=True):
@@ -171,9 +179,12 @@ def stage_names(names: Iterable[str]) -> tuple[str, ...]:
     return tuple(dict.fromkeys(stages()[name].name for name in names))
 
 
-def calculate(project: Project, folder: str | Path | None = None) -> Calculation:
-    """The calculation of a project, nothing done yet. ``folder`` is where its files are."""
-    return Calculation(project if folder is None else project.placed(folder))
+def calculate(
+    project: Project, folder: str | Path | None = None, watch: Watch | None = None,
+) -> Calculation:
+    """The calculation of a project, nothing done yet. ``folder`` is where its files are; ``watch``
+    is told the name of every stage before it is worked out."""
+    return Calculation(project if folder is None else project.placed(folder), watch=watch)
 
 
 __all__ = ["Calculation", "calculate", "inputs_of", "stage_names", "stages"]

@@ -8,7 +8,7 @@ from pathlib import Path
 
 from undatum.building.whole import Building
 from undatum.errors import InputError
-from undatum.project.calculation import Calculation, calculate
+from undatum.project.calculation import Calculation, Watch, calculate
 from undatum.project.expected import expected_findings
 from undatum.project.from_python import in_units
 from undatum.project.reader import validate
@@ -85,12 +85,15 @@ def analyze(
         prepared_by=prepared_by, checked_by=checked_by, revision=revision, folder=folder))
 
 
-def run(project: Project, folder: str | Path | None = None) -> Results:
-    """Run a project. Files it names are looked for where it was read, or in ``folder``.
+def run(
+    project: Project, folder: str | Path | None = None, watch: Watch | None = None,
+) -> Results:
+    """Run a project. Files it names are looked for where it was read, or in ``folder``; ``watch``
+    is told the name of every stage before it is worked out.
 
     Raises InputError or AnalysisError; the results are complete or not there.
     """
-    return results_of(calculate(project, folder))
+    return results_of(calculate(project, folder, watch))
 
 
 _NEEDED = (

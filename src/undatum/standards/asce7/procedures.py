@@ -12,7 +12,7 @@ from undatum.standards.asce7.job import AsceJob
 from undatum.standards.asce7.site import BY_SHORT_PERIOD
 from undatum.standards.terms import Direction
 from undatum.table import number_text
-from undatum.units import factor
+from undatum.units import beside_feet, factor
 
 _FOOT = factor("ft", "length")
 
@@ -140,7 +140,8 @@ def _static_open(
     if edition.rule("static_by_period_alone"):
         return low or (short and mild), period
     return (low or (not kinds and (feet <= 160 or short)) or (mild and feet <= 160),
-            f"height {number_text(feet)} ft against 160 ft, {period}")
+            f"height {number_text(feet)} ft against 160 ft"
+            f"{beside_feet(feet * _FOOT, 160 * _FOOT, between=' against ')}, {period}")
 
 
 def conditions(

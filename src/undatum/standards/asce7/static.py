@@ -24,7 +24,7 @@ from undatum.standards.asce7.system import period_row
 from undatum.standards.contract import LateralForces
 from undatum.standards.facts import Bools, Floats, StaticLevels, TorsionFacts
 from undatum.standards.terms import Direction, LimitState, Method
-from undatum.units import STANDARD_GRAVITY, factor
+from undatum.units import STANDARD_GRAVITY, beside_feet, factor
 from undatum.working import (
     Candidate,
     Choice,
@@ -56,7 +56,8 @@ class Forces(LateralForces):
         job, edition = self.job, self.edition
         w = Working(SectionKey("period", direction), f"Period in {direction}", job.site.working,
                     job.systems[direction].working)
-        w.given("h_n", job.facts.height / _FOOT, "ft", meaning="structural height", clause="11.2")
+        w.given("h_n", job.facts.height / _FOOT, "ft", clause="11.2",
+                meaning=f"structural height{beside_feet(job.facts.height)}")
         basis = job.asked[direction].period_basis
         if basis == "stories":
             approximate = self._by_stories(w, direction)
@@ -109,20 +110,21 @@ class Forces(LateralForces):
         if late and facts.height > 120 * _FOOT * (1 + 1e-9):
             raise InputError([Fault(
                 f"system.{direction}.period_basis", "the wall formula is for heights up to "
-                f"120 ft, this is {facts.height / _FOOT:.4g} ft", "take 'height'")])
+                f"120 ft, this is {facts.height / _FOOT:.4g} ft{beside_feet(facts.height)}",
+                "take 'height'")])
         clause = edition.equation("12.8.2.1", "12.8-10")
         w.given("A_B", common.base_area_of(facts) / _FOOT**2, "ft^2", meaning="area of the base",
                 clause=clause)
         names = tuple(x.name for x in walls)
         w.given("A_i", tuple(x.area / _FOOT**2 for x in walls), "ft^2", clause=clause,
                 meaning="web areas of the walls", rows=names)
-        w.given("D_i", tuple(x.length / _FOOT for x in walls), "ft", meaning="lengths of the walls",
-                clause=clause, rows=names)
+        w.given("D_i", tuple(x.length / _FOOT for x in walls), "ft", clause=clause, rows=names,
+                meaning=f"lengths of the walls{beside_feet(*(x.length for x in walls))}")
         if late:
             formula = "100 / A_B * sum(A_i / (1 + 0.83 * (h_n / D_i) ** 2))"
         else:
             w.given("h_i", tuple(x.height / _FOOT for x in walls), "ft", clause=clause, rows=names,
-                    meaning="heights of the walls")
+                    meaning=f"heights of the walls{beside_feet(*(x.height for x in walls))}")
             formula = "100 / A_B * sum((h_n / h_i) ** 2 * A_i / (1 + 0.83 * (h_i / D_i) ** 2))"
         w.compute("C_w", formula, meaning="wall coefficient", clause=clause)
         return w.compute("T_a", "0.0019 / sqrt(C_w) * h_n", "s", meaning="approximate period",

@@ -16,7 +16,7 @@ from undatum.standards.asce7.facts import Edition, SystemRow, system_rows
 from undatum.standards.facts import Asked, StructureFacts
 from undatum.standards.terms import Direction
 from undatum.table import Table, column, number_text
-from undatum.units import factor
+from undatum.units import beside_feet, factor
 from undatum.working import Candidate, SectionKey, Working, largest
 
 FACTOR = (1.0, 20.0)  # what a factor of a lateral system lies in
@@ -248,9 +248,11 @@ def _height(
     most = float(limit) * factor("ft", "length")
     over = facts.height > most * (1 + 1e-9)
     feet = number_text(facts.height / factor("ft", "length"))
+    beside = beside_feet(facts.height, most, between=" against ")
     return Finding(
         "height limit", where, Severity.EXCEEDED if over else Severity.OK,
-        f"{name}: structural height {feet} ft against {limit} ft in category {site.category}.",
+        f"{name}: structural height {feet} ft against {limit} ft{beside} in category "
+        f"{site.category}.",
         clause,
         "12.2.5.4 raises some limits where there is no extreme torsional irregularity and no line "
         "takes more than 60 % of the shear; otherwise choose another system." if over else "",

@@ -30,7 +30,7 @@ from undatum.standards.ubc97.job import UbcJob
 from undatum.standards.ubc97.regularity import held_against, judge, near_source_conditions
 from undatum.standards.ubc97.system import HIGH
 from undatum.table import number_text
-from undatum.units import factor
+from undatum.units import beside_feet, factor
 from undatum.working import Candidate, SectionKey, Working, first
 
 _FOOT = factor("ft", "length")
@@ -112,7 +112,8 @@ class Structure(WholeStructure):
             feet < 240 if regular else feet <= 65 and structure.stories <= 5)
         return ProcedureAnswer(dict.fromkeys(DIRECTIONS, allowed), (Finding(
             "static procedure", "whole structure", Severity.OK if allowed else Severity.NOTE,
-            f"{'Regular' if regular else 'Irregular'} structure, {number_text(feet)} ft, "
+            f"{'Regular' if regular else 'Irregular'} structure, {number_text(feet)} "
+            f"ft{beside_feet(feet * _FOOT)}, "
             f"{structure.stories} stories: the static procedure "
             + ("may be used." if allowed else "may not be used; the dynamic analysis decides."),
             "1629.8.3"),

@@ -28,7 +28,7 @@ from undatum.standards.facts import (
 from undatum.standards.terms import Direction, Effect, LimitState, Method
 from undatum.standards.ubc97.facts import facts, system_rows
 from undatum.standards.ubc97.job import UbcJob
-from undatum.units import factor
+from undatum.units import beside_feet, factor
 from undatum.working import Candidate, SectionKey, Working, first, largest, smallest
 
 _FOOT = factor("ft", "length")
@@ -89,15 +89,16 @@ class Forces(LateralForces):
         job = self.job
         w = Working(SectionKey("period", direction), f"Period in {direction}", job.site.working,
                     job.systems[direction].working)
-        w.given("h_n", job.facts.height / _FOOT, "ft", meaning="height above the base",
-                clause="1630.2.2")
+        w.given("h_n", job.facts.height / _FOOT, "ft", clause="1630.2.2",
+                meaning=f"height above the base{beside_feet(job.facts.height)}")
         if job.asked[direction].period_basis == "walls":
             walls = common.walls_along(direction, job.facts)
             names = tuple(x.name for x in walls)
             w.given("A_e", tuple(x.area / _FOOT**2 for x in walls), "ft^2", clause="1630.2.2",
                     meaning="areas of the walls", rows=names)
             w.given("D_e", tuple(x.length / _FOOT for x in walls), "ft", clause="1630.2.2",
-                    meaning="lengths of the walls", rows=names)
+                    meaning=f"lengths of the walls{beside_feet(*(x.length for x in walls))}",
+                    rows=names)
             w.compute("A_c", "sum(A_e * (0.2 + clip(D_e / h_n, 0, 0.9) ** 2))", "ft^2",
                       meaning="effective wall area", clause="1630.2.2, Eq. 30-9")
             w.compute("C_t", "0.1 / sqrt(A_c)", clause="1630.2.2", empirical=True,

@@ -16,7 +16,7 @@ from undatum.standards.facts import Asked, ElementShare, StructureFacts
 from undatum.standards.terms import Direction
 from undatum.standards.ubc97.facts import SystemRow, system_rows
 from undatum.table import Table, column, number_text
-from undatum.units import factor
+from undatum.units import beside_feet, factor
 from undatum.working import Candidate, SectionKey, Working, smallest
 
 _FOOT = factor("ft", "length")
@@ -194,7 +194,8 @@ def _height(
     doubt = "" if row.certain else " Check this limit against the print."
     return Finding(
         "height limit", where, Severity.EXCEEDED if over else Severity.OK,
-        f"{name}: {number_text(structure.height / _FOOT)} ft against {row.height} ft.{doubt}",
+        f"{name}: {number_text(structure.height / _FOOT)} ft against {row.height} ft"
+        f"{beside_feet(structure.height, most, between=' against ')}.{doubt}",
         clause, "Choose another system." if over else "", structure.height, most, "length")
 
 
