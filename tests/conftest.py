@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import gc
+import sys
 import tomllib
 from base64 import b64decode
 from importlib.resources import files
@@ -16,6 +17,7 @@ from hypothesis import settings
 import undatum as ud
 from undatum import standards
 from undatum.building import weigh
+from undatum.cli import main
 from undatum.ground.spectrum import Spectrum
 from undatum.mechanics import Solver, factorize, idealize
 from undatum.project.results import Results
@@ -235,3 +237,33 @@ def dot(figure: Any, path: str | Path) -> None:
 def unpainted(monkeypatch: pytest.MonkeyPatch) -> None:
     """Figures are not painted; tests of pictures do without this."""
     monkeypatch.setattr("undatum.report.figures.save", dot)
+
+
+def entry(arguments: list[str], patch: pytest.MonkeyPatch) -> int:
+    """The exit code of the command line, in this process."""
+    patch.setattr(sys, "argv", ["undatum", *arguments])
+    patch.setenv("COLUMNS", "300")
+    try:
+        main()
+    except SystemExit as error:
+        return int(error.code or 0)
+    return 0
+
+
+class Command:
+    """The command line in this process: called with its arguments it gives the exit code;
+    ``said`` is what it wrote."""
+
+    def __init__(self, patch: pytest.MonkeyPatch, capture: pytest.CaptureFixture[str]) -> None:
+        self.patch, self.capture = patch, capture
+
+    def __call__(self, arguments: list[str]) -> int:
+        self.capture.readouterr()
+        code = entry(arguments, self.patch)
+        self.said = self.capture.readouterr()
+        return code
+
+
+@pytest.fixture
+def command(monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]) -> Command:
+    return Command(monkeypatch, capsys)

@@ -12,9 +12,8 @@ from typing import Any
 import pytest
 
 import undatum as ud
-from conftest import analyze, shear_building, starter_text
+from conftest import Command, analyze, shear_building, starter_text
 from mutants import lacking
-from undatum.cli import main
 from undatum.errors import UndatumError
 from undatum.places import Places
 from undatum.project.reader import read
@@ -156,26 +155,15 @@ CASES: list[tuple[str, Callable[[str], str], tuple[str, ...], int]] = [
 ]
 
 
-def call(arguments: list[str], monkeypatch: pytest.MonkeyPatch) -> int:
-    monkeypatch.setattr(sys, "argv", ["undatum", *arguments])
-    monkeypatch.setenv("COLUMNS", "300")
-    try:
-        main()
-    except SystemExit as error:
-        return int(error.code or 0)
-    return 0
-
-
 @pytest.mark.parametrize(("name", "change", "words", "code"), CASES, ids=[c[0] for c in CASES])
 def test_wrong_file(
-    name: str, change: Callable[[str], str], words: tuple[str, ...], code: int, tmp_path: Path,
-    monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str],
-) -> None:
+        name: str, change: Callable[[str], str], words: tuple[str, ...], code: int, tmp_path: Path,
+        command: Command) -> None:
     path = tmp_path / "project.toml"
     path.write_text(change(STARTER), encoding="utf-8")
     out = tmp_path / "out"
-    assert call(["run", str(path), "--out", str(out)], monkeypatch) == code
-    said = capsys.readouterr()
+    assert command(["run", str(path), "--out", str(out)]) == code
+    said = command.said
     for word in words:
         assert word in said.err
     assert "Traceback" not in said.err
@@ -257,15 +245,14 @@ def test_unreadable_paths(tmp_path: Path) -> None:
     ["compare", "{file}", "{long}"], ["new", "{long}"], ["look-up", "{long}"],
     ["spectrum", "{file}", "--plot", "{long}.png"], ["record-spectrum", "{long}"]])
 def test_names_that_no_folder_takes(
-    arguments: list[str], tmp_path: Path, monkeypatch: pytest.MonkeyPatch,
-    capsys: pytest.CaptureFixture[str],
+    arguments: list[str], tmp_path: Path, monkeypatch: pytest.MonkeyPatch, command: Command,
 ) -> None:
     file = tmp_path / "project.toml"
     file.write_text(STARTER, encoding="utf-8")
     monkeypatch.chdir(tmp_path)
     said = [a.format(file=file, long="x" * 300) for a in arguments]
-    assert call(said, monkeypatch) == 2
-    assert "\n    " in capsys.readouterr().err, "without a cure"
+    assert command(said) == 2
+    assert "\n    " in command.said.err, "without a cure"
     assert [p.name for p in tmp_path.iterdir()] == ["project.toml"]
 
 

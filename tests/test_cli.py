@@ -11,8 +11,7 @@ from pathlib import Path
 import jsonschema
 import pytest
 
-from conftest import STARTERS, starter_text
-from test_bad_input import call
+from conftest import STARTERS, Command, starter_text
 
 
 @pytest.fixture(scope="module")
@@ -51,11 +50,9 @@ def test_run_writes_everything_and_nothing_else(demo: Path) -> None:
         assert picture.read_bytes().startswith(b"\x89PNG")
 
 
-def test_results_match_their_schema(
-    demo: Path, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
-) -> None:
-    assert call(["schema", "--results"], monkeypatch) == 0
-    schema = json.loads(capsys.readouterr().out)
+def test_results_match_their_schema(demo: Path, command: Command) -> None:
+    assert command(["schema", "--results"]) == 0
+    schema = json.loads(command.said.out)
     jsonschema.Draft202012Validator.check_schema(schema)
     data = json.loads((demo / "results" / "results.json").read_text(encoding="utf-8"))
     jsonschema.validate(data, schema)
@@ -64,13 +61,11 @@ def test_results_match_their_schema(
 
 
 @pytest.mark.parametrize("name", STARTERS)
-def test_shipped_projects_match_the_published_schema(
-    name: str, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
-) -> None:
+def test_shipped_projects_match_the_published_schema(name: str, command: Command) -> None:
     import tomllib
 
-    assert call(["schema"], monkeypatch) == 0
-    schema = json.loads(capsys.readouterr().out)
+    assert command(["schema"]) == 0
+    schema = json.loads(command.said.out)
     jsonschema.Draft202012Validator.check_schema(schema)
     judge = jsonschema.Draft202012Validator(schema)
     right = tomllib.loads(starter_text(name))
@@ -79,72 +74,62 @@ def test_shipped_projects_match_the_published_schema(
 
 
 @pytest.mark.parametrize("name", STARTERS)
-def test_new_writes_a_project_that_is_valid(
-    name: str, tmp_path: Path, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
-) -> None:
+def test_new_writes_a_project_that_is_valid(name: str, tmp_path: Path, command: Command) -> None:
     path = tmp_path / "sub" / "mine.toml"
-    assert call(["new", str(path), "--like", name], monkeypatch) == 0
-    assert call(["check", str(path)], monkeypatch) == 0
-    said = capsys.readouterr().out
+    assert command(["new", str(path), "--like", name]) == 0
+    assert command(["check", str(path)]) == 0
+    said = command.said.out
     assert "mine.toml: valid" in said
     assert "would run" in said
-    assert call(["new", str(path)], monkeypatch) == 2
-    assert "already there; nothing was written" in capsys.readouterr().err
+    assert command(["new", str(path)]) == 2
+    assert "already there; nothing was written" in command.said.err
     assert path.read_text(encoding="utf-8").count("{name}") == 0
 
 
 def test_starter_runs_as_it_is_and_exits_0(
-    tmp_path: Path, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
-) -> None:
+        tmp_path: Path, monkeypatch: pytest.MonkeyPatch, command: Command) -> None:
     monkeypatch.chdir(tmp_path)
-    assert call(["new"], monkeypatch) == 0
-    assert call(["run", "project.toml", "--quiet"], monkeypatch) == 0
-    said = capsys.readouterr()
+    assert command(["new"]) == 0
+    assert command(["run", "project.toml", "--quiet"]) == 0
+    said = command.said
     assert said.err == ""
     assert (tmp_path / "results" / "record.html").exists()
 
 
-def test_spectrum_prints_and_draws(
-    tmp_path: Path, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
-) -> None:
+def test_spectrum_prints_and_draws(tmp_path: Path, command: Command) -> None:
     path, plot, table = (tmp_path / n for n in ("p.toml", "s.png", "s.csv"))
     path.write_text(starter_text("clinic"), encoding="utf-8")
-    code = call(["spectrum", str(path), "--plot", str(plot), "--table", str(table)], monkeypatch)
+    code = command(["spectrum", str(path), "--plot", str(plot), "--table", str(table)])
     assert code == 0
-    said = capsys.readouterr().out
+    said = command.said.out
     assert "S_DS" in said
     assert "11.4.5, Eq. 11.4-3" in said
     assert plot.read_bytes().startswith(b"\x89PNG")
     assert table.read_text(encoding="utf-8").startswith("period (s),acceleration (g)")
-    assert call(["spectrum", str(path), "--plot", str(tmp_path / "no" / "s.png")], monkeypatch) == 2
-    assert "cannot be written" in capsys.readouterr().err
+    assert command(["spectrum", str(path), "--plot", str(tmp_path / "no" / "s.png")]) == 2
+    assert "cannot be written" in command.said.err
 
 
-def test_systems_can_be_searched(
-    monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
-) -> None:
-    assert call(["systems", "asce7-16", "--find", "moment frame", "--category", "D"],
-                monkeypatch) == 0
-    said = capsys.readouterr().out
+def test_systems_can_be_searched(command: Command) -> None:
+    assert command(["systems", "asce7-16", "--find", "moment frame", "--category", "D"]) == 0
+    said = command.said.out
     assert "Steel special moment frame" in said
     assert "Concrete ordinary moment frame" not in said  # not permitted in D
-    assert call(["systems", "--find", "bamboo"], monkeypatch) == 2
-    assert call(["systems", "--category", "Z"], monkeypatch) == 2
-    assert call(["systems", "ubc97", "--category", "D"], monkeypatch) == 2
-    assert "leave the option out" in capsys.readouterr().err
-    assert call(["systems", "asce7-61"], monkeypatch) == 2
-    assert "did you mean 'asce7-16'" in capsys.readouterr().err
+    assert command(["systems", "--find", "bamboo"]) == 2
+    assert command(["systems", "--category", "Z"]) == 2
+    assert command(["systems", "ubc97", "--category", "D"]) == 2
+    assert "leave the option out" in command.said.err
+    assert command(["systems", "asce7-61"]) == 2
+    assert "did you mean 'asce7-16'" in command.said.err
 
 
-def test_help_names_the_commands_and_exit_codes(
-    monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
-) -> None:
-    assert call(["--help"], monkeypatch) == 0
-    said = capsys.readouterr().out
+def test_help_names_the_commands_and_exit_codes(command: Command) -> None:
+    assert command(["--help"]) == 0
+    said = command.said.out
     for word in ("new", "check", "spectrum", "run", "systems", "schema", "Exit codes"):
         assert word in said
-    assert call(["--version"], monkeypatch) == 0
-    assert capsys.readouterr().out.startswith("undatum ")
+    assert command(["--version"]) == 0
+    assert command.said.out.startswith("undatum ")
 
 
 def test_help_and_import_stay_light() -> None:
@@ -158,14 +143,12 @@ def test_help_and_import_stay_light() -> None:
     assert done.stdout.strip() == "[]"
 
 
-def test_unwritable_output(
-    tmp_path: Path, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
-) -> None:
+def test_unwritable_output(tmp_path: Path, command: Command) -> None:
     path = tmp_path / "p.toml"
     path.write_text(starter_text("starter"), encoding="utf-8")
     (tmp_path / "out").write_text("a file in the way")
-    assert call(["run", str(path), "--out", str(tmp_path / "out"), "--quiet"], monkeypatch) == 2
-    assert "is a file, not a folder" in capsys.readouterr().err
+    assert command(["run", str(path), "--out", str(tmp_path / "out"), "--quiet"]) == 2
+    assert "is a file, not a folder" in command.said.err
     assert (tmp_path / "out").read_text() == "a file in the way"
     assert sorted(p.name for p in tmp_path.iterdir()) == ["out", "p.toml"]
 
@@ -177,12 +160,11 @@ def test_unwritable_output(
      ("located/warehouse.toml", ("looked up for latitude -40.37", "2 gaps", "by the standard"))],
 )
 def test_check_says_where_values_come_from(
-    example: str, words: tuple[str, ...], monkeypatch: pytest.MonkeyPatch,
-    capsys: pytest.CaptureFixture[str],
+    example: str, words: tuple[str, ...], monkeypatch: pytest.MonkeyPatch, command: Command,
 ) -> None:
     monkeypatch.setenv("COLUMNS", "200")
     path = Path(__file__).parent.parent / "examples" / example
-    assert call(["check", str(path)], monkeypatch) == 0
-    said = capsys.readouterr().out
+    assert command(["check", str(path)]) == 0
+    said = command.said.out
     for word in words:
         assert word in said, said

@@ -10,8 +10,7 @@ import numpy as np
 import pytest
 
 import undatum as ud
-from conftest import OWN, ROOMS, starter_text
-from test_bad_input import call
+from conftest import OWN, ROOMS, Command, starter_text
 from test_frames import building, slender
 from undatum.building.takedown import take_down
 from undatum.mechanics import factorize
@@ -316,20 +315,18 @@ def test_a_plane_frame_combines_its_direction() -> None:
     assert not table["combination"].str.contains("Y").any()
 
 
-def test_combinations_from_the_command_line(
-    tmp_path: Path, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
-) -> None:
+def test_combinations_from_the_command_line(tmp_path: Path, command: Command) -> None:
     path = tmp_path / "terrace.toml"
     path.write_text(starter_text("terrace"))
     for show, said in (("envelope", "Extremes of load"), ("each", "earthquake ±"),
                        ("together", "signs")):
         out = tmp_path / f"{show}.csv"
-        assert call(["members", str(path), "column A1 at L1", "--combined", show, "--by", "static",
-                     "--table", str(out)], monkeypatch) == 0
-        assert said in capsys.readouterr().out
+        assert command(["members", str(path), "column A1 at L1", "--combined", show,
+                        "--by", "static", "--table", str(out)]) == 0
+        assert said in command.said.out
         assert "column A1 at L1" in out.read_text()
     for wrong, name in ((["--combined", "both"], "--combined"), (["--by", "hand"], "--by"),
                         (["--combined", "each", "--loads"], "--combined"),
                         (["--combined", "each", "--at", "2"], "at")):
-        assert call(["members", str(path), "column A1 at L1", *wrong], monkeypatch) == 2
-        assert name in capsys.readouterr().err
+        assert command(["members", str(path), "column A1 at L1", *wrong]) == 2
+        assert name in command.said.err

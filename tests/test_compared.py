@@ -7,8 +7,7 @@ from pathlib import Path
 
 import pytest
 
-from conftest import analyze, shear_building, starter_text
-from test_bad_input import call
+from conftest import Command, analyze, shear_building, starter_text
 from undatum.finding import Finding, Severity
 from undatum.project.compared import _changes
 from undatum.project.results import Results
@@ -80,27 +79,23 @@ def test_what_is_judged_differently() -> None:
     assert [*judged.columns[2].cells][: len(order)] == order
 
 
-def test_compare_from_the_command_line(
-    tmp_path: Path, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
-) -> None:
+def test_compare_from_the_command_line(tmp_path: Path, command: Command) -> None:
     first, second = tmp_path / "a.toml", tmp_path / "b.toml"
     first.write_text(starter_text("clinic"))
     second.write_text(starter_text("clinic").replace('site_class = "C"', 'site_class = "D"', 1))
     out, table = tmp_path / "out", tmp_path / "changes.csv"
-    assert call(["run", str(first), "--out", str(out)], monkeypatch) == 0
-    capsys.readouterr()
-    assert call(["compare", str(out), str(second), "--table", str(table), "--rows", "5"],
-                monkeypatch) == 0
-    text = " ".join(capsys.readouterr().out.split())
+    assert command(["run", str(first), "--out", str(out)]) == 0
+    assert command(["compare", str(out), str(second), "--table", str(table), "--rows", "5"]) == 0
+    text = " ".join(command.said.out.split())
     assert "site.site_class" in text
     assert "more rows" in text
     assert len(table.read_text().splitlines()) > 20
-    assert call(["compare", str(out), str(first), "--least", "0"], monkeypatch) == 0
-    assert "Nothing: both describe the same job" in " ".join(capsys.readouterr().out.split())
+    assert command(["compare", str(out), str(first), "--least", "0"]) == 0
+    assert "Nothing: both describe the same job" in " ".join(command.said.out.split())
     for wrong in ([str(out), str(tmp_path / "none")], [str(out), str(second), "--least", "x"],
                   [str(out), str(second), "--least", "120 %"]):
-        assert call(["compare", *wrong], monkeypatch) == 2
-        assert capsys.readouterr().err
+        assert command(["compare", *wrong]) == 2
+        assert command.said.err
 
 
 def table_of(*values: float, dimension: str = "force") -> Table:

@@ -12,7 +12,7 @@ from pathlib import Path
 
 import pytest
 
-from test_bad_input import call
+from conftest import Command
 from undatum.project.reader import shipped_text
 from undatum.project.results import Results
 
@@ -77,14 +77,13 @@ PROJECTS = sorted(p for p in (ROOT / "examples").glob("*/*.toml")
 @pytest.mark.usefixtures("unpainted")
 @pytest.mark.parametrize("path", PROJECTS, ids=[p.stem for p in PROJECTS])
 def test_project_runs(
-    path: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
-) -> None:
+        path: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch, command: Command) -> None:
     folder = tmp_path / "job"
     shutil.copytree(path.parent, folder)
     monkeypatch.chdir(folder)
     # 1: a check is exceeded, as the example shows
-    assert call(["run", path.name, "--out", "results"], monkeypatch) in (0, 1)
-    assert capsys.readouterr().err == ""
+    assert command(["run", path.name, "--out", "results"]) in (0, 1)
+    assert command.said.err == ""
     assert (folder / "results" / "record.html").stat().st_size > 50_000
 
 
@@ -112,16 +111,14 @@ def test_the_code_of_the_readme_runs(tmp_path: Path) -> None:
     assert (tmp_path / "kept" / "results.nc").is_file()
 
 
-def test_the_tour_shows_what_check_says(
-    tmp_path: Path, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
-) -> None:
+def test_the_tour_shows_what_check_says(tmp_path: Path, command: Command) -> None:
     """Two slips in the project that is shipped, as in the transcript."""
     text = shipped_text("starter", "mine.toml").replace("\nsite_class", "\nsite_clas", 1)
     file = tmp_path / "mine.toml"
     text = text.replace("\nheight = 3.8\n", '\nheight = "3.8 kPa"\n', 1)
     file.write_text(text, encoding="utf-8")
-    assert call(["check", str(file)], monkeypatch) == 2
-    said = capsys.readouterr().err.splitlines()
+    assert command(["check", str(file)]) == 2
+    said = command.said.err.splitlines()
     tour = (ROOT / "docs" / "tour.md").read_text(encoding="utf-8")
     shown = tour.split("$ undatum check mine.toml\n")[1].split("```")[0].splitlines()
     assert len(shown) == len(said)

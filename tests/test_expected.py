@@ -9,8 +9,7 @@ import numpy as np
 import pytest
 
 import undatum as ud
-from conftest import analyze, shear_building, starter_text
-from test_bad_input import call
+from conftest import Command, analyze, shear_building, starter_text
 from undatum.finding import Severity
 
 pytestmark = pytest.mark.usefixtures("unpainted")
@@ -94,9 +93,7 @@ def test_expectations_that_name_nothing(changes: dict[str, Any], place: str, sai
     assert said in str(error.value)
 
 
-def test_expected_values_of_a_file(
-    tmp_path: Path, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
-) -> None:
+def test_expected_values_of_a_file(tmp_path: Path, command: Command) -> None:
     path = tmp_path / "clinic.toml"
     wanted = """
 [[expected]]
@@ -119,8 +116,8 @@ source = "tender"
 [building.outlines]"""
     path.write_text(starter_text("clinic").replace("\n[building.outlines]", wanted, 1))
     out = tmp_path / "out"
-    assert call(["run", str(path), "--out", str(out)], monkeypatch) == 0
-    shown = " ".join(capsys.readouterr().out.split())
+    assert command(["run", str(path), "--out", str(out)]) == 0
+    shown = " ".join(command.said.out.split())
     assert "expected: weight" in shown
     assert "expected: base shear" not in shown
     assert "tender" in (out / "record.html").read_text()

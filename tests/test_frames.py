@@ -372,29 +372,6 @@ def test_cut_through_a_story_carries_what_is_above() -> None:
             == pytest.approx(applied, rel=1e-9)
 
 
-def test_section_forces_balance_every_node() -> None:
-    """At each node that no floor holds the member forces vanish; the feet carry the base shear."""
-    model = model_of(real())
-    framed = model.framed
-    assert framed is not None
-    load = model.loads("Y", [3e5, 2e5, 1e5])
-    moved = np.linalg.solve(model.stiffness.toarray(), load)
-    every = np.arange(len(framed.frame.ends))
-    at_nodes = framed.end_rows(every) @ moved
-    total = np.zeros((len(framed.frame.points), 6))
-    for e, (a, b) in enumerate(framed.frame.ends):
-        total[a] += at_nodes[e, :6]
-        total[b] += at_nodes[e, 6:]
-    inner = np.setdiff1d(np.arange(len(total)), framed.frame.supports)
-    assert np.abs(total[inner][:, 2:5]).max() < 1e-6 * 6e5
-    assert total[framed.frame.supports, 1].sum() == pytest.approx(-6e5)
-    faces = framed.face_rows(every) @ moved
-    column = next(m for m in framed.frame.members if m.name == "column A1 at L1")
-    e = column.elements[0]
-    assert faces[e, 2] == pytest.approx(faces[e, 8])  # shear is constant without load along it
-    assert faces[e, 4] - faces[e, 10] == pytest.approx(-faces[e, 8] * 4.5)  # dM/dx of the column
-
-
 def test_mixture_of_line_and_frame_adds_up() -> None:
     """A line beside the frame adds its own stiffness, and moves no mass."""
     line = ud.Line(name="wall", at=(10, 5), direction="Y", bottom="Ground", top="L3",

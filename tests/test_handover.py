@@ -13,8 +13,7 @@ from typing import Any
 import pytest
 
 import undatum as ud
-from conftest import DOT, ROOMS, starter_text
-from test_bad_input import call
+from conftest import DOT, ROOMS, Command, starter_text
 from test_combined import judged
 from undatum.project.base_shear import base_shears
 from undatum.project.results import Results
@@ -148,44 +147,41 @@ def test_the_ordinate_on_the_sheet_is_that_at_the_period_used() -> None:
 
 @pytest.mark.usefixtures("unpainted")
 def test_the_sheet_and_where_a_run_may_stop(
-    tmp_path: Path, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
-) -> None:
+        tmp_path: Path, monkeypatch: pytest.MonkeyPatch, command: Command) -> None:
     monkeypatch.chdir(tmp_path)
     for name in ("clinic", "loft"):
         (tmp_path / f"{name}.toml").write_text(starter_text(name))
-        assert call(["base-shear", f"{name}.toml", "--page", f"{name}.html"], monkeypatch) == 0
-        out = capsys.readouterr().out
+        assert command(["base-shear", f"{name}.toml", "--page", f"{name}.html"]) == 0
+        out = command.said.out
         assert "approximate period" in out
         assert "period used" in (tmp_path / f"{name}.html").read_text(encoding="utf-8")
     before = sorted(p.name for p in tmp_path.iterdir())
     for stop, word in (("weight", "Seismic weight by level"), ("modes", "effective mass"),
                        ("static", "period used")):
-        assert call(["run", "clinic.toml", "--only", stop], monkeypatch) == 0
-        assert word in " ".join(capsys.readouterr().out.split())
-        assert call(["run", "clinic.toml", "--only", stop, "--json"], monkeypatch) == 0
-        found = json.loads(capsys.readouterr().out)
+        assert command(["run", "clinic.toml", "--only", stop]) == 0
+        assert word in " ".join(command.said.out.split())
+        assert command(["run", "clinic.toml", "--only", stop, "--json"]) == 0
+        found = json.loads(command.said.out)
         assert all(isinstance(rows, list) for rows in found.values())
     assert sorted(p.name for p in tmp_path.iterdir()) == before
-    assert call(["run", "clinic.toml", "--json", "--out", "out"], monkeypatch) == 0
-    shown = json.loads(capsys.readouterr().out)
+    assert command(["run", "clinic.toml", "--json", "--out", "out"]) == 0
+    shown = json.loads(command.said.out)
     kept = json.loads((tmp_path / "out" / "results.json").read_text(encoding="utf-8"))
     assert shown["summary"] == kept["summary"]
     assert shown["findings"] == kept["findings"]
     for wrong, said in ((["--only", "drifts"], "nowhere to stop"),
                         (["--only", "modes", "--pdf"], "--only")):
-        assert call(["run", "clinic.toml", *wrong], monkeypatch) == 2
-        assert said in capsys.readouterr().err
+        assert command(["run", "clinic.toml", *wrong]) == 2
+        assert said in command.said.err
 
 
 def test_without_a_browser_a_plain_word_before_anything_is_done(
-    tmp_path: Path, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
-) -> None:
+        tmp_path: Path, monkeypatch: pytest.MonkeyPatch, command: Command) -> None:
     (tmp_path / "clinic.toml").write_text(starter_text("clinic"))
     monkeypatch.setattr(printing.shutil, "which", lambda _: None)
     out = tmp_path / "out"
-    assert call(["run", str(tmp_path / "clinic.toml"), "--pdf", "--out", str(out)],
-                monkeypatch) == 2
-    assert "no browser is installed" in capsys.readouterr().err
+    assert command(["run", str(tmp_path / "clinic.toml"), "--pdf", "--out", str(out)]) == 2
+    assert "no browser is installed" in command.said.err
     assert not out.exists()
 
 
@@ -224,14 +220,12 @@ def test_faults_of_what_the_record_is_asked_for() -> None:
 
 @pytest.mark.usefixtures("unpainted")
 def test_how_much_a_run_writes(
-    tmp_path: Path, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
-) -> None:
+        tmp_path: Path, monkeypatch: pytest.MonkeyPatch, command: Command) -> None:
     (tmp_path / "terrace.toml").write_text(starter_text("terrace"))
     monkeypatch.chdir(tmp_path)
     for detail in ("short", "full"):
-        assert call(["run", "terrace.toml", "--out", detail, "--detail", detail],
-                    monkeypatch) in (0, 1)
-        said = capsys.readouterr().out
+        assert command(["run", "terrace.toml", "--out", detail, "--detail", detail]) in (0, 1)
+        said = command.said.out
         for name in (tmp_path / detail).iterdir():
             assert name.name == ".undatum" or name.name in said
     short, full = ({p.name for p in (tmp_path / d).iterdir()} for d in ("short", "full"))
@@ -242,5 +236,5 @@ def test_how_much_a_run_writes(
         - {p.stem for p in (tmp_path / "short" / "tables").iterdir()}
     assert more == {"section_forces", "case_forces", "member_envelopes"}
     assert ud.load(tmp_path / "short") == ud.load(tmp_path / "full")
-    assert call(["run", "terrace.toml", "--detail", "all"], monkeypatch) == 2
-    assert "choose from: short, usual, full" in capsys.readouterr().err
+    assert command(["run", "terrace.toml", "--detail", "all"]) == 2
+    assert "choose from: short, usual, full" in command.said.err

@@ -24,7 +24,7 @@ from hypothesis import strategies as st
 from scipy.io import netcdf_file
 
 import undatum as ud
-from test_bad_input import call
+from conftest import entry
 from undatum.ground.hazard import look_up
 from undatum.ground.hazard_files import HazardGrid, open_provider
 from undatum.ground.hazard_service import HazardService
@@ -190,7 +190,7 @@ def tool(*args: object, folder: Path) -> subprocess.CompletedProcess[str]:
     with pytest.MonkeyPatch.context() as patch, redirect_stdout(io.StringIO()) as out, \
             redirect_stderr(io.StringIO()) as err:
         patch.chdir(folder)
-        code = call(command, patch)
+        code = entry(command, patch)
     return subprocess.CompletedProcess(command, code, out.getvalue(), err.getvalue())
 
 

@@ -8,8 +8,7 @@ from typing import Any
 import pytest
 
 import undatum as ud
-from conftest import OWN, ROOMS, SITE, analyze, shear_building, starter_text, write_toml
-from test_bad_input import call
+from conftest import OWN, ROOMS, SITE, Command, analyze, shear_building, starter_text, write_toml
 from undatum import standards
 from undatum.finding import Severity
 from undatum.project.results import Results
@@ -252,12 +251,10 @@ def changed(tmp_path: Path, *pairs: tuple[str, str]) -> Path:
     return path
 
 
-def test_check_accepts_a_site_without_a_building(
-    monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
-) -> None:
+def test_check_accepts_a_site_without_a_building(command: Command) -> None:
     site = Path(__file__).parent.parent / "examples" / "located" / "site.toml"
-    assert call(["check", str(site)], monkeypatch) == 0
-    assert "a site without a building" in capsys.readouterr().out
+    assert command(["check", str(site)]) == 0
+    assert "a site without a building" in command.said.out
 
 
 @pytest.mark.parametrize(("change", "words", "code"), [
@@ -268,14 +265,13 @@ def test_check_accepts_a_site_without_a_building(
        '[system.Y]'),), "RR", 2),
     ((('direction = "Y"', 'direction = "X"'),), "mechanism", 3)])
 def test_check_finds_what_run_would_refuse(
-    change: tuple[tuple[str, str], ...], words: str, code: int, tmp_path: Path,
-    monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str],
+    change: tuple[tuple[str, str], ...], words: str, code: int, tmp_path: Path, command: Command,
 ) -> None:
     path = changed(tmp_path, *change)
     said = []
-    for command in (["check", str(path)], ["run", str(path), "--out", str(tmp_path / "o")]):
-        assert call(command, monkeypatch) == code, command
-        done = capsys.readouterr()
+    for asked in (["check", str(path)], ["run", str(path), "--out", str(tmp_path / "o")]):
+        assert command(asked) == code, command
+        done = command.said
         said.append((done.out + done.err).split("\n", 2)[1])
         assert words in done.out + done.err
     assert said[0] == said[1]

@@ -15,8 +15,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 import undatum as ud
-from conftest import OWN, ROOMS, dot
-from test_bad_input import call
+from conftest import OWN, ROOMS, Command, dot
 from test_frames import BAY, HEIGHT, SITE, SYSTEM, building, model_of, real
 from test_wrong_frames import FRAME
 from undatum.building.naming import known_names, made_names, selection
@@ -245,36 +244,34 @@ def test_tower_by_rules() -> None:
 
 
 def test_commands_on_members(
-    tmp_path: Path, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str],
-) -> None:
+        tmp_path: Path, monkeypatch: pytest.MonkeyPatch, command: Command) -> None:
     """List, forces at points with a table, an elevation and a diagram."""
     path = tmp_path / "frame.toml"
     path.write_text(FRAME, encoding="utf-8")
     table = tmp_path / "forces.csv"
-    assert call(["members", str(path), "columns on A at L1", "--set", "static X, +e, strength",
-                 "--at", "0, 0.5, 1", "--table", str(table)], monkeypatch) == 0
+    assert command(["members", str(path), "columns on A at L1", "--set", "static X, +e, strength",
+                 "--at", "0, 0.5, 1", "--table", str(table)]) == 0
     rows = table.read_text(encoding="utf-8").splitlines()
     assert len(rows) == 1 + 5 * 3
     moments = [float(row.split(",")[-1].strip('"')) for row in rows[1:4]]
     assert moments[1] == pytest.approx((moments[0] + moments[2]) / 2)
-    assert call(["members", str(path), "beams on A at L1", "--loads", "--table", str(table)],
-                monkeypatch) == 0
+    assert command(["members", str(path), "beams on A at L1", "--loads",
+                    "--table", str(table)]) == 0
     assert "dead" in table.read_text(encoding="utf-8")
-    assert call(["members", str(path), "--loads"], monkeypatch) == 2
+    assert command(["members", str(path), "--loads"]) == 2
     for extra in ([], ["--action", "moment"], ["--action", "axial", "--set",
                                                 "spectrum Y, strength"]):
         plot = tmp_path / f"plot{len(extra)}.png"
-        assert call(["elevation", str(path), "B", "--plot", str(plot), *extra], monkeypatch) == 0
+        assert command(["elevation", str(path), "B", "--plot", str(plot), *extra]) == 0
         assert plot.stat().st_size > 20_000
     monkeypatch.setattr("undatum.report.figures.save", dot)
-    assert call(["run", str(path), "--out", str(tmp_path / "out")], monkeypatch) in (0, 1)
+    assert command(["run", str(path), "--out", str(tmp_path / "out")]) in (0, 1)
     page = (tmp_path / "out" / "record.html").read_text(encoding="utf-8")
     assert "Members in space" in page
     assert "Sections of members" in page
     back = ud.load(tmp_path / "out")
     assert list(back.section_forces("beam A 1-2 at L1").rows(back.units)) == \
         list(ud.run(ud.read(path)).section_forces("beam A 1-2 at L1").rows(back.units))
-    capsys.readouterr()
 
 
 def test_section_forces_of_a_spectrum_are_combined_from_their_own_modes() -> None:

@@ -9,31 +9,29 @@ import numpy as np
 import pytest
 
 import undatum as ud
-from conftest import starter_text
-from test_bad_input import call
+from conftest import Command, starter_text
 from test_frames import SITE, SYSTEM, building
 from undatum.mechanics.framing import memory_needed
 
 
 def test_a_model_that_will_not_fit_is_refused_before_it_is_made(
-    monkeypatch: pytest.MonkeyPatch, tmp_path: Path, capsys: pytest.CaptureFixture[str]
-) -> None:
+        monkeypatch: pytest.MonkeyPatch, tmp_path: Path, command: Command) -> None:
     """With advice and the code of an analysis that can't be done; memory that runs out likewise."""
     from undatum.mechanics import framing
 
     path = tmp_path / "p.toml"
     path.write_text(starter_text("arcade"), encoding="utf-8")
     monkeypatch.setattr(framing, "free_memory", lambda: 1e3)
-    assert call(["run", str(path), "--out", str(tmp_path / "out")], monkeypatch) == 3
-    assert "GB are free" in " ".join(capsys.readouterr().err.split())
+    assert command(["run", str(path), "--out", str(tmp_path / "out")]) == 3
+    assert "GB are free" in " ".join(command.said.err.split())
     monkeypatch.setattr(framing, "free_memory", lambda: np.inf)
 
     def full(*_: object) -> None:
         raise MemoryError
 
     monkeypatch.setattr(framing, "_spread", full)
-    assert call(["run", str(path), "--out", str(tmp_path / "out")], monkeypatch) == 3
-    assert "Memory ran out" in capsys.readouterr().err
+    assert command(["run", str(path), "--out", str(tmp_path / "out")]) == 3
+    assert "Memory ran out" in command.said.err
 
 
 @pytest.mark.parametrize("stories", [10, 40])

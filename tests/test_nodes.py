@@ -10,8 +10,7 @@ import numpy as np
 import pytest
 
 import undatum as ud
-from conftest import starter_text
-from test_bad_input import call
+from conftest import Command, starter_text
 
 
 @pytest.fixture(scope="module")
@@ -98,19 +97,16 @@ def test_sets_for_drift_by_name_unless_they_act_on_another_stiffness(terrace: ud
         terrace.node_motion("all", "static Z")
 
 
-def test_from_the_command_line(
-    tmp_path: Path, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
-) -> None:
+def test_from_the_command_line(tmp_path: Path, command: Command) -> None:
     path, table = tmp_path / "arcade.toml", tmp_path / "nodes.csv"
     path.write_text(starter_text("arcade"), encoding="utf-8")
     for more in ([], ["--loads"], ["--by-mode"], ["--signed"]):
-        assert call(["nodes", str(path), "columns at Roof", *more, "--table", str(table)],
-                    monkeypatch) == 0
-        assert "Displacement of the nodes" in capsys.readouterr().out
+        assert command(["nodes", str(path), "columns at Roof", *more, "--table", str(table)]) == 0
+        assert "Displacement of the nodes" in command.said.out
         assert "displacement X" in table.read_text(encoding="utf-8").splitlines()[0]
     for wrong, said in ((["columns on Q"], "'Q'"), (["all", "--loads", "--by-mode"], "--by-mode")):
-        assert call(["nodes", str(path), *wrong], monkeypatch) == 2
-        assert said in capsys.readouterr().err
+        assert command(["nodes", str(path), *wrong]) == 2
+        assert said in command.said.err
 
 
 # -- damping by mode -------------------------------------------------------------------------------

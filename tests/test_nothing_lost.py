@@ -21,8 +21,7 @@ import pytest
 from scipy.io import netcdf_file
 
 import undatum as ud
-from conftest import starter_text
-from test_bad_input import call
+from conftest import Command, starter_text
 from undatum.ground.hazard_files import open_provider
 from undatum.ground.hazard_service import HazardService
 from undatum.ground.location import Location, LookedUp
@@ -95,13 +94,12 @@ CASES: list[tuple[str, Callable[[str], str], str]] = [
 
 @pytest.mark.parametrize(("name", "change", "words"), CASES, ids=[c[0] for c in CASES])
 def test_odd_projects_end_in_advice(
-    name: str, change: Callable[[str], str], words: str, tmp_path: Path,
-    monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str],
+    name: str, change: Callable[[str], str], words: str, tmp_path: Path, command: Command,
 ) -> None:
     path = tmp_path / "p.toml"
     path.write_text(change(STARTER), encoding="utf-8")
-    assert call(["run", str(path), "--out", str(tmp_path / "o")], monkeypatch) in (2, 3)
-    assert words in capsys.readouterr().err
+    assert command(["run", str(path), "--out", str(tmp_path / "o")]) in (2, 3)
+    assert words in command.said.err
     assert not (tmp_path / "o").exists()
 
 
@@ -152,27 +150,23 @@ def test_a_damaged_grid_is_refused_or_read(seed: int, tmp_path: Path) -> None:
 
 @pytest.mark.parametrize("epoch", ["abc", "9" * 30, "1.5"])
 def test_a_wrong_time_of_outputs(
-    epoch: str, tmp_path: Path, monkeypatch: pytest.MonkeyPatch,
-    capsys: pytest.CaptureFixture[str],
-) -> None:
+        epoch: str, tmp_path: Path, monkeypatch: pytest.MonkeyPatch, command: Command) -> None:
     path = tmp_path / "p.toml"
     path.write_text(STARTER, encoding="utf-8")
     monkeypatch.setenv("SOURCE_DATE_EPOCH", epoch)
-    assert call(["run", str(path), "--out", str(tmp_path / "o")], monkeypatch) == 2
-    assert "seconds since the start of 1970" in capsys.readouterr().err
+    assert command(["run", str(path), "--out", str(tmp_path / "o")]) == 2
+    assert "seconds since the start of 1970" in command.said.err
 
 
 @pytest.mark.parametrize(("option", "name", "words"), [
     ("--plot", "a.xyz", "ends in .png"), ("--plot", "none/a.png", "cannot be written"),
     ("--table", "none/a.csv", "cannot be written")])
 def test_outputs_that_cannot_be_made(
-    option: str, name: str, words: str, tmp_path: Path, monkeypatch: pytest.MonkeyPatch,
-    capsys: pytest.CaptureFixture[str],
-) -> None:
+        option: str, name: str, words: str, tmp_path: Path, command: Command) -> None:
     path = tmp_path / "p.toml"
     path.write_text(STARTER, encoding="utf-8")
-    assert call(["spectrum", str(path), option, str(tmp_path / name)], monkeypatch) == 2
-    said = capsys.readouterr()
+    assert command(["spectrum", str(path), option, str(tmp_path / name)]) == 2
+    said = command.said
     assert words in said.err
     assert said.out == ""  # nothing is shown before it is written
 
@@ -314,18 +308,14 @@ def test_what_is_kept_is_read_again_before_it_is_placed(how: str, tmp_path: Path
 @pytest.mark.parametrize(("words", "row"), [
     ("SMRF", "C.1"), ("shear walls", "B.4"), ("brbf", "B.25"), ("ebf", "B.1"), ("rc wall", "A.1"),
     ("wood", "A.15"), ("braced frames", "B.2"), ("brick walls", "A.7")])
-def test_systems_are_found_by_everyday_words(
-    words: str, row: str, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
-) -> None:
-    assert call(["systems", "--find", words], monkeypatch) == 0
-    assert re.search(rf"^\s*{re.escape(row)}\s", capsys.readouterr().out, re.M)
+def test_systems_are_found_by_everyday_words(words: str, row: str, command: Command) -> None:
+    assert command(["systems", "--find", words]) == 0
+    assert re.search(rf"^\s*{re.escape(row)}\s", command.said.out, re.M)
 
 
-def test_criteria_of_ones_own_have_their_schema(
-    monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
-) -> None:
-    assert call(["schema", "--criteria"], monkeypatch) == 0
-    found = json.loads(capsys.readouterr().out)
+def test_criteria_of_ones_own_have_their_schema(command: Command) -> None:
+    assert command(["schema", "--criteria"]) == 0
+    found = json.loads(command.said.out)
     assert {"spectrum", "systems", "drift", "stability"} <= set(found["properties"])
     page = (Path(__file__).parent.parent / "docs" / "criteria.md").read_text(encoding="utf-8")
     assert all(f"`{key}`" in page for key in found["properties"])

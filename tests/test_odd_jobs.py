@@ -9,8 +9,7 @@ from typing import Any
 import pytest
 
 import undatum as ud
-from conftest import starter_text
-from test_bad_input import call
+from conftest import Command, starter_text
 
 pytestmark = pytest.mark.usefixtures("unpainted")
 
@@ -179,13 +178,10 @@ def put(case: Odd, folder: Path) -> Path:
 
 
 @pytest.mark.parametrize("name", WRONG)
-def test_a_wrong_job_says_where_and_what(
-    name: str, tmp_path: Path, monkeypatch: pytest.MonkeyPatch,
-    capsys: pytest.CaptureFixture[str],
-) -> None:
+def test_a_wrong_job_says_where_and_what(name: str, tmp_path: Path, command: Command) -> None:
     path = put(WRONG[name], tmp_path)
-    assert call(["run", str(path), "--out", str(tmp_path / "out")], monkeypatch) == 2
-    said = " ".join(capsys.readouterr().err.split())
+    assert command(["run", str(path), "--out", str(tmp_path / "out")]) == 2
+    said = " ".join(command.said.err.split())
     for word in WRONG[name][3]:
         assert word in said
     assert "Traceback" not in said
@@ -223,14 +219,11 @@ ODD: dict[str, Odd] = {
 
 
 @pytest.mark.parametrize("name", ODD)
-def test_an_odd_job_runs_to_the_end(
-    name: str, tmp_path: Path, monkeypatch: pytest.MonkeyPatch,
-    capsys: pytest.CaptureFixture[str],
-) -> None:
+def test_an_odd_job_runs_to_the_end(name: str, tmp_path: Path, command: Command) -> None:
     path = put(ODD[name], tmp_path)
-    assert call(["run", str(path), "--out", str(tmp_path / "out"),
-                 "--detail", "short"], monkeypatch) in (0, 1)
-    said = " ".join(capsys.readouterr().out.split())
+    assert command(["run", str(path), "--out", str(tmp_path / "out"),
+                 "--detail", "short"]) in (0, 1)
+    said = " ".join(command.said.out.split())
     for word in ODD[name][3]:
         assert word in said
     back = ud.load(tmp_path / "out")

@@ -10,8 +10,7 @@ import pandas as pd
 import pytest
 
 import undatum as ud
-from conftest import starter_text
-from test_bad_input import call
+from conftest import Command, starter_text
 from undatum.mechanics.actions import ACTIONS
 from undatum.report import one
 
@@ -101,7 +100,8 @@ def test_lines_mode_by_mode_and_with_signs() -> None:
             r.modal_line_forces(**wrong)
 
 
-def test_reactions_by_command(tmp_path: Path, monkeypatch: Any, capsys: Any) -> None:
+def test_reactions_by_command(
+        tmp_path: Path, monkeypatch: pytest.MonkeyPatch, command: Command) -> None:
     """Summed mode by mode they are the modal base shears; one foot is a part of every table."""
     (tmp_path / "terrace.toml").write_text(starter_text("terrace"))
     monkeypatch.chdir(tmp_path)
@@ -112,8 +112,7 @@ def test_reactions_by_command(tmp_path: Path, monkeypatch: Any, capsys: Any) -> 
                            (("--loads",), r.table("case_reactions")),
                            (("--set", "static X, +e, strength"),
                             r.reactions("static X, +e, strength"))):
-        assert call(["reactions", "terrace.toml", "B2", *options, "--table", "f.csv"],
-                    monkeypatch) == 0
+        assert command(["reactions", "terrace.toml", "B2", *options, "--table", "f.csv"]) == 0
         frame = whole.to_frame(r.units)
         own = frame[frame.foot == "B2"].reset_index(drop=True)
         assert 0 < len(own) < len(frame)
@@ -122,7 +121,6 @@ def test_reactions_by_command(tmp_path: Path, monkeypatch: Any, capsys: Any) -> 
         for head in own:
             if own[head].dtype.kind == "f":
                 np.testing.assert_allclose(written[head], own[head], rtol=1e-9, atol=1e-9)
-        capsys.readouterr()
     modal = r.modal_reactions().to_frame(r.units)
     total = modal[modal.foot == "sum"]
     shears = r.to_frame("modal_base_shears")
@@ -133,10 +131,11 @@ def test_reactions_by_command(tmp_path: Path, monkeypatch: Any, capsys: Any) -> 
         assert np.abs(own[f"force {d} (kN)"]).tolist() == pytest.approx(
             (np.abs(shears[f"base shear, {d} (kN)"]) * scale).tolist(), rel=1e-6, abs=1e-6)
     for wrong in (["B9"], ["--by-mode", "--signed"], ["--loads", "--set", "spectrum X, strength"]):
-        assert call(["reactions", "terrace.toml", *wrong], monkeypatch) == 2
+        assert command(["reactions", "terrace.toml", *wrong]) == 2
 
 
-def test_tables_of_what_was_chosen(tmp_path: Path, monkeypatch: Any, capsys: Any) -> None:
+def test_tables_of_what_was_chosen(
+        tmp_path: Path, monkeypatch: pytest.MonkeyPatch, command: Command) -> None:
     """As CSV and as a sheet, of members and of lines; what the record names is in every output."""
     (tmp_path / "terrace.toml").write_text(starter_text("terrace")
                                            + '\n[record]\nmembers = ["columns on B2 at L1..L2"]\n')
@@ -146,8 +145,7 @@ def test_tables_of_what_was_chosen(tmp_path: Path, monkeypatch: Any, capsys: Any
                           ("clinic.toml", ["lines", "--set", "spectrum X, strength", "--signed"]),
                           ("terrace.toml", ["members", "columns on B2", "--combined", "envelope"])):
         for file in ("t.csv", "t.xlsx"):
-            assert call([options[0], name, *options[1:], "--table", file], monkeypatch) == 0
-        capsys.readouterr()
+            assert command([options[0], name, *options[1:], "--table", file]) == 0
         plain = pd.read_csv("t.csv")
         sheet = pd.read_excel("t.xlsx", header=2).replace("–", np.nan)
         assert list(plain.columns) == list(sheet.columns)
@@ -155,7 +153,7 @@ def test_tables_of_what_was_chosen(tmp_path: Path, monkeypatch: Any, capsys: Any
             if plain[head].dtype.kind == "f":
                 np.testing.assert_allclose(plain[head], sheet[head].astype(float), rtol=1e-9)
     for wrong in (["--by-mode", "--signed"], ["--combined", "--set", "x"], ["--table", "t.pdf"]):
-        assert call(["lines", "clinic.toml", *wrong], monkeypatch) == 2
+        assert command(["lines", "clinic.toml", *wrong]) == 2
     r = ud.run(ud.read("terrace.toml"))
     picked = r.to_frame("picked_1")
     assert set(picked["member"]) == {"column B2 at L1", "column B2 at L2"}
@@ -164,22 +162,21 @@ def test_tables_of_what_was_chosen(tmp_path: Path, monkeypatch: Any, capsys: Any
         picked[picked.member == "column B2 at L1"].reset_index(drop=True), whole)
 
 
-def test_drawing_by_command(tmp_path: Path, monkeypatch: Any, capsys: Any) -> None:
+def test_drawing_by_command(
+        tmp_path: Path, monkeypatch: pytest.MonkeyPatch, command: Command) -> None:
     for name in ("terrace", "clinic"):
         (tmp_path / f"{name}.toml").write_text(starter_text(name))
     monkeypatch.chdir(tmp_path)
-    assert call(["members", "terrace.toml", "column B2 at L1", "--combined", "envelope", "--plot",
-                 "m.png"], monkeypatch) == 0
-    assert call(["lines", "clinic.toml", "Wall E", "--plot", "w.png"], monkeypatch) == 0
-    capsys.readouterr()
+    assert command(["members", "terrace.toml", "column B2 at L1", "--combined", "envelope",
+                    "--plot", "m.png"]) == 0
+    assert command(["lines", "clinic.toml", "Wall E", "--plot", "w.png"]) == 0
     for file in ("m.png", "w.png"):
         assert (tmp_path / file).read_bytes().startswith(b"\x89PNG")
     for wrong in (["members", "terrace.toml", "--plot", "x.png"],
                   ["members", "terrace.toml", "columns on B", "--plot", "x.png"],
                   ["lines", "clinic.toml", "--plot", "x.png"],
                   ["lines", "clinic.toml", "Wall E", "--plot", "x.pdf"]):
-        assert call(wrong, monkeypatch) == 2
-        capsys.readouterr()
+        assert command(wrong) == 2
     assert not (tmp_path / "x.png").exists()
 
 

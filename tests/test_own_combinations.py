@@ -11,8 +11,7 @@ import numpy as np
 import pytest
 
 import undatum as ud
-from conftest import ROOMS, starter_text
-from test_bad_input import call
+from conftest import ROOMS, Command, starter_text
 from test_combined import AT, judged, lopsided
 from test_frames import building, slender
 from undatum.building.sections import CrossSection
@@ -349,9 +348,7 @@ def test_extremes_are_drawn_on_the_side_of_the_set(axis: str, action: str) -> No
         np.testing.assert_allclose(drawn, exact, atol=1e-6 * abs(exact).max())
 
 
-def test_from_the_command_line(
-    tmp_path: Path, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
-) -> None:
+def test_from_the_command_line(tmp_path: Path, command: Command) -> None:
     frame, wall = tmp_path / "terrace.toml", tmp_path / "clinic.toml"
     frame.write_text(starter_text("terrace") + '\n[[combinations]]\nname = "mine"\n'
                      'factors = { dead = 1.0 }\nearthquake = { X = 1.0 }\nreason = "client"\n')
@@ -366,8 +363,8 @@ def test_from_the_command_line(
         (["lines", str(wall), "Wall W"], "moment at the bottom"),
         (["lines", str(wall), "--combined", "--by", "static"], "static forces"),
     ):
-        assert call(words, monkeypatch) == 0
-        assert said in " ".join(capsys.readouterr().out.split())
+        assert command(words) == 0
+        assert said in " ".join(command.said.out.split())
     assert png.stat().st_size > 20_000
     for words, said in (
         (["members", str(frame), NAME, "--stress", "--loads"], "--stress"),
@@ -378,8 +375,8 @@ def test_from_the_command_line(
         (["lines", str(wall), "--by", "hand"], "--by"),
         (["lines", str(frame), "--combined"], "there are none"),
     ):
-        assert call(words, monkeypatch) == 2
-        assert said in capsys.readouterr().err
+        assert command(words) == 2
+        assert said in command.said.err
 
 
 def test_unsigned_sets_count_with_both_signs_whatever_their_factor() -> None:

@@ -10,8 +10,7 @@ import numpy as np
 import pytest
 
 import undatum as ud
-from conftest import starter_text
-from test_bad_input import call
+from conftest import Command, starter_text
 from test_frames import building, model_of, real, slender
 from test_towers import framed
 
@@ -68,13 +67,12 @@ def test_rules_change_what_a_table_placed(tmp_path: Path) -> None:
     assert len(fewer.frame.members) < len(one.frame.members)
 
 
-def test_a_project_names_its_tables(tmp_path: Path, monkeypatch: Any, capsys: Any) -> None:
+def test_a_project_names_its_tables(tmp_path: Path, command: Command) -> None:
     """The terrace by its own table of members and of sections: the same first period."""
     path = tmp_path / "terrace.toml"
     path.write_text(starter_text("terrace"))
     results = ud.run(ud.read(path))
-    assert call(["members", str(path), "--table", str(tmp_path / "members.csv")],
-                monkeypatch) == 0
+    assert command(["members", str(path), "--table", str(tmp_path / "members.csv")]) == 0
     frame = results.to_frame("input_sections")
     frame.rename(columns=lambda c: c.replace("²", "^2").replace("⁴", "^4")).to_csv(
         tmp_path / "sections.csv", index=False)
@@ -95,15 +93,14 @@ def test_a_project_names_its_tables(tmp_path: Path, monkeypatch: Any, capsys: An
     assert len(kept) == 2
     again = ud.run(ud.read(other))
     assert again.modes.periods == pytest.approx(results.modes.periods, rel=1e-6)
-    capsys.readouterr()
     (tmp_path / "members.csv").write_text(head.replace("start z", "start w") + "\n")
-    assert call(["check", str(other)], monkeypatch) == 2
-    said = capsys.readouterr().err
+    assert command(["check", str(other)]) == 2
+    said = command.said.err
     assert "building.members_file" in said
     assert "has no column 'start z'" in said
     (tmp_path / "members.csv").unlink()
-    assert call(["check", str(other)], monkeypatch) == 2
-    assert "there is no file 'members.csv'" in capsys.readouterr().err
+    assert command(["check", str(other)]) == 2
+    assert "there is no file 'members.csv'" in command.said.err
 
 
 WRONG = {

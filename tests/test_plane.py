@@ -9,8 +9,7 @@ import numpy as np
 import pytest
 
 import undatum as ud
-from conftest import OWN, ROOMS, starter_text
-from test_bad_input import call
+from conftest import OWN, ROOMS, Command, starter_text
 from test_frames import BAY, HEIGHT, SITE, E, slender
 from undatum.finding import Severity
 
@@ -241,15 +240,13 @@ def test_buckling_out_of_the_plane_is_not_sought() -> None:
      "analysis.directional_combination", "one direction"),
 ])
 def test_what_leaves_the_plane_is_named(
-    old: str, new: str, place: str, said: str, tmp_path: Path, monkeypatch: pytest.MonkeyPatch,
-    capsys: pytest.CaptureFixture[str],
-) -> None:
+        old: str, new: str, place: str, said: str, tmp_path: Path, command: Command) -> None:
     text = starter_text("arcade")
     assert old in text
     path = tmp_path / "arcade.toml"
     path.write_text(text.replace(old, new, 1))
-    assert call(["check", str(path)], monkeypatch) == 2
-    shown = " ".join(capsys.readouterr().err.split())
+    assert command(["check", str(path)]) == 2
+    shown = " ".join(command.said.err.split())
     assert place in shown
     assert said in shown
 
@@ -260,20 +257,18 @@ def test_the_system_of_the_other_direction_is_refused() -> None:
                       system={"X": {"row": "C.5"}, "Y": {"row": "C.5"}}, building=frame("X"))
 
 
-def test_arcade_from_the_command_line(
-    tmp_path: Path, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
-) -> None:
+def test_arcade_from_the_command_line(tmp_path: Path, command: Command) -> None:
     """Every command takes a plane frame; its base reactions are the loads by hand."""
     path = tmp_path / "arcade.toml"
-    assert call(["new", str(path), "--like", "arcade"], monkeypatch) == 0
-    for command in (["check", str(path)], ["spectrum", str(path)],
+    assert command(["new", str(path), "--like", "arcade"]) == 0
+    for asked in (["check", str(path)], ["spectrum", str(path)],
                     ["members", str(path), "columns on A at Gallery"],
                     ["members", str(path), "beams on A at Roof", "--loads"],
                     ["elevation", str(path), "A", "--action", "moment", "--plot",
                      str(tmp_path / "a.png")],
                     ["run", str(path), "--out", str(tmp_path / "out")]):
-        assert call(command, monkeypatch) == 0, (command, capsys.readouterr())
-    text = capsys.readouterr().out
+        assert command(asked) == 0, (asked, command.said)
+    text = command.said.out
     assert "1 mode carries" in text
     assert "Base shear Y" not in text
     assert "Drift Y" not in text

@@ -12,8 +12,7 @@ from hypothesis import strategies as st
 from scipy.integrate import solve_ivp
 
 import undatum as ud
-from conftest import starter_text
-from test_bad_input import call
+from conftest import Command, starter_text
 from undatum.ground import GroundMotion, response_spectra, rotated_spectra, usual_periods
 
 G = 9.80665
@@ -160,21 +159,19 @@ def test_wrong_oscillators_and_pairs() -> None:
         rotated_spectra(motion, half_sine(0.6, 0.01, 0.1), [1.0])
 
 
-def test_command(tmp_path: Path, monkeypatch: pytest.MonkeyPatch,
-                 capsys: pytest.CaptureFixture[str]) -> None:
+def test_command(tmp_path: Path, command: Command) -> None:
     project = tmp_path / "p.toml"
     project.write_text(starter_text("starter"), encoding="utf-8")
     arguments: list[Any] = [
         "record-spectrum", DATA / "harbor_north.csv", "--pair", DATA / "harbor_east.csv",
         "--damping", "5 %", "--damping", "2 %", "--project", project, "--out", tmp_path / "out"]
-    assert call([str(x) for x in arguments], monkeypatch) == 0
-    assert "peak 0.310 g" in capsys.readouterr().out
+    assert command([str(x) for x in arguments]) == 0
+    assert "peak 0.310 g" in command.said.out
     head = (tmp_path / "out" / "record_spectra.csv").read_text(encoding="utf-8").splitlines()[0]
     assert "RotD100 (g)" in head
     assert "pseudo-velocity, 0.02 damping (m/s)" in head
-    assert call(["record-spectrum", str(DATA / "none.csv")], monkeypatch) == 2
-    assert call(["record-spectrum", str(DATA / "harbor_east.csv"), "--damping", "5 kN"],
-                monkeypatch) == 2
+    assert command(["record-spectrum", str(DATA / "none.csv")]) == 2
+    assert command(["record-spectrum", str(DATA / "harbor_east.csv"), "--damping", "5 kN"]) == 2
 
 
 @pytest.mark.parametrize("pulse", [0.1, 0.2, 0.35])

@@ -9,8 +9,7 @@ from typing import Any
 import pytest
 
 import undatum as ud
-from conftest import starter_text, write_toml
-from test_bad_input import call
+from conftest import Command, starter_text, write_toml
 from undatum.project.reader import validate
 
 
@@ -79,16 +78,14 @@ def test_faults_of_an_alternative_name_their_place(clinic: dict[str, Any], tmp_p
     assert all(f.line for f in caught.value.faults)
 
 
-def test_command_writes_table_and_figure(
-    tmp_path: Path, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
-) -> None:
+def test_command_writes_table_and_figure(tmp_path: Path, command: Command) -> None:
     path = tmp_path / "clinic.toml"
     path.write_text(starter_text("clinic"), encoding="utf-8")
     out = tmp_path / "out"
-    assert call(["side-by-side", str(path), "--out", str(out)], monkeypatch) == 0
-    assert "EN 1998-1:2004" in capsys.readouterr().out
+    assert command(["side-by-side", str(path), "--out", str(out)]) == 0
+    assert "EN 1998-1:2004" in command.said.out
     assert (out / "side_by_side.png").read_bytes().startswith(b"\x89PNG")
     assert "UBC 1997" in (out / "side_by_side.csv").read_text(encoding="utf-8")
     path.write_text(starter_text("archive"), encoding="utf-8")
-    assert call(["side-by-side", str(path), "--out", str(out)], monkeypatch) == 2
-    assert "names no other standard" in capsys.readouterr().err
+    assert command(["side-by-side", str(path), "--out", str(out)]) == 2
+    assert "names no other standard" in command.said.err

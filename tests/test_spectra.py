@@ -11,7 +11,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 import undatum as ud
-from conftest import SITE, Room, analyze, shear_building, site_of
+from conftest import SITE, Command, Room, analyze, shear_building, site_of
 from undatum import standards
 from undatum.ground import CombinedSpectrum, TabulatedSpectrum, read_curves, read_spectrum
 from undatum.project.results import Results
@@ -302,26 +302,23 @@ def test_site_without_a_building() -> None:
         ud.site_spectra(site=SITE, buildings={})  # type: ignore[call-arg]
 
 
-def test_site_from_its_file(
-    tmp_path: Path, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
-) -> None:
+def test_site_from_its_file(tmp_path: Path, command: Command) -> None:
     import shutil
 
-    from test_bad_input import call
 
     here = Path(__file__).parent.parent / "examples" / "located"
     for path in here.iterdir():
         shutil.copy(path, tmp_path / path.name)
     plot = tmp_path / "s.png"
-    assert call(["spectrum", str(tmp_path / "site.toml"), "--plot", str(plot)], monkeypatch) == 0
-    said = capsys.readouterr().out
+    assert command(["spectrum", str(tmp_path / "site.toml"), "--plot", str(plot)]) == 0
+    said = command.said.out
     assert "a_g" in said
     assert "Vertical: EN 1998-1 vertical" in said
     assert plot.read_bytes()[:4] == b"\x89PNG"
     text = (tmp_path / "site.toml").read_text().replace('ground_type = "C"', 'ground_type = "H"')
     (tmp_path / "site.toml").write_text(text)
-    assert call(["spectrum", str(tmp_path / "site.toml")], monkeypatch) == 2
-    assert "site.ground_type (line 9)" in capsys.readouterr().err
+    assert command(["spectrum", str(tmp_path / "site.toml")]) == 2
+    assert "site.ground_type (line 9)" in command.said.err
 
 
 def test_a_table_that_begins_after_the_building_is_refused_or_held_aloud(folder: Path) -> None:

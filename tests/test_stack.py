@@ -10,8 +10,7 @@ import numpy as np
 import pytest
 
 import undatum as ud
-from conftest import OWN, ROOMS, SITE, starter_text
-from test_bad_input import call
+from conftest import OWN, ROOMS, SITE, Command, starter_text
 from undatum.building.stack import Floor
 
 
@@ -127,13 +126,13 @@ def test_rules_that_need_more_say_so() -> None:
             system={d: {**ROOMS["is1893-2016"][1], "infilled": True} for d in "XY"}))
 
 
-def test_by_command(tmp_path: Path, monkeypatch: Any, capsys: Any) -> None:
+def test_by_command(tmp_path: Path, command: Command) -> None:
     path = tmp_path / "loft.toml"
-    assert call(["new", str(path), "--like", "loft"], monkeypatch) == 0
-    assert call(["check", str(path)], monkeypatch) == 0
-    assert "heights and weights of 5 levels" in " ".join(capsys.readouterr().out.split())
-    assert call(["run", str(path), "--out", str(tmp_path / "out")], monkeypatch) == 0
-    assert "668.8 kip" in capsys.readouterr().out
+    assert command(["new", str(path), "--like", "loft"]) == 0
+    assert command(["check", str(path)]) == 0
+    assert "heights and weights of 5 levels" in " ".join(command.said.out.split())
+    assert command(["run", str(path), "--out", str(tmp_path / "out")]) == 0
+    assert "668.8 kip" in command.said.out
     made = {p.name for p in (tmp_path / "out").iterdir() if not p.name.startswith(".")}
     assert made == {"record.html", "base_shear.html", "results.xlsx", "tables", "figures"}
     page = (tmp_path / "out" / "record.html").read_text()
@@ -141,8 +140,8 @@ def test_by_command(tmp_path: Path, monkeypatch: Any, capsys: Any) -> None:
     table = (tmp_path / "out" / "tables" / "static_x_strength.csv").read_text()
     assert table.splitlines()[1].startswith("Roof,64")
     path.write_text(path.read_text().replace("Roof = 640", "Rof = 640"))
-    assert call(["run", str(path)], monkeypatch) == 2
-    assert "did you mean 'Roof'" in capsys.readouterr().err
+    assert command(["run", str(path)]) == 2
+    assert "did you mean 'Roof'" in command.said.err
 
 
 def test_kept_and_compared() -> None:
@@ -153,17 +152,15 @@ def test_kept_and_compared() -> None:
         ud.run_stack(project).statics["X", "strength"].forces)
 
 
-def test_commands_that_need_a_building_say_so(
-    tmp_path: Path, monkeypatch: Any, capsys: Any
-) -> None:
+def test_commands_that_need_a_building_say_so(tmp_path: Path, command: Command) -> None:
     path = tmp_path / "loft.toml"
     path.write_text(starter_text("loft"))
-    for command in ("view", "members", "side-by-side"):
-        assert call([command, str(path)], monkeypatch) == 2
-        assert "gives heights and weights alone" in capsys.readouterr().err
+    for asked in ("view", "members", "side-by-side"):
+        assert command([asked, str(path)]) == 2
+        assert "gives heights and weights alone" in command.said.err
     plot = tmp_path / "s.png"
-    assert call(["spectrum", str(path), "--plot", str(plot)], monkeypatch) == 0
-    assert "S_DS" in capsys.readouterr().out
+    assert command(["spectrum", str(path), "--plot", str(plot)]) == 0
+    assert "S_DS" in command.said.out
     assert plot.stat().st_size > 20_000
 
 

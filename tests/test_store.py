@@ -5,10 +5,8 @@ from __future__ import annotations
 import json
 import os
 import shutil
-import signal
 import subprocess
 import sys
-import time
 from contextlib import suppress
 from pathlib import Path
 
@@ -16,7 +14,6 @@ import numpy as np
 import pytest
 
 import undatum as ud
-from conftest import SITE, SYSTEMS, shear_building
 from test_frames import building as frame
 from test_frames import slender
 from test_gravity import results_of as case_results
@@ -209,33 +206,6 @@ def test_an_unusable_place_is_named(tmp_path: Path) -> None:
     with pytest.raises(ValueError, match="stop"):
         stopped()
     assert not (tmp_path / "fresh").exists()
-
-
-@pytest.mark.skipif(not hasattr(signal, "SIGKILL"), reason="no such signal")
-def test_a_real_kill_between_two_runs(tmp_path: Path) -> None:
-    """SIGKILL at some moment of writing, then the results load or are said to be missing."""
-    target = tmp_path / "out"
-    project = ud.project_of(title="t", standard="asce7-16", site=SITE, system=SYSTEMS,
-                            building=shear_building([6e7] * 3, [2e5] * 3))
-    first = ud.run(project)
-    first.save(target)
-    code = ("import sys, pickle, pathlib; import undatum as ud\n"
-            "r = pickle.loads(pathlib.Path(sys.argv[1]).read_bytes())\n"
-            "print('ready', flush=True)\n"
-            "while True: r.save(sys.argv[2])\n")
-    import pickle
-
-    second = ud.run(project.varied({"site.ss": 0.8}))
-    (tmp_path / "r.pkl").write_bytes(pickle.dumps(second))
-    for wait in (0.01, 0.03):
-        with subprocess.Popen(
-                [sys.executable, "-c", code, str(tmp_path / "r.pkl"), str(target)],
-                stdout=subprocess.PIPE, text=True) as child:
-            assert child.stdout is not None
-            child.stdout.readline()
-            time.sleep(wait)
-            os.kill(child.pid, signal.SIGKILL)
-        assert ud.load(target) in (first, second)
 
 
 # -- the command line ------------------------------------------------------------------------------

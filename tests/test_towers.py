@@ -9,8 +9,7 @@ import pytest
 from scipy import linalg
 
 import undatum as ud
-from conftest import OWN, ROOMS
-from test_bad_input import call
+from conftest import OWN, ROOMS, Command
 from test_frames import SITE, SYSTEM
 
 pytestmark = pytest.mark.usefixtures("unpainted")
@@ -319,7 +318,7 @@ def test_lines_stay_on_one_chain() -> None:
         one.model_copy(update={"lines": [x for x in one.lines if x.name[0] != "W"]})
 
 
-def test_from_a_file(tmp_path: Any, monkeypatch: Any, capsys: Any) -> None:
+def test_from_a_file(tmp_path: Any, command: Command) -> None:
     path = tmp_path / "towers.toml"
     path.write_text('''
 title = "Two towers"
@@ -350,15 +349,15 @@ section = "C"
 beams = "all"
 section = "C"
 ''')
-    assert call(["check", str(path)], monkeypatch) == 0
-    assert "columns of C" in capsys.readouterr().out
+    assert command(["check", str(path)]) == 0
+    assert "columns of C" in command.said.out
     out = str(tmp_path / "out")
-    assert call(["run", str(path), "--out", out, "--quiet"], monkeypatch) in (0, 1)
+    assert command(["run", str(path), "--out", out, "--quiet"]) in (0, 1)
     again = ud.load(tmp_path / "out")
     assert len(again.model.chains) == 2
     path.write_text(path.read_text().replace('W1 = "P1" }', 'W1 = "P01" }'))
-    assert call(["check", str(path)], monkeypatch) == 2
-    assert "did you mean 'P1'" in capsys.readouterr().err
+    assert command(["check", str(path)]) == 2
+    assert "did you mean 'P1'" in command.said.err
 
 
 def test_every_highest_floor_is_a_roof_and_stories_count_along_a_chain() -> None:

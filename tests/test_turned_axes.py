@@ -11,7 +11,7 @@ from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
 import undatum as ud
-from test_bad_input import call
+from conftest import Command
 from test_frames import SITE, SYSTEM, E, building, model_of, slender
 from test_wrong_frames import FRAME
 from undatum.building.axes import Axes, AxisFamily
@@ -158,28 +158,23 @@ def test_turned_frames_are_a_nonparallel_system() -> None:
     ("across_x = { names = \"1..5\", spacing = [7, 7, 7, 7], turned = \"200 deg\" }", "turned"),
     ("across_x = { names = \"1..5\", spacing = [7, 7, 7, 7], turned = \"2 m\" }", "angle"),
 ])
-def test_wrong_turns(
-    family: str, said: str, tmp_path: Path, monkeypatch: pytest.MonkeyPatch,
-    capsys: pytest.CaptureFixture[str],
-) -> None:
+def test_wrong_turns(family: str, said: str, tmp_path: Path, command: Command) -> None:
     text = FRAME.replace("across_x = { names = \"1..5\", spacing = [7, 7, 7, 7] }", family)
     assert text != FRAME
     text = text.replace("spacing = [6, 8, 6] }", "spacing = [6, 8, 6], turned = \"-20 deg\" }")
     path = tmp_path / "turned.toml"
     path.write_text(text)
-    assert call(["check", str(path)], monkeypatch) == 2
-    assert said in " ".join(capsys.readouterr().err.split())
+    assert command(["check", str(path)]) == 2
+    assert said in " ".join(command.said.err.split())
 
 
-def test_turned_buildings_are_drawn(
-    tmp_path: Path, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
-) -> None:
+def test_turned_buildings_are_drawn(tmp_path: Path, command: Command) -> None:
     path = tmp_path / "turned.toml"
     text = FRAME
     for spacing in ("[7, 7, 7, 7]", "[6, 8, 6]"):
         text = text.replace(f"spacing = {spacing} }}", f"spacing = {spacing}, turned = '20 deg' }}")
     path.write_text(text)
-    for command in (["check", str(path)], ["elevation", str(path), "B", "--action", "moment"]):
-        assert call(command, monkeypatch) in (0, 1), capsys.readouterr()
+    for asked in (["check", str(path)], ["elevation", str(path), "B", "--action", "moment"]):
+        assert command(asked) in (0, 1), command.said
     ud.figures.save(ud.figures.plan(ud.run(ud.read(path))), tmp_path / "plan.png")
     assert (tmp_path / "plan.png").stat().st_size > 20_000

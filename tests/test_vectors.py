@@ -10,8 +10,7 @@ import pytest
 from scipy import sparse
 
 import undatum as ud
-from conftest import analyze, shear_building, solver_of, starter_text
-from test_bad_input import call
+from conftest import Command, analyze, shear_building, solver_of, starter_text
 from test_frames import building, model_of, real, slender
 from undatum.analysis.modes import find_modes, modes_between
 from undatum.mechanics import factorize
@@ -128,23 +127,21 @@ def test_between_two_periods() -> None:
             done.modes_between(*wrong)
 
 
-def test_modes_from_the_command_line(
-    tmp_path: Any, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
-) -> None:
+def test_modes_from_the_command_line(tmp_path: Any, command: Command) -> None:
     path = tmp_path / "starter.toml"
     path.write_text(starter_text("starter"))
     plot = tmp_path / "shapes.png"
-    assert call(["modes", str(path), "--plot", str(plot)], monkeypatch) == 0
+    assert command(["modes", str(path), "--plot", str(plot)]) == 0
     assert plot.stat().st_size > 10_000
-    assert "first" in capsys.readouterr().out
-    assert call(["modes", str(path), "--between", "0.001", "300 ms"], monkeypatch) == 0
-    assert "Those between" in capsys.readouterr().out
-    assert call(["modes", str(path), "--between", "50", "60"], monkeypatch) == 0
-    assert "no mode" in capsys.readouterr().out
+    assert "first" in command.said.out
+    assert command(["modes", str(path), "--between", "0.001", "300 ms"]) == 0
+    assert "Those between" in command.said.out
+    assert command(["modes", str(path), "--between", "50", "60"]) == 0
+    assert "no mode" in command.said.out
     for wrong in (["2", "1"], ["0", "1"], ["x", "1"], ["1 m", "2 m"]):
-        assert call(["modes", str(path), "--between", *wrong], monkeypatch) == 2
-        assert "--between" in capsys.readouterr().err
-    assert call(["modes", str(path), "--plot", "shapes.pdf"], monkeypatch) == 2
+        assert command(["modes", str(path), "--between", *wrong]) == 2
+        assert "--between" in command.said.err
+    assert command(["modes", str(path), "--plot", "shapes.pdf"]) == 2
 
 
 # -- damping by material ---------------------------------------------------------------------------

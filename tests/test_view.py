@@ -16,7 +16,7 @@ import pytest
 from PIL import Image
 
 import undatum as ud
-from test_bad_input import call
+from conftest import Command
 from test_frames import SITE, SYSTEM, real
 from undatum.report import view
 from undatum.report.scene import scene_of
@@ -138,18 +138,18 @@ def test_grid_for_other_tools(mixed: ud.Results, tmp_path: Path) -> None:
     assert np.abs(ends[:, 0, :2] - ends[:, 1, :2]).max() == 0
 
 
-def test_commands(tmp_path: Path, monkeypatch: Any, capsys: Any) -> None:
+def test_commands(tmp_path: Path, command: Command) -> None:
     path = tmp_path / "a.toml"
-    assert call(["new", str(path)], monkeypatch) == 0
+    assert command(["new", str(path)]) == 0
     out = tmp_path / "view"
-    assert call(["view", str(path), "--out", str(out), "--film", "2"], monkeypatch) == 0
+    assert command(["view", str(path), "--out", str(out), "--film", "2"]) == 0
     assert {p.name for p in out.iterdir()} == {"building.html", "building.vtu", "mode_2.gif"}
     with Image.open(out / "mode_2.gif") as film:
         assert film.n_frames > 12  # type: ignore[attr-defined]
     fresh = tmp_path / "fresh"
-    assert call(["view", str(path), "--out", str(fresh), "--film", "99"], monkeypatch) == 2
+    assert command(["view", str(path), "--out", str(fresh), "--film", "99"]) == 2
     assert not fresh.exists()
-    assert "there is no mode 99" in capsys.readouterr().err
+    assert "there is no mode 99" in command.said.err
 
 
 def test_missing_libraries_say_so(mixed: ud.Results, monkeypatch: Any, tmp_path: Path) -> None:

@@ -12,7 +12,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 import undatum as ud
-from conftest import analyze, shear_building
+from conftest import Command, analyze, shear_building
 from test_frames import SITE, SYSTEM, building
 from undatum.analysis.combine import combiner, correlation, rigid_shares
 from undatum.mechanics.moved import moved_masses
@@ -458,19 +458,18 @@ def test_story_forces_by_mode_add_up_and_floors_feed_lines() -> None:
         most.to_numpy(), rel=1e-12)
 
 
-def test_commands_on_signs_and_modes(tmp_path: Any, monkeypatch: Any, capsys: Any) -> None:
+def test_commands_on_signs_and_modes(tmp_path: Any, command: Command) -> None:
     from conftest import starter_text
-    from test_bad_input import call
 
     path = tmp_path / "terrace.toml"
     path.write_text(starter_text("terrace"))
-    assert call(["members", str(path), "column B2 at L1", "--signed"], monkeypatch) == 0
-    assert "largest base shear" in " ".join(capsys.readouterr().out.split())
-    assert call(["members", str(path), "column B2 at L1", "--by-mode"], monkeypatch) == 0
-    assert "mode by mode" in capsys.readouterr().out
+    assert command(["members", str(path), "column B2 at L1", "--signed"]) == 0
+    assert "largest base shear" in " ".join(command.said.out.split())
+    assert command(["members", str(path), "column B2 at L1", "--by-mode"]) == 0
+    assert "mode by mode" in command.said.out
     for wrong in (["--signed"], ["column B2 at L1", "--signed", "--by-mode"],
                   ["column B2 at L1", "--by-mode", "--loads"]):
-        assert call(["members", str(path), *wrong], monkeypatch) == 2
+        assert command(["members", str(path), *wrong]) == 2
 
 
 def test_masses_of_floors_without_a_diaphragm_are_not_moved() -> None:

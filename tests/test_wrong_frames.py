@@ -7,8 +7,8 @@ from pathlib import Path
 import pytest
 
 import undatum as ud
+from conftest import Command
 from mutants import lacking
-from test_bad_input import call
 from undatum.errors import UndatumError
 
 pytestmark = pytest.mark.usefixtures("unpainted")
@@ -194,16 +194,13 @@ CASES: dict[str, tuple[str, tuple[str, ...]]] = {
 
 
 @pytest.mark.parametrize("name", CASES)
-def test_wrong_building(
-    name: str, tmp_path: Path, monkeypatch: pytest.MonkeyPatch,
-    capsys: pytest.CaptureFixture[str],
-) -> None:
+def test_wrong_building(name: str, tmp_path: Path, command: Command) -> None:
     text, words = CASES[name]
     path = tmp_path / "frame.toml"
     path.write_text(text, encoding="utf-8")
-    for command in (["check", str(path)], ["run", str(path), "--out", str(tmp_path / "out")]):
-        assert call(command, monkeypatch) in (2, 3)
-        said = capsys.readouterr().err
+    for asked in (["check", str(path)], ["run", str(path), "--out", str(tmp_path / "out")]):
+        assert command(asked) in (2, 3)
+        said = command.said.err
         for word in words:
             assert word in said
     assert not (tmp_path / "out").exists()
@@ -212,7 +209,7 @@ def test_wrong_building(
     assert not lacking(caught.value)
 
 
-@pytest.mark.parametrize(("command", "words"), [
+@pytest.mark.parametrize(("asked", "words"), [
     (["members", "", "columns on E"], ("'E' is not among the axes",)),
     (["members", "", "column A1 at L11"], ("did you mean 'column A1 at L1'",)),
     (["members", "", "braces"], ("names no member",)),
@@ -224,27 +221,23 @@ def test_wrong_building(
     (["elevation", "", "A", "--plot", "a.jpg"], ("is no PNG file",)),
 ])
 def test_wrong_question(
-    command: list[str], words: tuple[str, ...], tmp_path: Path, monkeypatch: pytest.MonkeyPatch,
-    capsys: pytest.CaptureFixture[str],
-) -> None:
+        asked: list[str], words: tuple[str, ...], tmp_path: Path, command: Command) -> None:
     path = tmp_path / "frame.toml"
     path.write_text(FRAME, encoding="utf-8")
-    assert call([command[0], str(path), *command[2:]], monkeypatch) == 2
-    said = capsys.readouterr().err
+    assert command([asked[0], str(path), *asked[2:]]) == 2
+    said = command.said.err
     for word in words:
         assert word in said
 
 
-def test_a_rule_without_section_changes_what_is_there(
-    tmp_path: Path, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str],
-) -> None:
+def test_a_rule_without_section_changes_what_is_there(tmp_path: Path, command: Command) -> None:
     """And doesn't bring back what was removed."""
     path = tmp_path / "frame.toml"
     said = []
     for text in (FRAME, rule('columns = "all"\nhinged = "end"')):
         path.write_text(text, encoding="utf-8")
-        assert call(["members", str(path)], monkeypatch) == 0
-        said.append(capsys.readouterr().out.split("\n")[0])
+        assert command(["members", str(path)]) == 0
+        said.append(command.said.out.split("\n")[0])
     assert said[0] == said[1]
     assert "58 columns of C60" in said[0]
 
