@@ -15,7 +15,8 @@ from whole_job import in_turns
 import undatum as ud
 from undatum.analysis.response import SpectrumSet
 from undatum.mechanics.actions import section_forces
-from undatum.project.combining import member_parts
+from undatum.readings.combinations import parts_of, story_factors
+from undatum.readings.things import forces_of
 
 
 def main() -> None:
@@ -47,13 +48,14 @@ def main() -> None:
     print(f"  all sets, from rows to peaks   {job:7.2f} s, ratio {job / floor:.2f}")
 
     how = r.combiner()
-    cases = r.load_cases()
-    args = how, r.model, cases, sets, "spectrum", r.stability, members, (0.0, 1.0)
+    cases = r.load_cases().cases
+    factors = story_factors(r.stability, "spectrum", r.model)
     start = time.perf_counter()
-    parts = member_parts(*args)  # type: ignore[arg-type]
+    parts = parts_of(forces_of(r.structure, members, (0.0, 1.0)), cases, sets, "spectrum",
+                     factors, how)
     made = time.perf_counter() - start
     tracemalloc.start()
-    member_parts(*args)  # type: ignore[arg-type]
+    parts_of(forces_of(r.structure, members, (0.0, 1.0)), cases, sets, "spectrum", factors, how)
     most = tracemalloc.get_traced_memory()[1] / 1e6
     tracemalloc.stop()
     start = time.perf_counter()
@@ -61,7 +63,7 @@ def main() -> None:
         how.extremes(kind, parts)
     found = time.perf_counter() - start
     start = time.perf_counter()
-    table = r.combined_forces("all")
+    table = r.read("forces", "all", "envelope").table()
     rows_of = len(table)
     whole = time.perf_counter() - start
     print(f"  what combinations multiply     {made:7.2f} s, {most:.0f} MB at most")

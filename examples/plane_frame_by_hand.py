@@ -39,7 +39,8 @@ weight = load * L * width
 period = 2 * math.pi * math.sqrt(weight / 9.80665 / stiffness)
 shear = r.statics["X", "strength"].shear
 foot = shear.base_shear * h / 2 * (3 * k + 1) / (6 * k + 1)  # of each column, from the same formula
-forces = r.section_forces("column A1 at Roof", (0.0,), "static X, strength").to_frame(r.units)
+foot_forces = r.read("forces", "column A1 at Roof", "static X, strength", at=(0.0,))
+forces = foot_forces.table().to_frame(r.units)
 own = float(abs(forces["moment_z (kN·m)"].iloc[0]))
 
 print(f"{'':34}{'by hand':>12}{'by program':>12}")

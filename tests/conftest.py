@@ -11,6 +11,7 @@ from pathlib import Path
 from typing import Any
 
 import numpy as np
+import pandas as pd
 import pytest
 from hypothesis import settings
 
@@ -187,6 +188,11 @@ def twisted(ratio: float) -> TorsionFacts:
     ends = np.array([[ratio], [2.0 - ratio]])
     return TorsionFacts(("1",), np.stack([ends, ends]), np.stack([ends, ends]),
                         np.array([True]))
+
+
+def frame_of(r: Results, *asked: str, **more: Any) -> pd.DataFrame:
+    """What is read of a run, as a frame in its units."""
+    return r.read(*asked, **more).table().to_frame(r.units)
 
 
 def section(r: Results, title: str) -> Any:

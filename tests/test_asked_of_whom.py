@@ -134,7 +134,7 @@ def test_sentences_hold_of_the_standard_at_hand() -> None:
         r = analyze(frame_of(square, square), standard=key, site=site,
                     system={d: {**system, **({"row": "C.5"} if key == "asce7-16" else {})}
                             for d in "XY"})
-        table = r.combined_forces("column A1 at L1", show="each")
+        table = r.read("forces", "column A1 at L1", "each").table()
         assert ("in the factor on dead load" in table.note) is stands, key
         assert r.combinations is not None
         assert stands == any(row.dead not in (0.9, 0.6, 1.0, 1.2, 1.5)

@@ -10,6 +10,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 import undatum as ud
+from conftest import frame_of
 from test_frames import BAY, HEIGHT, E, building, real, slender
 from test_gravity import SHORT, Q, results_of
 from undatum.building.takedown import take_down
@@ -21,7 +22,7 @@ STIFF = slender(1e4, torsion=1e4)
 def forces(one: ud.Building, member: str, case: str, column: str, *at: float) -> list[float]:
     """One section force of a member under a case, at fractions of its length."""
     results = results_of(one)
-    table = results.case_forces(member, at).to_frame(results.units)
+    table = frame_of(results, "forces", member, "cases", at=at)
     found: list[float] = table[table["case"] == case][column].tolist()
     return found
 

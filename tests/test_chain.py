@@ -15,7 +15,7 @@ import pytest
 from scipy import linalg
 
 import undatum as ud
-from conftest import Command, write_toml
+from conftest import Command, frame_of, write_toml
 
 pytestmark = pytest.mark.usefixtures("unpainted")
 
@@ -180,7 +180,7 @@ def test_from_the_site_to_a_governing_moment(tmp_path: Path, command: Command) -
     assert row["static base shear (N)"] == pytest.approx(static, rel=1e-6)
     assert row["factor"] == pytest.approx(scale, rel=1e-6)
     results = ud.load(tmp_path / "out")
-    envelope = results.combined_forces("column A1 at L1", (0.0,)).to_frame(results.units)
+    envelope = frame_of(results, "forces", "column A1 at L1", "envelope", at=(0.0,))
     governing = envelope[(envelope.component == "moment_z") & (envelope.extreme == "largest")
                          & (envelope.kind == "strength, redundancy")].iloc[0]
     assert governing["moment (N·m)"] == pytest.approx(moment, rel=1e-6)

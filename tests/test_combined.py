@@ -10,13 +10,14 @@ import numpy as np
 import pytest
 
 import undatum as ud
-from conftest import OWN, ROOMS, Command, starter_text
+from conftest import OWN, ROOMS, Command, frame_of, starter_text
 from test_frames import building, slender
 from undatum.building.takedown import take_down
 from undatum.mechanics import factorize
 from undatum.mechanics.actions import ACTIONS, section_forces
 from undatum.mechanics.cases import along, load_cases
-from undatum.project.combining import member_parts
+from undatum.readings.combinations import parts_of, story_factors
+from undatum.readings.things import forces_of
 
 LOADS = [ud.Load(name="slab", kind="dead", per_area=5e3),
          ud.Load(name="partitions", kind="partition", per_area=1e3),
@@ -110,11 +111,11 @@ def test_envelopes_are_those_of_every_combination_written_out(key: str, method: 
     r = judged(key)
     if r.combinations is None:
         with pytest.raises(ud.InputError, match="gives no load combinations"):
-            r.combined_forces("column A1 at L1", AT, method=method)
+            r.read("forces", "column A1 at L1", "envelope", at=AT, by=method).table()
         return
     for name in ("column A1 at L1", "beam B 1-2 at L2"):
         exact = by_loops(r, key, method, name)
-        table = r.combined_forces(name, AT, method=method).to_frame(r.units)
+        table = frame_of(r, "forces", name, "envelope", at=AT, by=method)
         size = {True: 0.0, False: 0.0}
         for (*_, component), (low, high) in exact.items():
             is_force = component in ACTIONS[:3]
@@ -151,15 +152,15 @@ def test_combinations_without_earthquake(
 def test_the_combination_named_gives_the_extreme() -> None:
     """1.2 D + 1.6 L governs the middle of a beam, an earthquake row its end; told by name."""
     r = judged("asce7-16")
-    table = r.combined_forces("beam B 1-2 at L2", AT).to_frame(r.units)
+    table = frame_of(r, "forces", "beam B 1-2 at L2", "envelope", at=AT)
     own = table[(table.kind == "strength, redundancy") & (table.component == "moment_y")]
     middle = own[own["at"] == "0.5"].set_index("extreme")
     sides = middle["moment (N·m)"].abs()
     assert "1.6" in middle.loc[sides.idxmax(), "combination"]
-    column = r.combined_forces("column A1 at L1", AT).to_frame(r.units)
+    column = frame_of(r, "forces", "column A1 at L1", "envelope", at=AT)
     own = column[(column.kind == "strength, redundancy") & (column.component == "moment_z")]
     assert own[own["at"] == "start"]["combination"].str.endswith(("(+)", "(−)")).all()
-    static = r.combined_forces("column A1 at L1", AT, method="static").to_frame(r.units)
+    static = frame_of(r, "forces", "column A1 at L1", "envelope", at=AT, by="static")
     own = static[(static.kind == "strength, redundancy") & (static.component == "shear_y")]
     assert own["combination"].str.contains("X [+−]e, Y [+−]e").all()
 
@@ -169,8 +170,8 @@ def test_the_sets_named_give_the_extreme(method: Any) -> None:
     """Gravity by the factors of the row, and the sets that are named, add up to the value."""
     r = judged("asce7-16")
     how, members = r.combiner(), r.members("columns on A")
-    parts = member_parts(how, r.model, r.load_cases(), r.sets_for_strength, method, r.stability,
-                         members, AT)
+    parts = parts_of(forces_of(r.structure, members, AT), r.load_cases().cases,
+                     r.sets_for_strength, method, story_factors(r.stability, method, r.model), how)
     found = how.extremes("strength, redundancy", parts)
     names = set()
     for extreme, sign in (("largest", 1.0), ("smallest", -1.0)):
@@ -193,8 +194,7 @@ def test_a_portal_by_hand() -> None:
         update={"floors": {"all": LOADS}})
     r = judged("asce7-16", one)
     dead, partition, live, storage, snow = (v * 30 / 4 for v in (5e3, 1e3, 3.5e3, 2e3, 1.2e3))
-    found = r.combined_forces("column A1 at L1", (0.0,), method="static", show="each") \
-        .to_frame(r.units)
+    found = frame_of(r, "forces", "column A1 at L1", "each", at=(0.0,), by="static")
     six = found[found.combination.str.startswith("6: X + 0.3 Y")
                 & (found.kind == "strength, redundancy")].set_index("part")
     sds = r.site.parameters["S_DS"]
@@ -233,7 +233,7 @@ def test_reactions_of_combinations_hold_the_loads() -> None:
     by_hand = 1.2 * (cases["dead"] + cases["equipment"]) + 0.5 * cases["snow"] \
         + 1.6 * (cases["live"] + cases["storage"] + cases["partition"])
     assert total == pytest.approx(by_hand)
-    table = r.footings().to_frame(r.units)
+    table = frame_of(r, "reactions", under="envelope")
     up = table[(table.component == "force Z") & (table.kind == "strength, redundancy")
                & (table.foot != "sum")]
     assert up[up.extreme == "largest"]["force (N)"].sum() >= total * (1 - 1e-9)
@@ -246,7 +246,7 @@ def test_the_sum_of_reactions_in_combinations() -> None:
     r = judged("asce7-16")
     cases = {n: c.reactions[:, 2].sum() for n, c in r.load_cases().on_members}
     how = r.combiner()
-    table = r.footings("static").to_frame(r.units)
+    table = frame_of(r, "reactions", under="envelope", by="static")
     whole = table[table.foot == "sum"]
     assert set(whole.component) == {"force X", "force Y", "force Z"}
     for kind in how.kinds():
@@ -271,7 +271,7 @@ def test_uplift_is_marked() -> None:
     column = ud.CrossSection(rectangle="300 x 300 mm", material="C30/37")
     light = building(column, column, stories=4, x=(2.5,), y=(2.5,)).model_copy(update={
         "floors": {"all": [ud.Load(name="slab", kind="dead", per_area=9e3)]}})
-    table = judged("asce7-16", light).footings("static")
+    table = judged("asce7-16", light).read("reactions", under="envelope", by="static").table()
     frame = table.to_frame(judged("asce7-16", light).units)
     held = frame[frame["uplift"]]
     assert not held.empty
@@ -290,13 +290,13 @@ def test_axial_force_with_both_moments(key: str) -> None:
     name = "column B2 at L1"
     loops = by_loops(r, key, "static", name)
     kind = "strength, redundancy" if key == "asce7-16" else "seismic"
-    table = r.combined_forces(name, (0.0,), method="static", show="together").to_frame(r.units)
+    table = frame_of(r, "forces", name, "together", at=(0.0,), by="static")
     own = table[table.kind == kind]
     for component, head in (("axial", "axial (N)"), ("moment_y", "moment_y (N·m)"),
                             ("moment_z", "moment_z (N·m)")):
         low, high = loops[kind, "start", component]
         assert (own[head].min(), own[head].max()) == pytest.approx((low, high), rel=1e-9)
-    table = r.combined_forces(name, (0.0,), show="together").to_frame(r.units)
+    table = frame_of(r, "forces", name, "together", at=(0.0,))
     first = table[(table.kind == kind) & table.signs.str.contains("axial")].groupby("combination")
     assert set(first.size()) == {8}
 
@@ -306,27 +306,18 @@ def test_lines_have_neither_members_nor_feet() -> None:
     for ask in (r.footings, r.combined_forces):
         with pytest.raises(ud.InputError, match="no members"):
             ask()
-    assert "footings" not in r.table_names
+    assert "reactions_envelope" not in r.table_names
 
 
 def test_a_plane_frame_combines_its_direction() -> None:
     r = ud.run(ud.shipped_project("arcade"))
-    table = r.combined_forces("columns on A", (0.0,)).to_frame(r.units)
+    table = frame_of(r, "forces", "columns on A", "envelope", at=(0.0,))
     assert not table["combination"].str.contains("Y").any()
 
 
 def test_combinations_from_the_command_line(tmp_path: Path, command: Command) -> None:
     path = tmp_path / "terrace.toml"
     path.write_text(starter_text("terrace"))
-    for show, said in (("envelope", "Extremes of load"), ("each", "earthquake ±"),
-                       ("together", "signs")):
-        out = tmp_path / f"{show}.csv"
-        assert command(["members", str(path), "column A1 at L1", "--combined", show,
-                        "--by", "static", "--table", str(out)]) == 0
-        assert said in command.said.out
-        assert "column A1 at L1" in out.read_text()
-    for wrong, name in ((["--combined", "both"], "--combined"), (["--by", "hand"], "--by"),
-                        (["--combined", "each", "--loads"], "--combined"),
-                        (["--combined", "each", "--at", "2"], "at")):
-        assert command(["members", str(path), "column A1 at L1", *wrong]) == 2
-        assert name in command.said.err
+    assert command(["members", str(path), "column A1 at L1", "--table", str(tmp_path / "m.csv")]) \
+        == 0
+    assert len((tmp_path / "m.csv").read_text().splitlines()) == 2

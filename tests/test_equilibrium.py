@@ -10,6 +10,7 @@ import numpy as np
 import pytest
 
 import undatum as ud
+from conftest import frame_of
 from test_frames import BAY, building, slender
 from test_gravity import results_of
 from test_open_floors import run, two_by_two
@@ -166,11 +167,11 @@ def test_a_load_on_a_stiff_end_goes_to_its_own_node_with_its_lever(s: float) -> 
         ud.LoadCase(name="load", on_members=[ud.OnMembers(
             on="beam A 1-2 at L1", total=1e5, at=s / BAY)]),))
     r = results_of(one)
-    table = r.to_frame("case_reactions").set_index(["case", "foot"]).loc["load"]
+    table = r.to_frame("reactions_under_cases").set_index(["case", "foot"]).loc["load"]
     assert table.loc["A1", "force Z (N)"] == pytest.approx(1e5)
     assert table.loc[["A2", "B2"], "force Z (N)"].tolist() == pytest.approx([0, 0], abs=1.0)
     for column, expected in (("A1", 1e5 * s), ("A2", 0.0)):
-        head = r.case_forces(f"column {column} at L1", (1,)).to_frame(r.units).set_index("case")
+        head = frame_of(r, "forces", f"column {column} at L1", "cases", at=(1,)).set_index("case")
         assert abs(head.loc["load", "moment_z (N·m)"]) == pytest.approx(expected, abs=1.0)
     assert max(balances(r).values()) < 1e-6
 

@@ -173,17 +173,18 @@ def test_patterns_of_braces() -> None:
 def test_moments_are_drawn_on_the_side_in_tension() -> None:
     """Pushed to the right, a column is in tension at the left of its foot, a beam below its left
     end and above its right one."""
-    from undatum.report.diagrams import _in_plane
+    from undatum.report.diagrams import forces_on_axis
 
     results = ud.analyze(title="frame", standard="asce7-16", results_in="kN and m", site=SITE,
                          system=SYSTEM, building=building(slender(2e-3), slender(3e-3)))
-    for along, (axis, direction) in enumerate((("A", "X"), ("1", "Y"))):
+    for axis, direction in (("A", "X"), ("1", "Y")):
         one = next(s for s in results.sets_for_strength
                    if s.direction == direction and s.method == "static")
-        column = results.members("column A1 at L1")[0].elements[0]
-        beam = results.members(f"beams on {axis}")[0].elements[0]
-        (foot, head), (left, right) = _in_plane(results, one, [column, beam], "moment",
-                                                   np.tile(np.eye(2)[along], (2, 1)))
+        found, own, at = forces_on_axis(results, axis, "moment", one.name)
+        drawn = {m.name: v[[0, -1]] for m, v in
+                 zip(own, found.high[0].reshape(-1, len(at)), strict=True)}
+        foot, head = drawn["column A1 at L1"]
+        left, right = drawn[results.members(f"beams on {axis}")[0].name]
         assert foot > 0 > head
         assert left < 0 < right
 

@@ -10,7 +10,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 import undatum as ud
-from conftest import OWN, ROOMS
+from conftest import OWN, ROOMS, frame_of
 from test_frames import BAY, HEIGHT, SITE, SYSTEM, building, real, slender
 from undatum.building.takedown import take_down
 from undatum.mechanics.cases import LoadCases
@@ -27,7 +27,7 @@ def results_of(one: ud.Building) -> ud.Results:
 def moments(one: ud.Building, name: str, *at: float) -> list[float]:
     """Bending moments about y of a beam at fractions of its length, N m."""
     results = results_of(one)
-    found: list[float] = results.case_forces(name, at).to_frame(results.units)[
+    found: list[float] = frame_of(results, "forces", name, "cases", at=at)[
         "moment_y (N·m)"].tolist()
     return found
 
@@ -87,8 +87,7 @@ def test_portal_with_clamped_feet_under_gravity() -> None:
     head = clamped * 2 / (2 + ratio)  # 4 k_c / (4 k_c + 2 k_b)
     beam = moments(one, "beam A 1-2 at L1", 0, 1)
     assert beam == pytest.approx([head, head], rel=1e-4)
-    column = results_of(one).case_forces("column A1 at L1", (0, 1)).to_frame(
-        results_of(one).units)
+    column = frame_of(results_of(one), "forces", "column A1 at L1", "cases", at=(0, 1))
     assert np.abs(column["moment_z (N·m)"]) .tolist() == pytest.approx([head / 2, head], rel=1e-3)
     assert column["axial (N)"].tolist() == pytest.approx([-Q * BAY * SHORT / 4] * 2, rel=1e-6)
 
@@ -279,7 +278,7 @@ def test_torsion_of_a_beam_under_a_cantilever_slab() -> None:
     one = building(slender(1e4, torsion=1e4), slender(2e-3, torsion=1e-3)).model_copy(update={
         "outlines": {"all": ud.Outline(points=[(0, -1), (BAY, -1), (BAY, SHORT), (0, SHORT)])}})
     results = results_of(one)
-    found = results.case_forces("beam A 1-2 at L1", (0, 0.25, 0.5, 1)).to_frame(results.units)
+    found = frame_of(results, "forces", "beam A 1-2 at L1", "cases", at=(0, 0.25, 0.5, 1))
     t = Q / 2
     assert found["torsion (N·m)"].tolist() == pytest.approx(
         [t * BAY / 2, t * BAY / 4, 0, -t * BAY / 2], rel=1e-4, abs=1.0)

@@ -13,7 +13,7 @@ from typing import Any
 import pytest
 
 import undatum as ud
-from conftest import DOT, ROOMS, Command, starter_text
+from conftest import DOT, ROOMS, Command, frame_of, starter_text
 from test_combined import judged
 from undatum.project.base_shear import base_shears
 from undatum.project.results import Results
@@ -29,7 +29,8 @@ def written(tmp_path_factory: pytest.TempPathFactory) -> Path:
     """The terrace with a chapter on members, as the command line writes it."""
     folder = tmp_path_factory.mktemp("handover")
     path = folder / "terrace.toml"
-    path.write_text(starter_text("terrace") + '\n[record]\nmembers = ["column B2 at L1"]\n'
+    path.write_text(starter_text("terrace")
+                    + '\n[record]\nreadings = [{ which = "column B2 at L1" }]\n'
                     'diagrams = ["A"]\n')
     r = ud.run(ud.read(path))
     out = r.save(folder / "out")
@@ -86,8 +87,8 @@ def test_the_record_shows_the_members_asked_for(written: Path) -> None:
     assert re.search(r"\d: [0.3 XY+]+ \([+−]\)", full)
     assert not re.search(r"\d: [0.3 XY+]+ \([+−]\)", short)  # side by side, without their names
     r = ud.load(written)
-    row = r.combined_forces("column B2 at L1", (0.0,), show="extremes")
-    long = r.combined_forces("column B2 at L1", (0.0,)).to_frame(r.units)
+    row = r.read("forces", "column B2 at L1", "extremes", at=(0.0,)).table()
+    long = frame_of(r, "forces", "column B2 at L1", "envelope", at=(0.0,))
     for values in row.to_frame(r.units).to_dict("records"):
         for component, unit in (("axial", "force (kN)"), ("moment_y", "moment (kN·m)")):
             own = long[(long.kind == values["kind"]) & (long.component == component)
@@ -210,7 +211,7 @@ def test_titles_do_not_leave_their_place() -> None:
 def test_faults_of_what_the_record_is_asked_for() -> None:
     frame, lines = ud.shipped_project("terrace"), ud.shipped_project("clinic")
     for one, change, said in (
-        (frame, {"record.members": ["columns on Z"]}, r"record\.members\[0\]"),
+        (frame, {"record.readings": [{"which": "columns on Z"}]}, r"record\.readings\[0\]"),
         (frame, {"record.diagrams": ["AA"]}, "there is no axis"),
         (lines, {"record.diagrams": ["A"]}, "there are none on axes"),
     ):
@@ -234,7 +235,7 @@ def test_how_much_a_run_writes(
     assert full == short | {"record.html", "results.xlsx", "figures"}
     more = {p.stem for p in (tmp_path / "full" / "tables").iterdir()} \
         - {p.stem for p in (tmp_path / "short" / "tables").iterdir()}
-    assert more == {"section_forces", "case_forces", "member_envelopes"}
+    assert more == {"section_forces", "section_forces_under_cases", "section_forces_envelope"}
     assert ud.load(tmp_path / "short") == ud.load(tmp_path / "full")
     assert command(["run", "terrace.toml", "--detail", "all"]) == 2
     assert "choose from: short, usual, full" in command.said.err

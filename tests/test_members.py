@@ -249,17 +249,17 @@ def test_commands_on_members(
     path = tmp_path / "frame.toml"
     path.write_text(FRAME, encoding="utf-8")
     table = tmp_path / "forces.csv"
-    assert command(["members", str(path), "columns on A at L1", "--set", "static X, +e, strength",
-                 "--at", "0, 0.5, 1", "--table", str(table)]) == 0
+    assert command(["read", str(path), "forces", "columns on A at L1",
+                    "--under", "static X, +e, strength", "--at", "0, 0.5, 1",
+                    "--table", str(table)]) == 0
     rows = table.read_text(encoding="utf-8").splitlines()
     assert len(rows) == 1 + 5 * 3
     moments = [float(row.split(",")[-1].strip('"')) for row in rows[1:4]]
     assert moments[1] == pytest.approx((moments[0] + moments[2]) / 2)
-    assert command(["members", str(path), "beams on A at L1", "--loads",
+    assert command(["read", str(path), "forces", "beams on A at L1", "--under", "cases",
                     "--table", str(table)]) == 0
     assert "dead" in table.read_text(encoding="utf-8")
-    assert command(["members", str(path), "--loads"]) == 2
-    for extra in ([], ["--action", "moment"], ["--action", "axial", "--set",
+    for extra in ([], ["--action", "moment"], ["--action", "axial", "--under",
                                                 "spectrum Y, strength"]):
         plot = tmp_path / f"plot{len(extra)}.png"
         assert command(["elevation", str(path), "B", "--plot", str(plot), *extra]) == 0
@@ -270,8 +270,8 @@ def test_commands_on_members(
     assert "Members in space" in page
     assert "Sections of members" in page
     back = ud.load(tmp_path / "out")
-    assert list(back.section_forces("beam A 1-2 at L1").rows(back.units)) == \
-        list(ud.run(ud.read(path)).section_forces("beam A 1-2 at L1").rows(back.units))
+    assert list(back.read("forces", "beam A 1-2 at L1").table().rows(back.units)) == \
+        list(ud.run(ud.read(path)).read("forces", "beam A 1-2 at L1").table().rows(back.units))
 
 
 def test_section_forces_of_a_spectrum_are_combined_from_their_own_modes() -> None:

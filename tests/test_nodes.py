@@ -2,15 +2,12 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
-from pathlib import Path
 from typing import Any
 
 import numpy as np
 import pytest
 
 import undatum as ud
-from conftest import Command, starter_text
 
 
 @pytest.fixture(scope="module")
@@ -29,7 +26,7 @@ def test_nodes_of_a_rigid_floor_move_with_it(terrace: ud.Results) -> None:
     """x - (y - y_c) turn and y + (x - x_c) turn, of every node on a floor and every static set."""
     m, axes = terrace.model, terrace.project.building.axes
     assert axes is not None
-    table = terrace.node_motion("columns on A, B")
+    table = terrace.read("motion", "columns on A, B").table()
     tried = 0
     for s in terrace.static_sets:
         for row in rows(terrace, table, set=s.name):
@@ -56,7 +53,7 @@ def test_a_column_shortens_by_what_it_carries(terrace: ud.Results) -> None:
     section = frame.section[e]
     ea = frame.materials[section, 0] * frame.sections[section].area * frame.kept[e, 3]
     clear = frame.lengths[e] - frame.stiff[e].sum()
-    moved = terrace.case_node_motion(m.name)
+    moved = terrace.read("motion", m.name, "cases").table()
     for name, case in terrace.load_cases().on_members:
         axial = (case.faces[e, 0] + case.faces[e, 6]) / 2
         head = rows(terrace, moved, case=name, level="L1")[0]
@@ -65,48 +62,16 @@ def test_a_column_shortens_by_what_it_carries(terrace: ud.Results) -> None:
             axial * clear / ea, rel=1e-6)
 
 
-def test_a_peak_is_that_of_its_own_modes() -> None:
-    r = ud.run(ud.shipped_project("arcade").varied({"analysis.modal_combination": "SRSS"}))
-    r = replace(r, spectrum_sets=tuple(replace(s, scale=1.7) for s in r.spectrum_sets))
-    peaks, modes = r.node_motion("columns at Roof"), r.modal_node_motion("columns at Roof")
-    for one in r.spectrum_sets:
-        if one.state != r.strength:
-            continue
-        for row in rows(r, peaks, set=one.name):
-            own = rows(r, modes, set=one.name, node=row["node"], level=row["level"])
-            assert len(own) == r.modes.kept
-            for part in ("displacement X", "rotation Y"):
-                assert row[part] == pytest.approx(
-                    np.sqrt(sum(mode[part] ** 2 for mode in own)), rel=1e-9)
-    signed = rows(r, r.node_motion("columns at Roof", "spectrum X, strength", signed=True))
-    lead = r.spectrum_sets[0].labels[r.spectrum_sets[0].dominant(r.model)]
-    for row in signed:
-        own = rows(r, modes, node=row["node"], level=row["level"], mode=lead)[0]
-        assert np.sign(row["displacement X"]) == np.sign(own["displacement X"])
-
-
 def test_sets_for_drift_by_name_unless_they_act_on_another_stiffness(terrace: ud.Results) -> None:
     name = next(s.name for s in terrace.static_sets if s.state != terrace.strength)
-    found = rows(terrace, terrace.node_motion("columns on B2 at L1", name))
+    found = rows(terrace, terrace.read("motion", "columns on B2 at L1", name).table())
     assert {row["set"] for row in found} == {name}
     other = ud.run(terrace.project.varied({"building.members[0].kept_for_drift": {
         "bending_y": 0.9, "bending_z": 0.9, "reason": "service"}}))
     with pytest.raises(ud.InputError, match="acts on the stiffness for drift"):
-        other.node_motion("columns on B2 at L1", name)
-    with pytest.raises(ud.InputError, match="there is no set 'static Z'"):
-        terrace.node_motion("all", "static Z")
-
-
-def test_from_the_command_line(tmp_path: Path, command: Command) -> None:
-    path, table = tmp_path / "arcade.toml", tmp_path / "nodes.csv"
-    path.write_text(starter_text("arcade"), encoding="utf-8")
-    for more in ([], ["--loads"], ["--by-mode"], ["--signed"]):
-        assert command(["nodes", str(path), "columns at Roof", *more, "--table", str(table)]) == 0
-        assert "Displacement of the nodes" in command.said.out
-        assert "displacement X" in table.read_text(encoding="utf-8").splitlines()[0]
-    for wrong, said in ((["columns on Q"], "'Q'"), (["all", "--loads", "--by-mode"], "--by-mode")):
-        assert command(["nodes", str(path), *wrong]) == 2
-        assert said in command.said.err
+        other.read("motion", "columns on B2 at L1", name).table()
+    with pytest.raises(ud.InputError, match="nothing here is named 'static Z'"):
+        terrace.read("motion", "all", "static Z").table()
 
 
 # -- damping by mode -------------------------------------------------------------------------------

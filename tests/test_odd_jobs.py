@@ -68,12 +68,13 @@ WRONG: dict[str, Odd] = {
         "clinic", EXPECTED + 'table = "weight_levels"\ncolumn = "weight"\nvalue = "3 m"\n'
         'where = { level = "Roof" }', (), ("expected[0].value",)),
     # the record
-    "record of members that are none": ("clinic", '[record]\nmembers = ["columns"]', (), (
+    "record of members that are none": (
+        "clinic", '[record]\nreadings = [{ which = "columns" }]', (), (
         "there are none on axes",)),
     "record of an axis that is none": ("terrace", '[record]\ndiagrams = ["F"]', (), (
         "record.diagrams[0]", "'F'")),
-    "record of no member": ("terrace", '[record]\nmembers = ["columns on 9"]', (), (
-        "record.members[0]",)),
+    "record of no member": ("terrace", '[record]\nreadings = [{ which = "columns on 9" }]', (), (
+        "record.readings[0].which",)),
     # drift
     "own limit without a reason": ("clinic", '[drift.own_limit]\nratio = 0.01\nof = "design"', (), (
         "drift.own_limit.reason",)),
@@ -200,7 +201,7 @@ ODD: dict[str, Odd] = {
         'rigid_between = [2, 20]\nshaking = ["30 deg", "-45 deg"]\nminor_component = 0.85\n'
         "residual_mass = true\nplain_sets = true\nleast_mass = 1e-4\n"
         'second_order = "by axial force"\n[drift]\nboth_directions = true\n'
-        '[record]\nmembers = ["columns on B at L1"]\n' + SET
+        '[record]\nreadings = [{ which = "columns on B at L1" }]\n' + SET
         + 'eccentricity = 0.05\non_levels = [{ at = "L1..Roof", X = 30 }]\n' + COMBINATION
         + 'factors = { dead = 0.9 }\nsets = { "wind, +e, strength" = 1.6 }', (),
         ("double sum", "2 Hz to 20 Hz", "wind study")),

@@ -82,7 +82,8 @@ def test_a_foot_hinged_twice_is_a_foot_hinged_once(turned: float | str) -> None:
         pinned=True, hinged=True)
     for one in (other, twice):
         assert one.modes.periods == pytest.approx(once.modes.periods, rel=1e-10)
-        a, b = (r.reactions().to_frame(SI).select_dtypes("number").fillna(0.0).to_numpy()
+        a, b = (r.read("reactions").table().to_frame(SI)
+                .select_dtypes("number").fillna(0.0).to_numpy()
                 for r in (one, once))
         np.testing.assert_allclose(a, b, atol=1e-8 * np.abs(b).max())
     named = [[f.where for f in r.findings if f.check == "joints that turn freely"]

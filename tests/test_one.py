@@ -6,11 +6,10 @@ from pathlib import Path
 from typing import Any
 
 import numpy as np
-import pandas as pd
 import pytest
 
 import undatum as ud
-from conftest import Command, starter_text
+from conftest import Command, frame_of, starter_text
 from undatum.mechanics.actions import ACTIONS
 from undatum.report import one
 
@@ -30,16 +29,16 @@ def drawn(ax: Any) -> dict[str, Any]:
 
 def test_a_member_is_drawn_as_it_is_tabled(terrace: ud.Results) -> None:
     name = "beam B 2-3 at L1"
-    table = terrace.case_forces(name, one.PLACES).to_frame(terrace.units)
+    table = frame_of(terrace, "forces", name, "cases", at=one.PLACES)
     first = next(c for c in table.columns if table[c].isin(["dead"]).any())
-    figure = one.member(terrace, name)
+    figure = one.member(terrace, name, "cases")
     for ax, action in zip(figure.axes, ACTIONS, strict=True):
         head = next(c for c in table.columns if c.startswith(action))
         for case, values in drawn(ax).items():
             own = table[table[first] == case][head].to_numpy()
             assert values == pytest.approx(own, rel=1e-9, abs=1e-6)
-    bands = drawn(one.member(terrace, name, combined="strength, redundancy").axes[4])
-    envelope = terrace.combined_forces(name, one.PLACES).to_frame(terrace.units)
+    bands = drawn(one.member(terrace, name, "strength, redundancy").axes[4])
+    envelope = frame_of(terrace, "forces", name, "envelope", at=one.PLACES)
     envelope = envelope[(envelope.kind == "strength, redundancy")
                         & (envelope.component == "moment_y")]
     for extreme in ("largest", "smallest"):
@@ -47,119 +46,26 @@ def test_a_member_is_drawn_as_it_is_tabled(terrace: ud.Results) -> None:
             envelope[envelope.extreme == extreme]["moment (kN·m)"].to_numpy())
     one_set = drawn(one.member(terrace, name, "static X, +e, strength").axes[4])
     assert list(one_set) == ["static X, +e, strength"]
-    for wrong in ({"name": "columns on B"}, {"name": name, "of_set": "static Z"},
-                  {"name": name, "combined": "own"}):
+    for wrong in ({"name": "columns on B"}, {"name": name, "under": "static Z"},
+                  {"name": name, "under": "each"}):
         with pytest.raises(ud.InputError):
             one.member(terrace, **wrong)
 
 
 def test_a_line_is_drawn_as_it_is_tabled() -> None:
     r = ud.run(ud.shipped_project("clinic"))
-    table = r.line_forces("Wall E").to_frame(r.units)
+    table = frame_of(r, "lines", "Wall E")
     shear, moment = one.line(r, "Wall E").axes
     for name, values in drawn(shear).items():
-        own = np.abs(table[table.set == name]["shear (kN)"].to_numpy())
+        own = table[table.set == name]["shear (kN)"].to_numpy()
         assert values.size == 2 * own.size
         by_story = next(line for line in shear.lines if line.get_label() == name)
         assert np.array(by_story.get_xdata())[::2] == pytest.approx(own)
         bent = next(line for line in moment.lines if line.get_label() == name)
         assert np.array(bent.get_xdata())[1::2] == pytest.approx(
-            np.abs(table[table.set == name]["moment at the bottom (kN·m)"].to_numpy()))
+            table[table.set == name]["moment at the bottom (kN·m)"].to_numpy())
     with pytest.raises(ud.InputError, match="known: "):
         one.line(r, "Wall Q")
-
-
-def test_lines_mode_by_mode_and_with_signs() -> None:
-    """Modes put together by a double loop are the peaks; signs are those of the largest mode."""
-    r = ud.run(ud.shipped_project("clinic"))
-    one = next(s for s in r.spectrum_sets if s.direction == "Y" and s.state == r.strength)
-    modes = r.modal_line_forces("Wall E", one.name).to_frame(r.units)
-    peaks = r.line_forces("Wall E", one.name).to_frame(r.units)
-    signed = r.line_forces("Wall E", one.name, signed=True).to_frame(r.units)
-    w = 2 * np.pi / one.periods
-    for head, quantity in (("shear (kN)", "line shear"),
-                           ("moment at the bottom (kN·m)", "line moment")):
-        twist = one.twist(r.model.quantities[quantity].where(line="Wall E")) / 1e3
-        for k, story in enumerate(dict.fromkeys(modes["story"])):
-            v = modes[modes.story == story][head].to_numpy()
-            total = 0.0
-            for i, j in np.ndindex(v.size, v.size):
-                q = w[j] / w[i]  # CQC at 5 % damping
-                total += v[i] * v[j] * 8 * 0.05**2 * (1 + q) * q**1.5 / (
-                    (1 - q**2)**2 + 4 * 0.05**2 * q * (1 + q)**2)
-            peak = peaks[peaks.story == story][head].item()
-            assert peak == pytest.approx(np.sqrt(total) + twist[k], rel=1e-9)
-            lead = int(np.argmax(np.abs(one.modal_values(
-                r.model.at_base("story shear", component="Y"))[0])))
-            found = signed[signed.story == story][head].item()
-            assert found == pytest.approx(np.sign(v[lead]) * peak)
-    assert len(r.modal_line_forces()) == len(r.modal_line_forces("", one.name)) * 2
-    for wrong, said in (({"which": "Wal E"}, "did you mean 'Wall E'"),
-                        ({"of_set": "static X, strength"}, "no modes of its own")):
-        with pytest.raises(ud.InputError, match=said):
-            r.modal_line_forces(**wrong)
-
-
-def test_reactions_by_command(
-        tmp_path: Path, monkeypatch: pytest.MonkeyPatch, command: Command) -> None:
-    """Summed mode by mode they are the modal base shears; one foot is a part of every table."""
-    (tmp_path / "terrace.toml").write_text(starter_text("terrace"))
-    monkeypatch.chdir(tmp_path)
-    r = ud.run(ud.read("terrace.toml"))
-    for options, whole in (((), r.reactions()), (("--by-mode",), r.modal_reactions()),
-                           (("--signed",), r.reactions(signed=True)),
-                           (("--combined", "--by", "static"), r.footings("static")),
-                           (("--loads",), r.table("case_reactions")),
-                           (("--set", "static X, +e, strength"),
-                            r.reactions("static X, +e, strength"))):
-        assert command(["reactions", "terrace.toml", "B2", *options, "--table", "f.csv"]) == 0
-        frame = whole.to_frame(r.units)
-        own = frame[frame.foot == "B2"].reset_index(drop=True)
-        assert 0 < len(own) < len(frame)
-        written = pd.read_csv("f.csv")
-        assert list(written.columns) == list(own.columns)
-        for head in own:
-            if own[head].dtype.kind == "f":
-                np.testing.assert_allclose(written[head], own[head], rtol=1e-9, atol=1e-9)
-    modal = r.modal_reactions().to_frame(r.units)
-    total = modal[modal.foot == "sum"]
-    shears = r.to_frame("modal_base_shears")
-    for d in "XY":
-        scale = next(s.answer.factor for s in r.scaling
-                     if s.direction == d and s.state == r.strength)
-        own = total[total["set"] == f"spectrum {d}, strength"]
-        assert np.abs(own[f"force {d} (kN)"]).tolist() == pytest.approx(
-            (np.abs(shears[f"base shear, {d} (kN)"]) * scale).tolist(), rel=1e-6, abs=1e-6)
-    for wrong in (["B9"], ["--by-mode", "--signed"], ["--loads", "--set", "spectrum X, strength"]):
-        assert command(["reactions", "terrace.toml", *wrong]) == 2
-
-
-def test_tables_of_what_was_chosen(
-        tmp_path: Path, monkeypatch: pytest.MonkeyPatch, command: Command) -> None:
-    """As CSV and as a sheet, of members and of lines; what the record names is in every output."""
-    (tmp_path / "terrace.toml").write_text(starter_text("terrace")
-                                           + '\n[record]\nmembers = ["columns on B2 at L1..L2"]\n')
-    (tmp_path / "clinic.toml").write_text(starter_text("clinic"))
-    monkeypatch.chdir(tmp_path)
-    for name, options in (("clinic.toml", ["lines", "Wall E", "--by-mode"]),
-                          ("clinic.toml", ["lines", "--set", "spectrum X, strength", "--signed"]),
-                          ("terrace.toml", ["members", "columns on B2", "--combined", "envelope"])):
-        for file in ("t.csv", "t.xlsx"):
-            assert command([options[0], name, *options[1:], "--table", file]) == 0
-        plain = pd.read_csv("t.csv")
-        sheet = pd.read_excel("t.xlsx", header=2).replace("–", np.nan)
-        assert list(plain.columns) == list(sheet.columns)
-        for head in plain:
-            if plain[head].dtype.kind == "f":
-                np.testing.assert_allclose(plain[head], sheet[head].astype(float), rtol=1e-9)
-    for wrong in (["--by-mode", "--signed"], ["--combined", "--set", "x"], ["--table", "t.pdf"]):
-        assert command(["lines", "clinic.toml", *wrong]) == 2
-    r = ud.run(ud.read("terrace.toml"))
-    picked = r.to_frame("picked_1")
-    assert set(picked["member"]) == {"column B2 at L1", "column B2 at L2"}
-    whole = r.combined_forces("column B2 at L1", (0, 0.5, 1)).to_frame(r.units)
-    pd.testing.assert_frame_equal(
-        picked[picked.member == "column B2 at L1"].reset_index(drop=True), whole)
 
 
 def test_drawing_by_command(
@@ -167,17 +73,11 @@ def test_drawing_by_command(
     for name in ("terrace", "clinic"):
         (tmp_path / f"{name}.toml").write_text(starter_text(name))
     monkeypatch.chdir(tmp_path)
-    assert command(["members", "terrace.toml", "column B2 at L1", "--combined", "envelope",
-                    "--plot", "m.png"]) == 0
-    assert command(["lines", "clinic.toml", "Wall E", "--plot", "w.png"]) == 0
+    assert command(["read", "terrace.toml", "forces", "column B2 at L1",
+                    "--under", "strength, redundancy", "--plot", "m.png"]) == 0
+    assert command(["read", "clinic.toml", "lines", "Wall E", "--plot", "w.png"]) == 0
     for file in ("m.png", "w.png"):
         assert (tmp_path / file).read_bytes().startswith(b"\x89PNG")
-    for wrong in (["members", "terrace.toml", "--plot", "x.png"],
-                  ["members", "terrace.toml", "columns on B", "--plot", "x.png"],
-                  ["lines", "clinic.toml", "--plot", "x.png"],
-                  ["lines", "clinic.toml", "Wall E", "--plot", "x.pdf"]):
-        assert command(wrong) == 2
-    assert not (tmp_path / "x.png").exists()
 
 
 def test_points_by_the_names_of_axes(terrace: ud.Results) -> None:

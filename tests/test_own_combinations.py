@@ -11,13 +11,12 @@ import numpy as np
 import pytest
 
 import undatum as ud
-from conftest import ROOMS, Command, starter_text
+from conftest import ROOMS, Command, frame_of, starter_text
 from test_combined import AT, judged, lopsided
 from test_frames import building, slender
 from undatum.building.sections import CrossSection
 from undatum.mechanics.actions import ACTIONS, reactions, section_forces
 from undatum.mechanics.cases import along
-from undatum.project.combining import member_parts
 
 WIND = {"name": "wind", "on_levels": [{"at": "L1..L2", "X": 20e3, "Y": -5e3}]}
 SOIL = {"name": "soil", "on_levels": [{"at": "L1", "X": 30e3}], "counts_as": "dead"}
@@ -75,7 +74,7 @@ def test_a_combination_of_ones_own_is_the_sum_written_out(key: str, together: st
         size = np.hypot(0.7 * own["X"], 0.2 * own["Y"]) if together == "SRSS" \
             else 0.7 * own["X"] + 0.2 * own["Y"]
         size = size + 0.25 * sets[other]
-        found = extreme(r.combined_forces(NAME, AT, method=method).to_frame(r.units), "mine")
+        found = extreme(frame_of(r, "forces", NAME, "envelope", at=AT, by=method), "mine")
         for (j, at), (c, name) in product(enumerate(("start", "0.5", "end")), enumerate(ACTIONS)):
             largest = found[at, name, "largest"]
             assert largest == pytest.approx((still + size)[j, c], rel=1e-8, abs=1e-3)
@@ -88,7 +87,7 @@ def test_a_case_that_counts_as_a_kind_takes_its_factors() -> None:
     without = judged("asce7-16")
     assert r.combinations is not None
     cases, _ = values_of(r)
-    tables = [x.combined_forces(NAME, AT, method="static", show="each").to_frame(r.units)
+    tables = [frame_of(x, "forces", NAME, "each", at=AT, by="static")
               for x in (r, without)]
     both, alone = (t[t.part == "gravity"].reset_index() for t in tables)
     rows = {(x.kind, x.name): x.dead for x in (*r.combinations.gravity, *r.combinations.rows)}
@@ -98,7 +97,7 @@ def test_a_case_that_counts_as_a_kind_takes_its_factors() -> None:
         more = [rows[k, n] * cases["soil"][places[at], c] for k, n, at in
                 zip(both["kind"], both["combination"], both["at"], strict=True)]
         np.testing.assert_allclose(both[head] - alone[head], more, rtol=1e-6, atol=1e-2)
-    note = r.combined_forces(NAME).note
+    note = r.read("forces", NAME, "envelope").table().note
     assert "In no combination: wind." in note
 
 
@@ -128,19 +127,19 @@ def test_p_delta_multiplies_forces_story_by_story(method: Any) -> None:
         for d in ("X", "Y"):
             plain = np.max([abs(sets[s.name]) for s in r.sets_for_strength
                             if s.direction == d and s.method == method], axis=0)
-            found = extreme(r.combined_forces(name, AT, method=method).to_frame(r.units), d)
+            found = extreme(frame_of(r, "forces", name, "envelope", at=AT, by=method), d)
             factor = max(factors[d, method][i] for i in story)
             for j, c in product(range(3), range(6)):
                 at = ("start", "0.5", "end")[j]
                 assert found[at, ACTIONS[c], "largest"] == pytest.approx(
                     factor * plain[j, c], rel=1e-8, abs=1e-2)
-    feet = r.footings(method).to_frame(r.units)
+    feet = frame_of(r, "reactions", under="envelope", by=method)
     plain = np.max([abs(s.of(reactions(r.model))) for s in r.sets_for_strength
                     if s.direction == "X" and s.method == method], axis=0).reshape(-1, 6)
     own = feet[(feet.kind == "X") & (feet.component == "force X") & (feet.extreme == "largest")
                & (feet.foot != "sum")]
     np.testing.assert_allclose(own["force (N)"], factors["X", method][1] * plain[:, 0], rtol=1e-8)
-    assert "P-Delta factors multiply" in r.combined_forces(NAME, method=method).note
+    assert "P-Delta factors multiply" in r.read("forces", NAME, "envelope", by=method).table().note
 
 
 def test_sets_of_several_directions_in_combinations_of_ones_own() -> None:
@@ -161,7 +160,7 @@ def test_sets_of_several_directions_in_combinations_of_ones_own() -> None:
     for kind, n in names.items():
         one = next(s for s in r.further if s.name == n)
         peaks = one.of(quantity).reshape(3, 6)
-        found = extreme(r.combined_forces(NAME, AT).to_frame(r.units), kind)
+        found = extreme(frame_of(r, "forces", NAME, "envelope", at=AT), kind)
         for j, c in product(range(3), range(6)):
             at = ("start", "0.5", "end")[j]
             high = 0.9 * cases["dead"][j, c] + 1.2 * factor * peaks[j, c]
@@ -169,7 +168,7 @@ def test_sets_of_several_directions_in_combinations_of_ones_own() -> None:
             assert found[at, ACTIONS[c], "largest"] == pytest.approx(high, rel=1e-8, abs=1e-2)
             assert found.get((at, ACTIONS[c], "smallest"), high) == pytest.approx(
                 low, rel=1e-8, abs=1e-2)
-        each = r.combined_forces(NAME, AT, show="together").to_frame(r.units)
+        each = frame_of(r, "forces", NAME, "together", at=AT)
         assert each[each.kind == kind]["signs"].nunique() == 8
     with pytest.raises(ud.InputError, match="is for drift"):
         leaning(27e3, analysis=ways, combinations=[
@@ -177,9 +176,10 @@ def test_sets_of_several_directions_in_combinations_of_ones_own() -> None:
 
 
 def test_what_p_delta_could_not_be_applied_is_said() -> None:
-    assert "NO P-DELTA FACTOR EXISTS" in leaning(60e3).combined_forces(NAME).note
+    assert "NO P-DELTA FACTOR EXISTS" in leaning(60000.0).read(
+        "forces", NAME, "envelope").note
     r = leaning(27e3, analysis={"second_order": "by axial force"})
-    assert "Second order is in the forces" in r.combined_forces(NAME).note
+    assert "Second order is in the forces" in r.read("forces", NAME, "envelope").table().note
 
 
 def test_faults_name_the_place() -> None:
@@ -226,32 +226,6 @@ def test_moments_of_lines_are_their_shears_times_heights(name: str) -> None:
             assert total == pytest.approx(held, rel=1e-8)
 
 
-def test_lines_in_combinations() -> None:
-    """Redundancy, 100/30, and nothing of gravity: by hand from the sets."""
-    r = ud.run(ud.shipped_project("clinic"))
-    table = r.line_combinations("static").to_frame(r.units)
-    own = table[table.kind == "strength, redundancy"].set_index(["line", "story"])
-    rho = {d: r.laterals[d].redundancy for d in ("X", "Y")}
-    names = r.shears.lines.axes[1].labels["line"]
-    on_top = np.array([k > 0 and names[k] == names[k - 1] for k in range(len(names))])
-
-    def from_floor(shears: Any) -> Any:
-        return shears - on_top * np.roll(shears, 1)
-
-    for array, head, read in ((r.shears.lines, "shear (kN)", np.array),
-                              (r.shears.lines, "force from floor (kN)", from_floor),
-                              (r.shears.moments, "moment at the bottom (kN·m)", np.array)):
-        peak = {d: np.max([abs(read(array.sel(set=s.name).values)) for s in r.static_sets
-                           if s.direction == d and s.state == r.strength], axis=0) for d in "XY"}
-        largest = np.maximum(rho["X"] * peak["X"] + 0.3 * rho["Y"] * peak["Y"],
-                             0.3 * rho["X"] * peak["X"] + rho["Y"] * peak["Y"])
-        labels = array.axes[1].labels
-        for line, story, value in zip(labels["line"], labels["story"], largest, strict=True):
-            assert own.loc[line, story][head] == pytest.approx(value / 1e3, rel=1e-9)
-    with pytest.raises(ud.InputError, match="there are none"):
-        ud.run(ud.shipped_project("terrace")).line_combinations()
-
-
 @pytest.mark.parametrize("shape", [
     {"rectangle": "400 x 600 mm"}, {"circle": "500 mm"}, {"hollow_rectangle": "300 x 400 x 12 mm"},
     {"hollow_circle": "400 x 10 mm"}, {"i_shape": "300 x 500 x 20 x 12 mm"},
@@ -279,8 +253,8 @@ def test_stresses_of_combinations_are_those_of_the_states() -> None:
     """Every static state has its axial force and both moments: N / A and M / W at four corners."""
     r = judged("asce7-16")
     width, depth = 0.45, 0.35
-    states = r.combined_forces(NAME, (0.0,), method="static", show="together").to_frame(r.units)
-    found = r.combined_forces(NAME, (0.0,), method="static", show="stress").to_frame(r.units)
+    states = frame_of(r, "forces", NAME, "together", at=(0.0,), by="static")
+    found = frame_of(r, "stress", NAME, "envelope", at=(0.0,), by="static")
     for kind in states["kind"].unique():
         own = states[states.kind == kind]
         bent = abs(own["moment_y (N·m)"]) / (width * depth**2 / 6) \
@@ -290,8 +264,8 @@ def test_stresses_of_combinations_are_those_of_the_states() -> None:
         assert row["largest (N/m²)"] == \
             pytest.approx((axial + bent).max(), rel=1e-9)
         assert row["smallest (N/m²)"] == pytest.approx((axial - bent).min(), rel=1e-9)
-    sets = r.fiber_stresses(NAME, (0.0,)).to_frame(r.units).set_index("set")
-    forces = r.section_forces(NAME, (0.0,)).to_frame(r.units).set_index("set")
+    sets = frame_of(r, "stress", NAME, at=(0.0,)).set_index("set")
+    forces = frame_of(r, "forces", NAME, at=(0.0,)).set_index("set")
     for s in r.static_sets:
         if s.state == r.strength:
             f = forces.loc[s.name]
@@ -304,8 +278,8 @@ def test_a_spectrum_combines_stress_mode_by_mode() -> None:
     """Less than the sum of the peaks of its parts, and more than any of them alone."""
     r = judged("asce7-16")
     name = next(s.name for s in r.spectrum_sets if s.direction == "Y" and s.state == r.strength)
-    stress = r.fiber_stresses(NAME, (0.0,), name).to_frame(r.units).iloc[0]["largest (N/m²)"]
-    f = r.section_forces(NAME, (0.0,), name).to_frame(r.units).iloc[0]
+    stress = frame_of(r, "stress", NAME, name, at=(0.0,)).iloc[0]["largest (N/m²)"]
+    f = frame_of(r, "forces", NAME, name, at=(0.0,)).iloc[0]
     parts = [f["axial (N)"] / (0.45 * 0.35), f["moment_y (N·m)"] / (0.45 * 0.35**2 / 6),
              f["moment_z (N·m)"] / (0.35 * 0.45**2 / 6)]
     assert max(parts) < stress < sum(parts) * (1 - 1e-6)
@@ -315,37 +289,32 @@ def test_sections_without_a_shape_are_named() -> None:
     one = building(slender(1e-2), slender(1e-2), stories=1).model_copy(
         update={"floors": {"all": [ud.Load(name="slab", kind="dead", per_area=5e3)]}})
     with pytest.raises(ud.InputError, match="has a shape"):
-        judged("asce7-16", one).fiber_stresses()
+        judged("asce7-16", one).read("stress").table()
     mixed = lopsided().model_copy(update={"sections": {
         **lopsided().sections, "beam": CrossSection(parts=[{"rectangle": "300 x 500 mm"}],
                                                     material="C30/37")}})
-    assert "slab flange): beam." in judged("asce7-16", mixed).fiber_stresses().note
+    assert "slab flange): beam." in judged("asce7-16", mixed).read("stress").table().note
 
 
 @pytest.mark.parametrize("axis", ["A", "2"])
 @pytest.mark.parametrize("action", ["moment", "shear"])
 def test_extremes_are_drawn_on_the_side_of_the_set(axis: str, action: str) -> None:
     """The extremes of one static set are that set: same component, same side as its diagram."""
-    from undatum.report.diagrams import _components, _in_plane
-    from undatum.report.frames import on_axis
+    from undatum.report.diagrams import forces_on_axis
 
     name = next(s.name for s in judged("asce7-16").static_sets)
     r = judged("asce7-16", combinations=[{"name": "one", "kind": "one", "sets": {name: 1.0}}])
-    one = next(s for s in r.static_sets if s.name == name)
-    own = on_axis(r, axis)
-    axes = r.project.building.axes
-    assert axes is not None
-    component, sign = _components(
-        r, own, action, np.tile(axes.direction(axis), (len(own), 1)))
-    how = r.combiner()
-    parts = member_parts(how, r.model, r.load_cases(), r.sets_for_strength, "static", r.stability,
-                         own, (0.0, 1.0))
-    for extreme_name in ("largest", "smallest"):
-        values = how.extremes("one", parts)[extreme_name][0].reshape(len(own), 2, 6)  # type: ignore[index]
-        drawn = values[np.arange(len(own)), :, component] * sign[:, None]
-        exact = _in_plane(r, one, [m.elements[0] for m in own], action,
-                          np.tile(axes.direction(axis), (len(own), 1)))
-        np.testing.assert_allclose(drawn, exact, atol=1e-6 * abs(exact).max())
+    exact, own, at = forces_on_axis(r, axis, action, name)
+    band, *_ = forces_on_axis(r, axis, action, "one", "static")
+    for values in (band.high, band.low):
+        np.testing.assert_allclose(values, exact.high, atol=1e-6 * abs(exact.high).max())
+    size = np.abs(exact.high[0]).reshape(len(own), len(at))[:, [0, -1]]
+    forces = r.read("forces", under=name)
+    for m, ends in zip(own, size, strict=True):
+        k = forces.thing.places["member"].index(m.name)
+        of = np.abs(forces.values[0, k:k + 2, 4:6] if action == "moment"
+                    else forces.values[0, k:k + 2, 1:3])
+        assert np.abs(of - ends[:, None]).min(axis=1).max() < 1e-6 * size.max()  # one of the two
 
 
 def test_from_the_command_line(tmp_path: Path, command: Command) -> None:
@@ -355,25 +324,16 @@ def test_from_the_command_line(tmp_path: Path, command: Command) -> None:
     wall.write_text(starter_text("clinic"))
     png = tmp_path / "a.png"
     for words, said in (
-        (["members", str(frame), NAME, "--combined", "envelope"], "mine"),
-        (["members", str(frame), NAME, "--combined", "stress"], "MPa"),
-        (["members", str(frame), NAME, "--stress"], "fibers"),
-        (["elevation", str(frame), "A", "--action", "moment", "--combined", "own", "--plot",
+        (["read", str(frame), "forces", NAME, "--under", "envelope"], "mine"),
+        (["elevation", str(frame), "A", "--action", "moment", "--under", "own", "--plot",
           str(png)], "plot"),
-        (["lines", str(wall), "Wall W"], "moment at the bottom"),
-        (["lines", str(wall), "--combined", "--by", "static"], "static forces"),
     ):
         assert command(words) == 0
         assert said in " ".join(command.said.out.split())
     assert png.stat().st_size > 20_000
     for words, said in (
-        (["members", str(frame), NAME, "--stress", "--loads"], "--stress"),
-        (["members", str(frame), NAME, "--stress", "--combined", "each"], "--combined"),
-        (["elevation", str(frame), "A", "--combined", "own"], "--action"),
-        (["elevation", str(frame), "A", "--action", "axial", "--combined", "mine"], "own"),
-        (["lines", str(wall), "Wall V"], "did you mean"),
-        (["lines", str(wall), "--by", "hand"], "--by"),
-        (["lines", str(frame), "--combined"], "there are none"),
+        (["elevation", str(frame), "A", "--under", "own"], "--action"),
+        (["elevation", str(frame), "A", "--action", "axial", "--under", "each"], "one is drawn"),
     ):
         assert command(words) == 2
         assert said in command.said.err
@@ -385,7 +345,7 @@ def test_unsigned_sets_count_with_both_signs_whatever_their_factor() -> None:
     r, other = (judged("asce7-16", lopsided(), combinations=[
         {"name": "mine", "kind": "mine", "factors": {"dead": 1.0},
          "sets": {"spectrum X, strength": f}}]) for f in (0.5, -0.5))
-    tables = [extreme(x.combined_forces(NAME, AT).to_frame(x.units), "mine") for x in (r, other)]
+    tables = [extreme(frame_of(x, "forces", NAME, "envelope", at=AT), "mine") for x in (r, other)]
     assert tables[0] == tables[1]
     with pytest.raises(ud.InputError) as caught:
         judged("asce7-16", lopsided(), combinations=[
@@ -408,11 +368,11 @@ def test_moments_that_act_together_stand_under_their_own_names() -> None:
     unlike moments about y and z, each in its column."""
     r = judged("asce7-16", lopsided(), combinations=[
         {"name": "mine", "kind": "mine", "factors": {"dead": 1.0, "live": 1.0}}])
-    table = r.combined_forces(NAME, (1.0,), method="static", show="together").to_frame(r.units)
+    table = frame_of(r, "forces", NAME, "together", at=(1.0,), by="static")
     assert [c for c in table.columns if "(N" in c] == [
         "axial (N)", "moment_y (N·m)", "moment_z (N·m)"]
     own = table[table.kind == "mine"].iloc[0]
-    cases = r.case_forces(NAME, (1.0,)).to_frame(r.units).set_index("case")
+    cases = frame_of(r, "forces", NAME, "cases", at=(1.0,)).set_index("case")
     kinds = ["dead", "equipment", "partition", "live", "storage"]
     for c in ("axial (N)", "moment_y (N·m)", "moment_z (N·m)"):
         assert own[c] == pytest.approx(cases.loc[kinds, c].sum())

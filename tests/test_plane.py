@@ -9,7 +9,7 @@ import numpy as np
 import pytest
 
 import undatum as ud
-from conftest import OWN, ROOMS, Command, starter_text
+from conftest import OWN, ROOMS, Command, frame_of, starter_text
 from test_frames import BAY, HEIGHT, SITE, E, slender
 from undatum.finding import Severity
 
@@ -81,17 +81,17 @@ def test_moments_are_those_of_the_whole(plane: ud.Results) -> None:
     """A column of row A takes half of what both take, under spectrum and static forces alike."""
     whole = judged(frame(None, rows=2))
     for name in ("static X, strength", "spectrum X, strength"):
-        one = plane.section_forces("columns on A", of_set=name).to_frame(plane.units)
+        one = frame_of(plane, "forces", "columns on A", name)
         sets = [s.name for s in whole.sets_for_strength if s.name.startswith(name[:8])
                 and s.direction == "X"]
-        several = [whole.section_forces("columns on A", of_set=s).to_frame(whole.units)
+        several = [frame_of(whole, "forces", "columns on A", s)
                    for s in sets]
         for head in [c for c in one.columns if c.startswith(("axial", "moment", "shear"))]:
             mean = np.mean([abs(other[head]) for other in several], axis=0)
             if name.startswith("static"):
                 assert abs(one[head]).to_numpy() == pytest.approx(mean, rel=1e-6, abs=1e-3), head
-    forces = plane.section_forces("all", at=(0.0, 0.5, 1.0)).to_frame(plane.units)
-    still = plane.case_forces("beams on A").to_frame(plane.units)
+    forces = frame_of(plane, "forces", "all", at=(0.0, 0.5, 1.0))
+    still = frame_of(plane, "forces", "beams on A", "cases", at=(0.0, 0.5, 1.0))
     assert abs(still["torsion (kN·m)"]).max() == 0  # slab beside a beam doesn't turn it here
     for out_of_plane in ("shear_z (kN)", "torsion (kN·m)"):
         assert abs(forces[forces.member.str.startswith("column")][out_of_plane]).max() == 0
@@ -181,12 +181,13 @@ def test_floor_loads_land_whole_between_the_rows() -> None:
     """Three rows 5 m apart: each takes its strip, and a row at the edge the slab beyond it."""
     one = frame("X", rows=3, outlines={"all": [(0, 0), (10, 0), (10, 17), (0, 17)]})
     found = judged(one)
-    table = found.table("case_reactions").to_frame(found.units)
+    table = found.table("reactions_under_cases").to_frame(found.units)
     up = next(c for c in table.columns if c.startswith("force Z"))
     live = table[table.case == "live"]
     by_row = [live[live.foot.str.startswith(row)][up].sum() for row in "ABC"]
     assert by_row == pytest.approx([2 * 10 * w * 3 for w in (5, 5, 7)], rel=1e-9)
-    forces = found.case_forces("beams on C").to_frame(found.units)  # 2.5 m and 4.5 m of slab
+    forces = frame_of(found, "forces", "beams on C", "cases", at=(0.0, 0.5, 1.0))
+    # 2.5 m and 4.5 m of slab
     assert abs(forces["torsion (kN·m)"]).max() == 0
 
 
@@ -262,8 +263,8 @@ def test_arcade_from_the_command_line(tmp_path: Path, command: Command) -> None:
     path = tmp_path / "arcade.toml"
     assert command(["new", str(path), "--like", "arcade"]) == 0
     for asked in (["check", str(path)], ["spectrum", str(path)],
-                    ["members", str(path), "columns on A at Gallery"],
-                    ["members", str(path), "beams on A at Roof", "--loads"],
+                    ["read", str(path), "forces", "columns on A at Gallery"],
+                    ["read", str(path), "forces", "beams on A at Roof", "--under", "cases"],
                     ["elevation", str(path), "A", "--action", "moment", "--plot",
                      str(tmp_path / "a.png")],
                     ["run", str(path), "--out", str(tmp_path / "out")]):
@@ -274,7 +275,7 @@ def test_arcade_from_the_command_line(tmp_path: Path, command: Command) -> None:
     assert "Drift Y" not in text
     found = ud.load(tmp_path / "out")
     assert found.directions == ("X",)
-    table = found.table("case_reactions").to_frame(found.units)
+    table = found.table("reactions_under_cases").to_frame(found.units)
     up = next(c for c in table.columns if c.startswith("force Z"))
     dead = table[(table.case == "dead") & (table.foot == "sum")][up].sum()
     own = 12 * 0.3 * 0.6 * 25 * 3 + 3 * 0.45**2 * 25 * 11.2

@@ -10,7 +10,7 @@ import numpy as np
 import pytest
 
 import undatum as ud
-from conftest import analyze
+from conftest import analyze, frame_of
 from test_frames import model_of
 from test_placed import by_table
 
@@ -126,14 +126,14 @@ def test_selections_and_drawings_on_rings() -> None:
 
 
 def test_moments_along_a_ring_are_those_of_its_beams() -> None:
-    from undatum.report.diagrams import _along, _in_plane
+    from undatum.report.diagrams import forces_on_axis
 
     results = analyze(rotunda(8, 0.1))
     one = next(s for s in results.sets_for_strength if s.method == "static")
-    beams = [m.elements[0] for m in results.members("beams on B at L1")]
-    drawn = _in_plane(results, one, beams, "moment", _along(results, "B", beams))
-    forces = results.section_forces("beams on B at L1", (0.0, 1.0), one.name).to_frame(
-        results.units)
+    found, own, at = forces_on_axis(results, "B", "moment", one.name)
+    beams = [k for k, m in enumerate(own) if m in results.members("beams on B at L1")]
+    drawn = found.high[0].reshape(-1, len(at))[beams][:, [0, -1]]
+    forces = frame_of(results, "forces", "beams on B at L1", one.name, at=(0.0, 1.0))
     size = np.abs(forces["moment_y (kN·m)"].to_numpy()) * 1e3
     assert np.sort(np.abs(drawn).ravel()) == pytest.approx(np.sort(size), rel=1e-6, abs=1.0)
 

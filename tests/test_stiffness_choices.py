@@ -10,7 +10,7 @@ import numpy as np
 import pytest
 
 import undatum as ud
-from conftest import ROOMS, shear_building
+from conftest import ROOMS, frame_of, shear_building
 from test_frames import BAY, HEIGHT, E, building, model_of, slender, sway_stiffness
 from test_gravity import SHORT
 from undatum.analysis.combine import combiner
@@ -237,7 +237,7 @@ def test_a_shifted_column_bends_under_its_load() -> None:
     one = one.model_copy(update={"floors": {"all": [
         ud.Load(name="slab", kind="dead", per_area=6e3, path="columns")]}})
     r = judged(one)
-    forces = r.case_forces("column A1 at L1", (0.0, 0.5, 1.0)).to_frame(r.units)
+    forces = frame_of(r, "forces", "column A1 at L1", "cases", at=(0.0, 0.5, 1.0))
     load = BAY * SHORT / 4 * 6.0  # kN
     assert forces["axial (kN)"].to_numpy() == pytest.approx(-load, rel=1e-6)
     assert np.abs(forces["moment_z (kN·m)"].to_numpy()) == pytest.approx(load * e, rel=1e-6)

@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 
 import undatum as ud
-from conftest import OWN, ROOMS
+from conftest import OWN, ROOMS, frame_of
 from test_frames import HEIGHT, SITE, SYSTEM, E, building, model_of, slender
 from test_gravity import SHORT
 from undatum.mechanics.actions import REACTIONS, reactions
@@ -144,7 +144,7 @@ def test_three_directions_in_combinations(key: str, how: Any) -> None:
         {"name": "up", "kind": "up", "sets": {"spectrum Z, strength": 0.4}}], **more)
     peaks = {s.direction: s.of(_forces(r)) for s in r.sets_for_strength if s.method == "spectrum"}
     assert set(peaks) == {"X", "Y", "Z"}
-    each = r.combined_forces("column A1 at L1", (0.0,), show="each").to_frame(r.units)
+    each = frame_of(r, "forces", "column A1 at L1", "each", at=(0.0,))
     each = each[each.part == "earthquake ±"]
     grown = {d: max(1.0, *(float(s.amplification[-1]) for s in r.stability
                            if s.direction == d and s.method == "spectrum")) for d in "XY"}
@@ -161,8 +161,8 @@ def test_three_directions_in_combinations(key: str, how: Any) -> None:
         assert sorted(rows.values()) == [(1.0, 1.0, 1.0)]
     if how == "independent":
         assert sorted(rows.values()) == [(0.0, 0.0, 1.0), (0.0, 1.0, 0.0), (1.0, 0.0, 0.0)]
-    static = r.combined_forces("column A1 at L1", (0.0,), show="each", method="static").to_frame(
-        r.units)  # the vertical motion is that of the spectrum, whatever the forces sideways are
+    static = frame_of(r, "forces", "column A1 at L1", "each", at=(0.0,), by="static")
+    # the vertical motion is that of the spectrum, whatever the forces sideways are
     lift = "axial (N)"
     for _, row in static[static.part == "earthquake ±"].iterrows():
         if row.combination != "up" and (f := rows.get((row.kind, row.combination))) and not any(

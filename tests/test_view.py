@@ -16,7 +16,7 @@ import pytest
 from PIL import Image
 
 import undatum as ud
-from conftest import Command
+from conftest import Command, frame_of
 from test_frames import SITE, SYSTEM, real
 from undatum.report import view
 from undatum.report.scene import scene_of
@@ -66,7 +66,7 @@ def test_points_move_with_their_floors(mixed: ud.Results) -> None:
 
 def test_forces_on_the_page_are_those_of_the_tables(mixed: ud.Results) -> None:
     data = view.page_data(mixed)
-    table: Any = mixed.section_forces("all").to_frame(mixed.units)
+    table: Any = frame_of(mixed, "forces", "all")
     first = table[(table["member"] == data["paths"][0][0]) & (table["set"] == data["sets"][0])]
     shown = data["forces"][0][0]
     units = ["kN"] * 3 + ["kN·m"] * 3

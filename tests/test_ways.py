@@ -12,7 +12,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 import undatum as ud
-from conftest import Command, analyze, shear_building
+from conftest import analyze, frame_of, shear_building
 from test_frames import SITE, SYSTEM, building
 from undatum.analysis.combine import combiner, correlation, rigid_shares
 from undatum.mechanics.moved import moved_masses
@@ -181,7 +181,7 @@ def test_the_most_unfavorable_direction_by_scanning(minor: float) -> None:
 
 def test_both_directions_in_section_forces_and_reactions() -> None:
     r = analyze(frame(), analysis={"directional_combination": "100/30"})
-    for table, columns in ((r.section_forces("columns on A").to_frame(r.units), "moment_y (kN·m)"),
+    for table, columns in ((frame_of(r, "forces", "columns on A"), "moment_y (kN·m)"),
                            (r.to_frame("reactions"), "force Z (kN)")):
         x, y, both = (table[table.set == f"spectrum {d}, strength"][columns].to_numpy()
                       for d in ("X", "Y", "X and Y, 100/30"))
@@ -230,15 +230,15 @@ def test_own_sets_enter_combinations_by_name_alone() -> None:
     r = analyze(frame(), static_sets=[big], **more)
     plain = analyze(frame())
     for kind in plain.combiner().kinds():
-        a, b = (x.combined_forces("columns on A", method="static").to_frame(x.units)
+        a, b = (frame_of(x, "forces", "columns on A", "envelope", by="static")
                 for x in (r, plain))
         a, b = a[a.kind == kind], b[b.kind == kind]
         assert a["axial (kN)" if "axial (kN)" in a else "force (kN)"].to_numpy() == pytest.approx(
             b["axial (kN)" if "axial (kN)" in b else "force (kN)"].to_numpy(), nan_ok=True)
-    own = r.combined_forces("column A1 at L1", (0.0,), show="each").to_frame(r.units)
+    own = frame_of(r, "forces", "column A1 at L1", "each", at=(0.0,))
     own = own[own.kind == "wind"].iloc[0]
-    forces = r.section_forces("column A1 at L1", (0.0,), "wind, strength").to_frame(r.units).iloc[0]
-    dead = r.case_forces("column A1 at L1", (0.0,)).to_frame(r.units)
+    forces = frame_of(r, "forces", "column A1 at L1", "wind, strength", at=(0.0,)).iloc[0]
+    dead = frame_of(r, "forces", "column A1 at L1", "cases", at=(0.0,))
     dead = dead[dead["case"] == "dead"].iloc[0] if "case" in dead else dead.iloc[0]
     assert own["moment_z (kN·m)"] == pytest.approx(
         0.9 * dead["moment_z (kN·m)"] + 1.6 * forces["moment_z (kN·m)"])
@@ -417,9 +417,9 @@ def test_floor_accelerations_by_loops() -> None:
 def test_modal_forces_make_the_peaks_and_signs() -> None:
     r = analyze(frame(3))
     which = "column B2 at L1"
-    modal = r.modal_forces(which, (0.0,)).to_frame(r.units)
-    peaks = r.section_forces(which, (0.0,)).to_frame(r.units).set_index("set")
-    signed = r.section_forces(which, (0.0,), signed=True).to_frame(r.units).set_index("set")
+    modal = frame_of(r, "forces", which, "modes", at=(0.0,))
+    peaks = frame_of(r, "forces", which, at=(0.0,)).set_index("set")
+    signed = frame_of(r, "forces", which, at=(0.0,), signed=True).set_index("set")
     columns = [c for c in modal.columns if c.startswith(("axial", "shear", "moment", "torsion"))]
     for one in r.spectrum_sets:
         if one.state != r.strength:
@@ -437,7 +437,7 @@ def test_modal_forces_make_the_peaks_and_signs() -> None:
             if abs(values[lead]) > 1e-6:
                 assert np.sign(signed.loc[one.name, c]) == np.sign(values[lead])
     with pytest.raises(ud.InputError, match="no modes of its own"):
-        r.modal_forces(which, of_set="spectrum X and Y, 100/30, strength")
+        r.read("forces", which, "modes of spectrum X and Y, 100/30, strength").table()
 
 
 def test_story_forces_by_mode_add_up_and_floors_feed_lines() -> None:
@@ -447,29 +447,15 @@ def test_story_forces_by_mode_add_up_and_floors_feed_lines() -> None:
         sums = forces.groupby("mode", sort=False)[f"force along {d}, motion {d} (kN)"].sum()
         assert sums.to_numpy() * 1e3 == pytest.approx(one.modal, rel=1e-8, abs=1e-3)
     static = next(s for s in r.static_sets if s.direction == "X" and s.state == r.strength)
-    table = r.line_forces(of_set=static.name).to_frame(r.units)
+    table = frame_of(r, "lines", under=static.name)
     in_x = table[table.line.str.startswith("X")]
     sums = in_x.groupby("story", sort=False)["force from floor (kN)"].sum()
     assert sums.to_numpy() * 1e3 == pytest.approx(static.forces, rel=1e-9)
-    every = r.line_forces().to_frame(r.units)
+    every = frame_of(r, "lines")
     most = np.abs(every["force from floor (kN)"]).groupby(
         [every["line"], every["story"]], sort=False).max()
     assert r.to_frame("floor_to_line")["largest force (kN)"].to_numpy() == pytest.approx(
         most.to_numpy(), rel=1e-12)
-
-
-def test_commands_on_signs_and_modes(tmp_path: Any, command: Command) -> None:
-    from conftest import starter_text
-
-    path = tmp_path / "terrace.toml"
-    path.write_text(starter_text("terrace"))
-    assert command(["members", str(path), "column B2 at L1", "--signed"]) == 0
-    assert "largest base shear" in " ".join(command.said.out.split())
-    assert command(["members", str(path), "column B2 at L1", "--by-mode"]) == 0
-    assert "mode by mode" in command.said.out
-    for wrong in (["--signed"], ["column B2 at L1", "--signed", "--by-mode"],
-                  ["column B2 at L1", "--by-mode", "--loads"]):
-        assert command(["members", str(path), *wrong]) == 2
 
 
 def test_masses_of_floors_without_a_diaphragm_are_not_moved() -> None:

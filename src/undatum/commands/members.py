@@ -1,4 +1,4 @@
-"""Members and modes: chosen, drawn, turned."""
+"""What is read: members, anything under anything, modes; drawn and turned."""
 
 from __future__ import annotations
 
@@ -23,15 +23,12 @@ from undatum.commands.shared import (
 from undatum.errors import InputError
 
 METHODS = ("spectrum", "static")
-OneSet = Annotated[str, typer.Option("--set", help="One set in place of all")]
-Signed = Annotated[bool, typer.Option(
-    "--signed", help="Peaks of a spectrum with the signs of its largest mode")]
-ByMode = Annotated[bool, typer.Option(
-    "--by-mode", help="Mode by mode in place of the combined peaks")]
+Under = Annotated[str, typer.Option(
+    help="What acts: sets, modes, cases; of load combinations envelope, extremes (side by side), "
+    "each, or together (what is designed for at once); or names and patterns, such as "
+    '"static X*" or "mode 1", several with a semicolon between')]
 By = Annotated[str, typer.Option(
     help="Forces of the earthquake in combinations: spectrum or static")]
-Loads = Annotated[bool, typer.Option(
-    "--loads", help="Under load cases: each kind of load, and cases of your own")]
 TableFile = Annotated[Path | None, typer.Option(help="Where to write the table (CSV or XLSX)")]
 
 
@@ -40,28 +37,15 @@ def members(
     project: ProjectFile,
     which: Annotated[str, typer.Argument(
         help='A name or a selection, such as "columns on B at L1..L3"')] = "",
-    at: Annotated[str, typer.Option(
-        help="Fractions of the length at which forces are given")] = "0, 1",
-    of_set: OneSet = "",
-    loads: Loads = False,
-    combined: Annotated[str, typer.Option(
-        help="Under load combinations: envelope, extremes (the same side by side), each, together "
-        "(axial force with both moments) or stress (at the extreme fibers)")] = "",
-    stress: Annotated[bool, typer.Option(
-        "--stress", help="Stress at the extreme fibers in place of section forces")] = False,
-    signed: Signed = False,
-    by_mode: ByMode = False,
-    by: By = "spectrum",
     table: TableFile = None,
-    plot: Annotated[Path | None, typer.Option(
-        help="Where to draw one member over its length (PNG)")] = None,
 ) -> None:
-    """Members that the rules made, or the section forces of those that are chosen."""
+    """List the members that the rules made, without any analysis."""
     from rich.text import Text
 
+    from undatum.building.members import chosen_members
     from undatum.errors import Fault
     from undatum.project.members import members_table
-    from undatum.report import one, terminal
+    from undatum.report import terminal
     from undatum.units import UnitSystem
 
     job = undatum.read(project)
@@ -70,184 +54,82 @@ def members(
         raise InputError([Fault("building.members", "there are none",
                                 "its lines have shears by story: undatum run")],
                          source=project.name)
+    shown, units = members_table(frame), UnitSystem(job.units)
+    if which:
+        try:
+            chosen = {m.name for m in chosen_members(job.building, which)}
+        except ValueError as error:
+            raise InputError([Fault("WHICH", str(error))]) from None
+        shown = shown.where([m.name in chosen for m in frame.members])
+    if table:
+        save_table(shown, table, units)
+    console = screen()
+    say(lambda: console.print(Text(counted(frame))),
+        lambda: terminal.table(console, head_of(shown, table), units),
+        *([lambda: console.print(f"table: {table}", soft_wrap=True)] if table else []))
+
+
+@app.command()
+def read(
+    project: ProjectFile,
+    what: Annotated[str, typer.Argument(
+        help="forces, stress or motion (of nodes) of members, reactions, lines, stories, drift")],
+    which: Annotated[str, typer.Argument(
+        help='Members by name or selection, such as "columns on B at L1..L3"; a foot, line, story '
+        "or point; all if left out")] = "",
+    under: Under = "sets",
+    at: Annotated[str, typer.Option(
+        help="Fractions of the length at which members are read")] = "0, 1",
+    signed: Annotated[bool, typer.Option(
+        "--signed", help="Peaks of a spectrum with the signs of its largest mode")] = False,
+    by: By = "spectrum",
+    table: TableFile = None,
+    plot: Annotated[Path | None, typer.Option(
+        help="Where to draw one member or line (PNG)")] = None,
+) -> None:
+    """Read anything under anything: section forces, reactions, drift ... by set, mode, load case
+    or combination."""
+    from undatum.errors import Fault
+    from undatum.report import one, terminal
+
+    _check_by(by)
     try:
         places = [float(x) for x in at.split(",")]
     except ValueError:
         raise InputError([Fault("--at", f"{at!r} is no list of fractions",
                                 'write such as "0, 0.5, 1"')]) from None
-    if loads and (of_set or not which):
-        raise InputError([Fault("--loads", "goes with members and without --set",
-                                'write such as "columns on B" --loads')])
-    if combined and (loads or of_set or stress or not which):
-        raise InputError([Fault("--combined", "goes with members, without --loads, --set and "
-                                "--stress", 'write such as "columns on B" --combined envelope')])
-    if stress and (loads or not which):
-        raise InputError([Fault("--stress", "goes with members and without --loads",
-                                'write such as "columns on B" --stress')])
-    if (signed or by_mode) and (loads or combined or stress or not which or (signed and by_mode)):
-        raise InputError([Fault("--signed" if signed else "--by-mode", "goes with members and "
-                                "section forces set by set", 'write such as "columns on B" '
-                                + ("--signed" if signed else "--by-mode"))])
-    for option, value, known in (("--combined", combined, ("", "envelope", "extremes", "each",
-                                                   "together", "stress")),
-                                 ("--by", by, METHODS)):
-        if value not in known:
-            raise InputError([Fault(option, f"there is no {value!r}",
-                                    f"choose from: {', '.join(k for k in known if k)}")])
-    results = undatum.run(job) if which else None
-    shown = members_table(frame) if results is None else \
-        results.case_forces(which, places) if loads else \
-        results.combined_forces(
-            which, places, method=cast(Any, by), show=cast(Any, combined)) if combined else \
-        results.fiber_stresses(which, places, of_set) if stress else \
-        results.modal_forces(which, places, of_set) if by_mode else \
-        results.section_forces(which, places, of_set, signed=signed)
-    units = UnitSystem(job.units)
+    job = undatum.read(project)
+    if what in ("forces", "stress", "motion", "reactions") and job.building.frame is None:
+        raise InputError([Fault("building.members", "there are none",
+                                f"its lines are read by: undatum read {project.name} lines")],
+                         source=project.name)
+    results = undatum.run(job)
+    method = cast(Any, by)
+    shown = results.read(what, which, under, at=places, by=method, signed=signed).table()
     if plot is not None:
-        drawn = one.member(results, which, of_set, _kind_drawn(results, combined),
-                           cast(Any, by)) if results is not None else None
-        _draw(plot, drawn)
+        if what not in ("forces", "lines"):
+            raise InputError([Fault("--plot", f"{what} have no picture over a length",
+                                    "draw forces of one member, or one of the lines")])
+        _draw(plot, (one.member if what == "forces" else one.line)(
+            results, which, under, method, signed=signed))
     if table:
-        save_table(shown, table, units)
+        save_table(shown, table, results.units)
     console = screen()
-    say(lambda: console.print(Text(counted(frame))),
-         lambda: terminal.table(console, head_of(shown, table), units),
-         *([lambda: console.print(f"table: {table}", soft_wrap=True)] if table else []),
-         *([lambda: console.print(f"plot: {plot}", soft_wrap=True)] if plot else []))
-
-
-def _kind_drawn(results: Any, combined: str) -> str:
-    """The kind of combination that is drawn: the first one, where any is asked for."""
-    return results.combiner().kinds()[0] if combined else ""
+    say(lambda: terminal.table(console, head_of(shown, table), results.units),
+        *([lambda: console.print(f"table: {table}", soft_wrap=True)] if table else []),
+        *([lambda: console.print(f"plot: {plot}", soft_wrap=True)] if plot else []))
 
 
 def _draw(place: Path, drawn: Any) -> None:
-    """Save a figure. Raises InputError where there is none, or the file is no PNG."""
+    """Save a figure. Raises InputError where the file is no PNG."""
     from undatum.errors import Fault
     from undatum.report import figures
 
-    if drawn is None:
-        raise InputError([Fault("--plot", "goes with one member or line", "name it")])
     if place.suffix.lower() != ".png":
         raise InputError([Fault("--plot", f"{place.name!r} is no PNG file",
                                 "give a name that ends in .png")])
     with writing(place):
         figures.save(drawn, place)
-
-
-@app.command()
-def lines(
-    project: ProjectFile,
-    name: Annotated[str, typer.Argument(help="One line in place of all")] = "",
-    combined: Annotated[bool, typer.Option(
-        "--combined", help="Under load combinations, in place of set by set")] = False,
-    of_set: OneSet = "",
-    signed: Signed = False,
-    by_mode: ByMode = False,
-    by: By = "spectrum",
-    table: TableFile = None,
-    plot: Annotated[Path | None, typer.Option(
-        help="Where to draw one line over its height (PNG)")] = None,
-) -> None:
-    """Shear and moment of lateral lines, story by story."""
-    from undatum.report import one, terminal
-
-    _check_by(by)
-    _choose_one(of_set, combined=combined, signed=signed, by_mode=by_mode)
-    results = undatum.run(undatum.read(project))
-    shown = results.modal_line_forces(name, of_set) if by_mode else \
-        results.line_forces(name, of_set, signed=signed)  # refuses a line that is not there
-    if combined:
-        shown = results.line_combinations(cast(Any, by))
-        if name:
-            shown = shown.where([row[0] == name for row in shown.rows(results.units)])
-    if plot is not None:
-        _draw(plot, one.line(results, name) if name else None)
-    if table:
-        save_table(shown, table, results.units)
-    console = screen()
-    say(lambda: terminal.table(console, head_of(shown, table), results.units),
-         *([lambda: console.print(f"table: {table}", soft_wrap=True)] if table else []),
-         *([lambda: console.print(f"plot: {plot}", soft_wrap=True)] if plot else []))
-
-
-@app.command("reactions")
-def feet(
-    project: ProjectFile,
-    name: Annotated[str, typer.Argument(
-        help="One foot, by the axes of its column, or sum, in place of all")] = "",
-    combined: Annotated[bool, typer.Option(
-        "--combined", help="Extremes under load combinations, uplift marked")] = False,
-    loads: Loads = False,
-    of_set: OneSet = "",
-    signed: Signed = False,
-    by_mode: ByMode = False,
-    by: By = "spectrum",
-    table: TableFile = None,
-) -> None:
-    """Reactions at the feet of columns, one by one and summed."""
-    from undatum.errors import Fault, nearest
-    from undatum.report import terminal
-
-    _check_by(by)
-    _choose_one(of_set, combined=combined, loads=loads, signed=signed, by_mode=by_mode)
-    results = undatum.run(undatum.read(project))
-    results.members()  # names what is missing where there are none
-    shown = results.footings(cast(Any, by)) if combined else \
-        results.table("case_reactions") if loads else \
-        results.modal_reactions(of_set) if by_mode else \
-        results.reactions(of_set, signed=signed)
-    if name:
-        at = [c.name for c in shown.columns].index("foot")
-        known = list(dict.fromkeys(str(row[at]) for row in shown.rows()))
-        if name not in known:
-            near = nearest(name, known)
-            raise InputError([Fault("NAME", f"there is no foot {name!r}",
-                                    (f"did you mean {near!r}? " if near else "")
-                                    + f"known: {', '.join(known)}")])
-        shown = shown.where([row[at] == name for row in shown.rows()])
-    if table:
-        save_table(shown, table, results.units)
-    console = screen()
-    say(lambda: terminal.table(console, head_of(shown, table), results.units),
-         *([lambda: console.print(f"table: {table}", soft_wrap=True)] if table else []))
-
-
-@app.command()
-def nodes(
-    project: ProjectFile,
-    which: Annotated[str, typer.Argument(
-        help='Members whose nodes are meant: a name or a selection, such as "columns on B"')],
-    loads: Loads = False,
-    of_set: OneSet = "",
-    signed: Signed = False,
-    by_mode: ByMode = False,
-    table: TableFile = None,
-) -> None:
-    """Displacement and rotation of the nodes of members."""
-    from undatum.report import terminal
-
-    _choose_one(of_set, loads=loads, signed=signed, by_mode=by_mode)
-    results = undatum.run(undatum.read(project))
-    shown = results.case_node_motion(which) if loads else \
-        results.modal_node_motion(which, of_set) if by_mode else \
-        results.node_motion(which, of_set, signed=signed)
-    if table:
-        save_table(shown, table, results.units)
-    console = screen()
-    say(lambda: terminal.table(console, head_of(shown, table), results.units),
-         *([lambda: console.print(f"table: {table}", soft_wrap=True)] if table else []))
-
-
-def _choose_one(of_set: str, **asked: bool) -> None:
-    """Refuse what does not go together: one way of reading, and a set only set by set."""
-    from undatum.errors import Fault
-
-    chosen = ["--" + name.replace("_", "-") for name, wanted in asked.items() if wanted]
-    if of_set and chosen[:1] in (["--combined"], ["--loads"]):
-        chosen.append("--set")
-    if len(chosen) > 1:
-        raise InputError([Fault(chosen[0], f"goes without {chosen[1]}", "choose one")])
 
 
 def _check_by(by: str) -> None:
@@ -302,10 +184,9 @@ def elevation(
     action: Annotated[str, typer.Option(
         help="A section force to draw: moment, shear (both in the plane), axial, torsion, or "
         "a component such as moment_y")] = "",
-    of_set: Annotated[str, typer.Option(
-        "--set", help="The set it is of; the static one along the axis if left out")] = "",
-    combined: Annotated[str, typer.Option(
-        help="A kind of load combination, whose largest and smallest values are drawn")] = "",
+    under: Annotated[str, typer.Option(
+        help="What it is under: a set, a mode, a load case, a combination or a kind of them, whose "
+        "largest and smallest values are drawn; the static set along the axis if left out")] = "",
     by: By = "spectrum",
     plot: Annotated[Path | None, typer.Option(help="Where to draw it (PNG)")] = None,
 ) -> None:
@@ -317,9 +198,9 @@ def elevation(
     if place.suffix.lower() != ".png":
         raise InputError([Fault("--plot", f"{place.name!r} is no PNG file",
                                 "give a name that ends in .png")])
-    if combined and (of_set or not action):
-        raise InputError([Fault("--combined", "goes with --action and without --set",
-                                'write such as --action moment --combined "strength"')])
+    if under and not action:
+        raise InputError([Fault("--under", "goes with --action",
+                                f"write such as --action moment --under {under!r}")])
     _check_by(by)
     job = undatum.read(project)
     if job.building.frame is None or job.building.axes is None:
@@ -327,11 +208,9 @@ def elevation(
                                 "the plan of its lines")], source=project.name)
     results = undatum.run(job)
     along = "Y" if axis in job.building.axes.x else "X"
-    of_kind = sorted(results.sets_for_strength, key=lambda s: s.direction != along)
-    one = of_set or of_kind[0].name
-    drawn = diagrams.extremes(results, axis, action, combined, cast(Any, by)) if combined else \
-        diagrams.diagram(results, axis, action, one) if action else \
-        frames.elevation(results, axis)
+    first = sorted(results.sets_for_strength, key=lambda s: s.direction != along)[0]
+    drawn = diagrams.diagram(results, axis, action, under or first.name, cast(Any, by)) \
+        if action else frames.elevation(results, axis)
     with writing(place):
         figures.save(drawn, place)
     screen().print(f"plot: {place}", soft_wrap=True)

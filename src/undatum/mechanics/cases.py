@@ -40,7 +40,8 @@ class CaseOfMembers:
 
 @record
 class StaticCase:
-    """The structure under one case: ``motion`` (N,) of its freedoms, and the members if there are.
+    """The structure under one case: ``motion`` (N,) of its freedoms, ``nodal`` (N,) the loads on
+    the floors themselves, and the members if there are.
 
     ``own`` tells a case of one's own from a kind of floor load.
     """
@@ -48,6 +49,7 @@ class StaticCase:
     name: str
     own: bool
     motion: Floats
+    nodal: Floats
     members: CaseOfMembers | None
 
 
@@ -76,7 +78,7 @@ def load_cases(solver: Solver, taken: TakeDown | None, own: Sequence[tuple[str, 
     if solver.model.framed is None:
         motion = solver.solve(floors)
         return LoadCases(taken, tuple(
-            StaticCase(name, is_own, motion[:, c], None)
+            StaticCase(name, is_own, motion[:, c], floors[:, c], None)
             for c, (name, is_own) in enumerate(names)))
     parts = [(case, np.zeros(0), np.zeros(0)) for case in landed]
     parts += [(one.landed, one.strain, one.moved) for _, one in own]
@@ -112,7 +114,7 @@ def _on_frame(
             zip(names, parts, held, strict=True)):
         members = _members(framed, landed, ends, moved[:, c], settled,
                            float(np.abs(floors[:, c]).sum()))
-        found.append(StaticCase(name, own, motion[:, c], members))
+        found.append(StaticCase(name, own, motion[:, c], floors[:, c], members))
     return tuple(found)
 
 

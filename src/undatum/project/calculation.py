@@ -24,7 +24,7 @@ from undatum.working import OwnValue
 @cache
 def stages() -> Mapping[str, Stage]:
     """Every stage by the name of what it gives."""
-    for name in ("stages", "spectrum_stages", "readings", "own_values", "closing"):
+    for name in ("stages", "spectrum_stages", "response_stages", "own_values", "closing"):
         import_module(f"undatum.project.{name}")
     found: dict[str, Stage] = {}
     for one in STAGES:

@@ -10,7 +10,9 @@ from typing import TYPE_CHECKING
 from undatum.analysis.response import BothDirections
 from undatum.checks.drift_combined import combined_drift_table
 from undatum.checks.separation import separation_table
+from undatum.errors import InputError
 from undatum.finding import findings_table
+from undatum.project.chosen import ChosenReading
 from undatum.project.columns import columns_table
 from undatum.project.description import (
     cases_table,
@@ -27,14 +29,11 @@ from undatum.project.ground_forces import ground_table
 from undatum.project.line_forces import floor_to_line_table
 from undatum.project.members import (
     case_motion_table,
-    case_reactions_table,
     column_shares_table,
     landed_table,
     members_table,
-    reactions_table,
     sections_table,
 )
-from undatum.project.own_combinations import own_combinations_table
 from undatum.project.own_forces import own_static_table
 from undatum.project.second_order import second_order_table
 from undatum.project.shape import shape_table
@@ -52,6 +51,7 @@ from undatum.project.tables_out import (
     scaling_table,
     vertical_table,
 )
+from undatum.readings.own import own_combinations_table
 from undatum.table import Table
 
 if TYPE_CHECKING:
@@ -133,7 +133,7 @@ def tables_of(r: Results) -> Made:
     if r.project.combinations:
         made["own_combinations"] = partial(own_combinations_table, r.project.combinations)
     if r.combines and len(r.model.quantities["line moment"]):
-        made["line_combinations"] = r.line_combinations
+        made["line_forces_envelope"] = lambda: r.read("lines", under="envelope").table()
     made |= {s.table_name: s.table for s in r.stability}
     made["plausibility"] = partial(r.plausibility.table, r.units)
     if r.project.expected:
@@ -150,28 +150,36 @@ def _second_order(r: Results) -> Made:
         second_order_table, r.model, r.static_sets, r.modes, role)}
 
 
-def _picked(r: Results, name: str, which: str) -> Table:
-    """Section forces of the members the project names for the record."""
-    at = (0.0, 0.5, 1.0)
-    found = r.combined_forces(which, at) if r.combines else r.section_forces(which, at)
-    return replace(found, name=name, title=f"{found.title}: {which}")
+def _picked(r: Results, k: int, one: ChosenReading) -> Table:
+    """What the project wants read for the record. Raises InputError at its place."""
+    under = "sets" if one.under in ("envelope", "extremes") and not r.combines else one.under
+    try:
+        with r.project.at_work():
+            found = r.read(one.what, one.which, under, at=one.at).table()
+    except InputError as error:
+        with r.project.at_work():
+            raise InputError([
+                replace(f, place=f"record.readings[{k}]") for f in error.faults]) from None
+    return replace(found, name=f"picked_{k + 1}",
+                   title=f"{found.title}{': ' if one.which else ''}{one.which}")
 
 
 def _members(r: Results) -> Made:
     made: Made = {}
     if r.model.framed is not None:
         made = {
-            "reactions": partial(reactions_table, r.model, r.sets_to_read),
+            "reactions": lambda: r.read("reactions").table(),
             "loads_landed": lambda: landed_table(r.load_cases()),
             "column_shares": partial(column_shares_table, r.project.building,
                                      r.model.framed.frame),
             "column_loads": lambda: columns_table(
                 r.model, r.project.building, r.load_cases(), r.weight_rule, r.load_groups),
-            "case_reactions": lambda: case_reactions_table(r.model, r.load_cases()),
-            **({"footings": r.footings} if r.combines else {}),
+            "reactions_under_cases": lambda: r.read("reactions", under="cases").table(),
+            **({"reactions_envelope": lambda: r.read("reactions", under="envelope").table()}
+               if r.combines else {}),
         }
-    made |= {f"picked_{k}": partial(_picked, r, f"picked_{k}", which)
-             for k, which in enumerate(r.project.record.members, 1)}
+    made |= {f"picked_{k + 1}": partial(_picked, r, k, one)
+             for k, one in enumerate(r.project.record.readings)}
     if r.project.building.cases:
         made["case_motion"] = lambda: case_motion_table(r.model, r.load_cases())
     return made

@@ -2,32 +2,22 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-
 import numpy as np
 from numpy.typing import NDArray
 
-from undatum.analysis.response import Readable, SpectrumSet
 from undatum.building.cases import acting
 from undatum.building.groups import LoadGroups
-from undatum.building.members import Frame, Member
+from undatum.building.members import Frame
 from undatum.building.takedown import column_shares, take_down
 from undatum.building.whole import Building
 from undatum.mechanics.actions import (
-    ACTIONS,
-    REACTIONS,
-    feet,
     framed_of,
-    place_name,
-    reactions_and_sum,
-    rid_of_round_off,
-    section_forces,
 )
-from undatum.mechanics.cases import LoadCases, along, load_cases
+from undatum.mechanics.cases import LoadCases, load_cases
 from undatum.mechanics.model import Model
-from undatum.mechanics.quantities import Quantity, center_line, plumb_drift
+from undatum.mechanics.quantities import center_line, plumb_drift
 from undatum.mechanics.solver import Solver, factorize
-from undatum.table import Column, Table, column
+from undatum.table import Table, column
 
 Floats = NDArray[np.float64]
 
@@ -86,125 +76,6 @@ def sections_table(building: Building, frame: Frame) -> Table:
         note="; ".join(dict.fromkeys(
             f"{building.sections[n].material}: {m.source}"
             for n, m in zip(names, materials, strict=True) if m.source)),
-    )
-
-
-def _read(quantity: Quantity, sets: Sequence[Readable]) -> Floats:
-    """(set, place, component) values."""
-    return rid_of_round_off(np.array([s.of(quantity) for s in sets]).reshape(len(sets), -1, 6))
-
-
-def forces_table(
-    model: Model, members: Sequence[Member], sets: Sequence[Readable],
-    at: Sequence[float] = (0.0, 1.0), *, signed: bool = False,
-) -> Table:
-    """Section forces of members under every set.
-
-    ``signed`` gives the peaks of spectrum sets the signs of the mode with the largest base shear.
-    """
-    quantity = section_forces(model, members, at)
-    values = rid_of_round_off(np.array([
-        one.signed(quantity, one.dominant(model)) if signed and isinstance(one, SpectrumSet)
-        else one.of(quantity) for one in sets]).reshape(len(sets), -1, 6))
-    rows = [(s, k) for k in range(values.shape[1]) for s in range(len(sets))]
-    names, places = quantity.labels["member"][::6], quantity.labels["at"][::6]
-    return Table(
-        "section_forces", "Section forces of members",
-        (
-            column("member", "", [names[k] for _, k in rows]),
-            column("at", "", [places[k] for _, k in rows]),
-            column("set", "", [sets[s].name for s, _ in rows]),
-            *(column(name, "force" if c < 3 else "moment", [float(values[s, k, c])
-                                                            for s, k in rows])
-              for c, name in enumerate(ACTIONS)),
-        ),
-        note="Of the earthquake alone, at the faces of the members. Tension is positive; values of "
-        "spectrum sets are peaks, each combined from its own modal values, "
-        + ("with the signs they have in the mode with the largest base shear: "
-           + "; ".join(f"{one.name}: {one.labels[one.dominant(model)]}" for one in sets
-                       if isinstance(one, SpectrumSet)) + "." if signed else "without sign."),
-    )
-
-
-def modal_forces_table(
-    model: Model, members: Sequence[Member], sets: Sequence[SpectrumSet],
-    at: Sequence[float] = (0.0, 1.0),
-) -> Table:
-    """Section forces of members in every mode of the spectrum sets, scaled, with their signs."""
-    quantity = section_forces(model, members, at)
-    names, places = quantity.labels["member"][::6], quantity.labels["at"][::6]
-    rows: list[tuple[int, str, str, float, Floats]] = []
-    for one in sets:
-        values = (one.scale * one.modal_values(quantity)).T.reshape(len(one.labels), -1, 6)
-        for label, period, part in zip(one.labels, one.periods, rid_of_round_off(values),
-                                       strict=True):
-            rows += [(k, one.name, label, float(period), v) for k, v in enumerate(part)]
-    rows.sort(key=lambda r: r[0])
-    return Table(
-        "modal_forces", "Section forces of members, mode by mode",
-        (
-            column("member", "", [names[r[0]] for r in rows]),
-            column("at", "", [places[r[0]] for r in rows]),
-            column("set", "", [r[1] for r in rows]), column("mode", "", [r[2] for r in rows]),
-            column("period", "time", [r[3] for r in rows]),
-            *(column(name, "force" if c < 3 else "moment", [float(r[4][c]) for r in rows])
-              for c, name in enumerate(ACTIONS)),
-        ),
-        note="Peaks in each mode with its signs, scaled like the set; accidental torsion comes to "
-        "the combined value.",
-    )
-
-
-def _feet_columns(names: Sequence[str], values: Floats) -> tuple[Column, ...]:
-    """Foot, forces and moments of (row, foot, 6), all feet of a row one below the other."""
-    values = rid_of_round_off(values)
-    values[:, -1, 3:] = np.nan  # moments of the sum are about no point
-    return (column("foot", "", [name for _ in values for name in names]),
-            *(column(c, "force" if k < 3 else "moment", values[..., k].ravel())
-              for k, c in enumerate(REACTIONS)))
-
-
-def beside_the_feet(model: Model) -> str:
-    """What a table of the feet of columns leaves out."""
-    alone = [line.name for line in model.lines if line.stiffness is not None]
-    return ("" if not alone else " Lateral lines have feet of their own, which are not in the "
-            "sums.") + ("" if "ground force" not in model.quantities else " The ground takes "
-                        "forces at the floors it holds, too: table ground_forces.")
-
-
-def reactions_table(model: Model, sets: Sequence[Readable], *, signed: bool = False) -> Table:
-    """Reactions at the feet of the columns under every set, and the sums of their forces.
-
-    ``signed`` gives the peaks of spectrum sets the signs of the mode with the largest base shear.
-    """
-    names, quantity = reactions_and_sum(model)
-    values = np.array([
-        one.signed(quantity, one.dominant(model)) if signed and isinstance(one, SpectrumSet)
-        else one.of(quantity) for one in sets]).reshape(len(sets), len(names), 6)
-    return Table(
-        "reactions", "Reactions at the feet of columns",
-        (column("set", "", [one.name for one in sets for _ in names]),
-         *_feet_columns(names, values)),
-        note="Actions of the ground on the structure, of the earthquake alone. Values of spectrum "
-        "sets are peaks " + ("with the signs of the mode with the largest base shear"
-                             if signed else "without sign")
-        + ": they don't add up, and their sum is the peak of the sum." + beside_the_feet(model),
-    )
-
-
-def modal_reactions_table(model: Model, sets: Sequence[SpectrumSet]) -> Table:
-    """Reactions in every mode of the spectrum sets, scaled, with their signs, and their sums."""
-    names, quantity = reactions_and_sum(model)
-    modes = [(one, m) for one in sets for m in range(len(one.labels))]
-    values = np.concatenate([one.scale * one.modal_values(quantity).T for one in sets])
-    return Table(
-        "modal_reactions", "Reactions at the feet of columns, mode by mode",
-        (column("set", "", [one.name for one, _ in modes for _ in names]),
-         column("mode", "", [one.labels[m] for one, m in modes for _ in names]),
-         column("period", "time", [float(one.periods[m]) for one, m in modes for _ in names]),
-         *_feet_columns(names, values.reshape(len(modes), len(names), 6))),
-        note="Actions of the ground on the structure, peaks in each mode with its signs, scaled, "
-        "without accidental torsion." + beside_the_feet(model),
     )
 
 
@@ -293,45 +164,4 @@ def case_motion_table(model: Model, found: LoadCases) -> Table:
               for k, d in enumerate("XY")),
         ),
         note="Elastic, first order, at the center of mass, without any factor.",
-    )
-
-
-def case_reactions_table(model: Model, found: LoadCases) -> Table:
-    """Reactions by case and foot, with sums and what is out of balance."""
-    names = [*feet(model), "sum"]
-    values = np.array([rid_of_round_off(np.vstack([case.reactions, case.reactions.sum(axis=0)]))
-                       for _, case in found.on_members])
-    return Table(
-        "case_reactions", "Reactions under load cases",
-        (column("case", "", [name for name, _ in found.on_members for _ in names]),
-         *_feet_columns(names, values)),
-        note="Actions of the ground on the structure, first order, loads in full without any "
-        "factor; self-weight of members is dead. Lateral lines have no feet here. Largest force "
-        f"out of balance at a node: {max(c.residual for _, c in found.on_members):.1e} of the "
-        "largest at an end.",
-    )
-
-
-def case_forces_table(
-    model: Model, found: LoadCases, members: Sequence[Member], at: Sequence[float]
-) -> Table:
-    """Section forces of members under every load case."""
-    frame = framed_of(model).frame
-    values = np.array([rid_of_round_off(along(case, frame, members, at))
-                       for _, case in found.on_members])
-    names = [name for name, _ in found.on_members]
-    rows = [(c, i, j) for i in range(len(members)) for j in range(len(at))
-            for c in range(len(names))]
-    said = [place_name(p) for p in at]
-    return Table(
-        "case_forces", "Section forces of members under load cases",
-        (
-            column("member", "", [members[i].name for _, i, _ in rows]),
-            column("at", "", [said[j] for *_, j in rows]),
-            column("case", "", [names[c] for c, *_ in rows]),
-            *(column(name, "force" if k < 3 else "moment",
-                     [float(values[c, i, j, k]) for c, i, j in rows])
-              for k, name in enumerate(ACTIONS)),
-        ),
-        note="First order, loads in full, without any factor. Tension is positive.",
     )

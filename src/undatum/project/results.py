@@ -41,7 +41,7 @@ from undatum.project.description import (
 )
 from undatum.project.expected import Compared, compare
 from undatum.project.outcomes import Scaling, SpectrumResult
-from undatum.project.read_members import MemberReadings
+from undatum.project.read_any import AnyReading
 from undatum.project.schema import Project
 from undatum.project.shaking import Shaking, site_table, spectrum_table
 from undatum.project.story import story
@@ -70,7 +70,7 @@ Floats = NDArray[np.float64]
 
 
 @record
-class Results(MemberReadings):
+class Results(AnyReading):
     """The results of a run. Tables carry dimensions and write themselves in any unit system."""
 
     project: Project

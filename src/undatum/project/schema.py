@@ -19,15 +19,15 @@ from undatum.described import Described, Named
 from undatum.errors import Fault, InputError, nearest
 from undatum.places import Places
 from undatum.project.chosen import RecordChoices, record_faults
-from undatum.project.own_combinations import (
+from undatum.project.own_forces import OwnForces, forces_faults
+from undatum.project.ways import Analysis, SpectrumTable
+from undatum.readings.own import (
     DriftCombination,
     DriftRatio,
     OwnCombination,
     combination_faults,
     drift_combination_faults,
 )
-from undatum.project.own_forces import OwnForces, forces_faults
-from undatum.project.ways import Analysis, SpectrumTable
 from undatum.record import FixedDict
 from undatum.standards.facts import Asked, AskedOfSite
 from undatum.standards.terms import DIRECTIONS, Direction

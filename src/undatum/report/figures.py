@@ -522,7 +522,7 @@ def of_run(results: Results) -> dict[str, Callable[[Results], Figure]]:
     if results.model.framed is None:
         return dict(ALL)
     asked = {
-        name: partial(diagrams.extremes, axis=axis, action=action, kind=kind)
+        name: partial(diagrams.diagram, axis=axis, action=action, under=kind)
         for name, (axis, action, kind) in diagrams.diagrams_asked(results).items()}
     return {**ALL, "members": frames.space, "elevations": frames.elevations,
             "modes_in_space": frames.shapes, **asked}

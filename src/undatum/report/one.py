@@ -7,10 +7,10 @@ from matplotlib.figure import Figure
 from numpy.typing import NDArray
 
 from undatum.errors import Fault, InputError
-from undatum.mechanics.actions import ACTIONS, rid_of_round_off, section_forces
-from undatum.project.combining import member_parts
+from undatum.finding import several
+from undatum.mechanics.actions import ACTIONS, rid_of_round_off
 from undatum.project.results import Results
-from undatum.report.diagrams import set_named
+from undatum.readings.layouts import Reading
 from undatum.report.drawing import COLORS, INK, SOFT, as_written, new_figure, plain, settle
 from undatum.standards.terms import Method
 
@@ -20,21 +20,25 @@ TITLES = {"axial": "axial force", "shear_y": "shear along y", "shear_z": "shear 
           "torsion": "torsion", "moment_y": "moment about y", "moment_z": "moment about z"}
 
 
+MOST = 12  # curves that can still be told apart
+HUES = (COLORS["X"], COLORS["Y"], INK, "#2f6b3a", "#a3123a", "#6a4c93")
+
+
 @as_written
 def member(
-    results: Results, name: str, of_set: str = "", combined: str = "", method: Method = "spectrum"
+    results: Results, name: str, under: str = "", by: Method = "spectrum", *, signed: bool = False
 ) -> Figure:
-    """The six section forces of one member over its length.
+    """The six section forces of one member over its length, under what one reading takes.
 
-    Under one set, or the band between the extremes of a kind of load combination; under load
-    cases where neither is named. Raises InputError for more than one member, or what is not there.
+    A curve for every source; of the combinations of a kind one for each extreme. Raises InputError
+    for more than one member, or what is not there.
     """
     chosen = results.members(name)
     if len(chosen) != 1:
         raise InputError([Fault("", f"{name!r} names {len(chosen)} members, and one is drawn",
                                 f"name one, such as {chosen[0].name!r}")])
-    curves = [(said, rid_of_round_off(values))
-              for said, values in _curves(results, name, of_set, combined, method)]
+    found = results.read("forces", name, under, at=PLACES, by=by, signed=signed)
+    curves = _curves(found)
     figure = new_figure(10.4, 6.0, f"{chosen[0].name}: {results.project.title}")
     panels = figure.subplots(2, 3).ravel()
     length = chosen[0].length / results.units.size("length")
@@ -45,8 +49,8 @@ def member(
         ax.axhline(0.0, color=SOFT, linewidth=0.8)
         for k, (said, values) in enumerate(curves):
             own = values[:, c] / size
-            hue = (COLORS["X"], COLORS["Y"], INK, "#2f6b3a", "#a3123a")[k % 5]
-            ax.plot(x, own, color=hue, linewidth=1.6, label=said)
+            hue = HUES[k % len(HUES)]
+            ax.plot(x, own, color=hue, linewidth=1.6, label=said, linestyle=_dash(k))
             lead = int(np.argmax(np.abs(own)))
             if abs(own[lead]) > 1e-9 * np.abs(curves[k][1]).max(initial=1e-300) / size:
                 ax.annotate(f"{own[lead]:.4g}", (float(x[lead]), float(own[lead])), fontsize=7.5,
@@ -54,77 +58,68 @@ def member(
         plain(ax, f"from the start ({results.units.label('length')})" if c > 2 else "",
               unit, TITLES[action])
     panels[0].legend(frameon=False, fontsize=7.5)
+    figure.text(0.01, 0.01, f"{found.thing.title}{found.said}", fontsize=8, color=SOFT)
     settle(figure, ["-0000.0"], columns=3, rows=2, label=True, gap=0.85)
     return figure
 
 
-def _curves(
-    results: Results, name: str, of_set: str, combined: str, method: Method
-) -> list[tuple[str, Floats]]:
-    """What is drawn: a name and values (place, component) each."""
-    own = results.members(name)
-    if combined:
-        how = results.combiner()
-        if combined not in how.kinds():
-            raise InputError([Fault("combined", f"there is no kind of combination {combined!r}",
-                                    f"choose from: {'; '.join(how.kinds())}")])
-        parts = member_parts(how, results.model, results.load_cases(), results.sets_to_read,
-                             method, results.stability, own, PLACES)
-        found = how.extremes(combined, parts)
-        return [(f"{combined}, {extreme}", found[extreme][0].reshape(-1, 6))
-                for extreme in ("largest", "smallest")]
-    if of_set:
-        one = set_named(results, of_set)
-        return [(one.name, one.of(section_forces(results.model, own, PLACES)).reshape(-1, 6))]
-    frame = results.model.framed
-    assert frame is not None
-    from undatum.mechanics.cases import along
+def _dash(k: int) -> str:
+    return ("-", "--")[k // len(HUES) % 2]
 
-    return [(case, along(members, frame.frame, own, PLACES)[0])
-            for case, members in results.load_cases().on_members]
+
+def _curves(found: Reading) -> list[tuple[str, Floats]]:
+    """What is drawn: a name and values (place, component) each. Raises InputError for too many."""
+    width = len(found.thing.components)
+    curves = []
+    for k, name in enumerate(found.names):
+        if found.words is None:
+            curves.append((name, rid_of_round_off(found.high[k].reshape(-1, width))))
+        else:
+            curves += [(f"{name}, {extreme}", rid_of_round_off(values[k].reshape(-1, width)))
+                       for extreme, values in (("largest", found.high), ("smallest", found.low))]
+    if len(curves) > MOST:
+        raise InputError([Fault("under", f"{len(curves)} curves can't be told apart",
+                                f"name up to {MOST}: {several(found.names)}")])
+    return curves
 
 
 @as_written
-def line(results: Results, name: str) -> Figure:
-    """Shear and moment of one lateral line over its height, set by set, for strength.
+def line(
+    results: Results, name: str, under: str = "", by: Method = "spectrum", *, signed: bool = False
+) -> Figure:
+    """Shear and moment of one lateral line over its height, under what one reading takes.
 
     Raises InputError where there is no such line.
     """
-    where = results.shears.lines.axes[1].labels
-    if name not in where["line"]:
-        raise InputError([Fault("", f"there is no line {name!r}",
-                                f"known: {', '.join(dict.fromkeys(where['line']))}")])
+    found = results.read("lines", name or " ", under, by=by, signed=signed)
+    curves = _curves(found)
     figure = new_figure(8.6, 5.6, f"Line {name}: {results.project.title}")
-    bent = results.shears.moments
-    panels = [("shear", "force", results.shears.lines)]
-    if bent.values.size and name in bent.axes[1].labels["line"]:
-        panels.append(("moment at the bottom of the story", "moment", bent))
-    levels = results.model.levels
-    d = results.model.diaphragms
-    axes = figure.subplots(1, len(panels), sharey=True, squeeze=False)[0]
+    bent = found.thing.blank is None or not found.thing.blank.all(where=_moments(found))
+    panels = [("shear", "force", 0)]
+    if bent:
+        panels.append(("moment at the bottom of the story", "moment", 2))
+    d, levels = results.model.diaphragms, results.model.levels
+    floors = [levels.index(story) for story in found.thing.places["story"]]
     size = results.units.size("length")
-    heights: list[float] = []
-    hues = {s.name: COLORS[s.direction] for s in results.sets_for_strength if s.direction != "Z"}
-    for ax, (title, dimension, values) in zip(axes, panels, strict=True):
-        labels = values.axes[1].labels
-        own = [k for k, line in enumerate(labels["line"]) if line == name]
-        floors = [levels.index(labels["story"][k]) for k in own]
-        top = d.elevations[floors] / size
-        bottom = (d.elevations - d.story_heights)[floors] / size
-        heights = [*top.tolist(), float(bottom[-1])]
-        for s, one in enumerate(values.axes[0].labels["set"]):
-            v = np.abs(values.values[s, own]) / results.units.size(dimension)
-            hue = hues.get(one, INK)
-            style = "-" if one.startswith("static") else "--"
-            z = np.column_stack([top, bottom]).ravel()
+    top = d.elevations[floors] / size
+    bottom = (d.elevations - d.story_heights)[floors] / size
+    axes = figure.subplots(1, len(panels), sharey=True, squeeze=False)[0]
+    z = np.column_stack([top, bottom]).ravel()
+    for ax, (title, dimension, c) in zip(axes, panels, strict=True):
+        ax.axvline(0.0, color=SOFT, linewidth=0.8)
+        for k, (said, values) in enumerate(curves):
+            v = values[:, c] / results.units.size(dimension)
             x = np.repeat(v, 2) if dimension == "force" else np.column_stack(
                 [np.concatenate([[0.0], v[:-1]]), v]).ravel()
-            ax.plot(x, z, style, color=hue, linewidth=1.4, label=one, alpha=0.8)
-        ax.set_xlim(left=0)
+            ax.plot(x, z, _dash(k), color=HUES[k % len(HUES)], linewidth=1.4, label=said, alpha=0.8)
         plain(ax, f"{title} ({results.units.label(dimension)})", "", "")
-    axes[0].set_yticks(heights, [*(levels[i] for i in floors), "foot"])
+    axes[0].set_yticks([*top.tolist(), float(bottom[-1])], [*(levels[i] for i in floors), "foot"])
     axes[0].legend(frameon=False, fontsize=7)
-    figure.text(0.01, 0.02, "sizes, of the earthquake alone; solid: static, broken: spectrum",
-                fontsize=8, color=SOFT)
+    figure.text(0.01, 0.02, f"{found.thing.title}{found.said}", fontsize=8, color=SOFT)
     settle(figure, [levels[i] for i in floors], columns=len(panels), bottom=0.85)
     return figure
+
+
+def _moments(found: Reading) -> NDArray[np.bool_]:
+    """Which of the values of lines are moments."""
+    return np.asarray(np.arange(len(found.thing.quantity)) % 3 == 2)

@@ -186,16 +186,13 @@ def member_chapters(
 ) -> list[Chapter]:
     """The members and axes that the project asks for; nothing where it asks for none."""
     chosen, u = results.project.record, results.units
-    if not (chosen.members or chosen.diagrams):
+    if not (chosen.readings or chosen.diagrams):
         return []
-    chapter = Chapter("Members", (
-        "Extremes of the load combinations, earthquake by response spectrum," if results.combines
-        else "Section forces of the earthquake, set by set,")
-        + " for what the project names under [record].")
-    for k, which in enumerate(chosen.members, 1):
+    chapter = Chapter("Readings", "What the project asks for under [record].")
+    for k, one in enumerate(chosen.readings, 1):
         table = results.table(f"picked_{k}")
-        if show == "extremes" and results.combines:
-            table = replace(results.combined_forces(which, (0.0, 0.5, 1.0), show=show),
+        if show == "extremes" and one.under == "envelope" and results.combines:
+            table = replace(results.read(one.what, one.which, show, at=one.at).table(),
                             title=table.title)
         chapter.add_table(table, u)
     for name, (axis, action, kind) in diagrams_asked(results).items():

@@ -7,18 +7,15 @@ from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy import sparse
 
 from undatum.analysis.response import FurtherSet, Readable, SpectrumSet, StaticSet
 from undatum.building.groups import LoadGroups
-from undatum.building.members import Member
 from undatum.building.whole import Building
 from undatum.checks.stability import StabilityCheck
-from undatum.mechanics.actions import feet, framed_of, reactions_and_sum, section_forces
-from undatum.mechanics.cases import LoadCases, along
+from undatum.mechanics.cases import StaticCase
 from undatum.mechanics.model import Model
-from undatum.mechanics.quantities import Quantity
-from undatum.project.own_combinations import OwnCombination
+from undatum.readings.own import OwnCombination
+from undatum.readings.things import Thing
 from undatum.record import record
 from undatum.standards.answers import CombinationAnswer, LoadCombination
 from undatum.standards.terms import MOTIONS, DirectionalCombination, Method, Motion
@@ -200,87 +197,29 @@ def story_factors(
             for d in model.directions}
 
 
-def _between(model: Model, low: Floats, high: Floats, factors: Floats) -> Floats:
-    """(m,) the largest of the factors of the stories that things from ``low`` to ``high`` (m,)
-    stand in; of those it borders on, for what lies level."""
-    d = model.diaphragms
-    top, bottom = d.elevations[None], (d.elevations - d.story_heights)[None]
-    near = np.where((high - low > 1e-6)[:, None], -1e-6, 1e-6)
-    touched = (bottom < high[:, None] + near) & (top > low[:, None] - near)
-    return np.asarray(np.where(touched, factors, 1.0).max(axis=1))
-
-
-def _parts(
-    sets: Sequence[Readable], method: Method, quantity: Quantity, still: Mapping[str, Floats],
-    grown: Mapping[Motion, Floats], how: Combiner,
+def parts_of(
+    thing: Thing, cases: Sequence[StaticCase], sets: Sequence[Readable], method: Method,
+    factors: Mapping[Motion, Floats], how: Combiner,
 ) -> Parts:
-    """The values of a quantity under what stands still, and under the sets of one method."""
+    """The values of a thing under what stands still, and under the sets of one method.
+
+    ``factors`` are the P-Delta factors of the stories by direction.
+    """
     quake: dict[Motion, tuple[tuple[str, Floats], ...]] = {}
-    whole = np.ones(len(quantity))
+    whole = np.ones(len(thing.quantity))
+    grown = thing.grown(factors)
     single = [s for s in sets if isinstance(s, StaticSet | SpectrumSet)]
     for d in MOTIONS:
         own = [s for s in single if s.direction == d and not s.own
                and (s.method == method or d == "Z")]
         if own:
             quake[d] = tuple((d + {1: " +e", -1: " −e", 0: ""}[s.sign],
-                              grown.get(d, whole) * s.of(quantity)) for s in own)
-    named = {s.name: (grown.get(s.direction, whole) * s.of(quantity), s.method == "static")
+                              grown.get(d, whole) * s.of(thing.quantity)) for s in own)
+    named = {s.name: (grown.get(s.direction, whole) * s.of(thing.quantity), s.method == "static")
              for s in single if s.name in how.named}
     most = np.max([whole, *grown.values()], axis=0)  # of motion in more than one direction
-    named |= {s.name: (most * s.of(quantity), False)
+    named |= {s.name: (most * s.of(thing.quantity), False)
               for s in sets if isinstance(s, FurtherSet) and s.name in how.named}
-    return Parts(len(quantity), still, quake, named, method)
-
-
-def member_parts(
-    how: Combiner, model: Model, cases: LoadCases, sets: Sequence[Readable], method: Method,
-    stability: Sequence[StabilityCheck], members: Sequence[Member], at: Sequence[float],
-    onto: sparse.csr_array | None = None,
-) -> Parts:
-    """Section forces (member, place, component) laid out in one row each.
-
-    ``onto`` (p, 6 m a) takes what follows from them in place of them, each value from the forces of
-    one place.
-    """
-    frame = framed_of(model).frame
-    still = {name: along(case, frame, members, at).ravel() for name, case in cases.on_members}
-    ends = np.array([(m.start[2], m.end[2]) for m in members])
-    grown = {d: np.repeat(_between(model, ends.min(axis=1), ends.max(axis=1), own), 6 * len(at))
-             for d, own in story_factors(stability, method, model).items()}
-    quantity = section_forces(model, members, at)
-    if onto is not None:
-        place = onto.indices[onto.indptr[:-1]]
-        still = {name: np.asarray(onto @ values) for name, values in still.items()}
-        grown = {d: factors[place] for d, factors in grown.items()}
-        quantity = Quantity("of section forces", "", sparse.csr_array(onto @ quantity.rows),
-                            {"place": tuple(map(str, range(onto.shape[0])))})
-    return _parts(sets, method, quantity, still, grown, how)
-
-
-def foot_parts(
-    how: Combiner, model: Model, cases: LoadCases, sets: Sequence[Readable], method: Method,
-    stability: Sequence[StabilityCheck],
-) -> Parts:
-    """Reactions (foot, component) laid out in one row each, and at last the sum of their forces."""
-    still = {name: np.append(case.reactions, [*case.reactions[:, :3].sum(axis=0), 0.0, 0.0, 0.0])
-             for name, case in cases.on_members}
-    frame = framed_of(model).frame
-    z = frame.points[frame.supports, 2]
-    z = np.append(z, z.min())  # of the sum: all feet stand on the lowest level
-    grown = {d: np.repeat(_between(model, z, z, own), 6)
-             for d, own in story_factors(stability, method, model).items()}
-    return _parts(sets, method, reactions_and_sum(model)[1], still, grown, how)
-
-
-def line_parts(
-    how: Combiner, model: Model, sets: Sequence[Readable], method: Method,
-    stability: Sequence[StabilityCheck], quantity: Quantity,
-) -> Parts:
-    """A quantity of lateral lines by line and story; what they carry of gravity is not followed."""
-    story = [model.levels.index(name) for name in quantity.labels["story"]]
-    grown = {d: own[story] for d, own in story_factors(stability, method, model).items()}
-    return _parts(sets, method, quantity, {}, grown, how)
-
-
-__all__ = ["SIGNS", "Combiner", "Parts", "Row", "combiner_of", "feet", "foot_parts", "line_parts",
-           "member_parts", "story_factors"]
+    wanted = {name for row in how.rows for name, factor in row.factors.items() if factor}
+    return Parts(len(whole), {case.name: thing.still(case) for case in cases
+                              if case.name in wanted}, quake, named, method)
