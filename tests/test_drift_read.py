@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 
 import undatum as ud
-from conftest import ROOMS, analyze, shear_building
+from conftest import ROOMS, analyze, frame_of, shear_building
 from test_combined import judged, lopsided
 from test_own_combinations import leaning
 from undatum.finding import Severity
@@ -355,3 +355,27 @@ def test_combinations_of_drift_add_what_has_no_sign_and_judge_where_they_may(ove
     assert finding is not None
     assert (finding.severity.value == "exceeded") is (over > 1)
     assert finding.where.split(", ")[0] != "story L1"
+
+
+def test_drift_by_column_and_with_gravity() -> None:
+    """Columns of a selection by their crossings and on average; dead load leans as it is read."""
+    p = ud.shipped_project("terrace").varied({
+        "drift.columns": ["columns on B"], "drift.combinations": [
+            {"name": "sustained", "cases": {"dead": 1.0, "live": -0.5}, "of": "elastic"}]})
+    r = ud.run(p)
+    t = r.table("drift_groups").to_frame(r.units)
+    full = r.table(r.drift.full_name).to_frame(r.units)
+    for _, row in t[t.story.isin(["L5", "L1"])].iterrows():
+        own = full[(full["set"] == row["set"]) & (full.story == row.story)
+                   & full.point.isin([f"B{k}" for k in range(1, 6)])]
+        assert len(own) == row["points on the floor"] == (3 if row.story == "L5" else 5)
+        assert own["design X (mm)"].mean() == pytest.approx(row["average X (mm)"], rel=1e-9)
+    lean = r.table("drift_combinations").to_frame(r.units)
+    dead, live = (frame_of(r, "drift", "center of mass", one) for one in ("dead", "live"))
+    assert lean[lean.point == "center of mass"]["drift Y (mm)"].to_numpy() == pytest.approx(
+        np.abs(dead["drift Y (mm)"] - 0.5 * live["drift Y (mm)"]).to_numpy(), rel=1e-8)
+    with pytest.raises(ud.InputError, match="no load of kind 'snow'"):
+        ud.run(p.varied({"drift.combinations": [
+            {"name": "a", "cases": {"snow": 1.0}, "of": "elastic"}]}))
+    with pytest.raises(ud.InputError, match="which is no column"):
+        p.varied({"drift.columns": ["beams on B"]})

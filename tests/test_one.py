@@ -112,3 +112,26 @@ def test_period_ratio_of_torsion(terrace: ud.Results) -> None:
     said = terrace.table("modes").note
     for axis, d in enumerate("XY"):
         assert f"{m.periods[m.governing(2)] / m.periods[m.governing(axis)]:.2f} in {d}" in said
+
+
+def test_the_displacement_of_an_axis_is_that_of_its_nodes(terrace: ud.Results) -> None:
+    """Ends of the curves are moved nodes, enlarged alike; what has no sign is refused."""
+    from undatum.report.frames import deformed
+
+    for under, column in (("static X, +e, strength", "X"), ("dead", "X"),
+                          ("modes of spectrum X, strength", "")):
+        if not column:
+            with pytest.raises(ud.InputError, match="several displacements"):
+                deformed(terrace, "B", under)
+            continue
+        figure = deformed(terrace, "B", under)
+        curves = figure.axes[0].collections[-1].get_segments()  # type: ignore[attr-defined]
+        scale = float(figure.texts[-1].get_text().split("displacements ")[1].split(" times")[0])
+        table = frame_of(terrace, "motion", "columns on B2 at L1", under)
+        moved = table[table.level == "L1"].iloc[0]
+        ends = np.array([c[k] for c in curves for k in (0, -1)])
+        there = np.array([7.0, 4.5]) + scale / 1e3 * np.array(
+            [moved["displacement X (mm)"], moved["displacement Z (mm)"]])
+        assert np.hypot(*(ends - there).T).min() < 0.01
+    with pytest.raises(ud.InputError, match="both ways"):
+        deformed(terrace, "B", "strength, redundancy")

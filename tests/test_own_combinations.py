@@ -332,7 +332,7 @@ def test_from_the_command_line(tmp_path: Path, command: Command) -> None:
         assert said in " ".join(command.said.out.split())
     assert png.stat().st_size > 20_000
     for words, said in (
-        (["elevation", str(frame), "A", "--under", "own"], "--action"),
+        (["elevation", str(frame), "A", "--under", "own"], "both ways"),
         (["elevation", str(frame), "A", "--action", "axial", "--under", "each"], "one is drawn"),
     ):
         assert command(words) == 2

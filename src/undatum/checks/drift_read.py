@@ -201,15 +201,16 @@ class DriftReading:
     def groups_table(self) -> Table:
         """Average of the design drift over the points of each group, set by set."""
         check = self.check
-        rows: list[tuple[str, int, int, list[float]]] = []
+        rows: list[tuple[str, int, int, int, list[float]]] = []
         for name, points in self.groups.items():
             at = [check.points.index(p) for p in points]
             for s in range(len(check.sets)):
                 for i in np.flatnonzero(check.above_base).tolist():
                     values = check.design[s, at, i]
-                    if np.isfinite(values).all():
-                        rows.append((name, s, i, [float(values[:, c].mean())
-                                                  for c in check.shown if c < 2]))
+                    here = np.isfinite(values).all(axis=1)
+                    if here.any():
+                        rows.append((name, s, i, int(here.sum()), [
+                            float(values[here, c].mean()) for c in check.shown if c < 2]))
         along = [COMPONENTS[c] for c in check.shown if c < 2]
         return Table(
             "drift_groups" + check.state.beside("_"),
@@ -218,13 +219,14 @@ class DriftReading:
                 column("group", "", [r[0] for r in rows]),
                 column("set", "", [check.sets[r[1]] for r in rows]),
                 column("story", "", [check.levels[r[2]] for r in rows]),
-                *(column(f"average {d}", "displacement", [r[3][k] for r in rows])
+                column("points on the floor", "", [r[3] for r in rows]),
+                *(column(f"average {d}", "displacement", [r[4][k] for r in rows])
                   for k, d in enumerate(along)),
-                *(column(f"ratio {d}", "ratio", [r[3][k] / check.heights[r[2]] for r in rows])
+                *(column(f"ratio {d}", "ratio", [r[4][k] / check.heights[r[2]] for r in rows])
                   for k, d in enumerate(along)),
             ),
-            note="A story counts where every point of the group is on its floor. Averages of "
-            "values without sign.",
+            note="Averages over the points of the group that are on the floor above, of values "
+            "without sign.",
         )
 
     def torsion_table(self) -> Table:

@@ -89,6 +89,12 @@ def check(project: ProjectFile) -> None:
         return
     job = undatum.read(project)
     done = undatum.calculate(job).up_to("working", "questions")  # refuses what a run would
+    named = [*(one.sets for one in job.combinations), *(c.sets for c in job.drift.combinations)]
+    if any(named) or job.record.readings:
+        results = undatum.run(job)  # names of sets follow from the analysis
+        for name in results.table_names:
+            if name.startswith("picked_"):
+                results.table(name)
     console.print(Text(f"{project.name}: valid", style="bold green"))
     b = job.building
     above = len(b.above_base)

@@ -186,11 +186,12 @@ def elevation(
         "a component such as moment_y")] = "",
     under: Annotated[str, typer.Option(
         help="What it is under: a set, a mode, a load case, a combination or a kind of them, whose "
-        "largest and smallest values are drawn; the static set along the axis if left out")] = "",
+        "largest and smallest values are drawn; the static set along the axis if left out. Without "
+        "--action the displacement is drawn")] = "",
     by: By = "spectrum",
     plot: Annotated[Path | None, typer.Option(help="Where to draw it (PNG)")] = None,
 ) -> None:
-    """Draw the members on an axis, or the diagram of a section force on them."""
+    """Draw the members on an axis, their displacement, or the diagram of a section force."""
     from undatum.errors import Fault
     from undatum.report import diagrams, figures, frames
 
@@ -198,9 +199,6 @@ def elevation(
     if place.suffix.lower() != ".png":
         raise InputError([Fault("--plot", f"{place.name!r} is no PNG file",
                                 "give a name that ends in .png")])
-    if under and not action:
-        raise InputError([Fault("--under", "goes with --action",
-                                f"write such as --action moment --under {under!r}")])
     _check_by(by)
     job = undatum.read(project)
     if job.building.frame is None or job.building.axes is None:
@@ -210,7 +208,8 @@ def elevation(
     along = "Y" if axis in job.building.axes.x else "X"
     first = sorted(results.sets_for_strength, key=lambda s: s.direction != along)[0]
     drawn = diagrams.diagram(results, axis, action, under or first.name, cast(Any, by)) \
-        if action else frames.elevation(results, axis)
+        if action else frames.deformed(results, axis, under, cast(Any, by)) if under \
+        else frames.elevation(results, axis)
     with writing(place):
         figures.save(drawn, place)
     screen().print(f"plot: {place}", soft_wrap=True)

@@ -147,7 +147,7 @@ def _second_order(r: Results) -> Made:
         return {}
     role = "drift" if r.drift_modes is None else "forces"  # of sets on this model
     return {"second_order": partial(
-        second_order_table, r.model, r.static_sets, r.modes, role)}
+        second_order_table, r.model, r.static_sets, r.modes, r.plumb, role)}
 
 
 def _picked(r: Results, k: int, one: ChosenReading) -> Table:

@@ -39,7 +39,7 @@ from undatum.mechanics.solver import Solver
 from undatum.project.members import cases_of
 from undatum.project.own_forces import OwnForces, own_static_sets
 from undatum.project.registry import stage
-from undatum.project.schema import Drift, Gap
+from undatum.project.schema import Drift, Gap, drift_columns
 from undatum.project.stages import Statics
 from undatum.project.ways import Analysis
 from undatum.readings.own import OwnCombination, check_drift_sets, check_sets
@@ -210,9 +210,12 @@ def check_all_drift(
 
 @stage("drift_readings")
 def read_drift_further(
-    drifts: Mapping[str, DriftCheck], how: DirectionalCombination, drift_choices: Drift
+    drifts: Mapping[str, DriftCheck], how: DirectionalCombination, drift_choices: Drift,
+    building: Building,
 ) -> Mapping[str, DriftReading]:
     """Both directions together, a limit of one's own, and points, by limit state."""
+    groups = {**drift_choices.groups, **{
+        which: tuple(drift_columns(building, which)) for which in drift_choices.columns}}
     own = drift_choices.own_limit
     limit = None if own is None else OwnDriftLimit(own.ratio, own.of, own.reason)
     known = next(iter(drifts.values())).points
@@ -223,7 +226,7 @@ def read_drift_further(
     if faults:
         raise InputError(faults)
     return {key: DriftReading(check, how, drift_choices.both_directions, limit,
-                              drift_choices.groups) for key, check in drifts.items()}
+                              groups) for key, check in drifts.items()}
 
 
 @stage("drift_combined")
@@ -238,10 +241,18 @@ def combine_drift(
     fit = check_drift_sets(own, [*sets, *spectrum_sets, *own_sets, *further_sets])
     cases = cases_of(solver.model, building, load_groups).cases \
         if any(one.cases for one in own) else ()
-    motion = {case.name: case.motion for case in cases if case.own}
+    kinds = {group.name: group.kind for group in load_groups.groups}
+    faults = [Fault(f"drift.combinations[{i}].cases.{key}", f"there is no load of kind {key!r} on "
+                    "members", "take it out; known: " + ", ".join(dict.fromkeys(
+                        kinds.get(case.name, case.name) for case in cases)))
+              for i, one in enumerate(own) for key in one.cases
+              if not any(key in (case.name, kinds.get(case.name)) for case in cases)]
+    if faults:
+        raise InputError(faults)
     return tuple(combined_drift(
         solver.model, one.name, [(factor, fit[name]) for name, factor in one.sets.items()],
-        [(factor, motion[name]) for name, factor in one.cases.items()], drifts, plumb,
+        [(factor, case.motion) for key, factor in one.cases.items() for case in cases
+         if key in (case.name, kinds.get(case.name))], drifts, plumb,
         amplified=one.of == "design", limit=one.limit, reason=one.reason) for one in own)
 
 

@@ -13,6 +13,7 @@ from typing import Annotated, Any, Literal, Self, cast, get_args
 from pydantic import BaseModel, Field, PrivateAttr, create_model
 
 from undatum import standards
+from undatum.building.members import chosen_members
 from undatum.building.rules import Place
 from undatum.building.whole import Building
 from undatum.described import Described, Named
@@ -71,6 +72,9 @@ class Drift(Described):
     )
     corners: bool = Field(default=True, description="Read drift at every corner of the outlines")
     points: tuple[PlumbPoint, ...] = Field(default=(), description="Further plan points")
+    columns: tuple[str, ...] = Field(
+        default=(), description='Columns by selection, such as "columns on B", where drift is read '
+        "too: each by its crossing, all of a selection by their average on every floor")
     groups: Named[str, tuple[str, ...]] = Field(
         default_factory=FixedDict,
         description='Points whose average is wanted, by a name of the group: "corner 1" and so on, '
@@ -83,6 +87,16 @@ class Drift(Described):
     combinations: tuple[DriftCombination, ...] = Field(
         default=(), description="Chosen sets and load cases together, whose story drift is read "
         "beside the drift checks")
+
+
+def drift_columns(building: Building, which: str) -> dict[str, tuple[float, float]]:
+    """Plan points of the columns of a selection by their crossings. Raises ValueError for what
+    chooses none, or anything else."""
+    chosen = chosen_members(building, which)
+    others = [m.name for m in chosen if m.kind != "column"]
+    if others:
+        raise ValueError(f"{which!r} chooses {others[0]!r}, which is no column; begin with columns")
+    return {m.axis: (m.start[0], m.start[1]) for m in chosen}
 
 
 class Irregularities(Described):
@@ -407,6 +421,11 @@ class Project(SignedProject):
                 found.append(Fault(f"drift.points[{i}].at", f"{point.name!r} lies on no floor, "
                                    f"{said(far)} off the nearest one",
                                    "give a plan point inside an outline; is its unit right?"))
+        for i, which in enumerate(self.drift.columns if sound else ()):
+            try:
+                drift_columns(self.building, which)
+            except ValueError as error:
+                found.append(Fault(f"drift.columns[{i}]", str(error)))
         return found
 
 

@@ -10,16 +10,17 @@ from undatum.analysis.modes import Modes
 from undatum.analysis.response import StaticSet
 from undatum.finding import Finding, Severity
 from undatum.mechanics.model import Model
-from undatum.mechanics.quantities import center_line, plumb_drift
+from undatum.mechanics.quantities import PlumbLine, center_line, plumb_drift
 from undatum.mechanics.solver import factorize
 from undatum.mechanics.vibration import vibration
 from undatum.table import Table, column
 
 
 def second_order_table(
-    model: Model, sets: Sequence[StaticSet], modes: Modes, role: str = "drift"
+    model: Model, sets: Sequence[StaticSet], modes: Modes, plumb: Sequence[PlumbLine],
+    role: str = "drift",
 ) -> Table:
-    """Periods and drift with second order in the stiffness beside those without it.
+    """Periods and drift with second order in the stiffness beside those without it, point by point.
 
     Drift is that of the static sets of a ``role``, which act on this model.
     """
@@ -32,14 +33,16 @@ def second_order_table(
     rows: list[tuple[str, str, float, float]] = [
         (f"period of mode {n}", "s", float(before[n - 1]), float(modes.periods[i]))
         for i, n in enumerate(own) if n <= before.size]
-    line = plumb_drift(model, [center_line(model)])
+    lines = [center_line(model), *plumb]
+    drift = plumb_drift(model, lines)
     for one in sets:
         if one.sign >= 0 and one.state.role == role:
             k = "XY".index(one.direction)
-            first, with_it = (np.asarray(line.of(u, one.nodal)).reshape(2, -1)[k] for u in (
-                plain.solve(one.nodal), one.displacement))
-            rows += [(f"story drift of {level}, {one.name}", "", float(a), float(b))
-                     for level, a, b in zip(model.levels, first, with_it, strict=True)]
+            first, with_it = (np.asarray(drift.of(u, one.nodal)).reshape(2, len(lines), -1)[k]
+                              for u in (plain.solve(one.nodal), one.displacement))
+            rows += [(f"story drift of {level}, {line.name}, {one.name}", "", float(first[p, i]),
+                      float(with_it[p, i])) for p, line in enumerate(lines)
+                     for i, level in enumerate(model.levels) if line.present[i]]
     return Table(
         "second_order", "With and without second order",
         (
@@ -50,7 +53,7 @@ def second_order_table(
             column("drift with", "displacement", [None if r[1] else r[3] for r in rows]),
             column("ratio", "ratio", [r[3] / r[2] if r[2] else None for r in rows], 4),
         ),
-        note="Elastic drift at the center of mass. The structure would buckle under "
+        note="Elastic drift along the forces of the set. The structure would buckle under "
         f"{said(second.buckling)} times the gravity load of second-order checks.",
     )
 

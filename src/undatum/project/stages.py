@@ -42,7 +42,7 @@ from undatum.mechanics.solver import Solver, factorize
 from undatum.project.facts import structure_facts
 from undatum.project.members import gravity_axial
 from undatum.project.registry import stage
-from undatum.project.schema import Drift, Irregularities
+from undatum.project.schema import Drift, Irregularities, drift_columns
 from undatum.project.shaking import Shaking, shaking
 from undatum.project.shape import shape_facts
 from undatum.project.ways import Analysis, SpectrumTable
@@ -204,13 +204,14 @@ def find_plumb_lines(
     building: Building, solver: Solver, drift_choices: Drift
 ) -> tuple[PlumbLine, ...]:
     """The vertical lines on which drift is read, besides the center of mass."""
-    points = drift_choices.points
+    points = {p.name: building.place(p.at) for p in drift_choices.points}
+    for which in drift_choices.columns:
+        points |= {k: at for k, at in drift_columns(building, which).items() if k not in points}
     return (
         *(corner_lines(building, solver.model)
           if drift_choices.corners and not solver.model.plane else ()),
         *column_lines(building, solver.model),
-        *plumb_lines(building, solver.model, [p.name for p in points],
-                     [building.place(p.at) for p in points]),
+        *plumb_lines(building, solver.model, list(points), list(points.values())),
     )
 
 

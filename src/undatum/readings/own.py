@@ -68,7 +68,8 @@ class DriftCombination(Described):
         description="Factors on sets for drift, of one direction or several, and on static sets of "
         "one's own, by name")
     cases: Named[str, Factor] = Field(
-        default_factory=FixedDict, description="Factors on load cases of one's own by name")
+        default_factory=FixedDict, description="Factors on load cases of one's own by name, and on "
+        "kinds of load (dead, live) whose sway members follow")
     of: Literal["elastic", "design"] = Field(
         description="Drift the sets enter with: elastic, under the reduced forces, or design, "
         "amplified as the standard has it")
@@ -89,7 +90,7 @@ def drift_combination_faults(
     own: Sequence[DriftCombination], building: Building
 ) -> list[Fault]:
     """Cases that are not there, and names that stand twice."""
-    cases = [case.name for case in building.cases]
+    cases = [*(case.name for case in building.cases), *(KINDS if building.has_members else ())]
     found = [_unknown(f"drift.combinations[{i}].cases.{key}", key, "case of one's own", cases)
              for i, one in enumerate(own) for key in one.cases if key not in cases]
     names = [one.name for one in own]

@@ -256,8 +256,13 @@ def reactions(on: Structure, which: str, at: Sequence[float]) -> Thing:
 
 def motion(on: Structure, which: str, at: Sequence[float]) -> Thing:
     """Displacements and rotations of the nodes of chosen members."""
+    return motion_of(on, on.members(which))[0]
+
+
+def motion_of(on: Structure, members: Sequence[Member]) -> tuple[Thing, list[int]]:
+    """As :func:`motion`, of members at hand; the thing and its nodes."""
     model, building, frame = on.model, on.building, framed_of(on.model).frame
-    nodes = _nodes(frame, on.members(which))
+    nodes = _nodes(frame, members)
     crossings = {} if building.axes is None else {
         (round(x, 3), round(y, 3)): name for name, (x, y) in building.axes.crossings.items()}
     where = frame.points[nodes]
@@ -282,7 +287,7 @@ def motion(on: Structure, which: str, at: Sequence[float]) -> Thing:
          "level": tuple(building.levels[i].name for i in floors.tolist())},
         tuple((name if k > 2 else f"displacement {name}", "angle" if k > 2 else "displacement")
               for k, name in enumerate(NODE_MOTIONS)), still, grown,
-        "Elastic, without amplification.")
+        "Elastic, without amplification."), nodes
 
 
 def _nodes(frame: Frame, members: Sequence[Member]) -> list[int]:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import numpy as np
+from matplotlib.axes import Axes
 from matplotlib.figure import Figure
 from numpy.typing import NDArray
 
@@ -57,10 +58,16 @@ def member(
                             color=hue, ha="right" if lead > 10 else "left", va="bottom")
         plain(ax, f"from the start ({results.units.label('length')})" if c > 2 else "",
               unit, TITLES[action])
-    panels[0].legend(frameon=False, fontsize=7.5)
+    _names_below(figure, panels[0], 4)
     figure.text(0.01, 0.01, f"{found.thing.title}{found.said}", fontsize=8, color=SOFT)
-    settle(figure, ["-0000.0"], columns=3, rows=2, label=True, gap=0.85)
+    settle(figure, ["-0000.0"], columns=3, rows=2, label=True, gap=0.85, bottom=1.1)
     return figure
+
+
+def _names_below(figure: Figure, ax: Axes, columns: int) -> None:
+    """What each curve is, under the panels, where no curve runs."""
+    figure.legend(*ax.get_legend_handles_labels(), frameon=False, fontsize=7.5, ncols=columns,
+                  loc="lower center", bbox_to_anchor=(0.5, 0.025))
 
 
 def _dash(k: int) -> str:
@@ -114,9 +121,9 @@ def line(
             ax.plot(x, z, _dash(k), color=HUES[k % len(HUES)], linewidth=1.4, label=said, alpha=0.8)
         plain(ax, f"{title} ({results.units.label(dimension)})", "", "")
     axes[0].set_yticks([*top.tolist(), float(bottom[-1])], [*(levels[i] for i in floors), "foot"])
-    axes[0].legend(frameon=False, fontsize=7)
+    _names_below(figure, axes[0], 3)
     figure.text(0.01, 0.02, f"{found.thing.title}{found.said}", fontsize=8, color=SOFT)
-    settle(figure, [levels[i] for i in floors], columns=len(panels), bottom=0.85)
+    settle(figure, [levels[i] for i in floors], columns=len(panels), bottom=1.2)
     return figure
 
 
