@@ -298,44 +298,47 @@ def along(
     case: CaseOfMembers, frame: Frame, members: Sequence[Member], at: Sequence[float]
 ) -> Floats:
     """(member, place, 6) section forces at fractions of the length, loads between counted."""
-    found = np.zeros((len(members), len(at), 6))
-    lengths = frame.lengths
-    order = np.argsort(case.landed.elements, kind="stable")
-    first = np.searchsorted(case.landed.elements[order], np.arange(len(lengths) + 1))
-    for i, m in enumerate(members):
-        own = np.array(m.elements)
-        reach = np.concatenate([[0.0], np.cumsum(lengths[own])])
-        for j, place in enumerate(at):
-            s = place * reach[-1]
-            k = min(max(int(np.searchsorted(reach, s, side="right")) - 1, 0), len(own) - 1)
-            e = int(own[k])
-            found[i, j] = _section(case, frame, e, float(s - reach[k]), float(lengths[e]),
-                                   order[first[e]:first[e + 1]])
-    return found
-
-
-def _section(
-    case: CaseOfMembers, frame: Frame, e: int, s: float, length: float, loads: NDArray[np.intp],
-) -> Floats:
-    """Section forces of an element at a distance from its start, from its start face."""
+    e, s = _where(frame, members, at)
     first = frame.stiff[e, 0]
-    s = float(np.clip(s, first, length - frame.stiff[e, 1]))
-    f = case.faces[e, :6].copy()
-    f[4] += f[2] * (s - first)
-    f[5] -= f[1] * (s - first)
-    for k in loads:
-        a, b = case.landed.reach[k]
-        w0, w1 = case.landed.load[k]
-        low, high = max(a, first), min(b, s)
-        if high <= low:
-            continue
-        at_low, at_high = (w0 + (w1 - w0) * (c - a) / (b - a) for c in (low, high))
-        reach = high - low
-        force = (at_low + at_high) / 2 * reach
-        # about the section: the lever of a trapezoid
-        moment = force * (s - high) + reach**2 * (2 * at_low + at_high) / 6
-        f[:3] -= force
-        f[4] -= moment[2]
-        f[5] += moment[1]
-        f[3] -= case.landed.torque[k] * reach
-    return f
+    s = np.clip(s, first, frame.lengths[e] - frame.stiff[e, 1])
+    found = case.faces[e, :6].copy()
+    found[:, 4] += found[:, 2] * (s - first)
+    found[:, 5] -= found[:, 1] * (s - first)
+    order = np.argsort(case.landed.elements, kind="stable")
+    begin, end = (np.searchsorted(case.landed.elements[order], e, side=side)
+                  for side in ("left", "right"))
+    place = np.repeat(np.arange(len(e)), end - begin)  # every load on the element of every place
+    load = order[np.arange(len(place)) - np.repeat(np.cumsum(end - begin) - (end - begin) - begin,
+                                                   end - begin)]
+    a, b = case.landed.reach[load].T
+    low, high = np.maximum(a, first[place]), np.minimum(b, s[place])
+    there = high > low
+    place, load, a, b, low, high = (x[there] for x in (place, load, a, b, low, high))
+    w0, w1 = case.landed.load[load].transpose(1, 0, 2)
+    at_low, at_high = (w0 + (w1 - w0) * ((c - a) / (b - a))[:, None] for c in (low, high))
+    reach = (high - low)[:, None]
+    force = (at_low + at_high) / 2 * reach
+    # about the section: the lever of a trapezoid
+    moment = force * (s[place] - high)[:, None] + reach**2 * (2 * at_low + at_high) / 6
+    taken = np.column_stack([force, case.landed.torque[load] * reach[:, 0], moment[:, 2],
+                             -moment[:, 1]])
+    np.subtract.at(found, place, taken)
+    return found.reshape(len(members), len(at), 6)
+
+
+def _where(
+    frame: Frame, members: Sequence[Member], at: Sequence[float]
+) -> tuple[NDArray[np.intp], Floats]:
+    """(m a,) the element at every place of every member, and how far from its start."""
+    counts = np.array([len(m.elements) for m in members], dtype=np.intp)
+    own = np.array([e for m in members for e in m.elements], dtype=np.intp)
+    starts = np.cumsum(counts) - counts
+    lengths = frame.lengths[own]
+    upto = np.cumsum(lengths)  # to the end of every element, over all members
+    before = upto[starts] - lengths[starts]
+    whole = upto[starts + counts - 1] - before
+    s = np.asarray(at)[None, :] * whole[:, None]
+    # At a node between elements the one beyond it counts, whatever the last digit says.
+    k = np.searchsorted(upto, (before[:, None] + s).ravel() + 1e-9 * whole.min(), side="right")
+    k = np.clip(k, np.repeat(starts, len(at)), np.repeat(starts + counts - 1, len(at)))
+    return own[k], s.ravel() - (upto[k] - lengths[k] - np.repeat(before, len(at)))
