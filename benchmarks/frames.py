@@ -45,13 +45,11 @@ def tower(stories: int, bays: tuple[int, int] = (8, 6)) -> dict[str, object]:
     return data
 
 
-def periods(data: dict[str, object]) -> ud.Calculation:
+def periods(data: dict[str, object]) -> ud.Job:
     """From the tables of a file to periods."""
     project, faults = validate(data)
     assert project is not None, faults
-    job = ud.calculate(project)
-    job["modes"]
-    return job
+    return ud.calculate(project).up_to("modes")
 
 
 def growth(how: str) -> None:
@@ -70,7 +68,7 @@ def growth(how: str) -> None:
         job = periods(data)
         most = tracemalloc.get_traced_memory()[1] / 1e6
         tracemalloc.stop()
-        members = len(job["model"].framed.frame.members)
+        members = len(job.model.framed.frame.members)
         rows.append((stories, members, took, most))
         print(f"{stories:7d} {members:9d} {took:14.2f} {took / stories * 1e3:12.1f} {most:12.0f}")
     count, seconds, megabytes = (np.array([r[k] for r in rows], dtype=float) for k in (1, 2, 3))
@@ -94,13 +92,13 @@ def growth(how: str) -> None:
 def main() -> None:
     data = tower(40)
     job = periods(data)
-    framed = job["model"].framed
+    framed = job.model.framed
     spread = framed.spread
     stiffness = sparse.csc_array(
         spread.T @ (assembled(framed.frame, elements_of(framed.frame)[0]) @ spread))
     count = framed.stiffness.shape[0]
     mass = sparse.dok_array(stiffness.shape)
-    mass.setdiag(np.concatenate([job["model"].mass.diagonal(),
+    mass.setdiag(np.concatenate([job.model.mass.diagonal(),
                                  np.zeros(stiffness.shape[0] - count)]))
     mass = mass.tocsc()
 

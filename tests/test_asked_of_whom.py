@@ -69,9 +69,9 @@ def test_r_max_of_frames_comes_from_their_columns() -> None:
     one = frame_of(square, square, stories=2, x=(6.0, 6.0), y=(5.0,))
     calculation = ud.calculate(ud.project_of(
         standard="ubc97", building=one, site=site, system=dict.fromkeys("XY", system)))
-    worst = max(calculation["facts"].elements["X"], key=lambda e: e.share)
+    worst = max(calculation.facts.elements["X"], key=lambda e: e.share)
     assert worst.single
-    model, weights = calculation["model"], calculation["weights"].weight
+    model, weights = calculation.model, calculation.weights.weight
     forces = weights * model.heights
     found = []
     for level, above in (("L2", forces[0]), ("L1", forces.sum())):

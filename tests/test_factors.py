@@ -67,7 +67,7 @@ def test_same_building(way: Any, monkeypatch: Any) -> None:
         title="frame", standard="asce7-16", results_in="kN and m", building=real(),
         site={"ss": 1.0, "s1": 0.4, "long_period": 8, "site_class": "C", "risk_category": "II"},
         system={"X": {"row": "C.5"}, "Y": {"row": "C.5"}})
-    found = ud.calculate(project)["model"].framed.stiffness
+    found = ud.calculate(project).model.framed.stiffness
     monkeypatch.setattr(factors, "LARGE", 10**9)
-    assert found == pytest.approx(ud.calculate(project)["model"].framed.stiffness, rel=1e-9,
+    assert found == pytest.approx(ud.calculate(project).model.framed.stiffness, rel=1e-9,
                                   abs=1e-9 * np.abs(found).max())

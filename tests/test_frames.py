@@ -53,7 +53,7 @@ def building(
 
 def model_of(one: ud.Building) -> Model:
     """The model of a building, as a run makes it."""
-    model: Model = ud.calculate(project_with(one))["model"]
+    model: Model = ud.calculate(project_with(one)).model
     return model
 
 
@@ -467,7 +467,7 @@ def test_tall_cantilever_vibrates_like_a_beam(count: int) -> None:
         building=one.model_copy(update={"levels": tuple(levels)})))
     mass = q * BAY * 5.0 / 9.80665 / total  # per height
     expected = 1.8751041**2 * np.sqrt(4 * E * inertia / mass) / total**2
-    found = 2 * np.pi / model_["computed"]["X"]
+    found = 2 * np.pi / model_.computed["X"]
     error = abs(found / expected - 1)
     assert error < 0.9 / count**2
     if count == 16:

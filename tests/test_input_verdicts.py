@@ -137,7 +137,7 @@ def test_every_value_with_a_dimension_is_taken_in_the_units_of_the_file(
         (tmp_path / extra.name).write_text(extra.read_text(encoding="utf-8"), encoding="utf-8")
 
     def working(units: str, own: dict[str, Any] | None) -> Any:
-        return ud.calculate(ud.read(write_toml(in_texts(key, units, own), path)))["working"]
+        return ud.calculate(ud.read(write_toml(in_texts(key, units, own), path))).working
 
     sizes = {"kN and m": (1e3, 1.0), "kip and ft": (4448.2216152605, 0.3048),
              "kip and in": (4448.2216152605, 0.0254), "N and m": (1.0, 1.0)}

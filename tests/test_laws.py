@@ -14,7 +14,6 @@ import undatum as ud
 from conftest import OWN, ROOMS, SITE, Room, analyze, shear_building, site_of
 from undatum import standards
 from undatum.project.results import Results
-from undatum.project.runner import results_of
 from undatum.standards.facts import GapFacts, StructureFacts
 
 DIVISOR = {"en1998": "q", "criteria.toml": "R"}
@@ -102,8 +101,8 @@ def test_forces_add_up_to_the_base_shear(key: str, weights: list[float], period:
 
 @pytest.fixture(scope="module")
 def whole() -> dict[str, Results]:
+    from undatum.job import run
     from undatum.project.reader import validate
-    from undatum.project.runner import run
 
     found = {}
     for key, (site, system, _, _) in ROOMS.items():
@@ -198,10 +197,10 @@ def run_with(key: str, site: dict[str, Any], x: dict[str, Any], y: dict[str, Any
     assert project is not None, [str(f) for f in faults]
     # as variants of the one before: what does not change is not done again
     _job[:] = [_job[0].of(project) if _job else ud.calculate(project)]
-    return results_of(_job[0])
+    return _job[0].results
 
 
-_job: list[ud.Calculation] = []
+_job: list[ud.Job] = []
 
 
 @pytest.mark.parametrize("key", [key for key in ROOMS if key not in (

@@ -405,28 +405,28 @@ def test_strengths_of_members_are_judged() -> None:
     rules = (ud.MemberRule(columns="all at L1", strength=6e4),
              ud.MemberRule(columns="all at L2", strength=1e5))
 
-    def facts(*more: ud.MemberRule) -> Any:
+    def facts(*more: ud.MemberRule) -> ud.Job:
         one = building(square, square, stories=2, rules=(*rules, *more))
         return ud.calculate(ud.project_of(title="s", standard="asce7-16", results_in="N and m",
                                           site=SITE,
                                           system=SYSTEM, building=one))
 
     plain = facts()
-    assert plain["shape"].strengths == pytest.approx(np.array([[4e5, 2.4e5]] * 2))
-    weak = [f for f in plain["findings"] if f.check == "weak story"]
+    assert plain.shape.strengths == pytest.approx(np.array([[4e5, 2.4e5]] * 2))
+    weak = [f for f in plain.findings if f.check == "weak story"]
     assert weak
     assert all("0.60 times" in f.text and f.severity.value != "ok" for f in weak)
     braced = facts(ud.MemberRule(braces="on A at L1", pattern="rising", section="beam",
                                  strength=3e5))
     part = BAY / np.hypot(BAY, HEIGHT)
-    assert braced["shape"].strengths[:, 1] == pytest.approx([2.4e5 + 3e5 * part, 2.4e5])
-    lines = {x.name: x.strength for x in braced["model"].lines}
+    assert braced.shape.strengths[:, 1] == pytest.approx([2.4e5 + 3e5 * part, 2.4e5])
+    lines = {x.name: x.strength for x in braced.model.lines}
     assert lines["axis A"] == pytest.approx([2e5, 1.2e5 + 3e5 * part])
     unknown = facts(ud.MemberRule(braces="on A at L1", pattern="rising", section="beam"))
-    assert np.isnan(unknown["shape"].strengths[0, 1])
-    assert unknown["shape"].strengths[1] == pytest.approx([4e5, 2.4e5])
+    assert np.isnan(unknown.shape.strengths[0, 1])
+    assert unknown.shape.strengths[1] == pytest.approx([4e5, 2.4e5])
     swinging = facts(ud.MemberRule(columns="A1 at L1", hinged="both"))
-    assert swinging["shape"].strengths[0] == pytest.approx([4e5, 1.8e5])
+    assert swinging.shape.strengths[0] == pytest.approx([4e5, 1.8e5])
 
 
 def test_brace_with_stiffer_ends_is_springs_in_a_row() -> None:
@@ -464,10 +464,10 @@ def test_brace_with_stiffer_ends_is_springs_in_a_row() -> None:
 def test_a_building_in_members_is_its_concept(name: str) -> None:
     """The same weight and centers as the concept; periods within a tenth."""
     concept, members = (ud.calculate(ud.shipped_project(one)) for one in (name, f"{name}_frames"))
-    assert members["weights"].weight == pytest.approx(concept["weights"].weight, rel=1e-9)
-    assert members["weights"].centers == pytest.approx(concept["weights"].centers, rel=1e-9)
+    assert members.weights.weight == pytest.approx(concept.weights.weight, rel=1e-9)
+    assert members.weights.centers == pytest.approx(concept.weights.centers, rel=1e-9)
     for d in "XY":
-        assert members["computed"][d] == pytest.approx(concept["computed"][d], rel=0.11)
+        assert members.computed[d] == pytest.approx(concept.computed[d], rel=0.11)
 
 
 def test_walls_and_frames_share_the_story() -> None:
@@ -494,7 +494,7 @@ section = "C50"
     for said, count in ((text, 1), (text.replace('"A5"', '"A5 at L1..L3"'), 0), (FRAME, 0)):
         project, _ = validate(tomllib.loads(said))
         assert project is not None
-        found = [f for f in ud.calculate(project)["questions"]
+        found = [f for f in ud.calculate(project).questions
                  if f.check == "members ending in the air"]
         assert len(found) == count
         assert all("column A5 at Roof" in f.where for f in found)

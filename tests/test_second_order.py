@@ -256,7 +256,7 @@ def test_gravity_leans_story_by_story_over_its_own_height() -> None:
               for x, h in zip(b.levels, (3.0, 6.0, None), strict=True)]
     solver = ud.calculate(ud.project_of(
         standard="asce7-16", building=ud.Building(levels=levels, lines=b.lines), site=SITE,
-        system=SYSTEM, analysis={"second_order": "by story weight"}))["solver"]
+        system=SYSTEM, analysis={"second_order": "by story weight"})).solver
     found = solver.model.stiffness.toarray()
     x = solver.model.diaphragms.freedoms[:, 0]
     upper, lower = k - weight / 3.0, k - 2 * weight / 6.0
@@ -266,13 +266,13 @@ def test_gravity_leans_story_by_story_over_its_own_height() -> None:
                         lines=[x for x in b.lines if x.name.startswith("X")])
     model = ud.calculate(ud.project_of(
         standard="asce7-16", building=plane, site=SITE, system={"X": SYSTEM["X"]},
-        analysis={"second_order": "by story weight"}))["solver"].model
+        analysis={"second_order": "by story weight"})).solver.model
     across = model.diaphragms.freedoms[:, 1:].ravel()
     rest = np.setdiff1d(np.arange(model.freedoms.count), across)
     assert np.all(model.stiffness.toarray()[np.ix_(across, rest)] == 0)
     assert np.all(np.diag(model.stiffness.toarray())[across] > 0)
     first = ud.calculate(ud.project_of(
-        standard="asce7-16", building=plane, site=SITE, system={"X": SYSTEM["X"]}))["solver"].model
+        standard="asce7-16", building=plane, site=SITE, system={"X": SYSTEM["X"]})).solver.model
     assert np.diag(model.stiffness.toarray())[across] == pytest.approx(
         np.diag(first.stiffness.toarray())[across])  # gravity takes nothing there
 
@@ -287,7 +287,7 @@ def test_braces_carry_gravity_by_their_vertical_part(lean: float) -> None:
           for a in "AB"),))
     second = ud.calculate(ud.project_of(
         standard="asce7-16", building=one, site=SITE, system=SYSTEM,
-        analysis={"second_order": "by axial force"}))["solver"].model.second_order
+        analysis={"second_order": "by axial force"})).solver.model.second_order
     weight = 6e3 * 2 * lean * 5.0
     axial = second.pressing.axial
     frame = one.frame

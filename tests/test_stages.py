@@ -3,6 +3,9 @@
 from __future__ import annotations
 
 import gc
+import subprocess
+import sys
+from pathlib import Path
 
 import numpy as np
 import pytest
@@ -12,8 +15,8 @@ from conftest import SITE, SYSTEMS, shear_building
 from undatum.analysis.accelerations import floor_accelerations
 from undatum.analysis.combine import combiner
 from undatum.analysis.response import nodal_forces, peaks_by_spectrum
+from undatum.job.stage import stage
 from undatum.memory import without_collecting
-from undatum.project.calculation import inputs_of, stages
 from undatum.project.results import Results
 
 TWISTED = shear_building([6e7] * 4, [2e5] * 4, lines_x=[(0.0, 0.7), (6.0, 0.3)])
@@ -25,32 +28,42 @@ def project(**more: object) -> ud.Project:
     return ud.project_of(**given)  # type: ignore[arg-type]
 
 
-def test_every_stage_takes_only_what_is_there_before_it() -> None:
-    """No stage waits for one that comes after it, and no two give a result of one name."""
-    known = set(inputs_of(project()))
-    given: list[str] = []
-    for one in dict.fromkeys(stages().values()):
-        given += one.outputs
-    assert len(given) == len(set(given))
-    order = list(dict.fromkeys(stages().values()))
-    while order:
-        ready = [s for s in order if known.issuperset(s.inputs)]
-        assert ready, [(s.name, set(s.inputs) - known) for s in order]
-        for s in ready:
-            known.update(s.outputs)
-        order = [s for s in order if s not in ready]
+def test_every_stage_is_typed_and_has_one_place() -> None:
+    """A type checker knows every stage, and no two classes of the job give one of one name."""
+    assert len(set(ud.Job.names())) == len(ud.Job.names())
+    for base in ud.Job.__mro__:
+        for name, one in vars(base).items():
+            if isinstance(one, stage):
+                assert "return" in one.make.__annotations__, name
+                assert one.name == name
+
+
+def test_a_user_script_is_checked(tmp_path: Path) -> None:
+    """mypy --strict knows what a stage gives, and refuses one that is misspelt."""
+    script = tmp_path / "script.py"
+    script.write_text(
+        "import undatum as ud\n"
+        "job = ud.calculate(ud.shipped_project('arcade'))\n"
+        "reveal_type(job.modes)\nreveal_type(job.drifts)\nreveal_type(ud.run(job.project))\n"
+        "job.mode\n")
+    done = subprocess.run([sys.executable, "-m", "mypy", "--strict", str(script)],
+                          capture_output=True, text=True, check=False, cwd=tmp_path)
+    assert 'Revealed type is "undatum.analysis.modes.Modes"' in done.stdout
+    assert "DriftCheck" in done.stdout
+    assert "undatum.project.results.Results" in done.stdout
+    assert '"Job" has no attribute "mode"' in done.stdout
 
 
 def test_a_caller_stops_where_it_likes() -> None:
     c = ud.calculate(project())
-    assert c["site"].parameters["S_DS"] == pytest.approx(2 / 3 * 1.2)
+    assert c.site.parameters["S_DS"] == pytest.approx(2 / 3 * 1.2)
     assert not {"weights", "solver", "modes"} & set(c.done)
-    assert c["weights"].total == pytest.approx(4 * 2e5 * 9.80665)
+    assert c.weights.total == pytest.approx(4 * 2e5 * 9.80665)
     assert "modes" not in c.done
     c.up_to("modes")
     assert not {"statics", "drift", "findings"} & set(c.done)
     with pytest.raises(KeyError, match="did you mean 'modes'"):
-        c["mode"]
+        c.up_to("mode")
 
 
 def test_a_variant_of_the_site_keeps_model_and_modes() -> None:
@@ -58,29 +71,29 @@ def test_a_variant_of_the_site_keeps_model_and_modes() -> None:
     v = c.varied({"site.ss": 0.5, "site.s1": 0.15})
     whole = ud.run(project(site={**SITE, "ss": 0.5, "s1": 0.15}))
     for name in ("weights", "solver", "facts", "modes", "computed", "plan"):
-        assert v[name] is c[name], name
-    assert v["statics"] is not c["statics"]
-    assert v["statics"] == whole.statics
-    assert v["drift"] == whole.drift
-    assert v["findings"] == whole.findings
+        assert getattr(v, name) is getattr(c, name), name
+    assert v.statics is not c.statics
+    assert v.statics == whole.statics
+    assert v.drift == whole.drift
+    assert v.findings == whole.findings
 
 
 def test_a_variant_of_the_system_changes_what_hangs_on_it() -> None:
     c = ud.calculate(project()).up_to("findings")
     v = c.varied({"system.X.row": "C.4"})
-    assert v["site"] is c["site"]
-    assert v["modes"] is c["modes"]
+    assert v.site is c.site
+    assert v.modes is c.modes
     whole = ud.run(project(system={"X": {"row": "C.4"}, "Y": {"row": "C.1"}}))
-    assert v["statics"] == whole.statics
+    assert v.statics == whole.statics
 
 
 def test_a_variant_of_the_building_is_solved_anew() -> None:
     c = ud.calculate(project()).up_to("findings")
     v = c.varied({"building.lines[direction=X].stiffness": lambda k: 2 * k})
-    assert v["site"] is c["site"]
-    assert v["weights"] is c["weights"]  # equal weights are the same weights
-    assert v["modes"] is not c["modes"]
-    assert min(v["modes"].periods) < min(c["modes"].periods)
+    assert v.site is c.site
+    assert v.weights is c.weights  # equal weights are the same weights
+    assert v.modes is not c.modes
+    assert min(v.modes.periods) < min(c.modes.periods)
 
 
 def test_another_standard_on_the_same_modes() -> None:
@@ -90,17 +103,17 @@ def test_another_standard_on_the_same_modes() -> None:
     other = project(standard="ubc97", site=site, system={"X": {"row": "3.1a", "regular": True},
                                                          "Y": {"row": "3.1a", "regular": True}})
     v = c.of(other)
-    assert v["findings"] == ud.run(other).findings
-    assert v["solver"] is c["solver"]
-    assert v["modes"] is c["modes"]
+    assert v.findings == ud.run(other).findings
+    assert v.solver is c.solver
+    assert v.modes is c.modes
 
 
 def test_a_chain_of_variants_holds_one_step_back() -> None:
     c = ud.calculate(project()).up_to("drift")
-    modes = c["modes"]
+    modes = c.modes
     for k in range(5):
         c = c.varied({"site.ss": 0.5 + 0.1 * k}).up_to("drift")
-    assert c["modes"] is modes
+    assert c.modes is modes
     assert c._before is None or c._before._before is None
 
 
@@ -158,8 +171,8 @@ def test_floor_accelerations_take_the_damping_of_each_mode() -> None:
     one = ud.calculate(ud.shipped_project("terrace").varied(
         {"analysis.damping_of": {"columns at L1": 0.02, "C35/45": 0.06}}))
     r = ud.run(one.project)
-    assert len(set(one["damping_ratios"][: r.modes.kept])) > 1
+    assert len(set(one.damping_ratios[: r.modes.kept])) > 1
     expected = floor_accelerations(
-        r.model, r.modes, r.shaking.horizontal, r.plumb, "CQC", one["damping_ratios"], "100/30",
+        r.model, r.modes, r.shaking.horizontal, r.plumb, "CQC", one.damping_ratios, "100/30",
         r.rules.rigid_period)
     assert r.accelerations == expected

@@ -241,7 +241,7 @@ def test_a_screen_without_signs_still_gets_everything(tmp_path: Path) -> None:
 
 def test_a_crash_is_not_an_exceeded_check(tmp_path: Path) -> None:
     code = ("import undatum.cli as c, sys\n"
-            "import undatum.project.runner as r\n"
+            "import undatum.job\n"
             "sys.argv = ['undatum', 'check', 'p.toml']\n"
             "import undatum.project.reader as reader\n"
             "reader.text_of = lambda path: 1 / 0\n"

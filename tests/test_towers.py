@@ -369,12 +369,12 @@ def test_every_highest_floor_is_a_roof_and_stories_count_along_a_chain() -> None
     job = ud.calculate(ud.project_of(
         title="t", standard="is1893-2016", results_in="N and m", site=site, building=one,
         system={"X": system, "Y": system}))
-    weights = dict(zip(job["weights"].levels, job["weights"].weight, strict=True))
+    weights = dict(zip(job.weights.levels, job.weights.weight, strict=True))
     assert weights["W2"] == weights["E3"] == pytest.approx(Q * T_AREA)
     assert weights["W1"] == pytest.approx((Q + 0.25 * 3e3) * T_AREA)
-    assert job["facts"].stories == 5
-    assert job["facts"].story_heights == (4.0,) * 5
-    assert job["facts"].height == 20.0
+    assert job.facts.stories == 5
+    assert job.facts.story_heights == (4.0,) * 5
+    assert job.facts.height == 20.0
 
 
 def test_inherent_torques_of_the_floors_add_up_story_by_story() -> None:

@@ -96,7 +96,7 @@ def test_r_max_from_the_line_shears_by_hand() -> None:
     r = run({"row": "1.2a"}, {"row": "3.1a"}, building=building)
     # Along Y the frames keep their shares up the height: 0.3, 0.4, 0.3 of the shear, and the
     # torsion of 5 % shared with the walls; the outer ones take the most of it, the middle one none.
-    found = {e.line: e.share for e in ud.calculate(r.project)["facts"].elements["Y"]}
+    found = {e.line: e.share for e in ud.calculate(r.project).facts.elements["Y"]}
     assert found["Y1"] == pytest.approx(0.4, rel=1e-6)
     assert found["Y0"] == pytest.approx(found["Y2"], rel=1e-6)
     assert 0.3 < found["Y0"] < 0.36
@@ -106,7 +106,7 @@ def test_r_max_from_the_line_shears_by_hand() -> None:
     assert r.section("system", "Y")["r_max"].value == pytest.approx(share)
     assert r.laterals["Y"].redundancy == pytest.approx(hand)
     # Along X: a 6 m wall takes most; its ratio is its share times 10 over its length in ft.
-    own = ud.calculate(r.project)["facts"].elements["X"]
+    own = ud.calculate(r.project).facts.elements["X"]
     ratios = [e.share * 10 / (e.length / FT) for e in own]
     assert r.section("system", "X")["r_max"].value == pytest.approx(max(ratios))
     assert {e.story for e in own} == {"L1", "L2"}  # the lower two thirds
@@ -119,7 +119,7 @@ def test_r_max_from_the_line_shears_by_hand() -> None:
 
 def test_shares_of_one_story_add_up_without_torsion() -> None:
     r = run({"row": "3.1a"}, building=shear_building([6e7] * 3, [2e5] * 3))
-    for own in ud.calculate(r.project)["facts"].elements.values():
+    for own in ud.calculate(r.project).facts.elements.values():
         for story in {e.story for e in own}:
             shares = [e.share for e in own if e.story == story]
             assert sum(shares) >= 1.0 - 1e-9  # each with the sign that makes it larger

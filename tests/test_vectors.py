@@ -119,7 +119,7 @@ def test_between_two_periods() -> None:
     assert [c.name for c in found.table().columns][-1].startswith("effective mass")
     assert modes_between(solver, 50.0, 60.0).count == 0
     done = ud.calculate(analyze(real()).project)
-    t = done["modes"].periods
+    t = done.modes.periods
     assert done.modes_between(t[1], t[0]).number == (1, 2)
     assert done.modes_between(f"{1000 * t[1]} ms", "60 s").number == (1, 2)
     for wrong in ((t[0], t[1]), (0.0, 1.0), ("1 m", "2 m")):

@@ -86,7 +86,7 @@ def test_a_published_frame_of_ten_bays_and_nine_stories() -> None:
                  ud.MemberRule(beams="all", section="one", shear_deformation=False)))
     project = ud.project_of(title="frame", site=ROOMS["asce7-16"][0], building=one,
                             system={"X": {"row": "C.1"}})
-    omega = ud.calculate(project)["modes"].omega
+    omega = ud.calculate(project).modes.omega
     assert omega[:3] ** 2 / size == pytest.approx([0.589541, 5.52695, 16.5878], rel=5e-6)
 
 
@@ -230,8 +230,8 @@ def test_feet_carry_no_mass_up_and_down() -> None:
     one = building(square, square, stories=2, vertical_mass=True)
     calculation = ud.calculate(ud.project_of(
         standard="asce7-16", building=one, site=SITE, system=SYSTEM))
-    model = calculation["model"]
+    model = calculation.model
     up = model.freedoms.of("Z")
     assert model.freedoms.points[up, 2].min() > 0.1
     mass = float(model.mass.diagonal()[up].sum())
-    assert mass == pytest.approx(calculation["weights"].total / 9.80665, rel=1e-9)
+    assert mass == pytest.approx(calculation.weights.total / 9.80665, rel=1e-9)

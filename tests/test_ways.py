@@ -465,7 +465,7 @@ def test_masses_of_floors_without_a_diaphragm_are_not_moved() -> None:
     one = two_by_two({"L1": "none"}, stories=2)
     solver = ud.calculate(ud.project_of(
         standard="asce7-16", building=one, site=SITE, system=SYSTEM
-    ))["solver"]
+    )).solver
     before, after = solver.model.mass.toarray(), moved_masses(solver, "X",
                                                               0.05).model.mass.toarray()
     floors, d = solver.model.diaphragms.freedoms, solver.model.diaphragms

@@ -59,9 +59,8 @@ if TYPE_CHECKING:
         response_spectra,
         rotated_spectra,
     )
-    from undatum.labelled import Labelled
-    from undatum.project import (
-        Calculation,
+    from undatum.job import (
+        Job,
         Project,
         Results,
         SideBySide,
@@ -81,6 +80,7 @@ if TYPE_CHECKING:
         site_spectra,
         stack_of,
     )
+    from undatum.labelled import Labelled
     from undatum.report import figures
     from undatum.units import si
 
@@ -96,8 +96,8 @@ _HOMES = {
                        "read_curves", "read_motion", "read_spectrum", "response_spectra",
                        "rotated_spectra"),
     "undatum.labelled": ("Labelled",),
-    "undatum.project": (
-        "Calculation", "Project", "Results", "SideBySide", "SiteSpectra", "StackForces",
+    "undatum.job": (
+        "Job", "Project", "Results", "SideBySide", "SiteSpectra", "StackForces",
         "StackProject", "analyze", "calculate", "load", "project_of", "read", "read_stack", "run",
         "run_stack", "shipped_project", "side_by_side", "site_spectra", "stack_of"),
     "undatum.units": ("si",),
@@ -110,7 +110,6 @@ __all__ = [
     "AxisFamily",
     "BraceEnds",
     "Building",
-    "Calculation",
     "Cantilever",
     "CrossSection",
     "Flange",
@@ -118,6 +117,7 @@ __all__ = [
     "GroundMotion",
     "GroundSprings",
     "InputError",
+    "Job",
     "KeptShares",
     "Labelled",
     "Level",

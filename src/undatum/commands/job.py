@@ -123,8 +123,8 @@ def check(project: ProjectFile) -> None:
     for name, text in rows:
         grid.add_row(name, Text(text))
     console.print(grid)
-    if done["questions"]:
-        terminal.findings(console, done["questions"])
+    if done.questions:
+        terminal.findings(console, done.questions)
 
 
 #: Where a run may stop, with what it shows then.
@@ -215,15 +215,14 @@ def _watched(console: Console, quiet: bool) -> bool:
 
 def _show_only(console: Console, project: Path, only: str, as_json: bool) -> None:
     """The tables of a stage, nothing after it worked out."""
-    from undatum.project.base_shear import base_shears
     from undatum.report import files, terminal
     from undatum.units import UnitSystem
 
     job = undatum.read(project)
     done = undatum.calculate(job)
     units = UnitSystem(job.units)
-    tables = [done["weights"].level_table(), done["weights"].table()] if only == "weight" else \
-        [done["modes"].table()] if only == "modes" else list(base_shears(done).tables())
+    tables = [done.weights.level_table(), done.weights.table()] if only == "weight" else \
+        [done.modes.table()] if only == "modes" else list(done.base_shears.tables())
     if as_json:
         say(lambda: typer.echo(files.tables_json(tables, units)))
         return
@@ -240,8 +239,8 @@ def base_shear(
     from undatum.project.base_shear import base_shears
     from undatum.report import files, record_short, terminal
 
-    found = base_shears(undatum.run_stack(undatum.read_stack(project))
-                        if reader.has_stack(project) else undatum.calculate(undatum.read(project)))
+    found = base_shears(undatum.run_stack(undatum.read_stack(project))) \
+        if reader.has_stack(project) else undatum.calculate(undatum.read(project)).base_shears
     if page is not None:
         text = record_short.base_shear_sheet(found, files.metadata())
         with writing(page):

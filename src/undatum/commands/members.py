@@ -159,7 +159,7 @@ def modes(
     job = undatum.read(project)
     done = undatum.calculate(job)
     if between is None:
-        found = done["modes"]
+        found = done.modes
     else:
         try:
             found = done.modes_between(*(f"{text} s" if text[-1:].isdigit() else text

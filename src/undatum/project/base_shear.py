@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Mapping
 
 from undatum.analysis.lateral import StaticForces
-from undatum.project.calculation import Calculation
 from undatum.project.results import Results
 from undatum.project.shaking import Shaking
 from undatum.project.stack import StackForces
@@ -82,23 +81,12 @@ class BaseShears:
         return tuple(found)
 
 
-def base_shears(of: Results | StackForces | Calculation) -> BaseShears:
-    """The base shears of a job: of its results, or worked out as far as they need.
-
-    Raises InputError or AnalysisError where a calculation can't be done.
-    """
+def base_shears(of: Results | StackForces) -> BaseShears:
+    """The base shears of a job."""
     if isinstance(of, StackForces):
         return BaseShears(
             of.project.title, of.standard_title, of.units, of.statics, of.periods, FixedDict(),
             of.shaking, of.working)
-    if isinstance(of, Results):
-        return BaseShears(
-            of.project.title, of.standard_title, of.units, of.statics, of.periods, of.computed,
-            of.shaking, of.working)
-    done = of.up_to("standard", "statics", "periods", "computed", "shaking")
-    statics, periods = done["statics"], done["periods"]
-    working = (*(p.working for p in periods.values()),
-               *(w for s in statics.values() for w in (s.shear.working, s.distribution.working)))
     return BaseShears(
-        of.project.title, done["standard"].title, UnitSystem(of.project.units), statics, periods,
-        done["computed"], done["shaking"], working)
+        of.project.title, of.standard_title, of.units, of.statics, of.periods, of.computed,
+        of.shaking, of.working)

@@ -1,14 +1,21 @@
-"""What plain numbers are in when a job comes from Python."""
+"""A project from Python, and what its plain numbers are in."""
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
+from pathlib import Path
 from typing import Any
 
 from pydantic import BaseModel
 
+from undatum.building.whole import Building
 from undatum.errors import Fault, InputError
+from undatum.project.reader import validate
+from undatum.project.schema import DEFAULT_STANDARD, Project
+from undatum.standards.facts import AskedOfSite
 from undatum.units import UnitSystem
+
+Keys = Mapping[str, object]
 
 USUAL = "kN and m"
 
@@ -43,3 +50,42 @@ def _objects(value: object, at: str) -> str:
     elif isinstance(value, list | tuple):
         parts = [(f"{at}[{i}]", one) for i, one in enumerate(value)]
     return next((where for name, one in parts if (where := _objects(one, name))), "")
+
+
+def project_of(
+    *, title: str = "Building", site: Keys | AskedOfSite, system: Keys,
+    building: Building | Keys, standard: str = DEFAULT_STANDARD, units: str | None = None,
+    results_in: str | None = None,
+    spectrum: Keys | None = None, analysis: Keys | None = None, drift: Keys | None = None,
+    irregularities: Keys | None = None, gaps: Sequence[Keys] = (), expected: Sequence[Keys] = (),
+    combinations: Sequence[Keys] = (), static_sets: Sequence[Keys] = (),
+    alternatives: Keys | None = None, record: Keys | None = None,
+    occupancy: str = "other", description: str = "",
+    prepared_by: str = "", checked_by: str = "", revision: str = "",
+    folder: str | Path | None = None,
+) -> Project:
+    """A project from Python: the keys of a project file as arguments.
+
+    Plain numbers are SI; others carry their unit as text. ``results_in`` is the system results are
+    written in, ``folder`` where files are looked for. Where all of it is plain data, such as a
+    project file that was parsed, ``units`` may say what its plain numbers are in, as there.
+    Raises InputError naming everything wrong.
+    """
+    data: dict[str, object] = {
+        "title": title, "site": site, "system": system, "building": building,
+        "standard": standard, "gaps": gaps, "expected": expected,
+        "combinations": combinations, "static_sets": static_sets, "occupancy": occupancy,
+        "description": description,
+        "prepared_by": prepared_by, "checked_by": checked_by,
+        "revision": revision,
+    }
+    for key, value in (("spectrum", spectrum), ("analysis", analysis), ("drift", drift),
+                       ("irregularities", irregularities), ("alternatives", alternatives),
+                       ("record", record)):
+        if value is not None:
+            data[key] = value
+    data, written = in_units(data, units, results_in)
+    project, faults = validate(data, None if folder is None else Path(folder))
+    if project is None:
+        raise InputError(faults)
+    return project if project.units == written else project.model_copy(update={"units": written})

@@ -2,14 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
-from pathlib import Path
+from collections.abc import Iterator, Mapping, Sequence
 from typing import Any
 
-from undatum.errors import UndatumError
 from undatum.finding import Finding, Severity
 from undatum.project.outcomes import OwnEffect
-from undatum.project.registry import stage
 from undatum.project.schema import Project
 from undatum.standards.answers import BaseShearAnswer
 from undatum.standards.terms import Direction
@@ -18,30 +15,18 @@ from undatum.units import UnitSystem
 from undatum.working import OwnValue, Section, Step, in_units
 
 
-@stage("own_effects")
-def effects_of_own_values(
-    project: Project, own_values: tuple[OwnValue, ...], folder: Path | None
-) -> tuple[OwnEffect, ...]:
-    """The base shears for strength without each value of the engineer's, the others kept."""
-    from undatum.project.calculation import calculate
-
-    found, job = [], None
+def without_each(
+    project: Project, own_values: Sequence[OwnValue]
+) -> Iterator[tuple[OwnValue, Project]]:
+    """Every value of the engineer's, and the project without it, the others kept."""
     for own in own_values:
         table: Any = project
         for part in own.table.split("."):
             table = getattr(table, part)
         rest = table.replace[:own.index] + table.replace[own.index + 1:]
-        other = project.varied({f"{own.table}.replace": rest})
-        job = calculate(other, folder) if job is None else job.of(other.placed(folder))
-        try:
-            shears = {d: s.base_shear for d, s in job["strength_shears"].items()}
-        except UndatumError:  # what it stands in for does not work here
-            shears = {}
-        found.append(OwnEffect(own, shears))
-    return tuple(found)
+        yield own, project.varied({f"{own.table}.replace": rest}).placed(project.folder)
 
 
-@stage("own_findings")
 def find_own_values(
     own_effects: tuple[OwnEffect, ...], working: tuple[Section, ...],
     strength_shears: Mapping[Direction, BaseShearAnswer], units: UnitSystem,

@@ -38,7 +38,6 @@ from undatum.mechanics.quantities import PlumbLine, center_line
 from undatum.mechanics.solver import Solver
 from undatum.project.members import cases_of
 from undatum.project.own_forces import OwnForces, own_static_sets
-from undatum.project.registry import stage
 from undatum.project.schema import Drift, Gap, drift_columns
 from undatum.project.stages import Statics
 from undatum.project.ways import Analysis
@@ -68,7 +67,6 @@ from undatum.units import UnitSystem
 Floats = NDArray[np.float64]
 
 
-@stage("own_sets")
 def apply_own_forces(
     own_forces: tuple[OwnForces, ...], building: Building, solver: Solver, strength: LimitState
 ) -> tuple[StaticSet, ...]:
@@ -76,7 +74,6 @@ def apply_own_forces(
     return own_static_sets(own_forces, building, solver, strength)
 
 
-@stage("further_sets")
 def combine_motions(
     spectrum_sets: tuple[SpectrumSet, ...], vertical_set: SpectrumSet | None,
     states: tuple[LimitState, ...], strength: LimitState, how: DirectionalCombination,
@@ -112,7 +109,6 @@ def combine_motions(
     return tuple(found)
 
 
-@stage("drift_sets")
 def choose_drift_sets(
     sets: tuple[StaticSet, ...], spectrum_sets: tuple[SpectrumSet, ...],
     states: tuple[LimitState, ...],
@@ -123,7 +119,6 @@ def choose_drift_sets(
             for s in states if s.role == "drift"}
 
 
-@stage("amplifiers", settles=True)
 def displacement_factors(
     dynamics_part: Dynamics, states: tuple[LimitState, ...], directions: tuple[Direction, ...]
 ) -> Mapping[tuple[Direction, str], float]:
@@ -132,7 +127,6 @@ def displacement_factors(
             for s in states}
 
 
-@stage("stability")
 def check_second_order(
     whole_part: WholeStructure, solver: Solver, weights: Weights,
     amplifiers: Mapping[tuple[Direction, str], float],
@@ -158,7 +152,6 @@ def check_second_order(
     )
 
 
-@stage("second_order")
 def amplify_second_order(
     stability: tuple[StabilityCheck, ...], states: tuple[LimitState, ...],
     directions: tuple[Direction, ...],
@@ -171,7 +164,6 @@ def amplify_second_order(
     }
 
 
-@stage("limits")
 def drift_limits(
     whole_part: WholeStructure, statics: Statics, states: tuple[LimitState, ...],
     drift_choices: Drift, irregular: tuple[str, ...], directions: tuple[Direction, ...],
@@ -184,7 +176,6 @@ def drift_limits(
     }
 
 
-@stage("drifts")
 def check_all_drift(
     solver: Solver, drift_sets: Mapping[str, tuple[ResponseSet, ...]],
     plumb: tuple[PlumbLine, ...], amplifiers: Mapping[tuple[Direction, str], float],
@@ -208,7 +199,6 @@ def check_all_drift(
     }
 
 
-@stage("drift_readings")
 def read_drift_further(
     drifts: Mapping[str, DriftCheck], how: DirectionalCombination, drift_choices: Drift,
     building: Building,
@@ -229,7 +219,6 @@ def read_drift_further(
                               groups) for key, check in drifts.items()}
 
 
-@stage("drift_combined")
 def combine_drift(
     solver: Solver, drifts: Mapping[str, DriftCheck], sets: tuple[StaticSet, ...],
     own_sets: tuple[StaticSet, ...], spectrum_sets: tuple[SpectrumSet, ...],
@@ -256,13 +245,11 @@ def combine_drift(
         amplified=one.of == "design", limit=one.limit, reason=one.reason) for one in own)
 
 
-@stage("drift")
 def usual_drift(drifts: Mapping[str, DriftCheck]) -> DriftCheck:
     """The drift check of the first limit state for drift."""
     return next(iter(drifts.values()))
 
 
-@stage("gap_checks")
 def check_gaps(
     whole_part: WholeStructure, solver: Solver, second_order: Mapping[tuple[Direction, str],
     Floats], gaps: tuple[Gap, ...], drift_sets: Mapping[str, tuple[ResponseSet, ...]],
@@ -288,7 +275,6 @@ def check_gaps(
     return tuple(g for g in found if g is not None)
 
 
-@stage("combinations")
 def load_combinations(
     whole_part: WholeStructure, how: DirectionalCombination, irregular: tuple[str, ...],
     own_combinations: tuple[OwnCombination, ...], sets: tuple[StaticSet, ...],
@@ -302,7 +288,6 @@ def load_combinations(
     return whole_part.combinations(how, irregular, vertical_set is not None)
 
 
-@stage("diaphragms")
 def diaphragm_forces(
     forces_part: LateralForces, strength_statics: Mapping[Direction, StaticForces],
     weights: Weights,
@@ -315,7 +300,6 @@ def diaphragm_forces(
     return {d: f for d, f in found.items() if f is not None}
 
 
-@stage("factors_table")
 def compare_torsion_factors(
     forces_part: LateralForces, solver: Solver, sets: tuple[StaticSet, ...], strength: LimitState
 ) -> Table | None:
@@ -323,7 +307,6 @@ def compare_torsion_factors(
     return torsion_factors(forces_part, solver.model, of_state(sets, strength))
 
 
-@stage("plausibility")
 def compare_by_hand(
     solver: Solver, weights: Weights, modes: Modes,
     strength_statics: Mapping[Direction, StaticForces], sets: tuple[StaticSet, ...],
@@ -341,7 +324,6 @@ def compare_by_hand(
                               balances)
 
 
-@stage("model")
 def model_of(solver: Solver) -> Model:
     """The model without its factors."""
     return solver.model

@@ -27,7 +27,6 @@ from undatum.mechanics.moved import moved_masses
 from undatum.mechanics.solver import Solver
 from undatum.project.damping import damping_by_part, given_by_mode
 from undatum.project.outcomes import Scaling, SpectrumResult
-from undatum.project.registry import stage
 from undatum.project.shaking import Shaking
 from undatum.project.stages import ModeChoice, Statics
 from undatum.project.ways import Analysis
@@ -42,9 +41,12 @@ from undatum.standards.terms import (
 )
 
 Floats = NDArray[np.float64]
+#: Spectrum sets, scaling, results, and the sets with static moments and with moved masses apart.
+Analyzed = tuple[
+    tuple[SpectrumSet, ...], tuple[Scaling, ...], tuple[SpectrumResult, ...],
+    tuple[SpectrumSet, ...], tuple[SpectrumSet, ...]]
 
 
-@stage("combination", "damping_ratios", "used_periods")
 def prepare_combination(
     modes: Modes, rules: ModalRules, analysis: Analysis, solver: Solver, building: Building
 ) -> tuple[ModalCombiner, Floats, Floats]:
@@ -70,7 +72,6 @@ def prepare_combination(
                     rigid=rigid), damping, used
 
 
-@stage("modal_shapes")
 def shapes_and_forces(
     solver: Solver, modes: Modes, analysis: Analysis
 ) -> Mapping[Motion, tuple[Floats, Floats]]:
@@ -85,7 +86,6 @@ def shapes_and_forces(
                 np.column_stack([forces, nodal_forces(solver.model, rest[d])])) for d in ways}
 
 
-@stage("basis")
 def take_basis(
     solver: Solver, modes: Modes, combination: ModalCombiner, damping_ratios: Floats,
     used_periods: Floats, modal_shapes: Mapping[Motion, tuple[Floats, Floats]],
@@ -94,7 +94,6 @@ def take_basis(
     return ModalBasis(solver, modes, combination, damping_ratios, used_periods, modal_shapes)
 
 
-@stage("drift_basis")
 def take_drift_basis(
     basis: ModalBasis, drift_solver: Solver, drift_modes: Modes, rules: ModalRules,
     analysis: Analysis, building: Building,
@@ -108,7 +107,6 @@ def take_drift_basis(
                       shapes_and_forces(drift_solver, drift_modes, analysis))
 
 
-@stage("moved_bases")
 def move_masses(
     basis: ModalBasis, drift_basis: ModalBasis, eccentricities: Mapping[Direction, Eccentricity],
     mode_choice: ModeChoice, rules: ModalRules, analysis: Analysis, building: Building,
@@ -134,15 +132,13 @@ def move_masses(
     return found
 
 
-@stage("spectrum_sets", "scaling", "dynamic", "by_moments", "by_masses")
 def analyze_spectra(
     dynamics_part: Dynamics, basis: ModalBasis, drift_basis: ModalBasis,
     moved_bases: Mapping[tuple[Direction, int, bool], ModalBasis],
     reduced: Mapping[tuple[Direction, str], Spectrum], statics: Statics,
     sets: tuple[StaticSet, ...], states: tuple[LimitState, ...], strength: LimitState,
     irregular: tuple[str, ...], analysis: Analysis,
-) -> tuple[tuple[SpectrumSet, ...], tuple[Scaling, ...], tuple[SpectrumResult, ...],
-           tuple[SpectrumSet, ...], tuple[SpectrumSet, ...]]:
+) -> Analyzed:
     """Spectrum sets of every limit state, scaled, with the accidental torsion in them: added as a
     static response, or by moved masses; then all sets by the one way and by the other.
 
@@ -200,7 +196,6 @@ def _torsion_alone(
             for k, one in enumerate(sets)}
 
 
-@stage("vertical_set")
 def analyze_vertical(
     basis: ModalBasis, shaking: Shaking, analysis: Analysis, strength: LimitState,
     standard: standards.AnyStandard,
@@ -220,7 +215,6 @@ def analyze_vertical(
     return basis.spectrum_set(set_name("spectrum", "Z", strength), "Z", strength, by)
 
 
-@stage("how", "directional")
 def combine_both(
     dynamics_part: Dynamics, irregular: tuple[str, ...], analysis: Analysis,
     directions: tuple[Direction, ...],
@@ -235,7 +229,6 @@ def combine_both(
     return analysis.directional_combination or own[0], own
 
 
-@stage("used_rules")
 def rules_in_use(
     rules: ModalRules, directional: tuple[DirectionalCombination, str]
 ) -> ModalRules:

@@ -1,9 +1,4 @@
-"""The whole job as stages: each a function of ordinary arguments, with named results.
-
-A stage's arguments are named like the results of the stages before it, or like the parts of the
-project (``given``, ``asked``, ``building`` and so on). :class:`undatum.project.calculation.
-Calculation` strings them together and knows which need not be done again.
-"""
+"""From the description to static forces: what each stage of a job works out, as plain functions."""
 
 from __future__ import annotations
 
@@ -41,7 +36,6 @@ from undatum.mechanics.second_order import Pressing, pressing
 from undatum.mechanics.solver import Solver, factorize
 from undatum.project.facts import structure_facts
 from undatum.project.members import gravity_axial
-from undatum.project.registry import stage
 from undatum.project.schema import Drift, Irregularities, drift_columns
 from undatum.project.shaking import Shaking, shaking
 from undatum.project.shape import shape_facts
@@ -77,7 +71,6 @@ ModeChoice = tuple[float, int | None, float | None, Shapes, float, bool]
 # -- site, weight, structure -----------------------------------------------------------------------
 
 
-@stage("standard", settles=False)
 def find_standard(
     standard_key: str, folder: Path | None, criteria: str | None
 ) -> standards.AnyStandard:
@@ -85,14 +78,12 @@ def find_standard(
     return standards.get(standard_key, folder, criteria)
 
 
-@stage("ground", "site")
 def judge_site(standard: standards.AnyStandard, given: AskedOfSite) -> tuple[Ground, SiteAnswer]:
     """Site parameters and the spectrum before any reduction."""
     part = standard.ground(given)
     return part, part.site()
 
 
-@stage("shaking")
 def find_shaking(
     standard: standards.AnyStandard, ground: Ground, site: SiteAnswer,
     spectrum: SpectrumTable | None, damping: float, folder: Path | None,
@@ -101,33 +92,28 @@ def find_shaking(
     return shaking(spectrum, damping, standard.title, ground, site, folder)
 
 
-@stage("directions", settles=True)
 def find_directions(building: Building) -> tuple[Direction, ...]:
     """Along what the building moves and is judged: X and Y, or one of them."""
     return building.directions
 
 
-@stage("weight_rule", settles=True)
 def find_weight_rule(standard: standards.AnyStandard, given: AskedOfSite) -> WeightRule:
     """Which loads count, and how much."""
     return standard.weight(given)
 
 
-@stage("weights", settles=True)
 def weigh_building(weight_rule: WeightRule, building: Building) -> Weights:
     """Seismic weight by level."""
     return weigh(building, lambda *load: weight_rule.share(LoadFacts(*load)),
                  lambda *load: weight_rule.gravity(LoadFacts(*load)))
 
 
-@stage("load_groups", settles=True)
 def group_building_loads(weight_rule: WeightRule, building: Building) -> LoadGroups:
     """Loads that combinations and second order take alike."""
     return group_loads(building, lambda *load: weight_rule.combination(LoadFacts(*load)),
                        lambda *load: weight_rule.gravity(LoadFacts(*load)), weight_rule.effect)
 
 
-@stage("masses", settles=True)
 def take_masses(weights: Weights, building: Building) -> FloorMasses:
     """The masses alone: another rule that counts the same moves nothing."""
     if not (building.diaphragms or building.vertical_mass):
@@ -135,13 +121,11 @@ def take_masses(weights: Weights, building: Building) -> FloorMasses:
     return replace(weights.masses, counted=weights.counted)
 
 
-@stage("elastic")
 def build_elastic(building: Building, masses: FloorMasses) -> Solver:
     """The model of the building, its stiffness factored. Raises AnalysisError for a mechanism."""
     return factorize(idealize(building, masses))
 
 
-@stage("pressed", settles=True)
 def find_pressing(
     elastic: Solver, building: Building, weights: Weights, analysis: Analysis,
     load_groups: LoadGroups,
@@ -155,7 +139,6 @@ def find_pressing(
     return pressing(elastic.model, weights.gravity, axial)
 
 
-@stage("solver")
 def build_model(
     elastic: Solver, building: Building, masses: FloorMasses, pressed: Pressing | None
 ) -> Solver:
@@ -165,7 +148,6 @@ def build_model(
     return factorize(with_second_order(building, masses, elastic.model, pressed))
 
 
-@stage("drift_solver")
 def build_for_drift(
     building: Building, masses: FloorMasses, weights: Weights, analysis: Analysis, solver: Solver,
     load_groups: LoadGroups,
@@ -179,13 +161,11 @@ def build_for_drift(
         with_second_order(building, masses, elastic.model, pressed, for_drift=True))
 
 
-@stage("planes")
 def find_planes(building: Building, solver: Solver, weights: Weights) -> LateralPlanes:
     """What carries the shear of each story, plane by plane."""
     return lateral_planes(solver, building, weights.weight)
 
 
-@stage("facts", settles=True)
 def gather_facts(
     building: Building, solver: Solver, weights: Weights, planes: LateralPlanes
 ) -> StructureFacts:
@@ -193,13 +173,11 @@ def gather_facts(
     return structure_facts(building, solver, weights, planes)
 
 
-@stage("plan")
 def read_plan(building: Building) -> PlanFacts:
     """What the description tells of regularity."""
     return plan_facts(building)
 
 
-@stage("plumb")
 def find_plumb_lines(
     building: Building, solver: Solver, drift_choices: Drift
 ) -> tuple[PlumbLine, ...]:
@@ -218,7 +196,6 @@ def find_plumb_lines(
 # -- the standard bound to the job -----------------------------------------------------------------
 
 
-@stage("laterals", "forces_part", "dynamics_part", "whole_part")
 def bind_standard(
     standard: standards.AnyStandard, given: AskedOfSite, site: SiteAnswer,
     asked: Mapping[Direction, Asked], facts: StructureFacts, shaking: Shaking,
@@ -228,19 +205,16 @@ def bind_standard(
     return job.systems, standard.forces(job), standard.dynamics(job), standard.whole(job)
 
 
-@stage("states")
 def limit_states(standard: standards.AnyStandard) -> tuple[LimitState, ...]:
     """The limit states of the standard."""
     return standard.states
 
 
-@stage("strength")
 def strength_state(states: tuple[LimitState, ...]) -> LimitState:
     """The limit state whose base shear is quoted and whose forces enter combinations."""
     return next(s for s in states if s.role == "forces")
 
 
-@stage("reduced")
 def reduce_spectra(
     dynamics_part: Dynamics, states: tuple[LimitState, ...], directions: tuple[Direction, ...]
 ) -> Mapping[tuple[Direction, str], Spectrum]:
@@ -248,13 +222,11 @@ def reduce_spectra(
     return {(d, s.key): dynamics_part.reduced(d, s) for d in directions for s in states}
 
 
-@stage("rules", settles=True)
 def modal_rules(dynamics_part: Dynamics) -> ModalRules:
     """What the standard asks of the modal analysis."""
     return dynamics_part.rules()
 
 
-@stage("mode_choice", settles=True)
 def choose_modes(
     rules: ModalRules, analysis: Analysis
 ) -> ModeChoice:
@@ -267,7 +239,6 @@ def choose_modes(
             analysis.vertical_spectrum)
 
 
-@stage("modes")
 def find_all_modes(
     solver: Solver, mode_choice: ModeChoice
 ) -> Modes:
@@ -275,7 +246,6 @@ def find_all_modes(
     return find_modes(solver, *mode_choice)
 
 
-@stage("computed")
 def computed_periods(
     modes: Modes, directions: tuple[Direction, ...]
 ) -> Mapping[Direction, float]:
@@ -283,7 +253,6 @@ def computed_periods(
     return {d: float(modes.periods[modes.governing(DIRECTIONS.index(d))]) for d in directions}
 
 
-@stage("drift_modes", "drift_computed")
 def find_modes_for_drift(
     modes: Modes, computed: Mapping[Direction, float], solver: Solver, drift_solver: Solver,
     mode_choice: ModeChoice, directions: tuple[Direction, ...],
@@ -298,7 +267,6 @@ def find_modes_for_drift(
 # -- static forces and torsion ---------------------------------------------------------------------
 
 
-@stage("periods")
 def approximate_periods(
     forces_part: LateralForces, directions: tuple[Direction, ...]
 ) -> Mapping[Direction, PeriodAnswer]:
@@ -306,7 +274,6 @@ def approximate_periods(
     return {d: forces_part.period(d) for d in directions}
 
 
-@stage("statics")
 def lateral_forces(
     forces_part: LateralForces, solver: Solver, modes: Modes, states: tuple[LimitState, ...],
     periods: Mapping[Direction, PeriodAnswer], computed: Mapping[Direction, float],
@@ -325,7 +292,6 @@ def lateral_forces(
             for d in solver.model.directions for state in states}
 
 
-@stage("strength_statics")
 def forces_for_strength(
     statics: Statics, strength: LimitState, directions: tuple[Direction, ...]
 ) -> Mapping[Direction, StaticForces]:
@@ -333,7 +299,6 @@ def forces_for_strength(
     return {d: statics[d, strength.key] for d in directions}
 
 
-@stage("twist")
 def judge_torsion(
     forces_part: LateralForces, solver: Solver,
     strength_statics: Mapping[Direction, StaticForces], stiff: Rigidity,
@@ -345,7 +310,6 @@ def judge_torsion(
     return torsion(forces_part, solver, strength_statics, stiff.centers)
 
 
-@stage("stiff")
 def find_rigidity(
     solver: Solver, strength_statics: Mapping[Direction, StaticForces]
 ) -> Rigidity:
@@ -353,7 +317,6 @@ def find_rigidity(
     return rigidity(solver, {d: s.forces for d, s in strength_statics.items()})
 
 
-@stage("shape")
 def describe_shape(
     solver: Solver, plan: PlanFacts, strength_statics: Mapping[Direction, StaticForces],
     stiff: Rigidity, irregularities: Irregularities, planes: LateralPlanes,
@@ -362,7 +325,6 @@ def describe_shape(
     return shape_facts(solver, plan, strength_statics, stiff, irregularities.stated, planes)
 
 
-@stage("regularity")
 def judge_regularity(
     whole_part: WholeStructure, shape: ShapeFacts, twist: Mapping[Direction, TorsionResult]
 ) -> RegularityAnswer:
@@ -385,13 +347,11 @@ def _distinct(findings: Sequence[Finding]) -> tuple[Finding, ...]:
     return tuple(kept)
 
 
-@stage("irregular")
 def found_irregularities(regularity: RegularityAnswer) -> tuple[str, ...]:
     """Types of irregularity found."""
     return regularity.found
 
 
-@stage("procedure")
 def permitted_procedures(
     whole_part: WholeStructure, strength_statics: Mapping[Direction, StaticForces],
     periods: Mapping[Direction, PeriodAnswer], computed: Mapping[Direction, float],
@@ -402,7 +362,6 @@ def permitted_procedures(
                                  computed, regularity)
 
 
-@stage("eccentricities")
 def design_eccentricities(
     forces_part: LateralForces, twist: Mapping[Direction, TorsionResult], analysis: Analysis,
     directions: tuple[Direction, ...],
@@ -425,7 +384,6 @@ def design_eccentricities(
     return found
 
 
-@stage("sets")
 def apply_static_forces(
     solver: Solver, drift_solver: Solver, statics: Statics,
     eccentricities: Mapping[Direction, Eccentricity], twist: Mapping[Direction, TorsionResult],

@@ -18,7 +18,7 @@ from numpy.typing import NDArray
 from undatum.building.outline import Outline
 from undatum.ground.record import RecordSpectra
 from undatum.ground.spectrum import CombinedSpectrum
-from undatum.project.alternatives import SideBySide
+from undatum.job.by_standards import SideBySide
 from undatum.project.results import Results
 from undatum.project.shaking import Shaking
 from undatum.project.site_only import SiteSpectra

@@ -6,10 +6,9 @@ from pathlib import Path
 
 from undatum.errors import Fault, InputError
 from undatum.finding import Severity
-from undatum.project.calculation import calculate
+from undatum.job.entry import calculate
 from undatum.project.reader import alternative_project
 from undatum.project.results import Results
-from undatum.project.runner import results_of
 from undatum.project.schema import Project
 from undatum.record import record
 from undatum.standards.terms import DIRECTIONS, Direction
@@ -112,10 +111,10 @@ def side_by_side(project: Project, folder: str | Path | None = None) -> SideBySi
             "alternatives", "the project names no other standard",
             'add a table such as [alternatives.en1998] with its own site and system')])
     first = calculate(project, folder)
-    found = [results_of(first)]
+    found = [first.results]
     for key in project.alternatives:
         other, faults = alternative_project(first.project, key)
         if other is None:
             raise InputError(faults)
-        found.append(results_of(first.of(other)))
+        found.append(first.of(other).results)
     return SideBySide(tuple(found))

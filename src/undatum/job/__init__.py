@@ -1,0 +1,35 @@
+"""One job: what is worked out, in what order, from what; what did not change is not done again."""
+
+from undatum.job.by_standards import SideBySide, side_by_side
+from undatum.job.entry import analyze, calculate, run
+from undatum.job.job import Job
+from undatum.project.from_python import project_of
+from undatum.project.reader import read, shipped_project
+from undatum.project.results import Results
+from undatum.project.schema import Project, json_schema
+from undatum.project.site_only import SiteSpectra, site_spectra
+from undatum.project.stack import StackForces, StackProject, read_stack, run_stack, stack_of
+from undatum.project.store import load
+
+__all__ = [
+    "Job",
+    "Project",
+    "Results",
+    "SideBySide",
+    "SiteSpectra",
+    "StackForces",
+    "StackProject",
+    "analyze",
+    "calculate",
+    "json_schema",
+    "load",
+    "project_of",
+    "read",
+    "read_stack",
+    "run",
+    "run_stack",
+    "shipped_project",
+    "side_by_side",
+    "site_spectra",
+    "stack_of",
+]
