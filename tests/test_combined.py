@@ -3,21 +3,18 @@
 from __future__ import annotations
 
 from itertools import product
-from pathlib import Path
 from typing import Any
 
 import numpy as np
 import pytest
 
 import undatum as ud
-from conftest import OWN, ROOMS, Command, frame_of, starter_text
+from conftest import OWN, ROOMS, frame_of
 from test_frames import building, slender
 from undatum.building.takedown import take_down
 from undatum.mechanics import factorize
 from undatum.mechanics.actions import ACTIONS, section_forces
 from undatum.mechanics.cases import along, load_cases
-from undatum.readings.combinations import parts_of, story_factors
-from undatum.readings.things import forces_of
 
 LOADS = [ud.Load(name="slab", kind="dead", per_area=5e3),
          ud.Load(name="partitions", kind="partition", per_area=1e3),
@@ -105,32 +102,6 @@ def by_loops(r: ud.Results, key: str, method: str, name: str) -> dict[tuple[str,
     return found
 
 
-@pytest.mark.parametrize("method", ["static", "spectrum"])
-@pytest.mark.parametrize("key", list(ROOMS))
-def test_envelopes_are_those_of_every_combination_written_out(key: str, method: Any) -> None:
-    r = judged(key)
-    if r.combinations is None:
-        with pytest.raises(ud.InputError, match="gives no load combinations"):
-            r.read("forces", "column A1 at L1", "envelope", at=AT, by=method).table()
-        return
-    for name in ("column A1 at L1", "beam B 1-2 at L2"):
-        exact = by_loops(r, key, method, name)
-        table = frame_of(r, "forces", name, "envelope", at=AT, by=method)
-        size = {True: 0.0, False: 0.0}
-        for (*_, component), (low, high) in exact.items():
-            is_force = component in ACTIONS[:3]
-            size[is_force] = max(size[is_force], abs(low), abs(high))
-        for (kind, place, component), (low, high) in exact.items():
-            is_force = component in ACTIONS[:3]
-            head = "force (N)" if is_force else "moment (N·m)"
-            own = table[(table.kind == kind) & (table["at"] == place)
-                        & (table.component == component)].set_index("extreme")[head]
-            near = 1e-9 * size[is_force]
-            assert own["largest"] == pytest.approx(high, rel=1e-9, abs=near)
-            assert own.get("smallest", own["largest"]) == pytest.approx(low, rel=1e-9, abs=near)
-            assert ("smallest" in own) == bool(own.any())  # what is nothing both ways stands once
-
-
 @pytest.mark.parametrize(("edition", "clause", "some", "most", "rows"), [
     ("05", "2.3.2", 0.5, 1.6, 7), ("10", "2.3.2", 0.5, 1.6, 7), ("16", "2.3.1", 0.5, 1.6, 7),
     ("22", "2.3.1", 0.3, 1.0, 5)])
@@ -163,29 +134,6 @@ def test_the_combination_named_gives_the_extreme() -> None:
     static = frame_of(r, "forces", "column A1 at L1", "envelope", at=AT, by="static")
     own = static[(static.kind == "strength, redundancy") & (static.component == "shear_y")]
     assert own["combination"].str.contains("X [+−]e, Y [+−]e").all()
-
-
-@pytest.mark.parametrize("method", ["static", "spectrum"])
-def test_the_sets_named_give_the_extreme(method: Any) -> None:
-    """Gravity by the factors of the row, and the sets that are named, add up to the value."""
-    r = judged("asce7-16")
-    how, members = r.combiner(), r.members("columns on A")
-    parts = parts_of(forces_of(r.structure, members, AT), r.load_cases().cases,
-                     r.sets_for_strength, method, story_factors(r.stability, method, r.model), how)
-    found = how.extremes("strength, redundancy", parts)
-    names = set()
-    for extreme, sign in (("largest", 1.0), ("smallest", -1.0)):
-        values, which, leads = found[extreme]  # type: ignore[index]
-        for k in range(0, len(values), 7):
-            row = how.rows[int(which[k])]
-            total = sum(row.factor(kind) * v[k] for kind, v in parts.still.items())
-            for d, f, lead in zip("XYZ", row.quake, leads[:, k], strict=True):
-                if lead >= 0:
-                    name, own = parts.quake[d][int(lead)]  # type: ignore[index]
-                    names.add(name)
-                    total += sign * f * abs(own[k])
-            assert values[k] == pytest.approx(total, rel=1e-9, abs=1e-6)
-    assert len(names) == (4 if method == "static" else 2)
 
 
 def test_a_portal_by_hand() -> None:
@@ -307,17 +255,3 @@ def test_lines_have_neither_members_nor_feet() -> None:
         with pytest.raises(ud.InputError, match="no members"):
             r.read(what, under="envelope")
     assert "reactions_envelope" not in r.table_names
-
-
-def test_a_plane_frame_combines_its_direction() -> None:
-    r = ud.run(ud.shipped_project("arcade"))
-    table = frame_of(r, "forces", "columns on A", "envelope", at=(0.0,))
-    assert not table["combination"].str.contains("Y").any()
-
-
-def test_combinations_from_the_command_line(tmp_path: Path, command: Command) -> None:
-    path = tmp_path / "terrace.toml"
-    path.write_text(starter_text("terrace"))
-    assert command(["members", str(path), "column A1 at L1", "--table", str(tmp_path / "m.csv")]) \
-        == 0
-    assert len((tmp_path / "m.csv").read_text().splitlines()) == 2

@@ -352,27 +352,6 @@ def test_condensed_frame_is_the_whole_frame() -> None:
     assert moves @ model.stiffness.toarray() @ moves == pytest.approx(energy, rel=1e-8)
 
 
-def test_cut_through_a_story_carries_what_is_above() -> None:
-    """Forces of the columns and braces of every story add up to the forces above it."""
-    model = model_of(real())
-    forces = np.array([3e5, 2e5, 1e5])
-    load = model.loads("X", forces, [2e4, -1e5, 3e4])
-    moved = np.linalg.solve(model.stiffness.toarray(), load)
-    shear = model.quantities["line shear"]
-    axes = {line.name: line.axis for line in model.lines}
-    for i, level in enumerate(model.levels):
-        own = shear.where(story=level)
-        values = own.of(moved, load)
-        along = np.array([axes[name] for name in own.labels["line"]])
-        assert values @ along == pytest.approx([forces[:i + 1].sum(), 0.0], abs=1e-4)
-        arms = {line.name: line.moment_arm for line in model.lines}
-        twist = model.quantities["member twist"].where(story=level).of(moved, load)[0]
-        lever = -model.diaphragms.centers[:i + 1, 1] @ forces[:i + 1]
-        applied = lever + np.sum([2e4, -1e5, 3e4][:i + 1])
-        assert sum(arms[n] * v for n, v in zip(own.labels["line"], values, strict=True)) + twist \
-            == pytest.approx(applied, rel=1e-9)
-
-
 def test_mixture_of_line_and_frame_adds_up() -> None:
     """A line beside the frame adds its own stiffness, and moves no mass."""
     line = ud.Line(name="wall", at=(10, 5), direction="Y", bottom="Ground", top="L3",

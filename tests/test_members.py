@@ -274,29 +274,6 @@ def test_commands_on_members(
         list(ud.run(ud.read(path)).read("forces", "beam A 1-2 at L1").table().rows(back.units))
 
 
-def test_section_forces_of_a_spectrum_are_combined_from_their_own_modes() -> None:
-    """Against the double loop of the complete quadratic combination."""
-    from undatum.mechanics.actions import section_forces
-
-    results = ud.analyze(title="frame", standard="asce7-16", results_in="kN and m", site=SITE,
-                         system=SYSTEM, building=real())
-    one = results.spectrum_sets[0]
-    quantity = section_forces(results.model, results.members("columns on B at L1"))
-    modal = one.modal_values(quantity)
-    omega = 2 * np.pi / results.modes.periods[: results.modes.kept]
-    z, total = 0.05, np.zeros(len(modal))
-    for i in range(len(omega)):
-        for j in range(len(omega)):
-            b = omega[j] / omega[i]
-            rho = 8 * z**2 * (1 + b) * b**1.5 / (
-                (1 - b**2) ** 2 + 4 * z**2 * b * (1 + b) ** 2)
-            total += rho * modal[:, i] * modal[:, j]
-    plain = one.scale * np.sqrt(np.maximum(total, 0))
-    twist = 0.0 if one.torsion is None else np.abs(
-        quantity.of(one.torsion[:, 0], one.torsion[:, 1]))
-    assert one.of(quantity) == pytest.approx(plain + twist, rel=1e-6, abs=1e-6)
-
-
 def test_weight_of_members_entered_as_a_load_is_found() -> None:
     named = FRAME.replace('name = "slab"', 'name = "concrete frame"')
     for text, count in ((named, 1), (FRAME, 0),

@@ -64,35 +64,6 @@ def test_story_shear_and_overturning_are_cuts(archive: Results) -> None:
             sum(nodal[j] * (d.elevations[j] - foot) for j in above), rel=1e-9, abs=1e-1)
 
 
-def test_line_shears_add_up_to_the_story_shear(archive: Results) -> None:
-    model, one = archive.model, archive.static_sets[0]
-    lines = model.quantities["line shear"]
-    values = one.of(lines)
-    axis = {line.name: line.axis for line in model.lines}
-    for story in model.levels:
-        for c, component in enumerate("XY"):
-            total = sum(v * axis[name][c] for v, name, s in zip(
-                values, lines.labels["line"], lines.labels["story"], strict=True) if s == story)
-            cut = one.of(model.quantities["story shear"].where(component=component, story=story))
-            assert total == pytest.approx(float(cut[0]), rel=1e-7, abs=1.0)
-
-
-def test_torsion_of_a_story_is_that_of_its_line_shears(archive: Results) -> None:
-    model, one = archive.model, archive.static_sets[0]
-    lines = model.quantities["line shear"]
-    values = one.of(lines)
-    of = {line.name: line for line in model.lines}
-    for i, story in enumerate(model.levels):
-        x, y = model.diaphragms.centers[i]
-        total = 0.0
-        for v, name, s in zip(values, lines.labels["line"], lines.labels["story"], strict=True):
-            if s == story:
-                (px, py), (ax, ay) = of[name].point, of[name].axis
-                total += v * ((px - x) * ay - (py - y) * ax)
-        cut = float(one.of(model.quantities["story torsion"].where(story=story))[0])
-        assert total == pytest.approx(cut, rel=1e-6, abs=100.0)
-
-
 def test_the_lowest_modes_alone_are_those_of_the_whole() -> None:
     """Lanczos on the sparse factors against the dense solution."""
     s = tall(60)

@@ -156,14 +156,6 @@ def test_massless_basement_is_condensed_exactly(archive: Results) -> None:
     assert archive.modes.count == 24  # eight levels with mass, three each
 
 
-def test_equal_periods_are_turned_towards_the_axes() -> None:
-    """A doubly symmetric plan: modes of equal period are named X and Y, not mixed."""
-    b = shear_building([2e8, 3e8], [1e5, 1e5], plan=(8.0, 8.0))
-    modes = find_modes(solver_of(b))
-    assert modes.kinds[:2] == ("X", "Y")
-    assert modes.shares[0, 0] == pytest.approx(1.0)
-
-
 @settings(deadline=None, max_examples=25)
 @given(
     turn=st.floats(0.0, 4.5),  # no line turned past a full circle

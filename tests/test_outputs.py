@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import csv
-import json
 import re
 from pathlib import Path
 from typing import Any
@@ -56,18 +55,6 @@ def test_same_input_same_bytes(
     for part in first:
         assert (tmp_path / "a" / part).read_bytes() == (tmp_path / "b" / part).read_bytes(), part
     assert "2023-11-14" in (tmp_path / "a" / "record.html").read_text(encoding="utf-8")
-
-
-def test_only_the_metadata_differs_between_runs(
-    results: dict[str, Results], monkeypatch: pytest.MonkeyPatch
-) -> None:
-    texts = []
-    for epoch in ("1700000000", "1800000000"):
-        monkeypatch.setenv("SOURCE_DATE_EPOCH", epoch)
-        data = files.to_json(results["starter"], files.metadata())
-        data.pop("metadata")
-        texts.append(json.dumps(data))
-    assert texts[0] == texts[1]
 
 
 @pytest.mark.usefixtures("unpainted")

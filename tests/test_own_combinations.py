@@ -4,14 +4,13 @@ from __future__ import annotations
 
 import tomllib
 from itertools import product
-from pathlib import Path
 from typing import Any
 
 import numpy as np
 import pytest
 
 import undatum as ud
-from conftest import ROOMS, Command, frame_of, starter_text
+from conftest import ROOMS, frame_of, starter_text
 from test_combined import AT, judged, lopsided
 from test_frames import building, slender
 from undatum.building.sections import CrossSection
@@ -45,41 +44,6 @@ def extreme(table: Any, kind: str) -> dict[tuple[str, str, str], float]:
     return {(a, c, e): v if c in ACTIONS[:3] else m for a, c, e, v, m in zip(
         own["at"], own["component"], own["extreme"], own["force (N)"], own["moment (N·m)"],
         strict=True)}
-
-
-@pytest.mark.parametrize("together", ["sum", "SRSS"])
-@pytest.mark.parametrize("key", list(ROOMS))
-def test_a_combination_of_ones_own_is_the_sum_written_out(key: str, together: str) -> None:
-    """Kinds by effect and by name, a case, both directions, a static and a spectrum set."""
-    plain = judged(key, with_cases(WIND))
-    chosen = next(s.name for s in plain.static_sets if s.direction == "Y" and s.state.key ==
-                  plain.strength.key)
-    other = next(s.name for s in plain.spectrum_sets if s.direction == "X" and s.state.key ==
-                 plain.strength.key)
-    r = judged(key, with_cases(WIND), combinations=[
-        {"name": "mine", "kind": "mine", "factors": {"dead": 1.1, "live": 0.4, "storage": 0.9,
-                                                     "wind": -1.3},
-         "earthquake": {"X": 0.7, "Y": 0.2}, "together": together, "sets": {chosen: -0.5,
-                                                                            other: 0.25}}])
-    cases, sets = values_of(r)
-    partition = 1.1 if key in ("en1998", "ubc97") else 0.4
-    still = 1.1 * (cases["dead"] + cases["equipment"]) + partition * cases["partition"] \
-        + 0.4 * cases["live"] + 0.9 * cases["storage"] - 1.3 * cases["wind"] - 0.5 * sets[chosen]
-    for method in ("static", "spectrum"):
-        own = {d: max((abs(sets[s.name]) for s in r.sets_for_strength if s.direction == d
-                       and s.method == method), key=lambda v: v.sum()) * 0 for d in "XY"}
-        for s in r.sets_for_strength:
-            if s.method == method:
-                own[s.direction] = np.maximum(own[s.direction], abs(sets[s.name]))
-        size = np.hypot(0.7 * own["X"], 0.2 * own["Y"]) if together == "SRSS" \
-            else 0.7 * own["X"] + 0.2 * own["Y"]
-        size = size + 0.25 * sets[other]
-        found = extreme(frame_of(r, "forces", NAME, "envelope", at=AT, by=method), "mine")
-        for (j, at), (c, name) in product(enumerate(("start", "0.5", "end")), enumerate(ACTIONS)):
-            largest = found[at, name, "largest"]
-            assert largest == pytest.approx((still + size)[j, c], rel=1e-8, abs=1e-3)
-            assert found.get((at, name, "smallest"), largest) == pytest.approx(
-                (still - size)[j, c], rel=1e-8, abs=1e-3)
 
 
 def test_a_case_that_counts_as_a_kind_takes_its_factors() -> None:
@@ -315,28 +279,6 @@ def test_extremes_are_drawn_on_the_side_of_the_set(axis: str, action: str) -> No
         of = np.abs(forces.values[0, k:k + 2, 4:6] if action == "moment"
                     else forces.values[0, k:k + 2, 1:3])
         assert np.abs(of - ends[:, None]).min(axis=1).max() < 1e-6 * size.max()  # one of the two
-
-
-def test_from_the_command_line(tmp_path: Path, command: Command) -> None:
-    frame, wall = tmp_path / "terrace.toml", tmp_path / "clinic.toml"
-    frame.write_text(starter_text("terrace") + '\n[[combinations]]\nname = "mine"\n'
-                     'factors = { dead = 1.0 }\nearthquake = { X = 1.0 }\nreason = "client"\n')
-    wall.write_text(starter_text("clinic"))
-    png = tmp_path / "a.png"
-    for words, said in (
-        (["read", str(frame), "forces", NAME, "--under", "envelope"], "mine"),
-        (["elevation", str(frame), "A", "--action", "moment", "--under", "own", "--plot",
-          str(png)], "plot"),
-    ):
-        assert command(words) == 0
-        assert said in " ".join(command.said.out.split())
-    assert png.stat().st_size > 20_000
-    for words, said in (
-        (["elevation", str(frame), "A", "--under", "own"], "both ways"),
-        (["elevation", str(frame), "A", "--action", "axial", "--under", "each"], "one is drawn"),
-    ):
-        assert command(words) == 2
-        assert said in command.said.err
 
 
 def test_unsigned_sets_count_with_both_signs_whatever_their_factor() -> None:

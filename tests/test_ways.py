@@ -179,16 +179,6 @@ def test_the_most_unfavorable_direction_by_scanning(minor: float) -> None:
         assert one.of(shear) == pytest.approx(np.hypot(x.of(shear), y.of(shear)))
 
 
-def test_both_directions_in_section_forces_and_reactions() -> None:
-    r = analyze(frame(), analysis={"directional_combination": "100/30"})
-    for table, columns in ((frame_of(r, "forces", "columns on A"), "moment_y (kN·m)"),
-                           (r.to_frame("reactions"), "force Z (kN)")):
-        x, y, both = (table[table.set == f"spectrum {d}, strength"][columns].to_numpy()
-                      for d in ("X", "Y", "X and Y, 100/30"))
-        assert both == pytest.approx(np.maximum(x + 0.3 * y, 0.3 * x + y), rel=1e-9)
-        assert len(both)
-
-
 # -- forces of one's own ---------------------------------------------------------------------------
 
 
@@ -412,32 +402,6 @@ def test_floor_accelerations_by_loops() -> None:
 
 
 # -- mode by mode ----------------------------------------------------------------------------------
-
-
-def test_modal_forces_make_the_peaks_and_signs() -> None:
-    r = analyze(frame(3))
-    which = "column B2 at L1"
-    modal = frame_of(r, "forces", which, "modes", at=(0.0,))
-    peaks = frame_of(r, "forces", which, at=(0.0,)).set_index("set")
-    signed = frame_of(r, "forces", which, at=(0.0,), signed=True).set_index("set")
-    columns = [c for c in modal.columns if c.startswith(("axial", "shear", "moment", "torsion"))]
-    for one in r.spectrum_sets:
-        if one.state != r.strength:
-            continue
-        own = modal[modal.set == one.name]
-        w = 2 * np.pi / own["period (s)"].to_numpy()
-        lead = int(np.argmax(np.abs(next(d.modal for d in r.dynamic
-                                         if d.direction == one.direction))))
-        for c in columns:
-            values = own[c].to_numpy()
-            total = float(combiner("CQC", w, 0.05).peaks(values))
-            twist = 0.0 if one.torsion is None else peaks.loc[one.name, c] - total
-            assert peaks.loc[one.name, c] == pytest.approx(total + twist, rel=1e-8, abs=1e-9)
-            assert abs(signed.loc[one.name, c]) == pytest.approx(peaks.loc[one.name, c])
-            if abs(values[lead]) > 1e-6:
-                assert np.sign(signed.loc[one.name, c]) == np.sign(values[lead])
-    with pytest.raises(ud.InputError, match="no modes of its own"):
-        r.read("forces", which, "modes of spectrum X and Y, 100/30, strength").table()
 
 
 def test_story_forces_by_mode_add_up_and_floors_feed_lines() -> None:
