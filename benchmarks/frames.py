@@ -20,7 +20,7 @@ import undatum as ud
 from undatum.mechanics import factors
 from undatum.mechanics.elements import elements_of
 from undatum.mechanics.framing import assembled
-from undatum.project.reader import shipped_text, validate
+from undatum.project.project_file import shipped_text, validate
 
 TEXT = shipped_text("tower", "tower.toml")
 OUT = Path("build") / "growth.png"

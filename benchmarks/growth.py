@@ -16,7 +16,7 @@ from threadpoolctl import threadpool_limits
 import undatum as ud
 from undatum.mechanics import factors
 from undatum.mechanics.framing import assembled
-from undatum.project.reader import validate
+from undatum.project.project_file import validate
 from undatum.units import UnitSystem
 
 STORIES = (20, 200)

@@ -41,7 +41,7 @@ def tower(stories: int) -> ud.Building:
 
 def project(stories: int) -> ud.Project:
     """The tower as a project."""
-    return ud.project_of(
+    return ud.make_project(
         title="tower", standard="asce7-16", results_in="kN and m",
         site={"ss": 1.0, "s1": 0.4, "long_period": 8, "site_class": "C", "risk_category": "II"},
         system={"X": {"row": "C.1"}, "Y": {"row": "C.1"}}, building=tower(stories))

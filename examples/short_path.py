@@ -8,15 +8,15 @@ import undatum as ud
 
 site = {"ss": 1.1, "s1": 0.42, "long_period": 8, "site_class": "C", "risk_category": "II"}
 system = {"X": {"row": "B.2"}, "Y": {"row": "B.2"}}
-rough = ud.run_stack(ud.stack_of(
+rough = ud.run_stack(ud.make_stack(
     title="Depot, one weight", standard="asce7-16", results_in="kN and m", site=site, system=system,
     stack={"heights": {"Roof": 18.0}, "weights": {"Roof": 2.4e7}, "plan": [40.0, 24.0]}))
-finer = ud.run_stack(ud.stack_of(
+finer = ud.run_stack(ud.make_stack(
     title="Depot, story by story", standard="asce7-16", results_in="kN and m", site=site,
     system=system,
     stack={"heights": {"L1": 6.0, "L2..L3": 4.0, "Roof": 4.0},
            "weights": {"L1..L3": 6.4e6, "Roof": 4.8e6}, "plan": [40.0, 24.0]}))
-elsewhere = ud.run_stack(ud.stack_of(
+elsewhere = ud.run_stack(ud.make_stack(
     title="Depot, EN 1998-1", standard="en1998", results_in="kN and m",
     site={"reference_acceleration": 0.28, "ground_type": "B", "importance_class": "II",
           "use": "E"},

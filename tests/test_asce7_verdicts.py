@@ -74,7 +74,7 @@ def test_one_story_whose_finishes_tolerate_drift_has_no_limit(key: str) -> None:
     found = [f for f in r.findings if f.check.startswith("story drift")]
     assert {f.severity for f in found} == {Severity.OK}
     assert "no limit: one story" in found[0].text
-    assert "without a limit" in dict(r.story())["Drift X"]
+    assert "without a limit" in dict(r.summary())["Drift X"]
     assert all(c is None for c in r.to_frame("drift_x")["allowable"])
     assert any(f.severity is Severity.EXCEEDED and f.check.startswith("story drift")
                for f in run(key, soft).findings)
@@ -141,8 +141,8 @@ def test_where_the_static_procedure_is_barred_the_modal_analysis_decides(key: st
         assert static.severity is (Severity.NOTE if static.ratio > 1 else Severity.OK)
         assert "For information: the standard does not permit" in static.text
         assert spectrum.severity is (Severity.EXCEEDED if spectrum.ratio > 1 else Severity.OK)
-        assert "spectrum" in dict(r.story())[f"Drift {d}"]
-        assert "not permitted" in dict(r.story())[f"Drift {d}"]
+        assert "spectrum" in dict(r.summary())[f"Drift {d}"]
+        assert "not permitted" in dict(r.summary())[f"Drift {d}"]
     assert "the spectrum analysis decides" in r.table("drift_x").note
     chosen = run(key, b, system=frame, drift={"judged_by": "static"})
     assert chosen.drift.deciding(0) is None

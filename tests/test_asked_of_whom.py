@@ -67,7 +67,7 @@ def test_r_max_of_frames_comes_from_their_columns() -> None:
     site, system, *_ = ROOMS["ubc97"]
     square = ud.CrossSection(rectangle="500 x 500 mm", material="C30/37")
     one = frame_of(square, square, stories=2, x=(6.0, 6.0), y=(5.0,))
-    calculation = ud.calculate(ud.project_of(
+    calculation = ud.calculate(ud.make_project(
         standard="ubc97", building=one, site=site, system=dict.fromkeys("XY", system)))
     worst = max(calculation.facts.elements["X"], key=lambda e: e.share)
     assert worst.single
@@ -84,7 +84,7 @@ def test_r_max_of_frames_comes_from_their_columns() -> None:
             found.append(end + 0.7 * middle)
     assert worst.share == pytest.approx(max(found), rel=1e-6)
     frames = dict.fromkeys("XY", system)
-    lines = [ud.run(ud.project_of(standard="ubc97", building=b, site=site, system=frames))
+    lines = [ud.run(ud.make_project(standard="ubc97", building=b, site=site, system=frames))
              for b in (shear_building([6e7] * 3, [2e5] * 3), one)]
     said = [[f.severity.value for f in r.findings if f.check == "redundancy"] for r in lines]
     assert set(said[0]) <= {"warning"}

@@ -16,7 +16,7 @@ from conftest import Command, analyze, shear_building, starter_text
 from mutants import lacking
 from undatum.errors import UndatumError
 from undatum.places import Places
-from undatum.project.reader import read
+from undatum.project.project_file import read
 
 pytestmark = pytest.mark.usefixtures("unpainted")
 
@@ -243,7 +243,7 @@ def test_unreadable_paths(tmp_path: Path) -> None:
 @pytest.mark.parametrize("arguments", [
     ["elevation", "{file}", "a/b"], ["run", "{file}", "--out", "{long}"], ["check", "{long}"],
     ["compare", "{file}", "{long}"], ["new", "{long}"], ["look-up", "{long}"],
-    ["spectrum", "{file}", "--plot", "{long}.png"], ["record-spectrum", "{long}"]])
+    ["spectrum", "{file}", "--plot", "{long}.png"], ["motion-spectrum", "{long}"]])
 def test_names_that_no_folder_takes(
     arguments: list[str], tmp_path: Path, monkeypatch: pytest.MonkeyPatch, command: Command,
 ) -> None:

@@ -229,7 +229,7 @@ def test_p_delta_is_left_off_for_small_drift_in_zones_3_and_4() -> None:
 
 def test_gaps_without_a_rule_are_not_passed_over(tmp_path: Path) -> None:
     from undatum.job import run as run_project
-    from undatum.project.reader import validate
+    from undatum.project.project_file import validate
 
     text = (OWN / "criteria.toml").read_text()
     (tmp_path / "criteria.toml").write_text(text.replace('separation = "sum"\n', ""))

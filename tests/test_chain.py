@@ -173,7 +173,7 @@ def test_from_the_site_to_a_governing_moment(tmp_path: Path, command: Command) -
     # -- what the program says -----------------------------------------------------------------
     assert table("modes")["period (s)"].to_numpy() == pytest.approx(
         np.sort(table("modes")["period (s)"])[::-1])
-    in_x = table("modes")[table("modes")["moves"] == "X"]["period (s)"].to_numpy()
+    in_x = table("modes")[table("modes")["dominant direction"] == "X"]["period (s)"].to_numpy()
     assert in_x[:f] == pytest.approx(period, rel=1e-6)
     scaling = table("scaling")
     row = scaling[(scaling["direction"] == "X") & (scaling["purpose"] == "strength")].iloc[0]

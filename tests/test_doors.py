@@ -74,7 +74,7 @@ def test_all_stiffness_of_one_direction_in_one_line() -> None:
         else:
             assert after == before
     b = shear_building([6e7] * 3, [2e5] * 3)
-    whole = ud.project_of(title="t", standard="asce7-16", site=SITE, system=SYSTEMS, building=b)
+    whole = ud.make_project(title="t", standard="asce7-16", site=SITE, system=SYSTEMS, building=b)
     faster = ud.run(whole.varied({"building.lines[direction=X].stiffness": lambda k: 1.21 * k}))
     plain = ud.run(whole)
     x, y = (sorted(r.modes.periods[r.modes.governing(0)] for r in (plain, faster)),

@@ -7,7 +7,7 @@ import json
 import pytest
 
 import undatum as ud
-from undatum.project.reader import alternative_project
+from undatum.project.project_file import alternative_project
 from undatum.report.files import to_json
 
 CLINIC = ud.shipped_project("clinic")

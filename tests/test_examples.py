@@ -13,7 +13,7 @@ from pathlib import Path
 import pytest
 
 from conftest import Command
-from undatum.project.reader import shipped_text
+from undatum.project.project_file import shipped_text
 from undatum.project.results import Results
 
 ROOT = Path(__file__).parent.parent
@@ -95,7 +95,7 @@ def test_readme_shows_the_example_as_it_is() -> None:
 
 def test_readme_shows_the_demo_as_it_runs(archive: Results) -> None:
     lines = (ROOT / "README.md").read_text(encoding="utf-8").splitlines()
-    for name, text in archive.story():
+    for name, text in archive.summary():
         shown = next(x for x in lines if x.startswith(f"{name:<13} "))
         assert f"{name:<13} {text}".replace("\u202f", " ").startswith(
             shown.removesuffix("; ...")), name

@@ -77,7 +77,7 @@ def test_plain_numbers_are_in_the_unit_of_the_column(units: Any) -> None:
     ({"table": "mode"}, r"expected\[0\].table", "did you mean 'modes'"),
     ({"table": "expected"}, r"expected\[0\].table", "not among"),
     ({"column": "periods"}, r"expected\[0\].column", "did you mean 'period'"),
-    ({"column": "moves"}, r"expected\[0\].column", "no number"),
+    ({"column": "dominant direction"}, r"expected\[0\].column", "no number"),
     ({"column": "used"}, r"expected\[0\].column", "no number"),
     ({"where": {"node": 1}}, r"expected\[0\].where.node", "did you mean 'mode'"),
     ({"where": {"mode": 99}}, r"expected\[0\].where.mode", "no row has"),

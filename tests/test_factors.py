@@ -63,7 +63,7 @@ def test_same_refusals(way: Any) -> None:
 def test_same_building(way: Any, monkeypatch: Any) -> None:
     """The frame of the tests by each way: the same condensed stiffness."""
     monkeypatch.setattr(factors, "LARGE", 1 if way == "pardiso" else 10**9)
-    project = ud.project_of(
+    project = ud.make_project(
         title="frame", standard="asce7-16", results_in="kN and m", building=real(),
         site={"ss": 1.0, "s1": 0.4, "long_period": 8, "site_class": "C", "risk_category": "II"},
         system={"X": {"row": "C.5"}, "Y": {"row": "C.5"}})

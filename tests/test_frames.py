@@ -240,7 +240,7 @@ def test_feet_on_springs_settle_by_what_they_carry_and_hold_the_base_shear() -> 
 
 
 def project_with(one: ud.Building) -> ud.Project:
-    return ud.project_of(title="frame", standard="asce7-16", results_in="kN and m", site=SITE,
+    return ud.make_project(title="frame", standard="asce7-16", results_in="kN and m", site=SITE,
                          system=SYSTEM, building=one)
 
 
@@ -306,7 +306,7 @@ def by_loops(frame: Frame, floors: int) -> Floats:
 
 
 def real(**more: Any) -> ud.Building:
-    """Three stories with real sections, a set-back, a planted column, braces and a skew beam."""
+    """Three stories with real sections, a set-back, a transfer column, braces and a skew beam."""
     return ud.Building(
         axes=ud.Axes(across_x=ud.AxisFamily(names="1..4", spacing=[5, 6, 4]),
                      across_y=ud.AxisFamily(names="A..C", spacing=[5, 7])),
@@ -321,7 +321,7 @@ def real(**more: Any) -> ud.Building:
             "D": ud.CrossSection(hollow_circle="219 x 8 mm", material="steel EN")},
         members=(ud.MemberRule(columns="all", section="C"),
                  ud.MemberRule(beams="all", section={"L1": "B", "L2..L3": "B"}),
-                 ud.MemberRule(columns="B2 at L1", remove=True, planted=True),
+                 ud.MemberRule(columns="B2 at L1", remove=True, transfer=True),
                  ud.MemberRule(beams="at L2", line=("A1", "B2"), section="B"),
                  ud.MemberRule(braces="on A between 2 and 3", section="D", pattern="chevron",
                                hinged="no")), **more)
@@ -441,7 +441,7 @@ def test_tall_cantilever_vibrates_like_a_beam(count: int) -> None:
     levels = [x.model_copy(update={"height": height, "floor": None, "loads": (ud.Load(
         name="slab", kind="dead", per_area=q * (0.5 if i == 0 else 1.0) / count),)})
         if i < count else x for i, x in enumerate(one.levels)]
-    model_ = ud.calculate(ud.project_of(
+    model_ = ud.calculate(ud.make_project(
         title="beam", standard="asce7-16", results_in="kN and m", site=SITE, system=SYSTEM,
         building=one.model_copy(update={"levels": tuple(levels)})))
     mass = q * BAY * 5.0 / 9.80665 / total  # per height

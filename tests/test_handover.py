@@ -15,7 +15,6 @@ import pytest
 import undatum as ud
 from conftest import DOT, ROOMS, Command, frame_of, starter_text
 from test_combined import judged
-from undatum.project.base_shear import base_shears
 from undatum.project.results import Results
 from undatum.report import figures, files, printing, record, record_short
 from undatum.report.page import css_text
@@ -118,7 +117,7 @@ def test_the_working_stands_in_columns(written: Path) -> None:
 def test_the_base_shear_follows_from_what_the_sheet_prints(key: str) -> None:
     """Weight times coefficient, the ordinate at the period used, the period one of three."""
     r = judged(key)
-    for row in base_shears(r).table().to_frame(r.units).to_dict("records"):
+    for row in r.base_shears.table().to_frame(r.units).to_dict("records"):
         assert row["coefficient"] * row["weight (N)"] == pytest.approx(row["base shear (N)"])
         used = row["period used (s)"]
         near = [row[k] for k in ("approximate period (s)", "largest period allowed (s)",
@@ -132,13 +131,13 @@ def test_the_base_shear_follows_from_what_the_sheet_prints(key: str) -> None:
         assert row["why"]
         assert row["governed by"]
     own = ud.calculate(r.project).base_shears
-    assert own.table().to_frame(r.units).equals(base_shears(r).table().to_frame(r.units))
+    assert own.table().to_frame(r.units).equals(r.base_shears.table().to_frame(r.units))
 
 
 def test_the_ordinate_on_the_sheet_is_that_at_the_period_used() -> None:
     """Beyond the plateau, where an ordinate elsewhere is another one: S_D1 / T."""
     r = ud.run(ud.shipped_project("terrace"))
-    table = base_shears(r).table().to_frame(r.units)
+    table = r.base_shears.table().to_frame(r.units)
     at_one = float(r.spectrum(1.0)) / 9.80665
     for ordinate, period in zip(table["spectral ordinate (g)"], table["period used (s)"],
                                 strict=True):

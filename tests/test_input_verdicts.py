@@ -47,8 +47,8 @@ def test_a_value_of_ones_own_is_a_finding_with_its_effect() -> None:
     assert "in Y" not in found[0].text
     assert "4.0000 in place of 8.0000" in found[0].text
     assert "old welds" in found[0].text
-    assert dict(r.story())["Own values"].startswith("R in X ")
-    assert "Own values" not in dict(plain.story())
+    assert dict(r.summary())["Own values"].startswith("R in X ")
+    assert "Own values" not in dict(plain.summary())
     site = ud.site_spectra(standard="asce7-16", site={
         **SITE, "replace": [{"symbol": "S_DS", "value": 0.5, "reason": "study"}]})
     assert [f.check for f in site.findings].count("value of one's own") == 1

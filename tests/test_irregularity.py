@@ -348,7 +348,7 @@ def test_a_column_on_a_beam_is_an_in_plane_discontinuity() -> None:
     """12.3.3.3 holds for what carries it; no plane of the frames ends."""
     square = ud.CrossSection(rectangle="500 x 500 mm", material="C30/37")
     one = frame_of(square, square, stories=3, x=(6.0, 6.0), y=(5.0, 5.0), rules=(
-        ud.MemberRule(columns="B2 at L1", remove=True, planted=True),))
+        ud.MemberRule(columns="B2 at L1", remove=True, transfer=True),))
     r = ud.analyze(standard="asce7-16", building=one, site=SITE,
                    system={d: {"row": "C.5"} for d in "XY"})
     assert types(r) == {"V4"}

@@ -102,7 +102,7 @@ def test_forces_add_up_to_the_base_shear(key: str, weights: list[float], period:
 @pytest.fixture(scope="module")
 def whole() -> dict[str, Results]:
     from undatum.job import run
-    from undatum.project.reader import validate
+    from undatum.project.project_file import validate
 
     found = {}
     for key, (site, system, _, _) in ROOMS.items():
@@ -187,7 +187,7 @@ def numbers(r: Results) -> dict[str, list[float]]:
 
 
 def run_with(key: str, site: dict[str, Any], x: dict[str, Any], y: dict[str, Any]) -> Results:
-    from undatum.project.reader import validate
+    from undatum.project.project_file import validate
 
     project, faults = validate({
         "title": "t", "standard": key, "units": "N and m", "site": site, "system": {"X": x, "Y": y},

@@ -20,7 +20,7 @@ from test_frames import BAY, HEIGHT, SITE, SYSTEM, building, model_of, real
 from test_wrong_frames import FRAME
 from undatum.building.naming import known_names, made_names, selection
 from undatum.building.sections import Properties
-from undatum.project.reader import validate
+from undatum.project.project_file import validate
 
 MM = 1e-3
 
@@ -123,7 +123,7 @@ def test_members_of_the_frame_are_physical() -> None:
     joined = next(m for m in frame.members if m.name == "beam C 1-3 at L1")
     assert joined.length == pytest.approx(14)
     assert len(joined.elements) == 2
-    assert frame.planted == ("column C2 at L3",)
+    assert frame.transfer == ("column C2 at L3",)
     after = [m.name for m in project.varied({"building.members[0].turned": "90 deg"})
              .building.frame.members]  # type: ignore[union-attr]
     assert after == names
@@ -223,7 +223,7 @@ def test_taller_frames_keep_their_shear_stiffness() -> None:
 
 def test_tower_by_rules() -> None:
     """Under eighty lines; forty stories of frames around a core of lines; equilibrium holds."""
-    from undatum.project.reader import shipped_text
+    from undatum.project.project_file import shipped_text
 
     assert len(shipped_text("tower", "tower.toml").splitlines()) < 80
     results = ud.run(ud.shipped_project("tower"))
@@ -299,7 +299,7 @@ def test_a_frame_runs_under_every_standard(key: str) -> None:
 
 
 def run_as(key: str, site: dict[str, Any], system: dict[str, Any], one: ud.Building) -> ud.Results:
-    return ud.run(ud.project_of(
+    return ud.run(ud.make_project(
         title="frame", standard=key, results_in="kN and m", site=site, folder=OWN,
         system={"X": system, "Y": system}, building=one))
 
@@ -384,7 +384,7 @@ def test_strengths_of_members_are_judged() -> None:
 
     def facts(*more: ud.MemberRule) -> ud.Job:
         one = building(square, square, stories=2, rules=(*rules, *more))
-        return ud.calculate(ud.project_of(title="s", standard="asce7-16", results_in="N and m",
+        return ud.calculate(ud.make_project(title="s", standard="asce7-16", results_in="N and m",
                                           site=SITE,
                                           system=SYSTEM, building=one))
 

@@ -41,7 +41,7 @@ def test_the_memory_said_is_about_the_memory_taken(stories: int) -> None:
     one = building(square, square, stories=stories, x=(7.0,) * 5, y=(7.0,) * 3)
     frame = one.frame
     assert frame is not None
-    calculation = ud.calculate(ud.project_of(
+    calculation = ud.calculate(ud.make_project(
         standard="asce7-16", building=one, site=SITE, system=SYSTEM))
     calculation.up_to("masses")
     tracemalloc.start()

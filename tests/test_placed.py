@@ -25,8 +25,8 @@ def by_table(one: ud.Building, path: Path) -> ud.Building:
 
     assert one.frame is not None
     path.write_text(csv_text(members_table(one.frame), UnitSystem("kip and ft")), newline="")
-    planted = set(one.frame.planted)
-    placed = [p.model_copy(update={"planted": True}) if p.name in planted else p
+    transfer = set(one.frame.transfer)
+    placed = [p.model_copy(update={"transfer": True}) if p.name in transfer else p
               for p in ud.read_members(path)]
     return one.model_copy(update={"members": (), "placed": tuple(placed)})
 
@@ -36,7 +36,7 @@ def by_table(one: ud.Building, path: Path) -> ud.Building:
     x=(6.0, 4.0), rules=(
         ud.MemberRule(columns="all", turned="30 deg", stiff_ends=0.5),
         ud.MemberRule(beams="on A", hinged="start"),
-        ud.MemberRule(columns="B2 at L1", remove=True, planted=True),
+        ud.MemberRule(columns="B2 at L1", remove=True, transfer=True),
         ud.MemberRule(braces="on A at L2", pattern="X", section="column")))],
     ids=["real", "towers", "odd"])
 def test_rules_or_a_table_give_the_same_building(make: Any, tmp_path: Path) -> None:
@@ -77,7 +77,7 @@ def test_a_project_names_its_tables(tmp_path: Path, command: Command) -> None:
     frame.rename(columns=lambda c: c.replace("²", "^2").replace("⁴", "^4")).to_csv(
         tmp_path / "sections.csv", index=False)
     text = (tmp_path / "members.csv").read_text().splitlines()
-    head = text[0] + ",planted"
+    head = text[0] + ",transfer"
     rows = [row + (",yes" if row.startswith("column C2 at L3") else ",") for row in text[1:]]
     (tmp_path / "members.csv").write_text("\n".join([head, *rows]) + "\n")
     data = tomllib.loads(starter_text("terrace"))

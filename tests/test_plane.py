@@ -254,7 +254,7 @@ def test_what_leaves_the_plane_is_named(
 
 def test_the_system_of_the_other_direction_is_refused() -> None:
     with pytest.raises(ud.InputError, match="plane along X"):
-        ud.project_of(title="t", standard="asce7-16", results_in="kN and m", site=SITE,
+        ud.make_project(title="t", standard="asce7-16", results_in="kN and m", site=SITE,
                       system={"X": {"row": "C.5"}, "Y": {"row": "C.5"}}, building=frame("X"))
 
 

@@ -163,15 +163,15 @@ def test_command(tmp_path: Path, command: Command) -> None:
     project = tmp_path / "p.toml"
     project.write_text(starter_text("starter"), encoding="utf-8")
     arguments: list[Any] = [
-        "record-spectrum", DATA / "harbor_north.csv", "--pair", DATA / "harbor_east.csv",
+        "motion-spectrum", DATA / "harbor_north.csv", "--pair", DATA / "harbor_east.csv",
         "--damping", "5 %", "--damping", "2 %", "--project", project, "--out", tmp_path / "out"]
     assert command([str(x) for x in arguments]) == 0
     assert "peak 0.310 g" in command.said.out
     head = (tmp_path / "out" / "record_spectra.csv").read_text(encoding="utf-8").splitlines()[0]
     assert "RotD100 (g)" in head
     assert "pseudo-velocity, 0.02 damping (m/s)" in head
-    assert command(["record-spectrum", str(DATA / "none.csv")]) == 2
-    assert command(["record-spectrum", str(DATA / "harbor_east.csv"), "--damping", "5 kN"]) == 2
+    assert command(["motion-spectrum", str(DATA / "none.csv")]) == 2
+    assert command(["motion-spectrum", str(DATA / "harbor_east.csv"), "--damping", "5 kN"]) == 2
 
 
 @pytest.mark.parametrize("pulse", [0.1, 0.2, 0.35])

@@ -80,7 +80,7 @@ def test_pressed_columns_free_to_turn_above_buckle_as_flagpoles(
     about_z: float, about_y: float
 ) -> None:
     """pi^2 E I / (2 h)^2 a column, about whichever axis is the weaker."""
-    r = ud.run(ud.project_of(
+    r = ud.run(ud.make_project(
         title="frame", standard="asce7-16", results_in="kN and m",
         site={"ss": 1.0, "s1": 0.4, "long_period": 8, "site_class": "C", "risk_category": "II"},
         system={"X": {"row": "C.5"}, "Y": {"row": "C.5"}},

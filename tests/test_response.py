@@ -211,7 +211,7 @@ def turned(data: dict[str, Any]) -> dict[str, Any]:
 
 
 def test_turning_the_plan_by_90_degrees(archive: Results, archive_data: dict[str, Any]) -> None:
-    from undatum.project.reader import validate
+    from undatum.project.project_file import validate
 
     project, faults = validate(turned(archive_data))
     assert not faults
@@ -319,7 +319,7 @@ def test_spectrum_from_a_table(tmp_path: Any) -> None:
     t = t[t < 5]
     rows = "\n".join(f"{x:.8f},{y:.8f}" for x, y in zip(t, own.spectrum(t) / G, strict=True))
     (tmp_path / "s.csv").write_text(f"# made up\nperiod (s), acceleration (g)\n{rows}\n")
-    from undatum.project.reader import validate
+    from undatum.project.project_file import validate
 
     project, faults = validate({
         "title": "t", "units": "N and m", "standard": "asce7-16", "site": SITE,

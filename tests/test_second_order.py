@@ -254,7 +254,7 @@ def test_gravity_leans_story_by_story_over_its_own_height() -> None:
     b = shear_building([k, k], [weight / 9.80665] * 2)
     levels = [x.model_copy(update={"height": h}) if h else x
               for x, h in zip(b.levels, (3.0, 6.0, None), strict=True)]
-    solver = ud.calculate(ud.project_of(
+    solver = ud.calculate(ud.make_project(
         standard="asce7-16", building=ud.Building(levels=levels, lines=b.lines), site=SITE,
         system=SYSTEM, analysis={"second_order": "by story weight"})).solver
     found = solver.model.stiffness.toarray()
@@ -264,14 +264,14 @@ def test_gravity_leans_story_by_story_over_its_own_height() -> None:
         np.array([[upper, -upper], [-upper, upper + lower]]))
     plane = ud.Building(levels=levels, plane="X",
                         lines=[x for x in b.lines if x.name.startswith("X")])
-    model = ud.calculate(ud.project_of(
+    model = ud.calculate(ud.make_project(
         standard="asce7-16", building=plane, site=SITE, system={"X": SYSTEM["X"]},
         analysis={"second_order": "by story weight"})).solver.model
     across = model.diaphragms.freedoms[:, 1:].ravel()
     rest = np.setdiff1d(np.arange(model.freedoms.count), across)
     assert np.all(model.stiffness.toarray()[np.ix_(across, rest)] == 0)
     assert np.all(np.diag(model.stiffness.toarray())[across] > 0)
-    first = ud.calculate(ud.project_of(
+    first = ud.calculate(ud.make_project(
         standard="asce7-16", building=plane, site=SITE, system={"X": SYSTEM["X"]})).solver.model
     assert np.diag(model.stiffness.toarray())[across] == pytest.approx(
         np.diag(first.stiffness.toarray())[across])  # gravity takes nothing there
@@ -285,7 +285,7 @@ def test_braces_carry_gravity_by_their_vertical_part(lean: float) -> None:
     one = building(square, square, x=(2 * lean,), y=(5.0,), self_weight=False, rules=(
         *(ud.MemberRule(braces=f"on {a} between 1 and 2", pattern="chevron", section="beam")
           for a in "AB"),))
-    second = ud.calculate(ud.project_of(
+    second = ud.calculate(ud.make_project(
         standard="asce7-16", building=one, site=SITE, system=SYSTEM,
         analysis={"second_order": "by axial force"})).solver.model.second_order
     weight = 6e3 * 2 * lean * 5.0

@@ -10,7 +10,7 @@ import pytest
 
 import undatum as ud
 from conftest import Command, starter_text, write_toml
-from undatum.project.reader import validate
+from undatum.project.project_file import validate
 
 
 @pytest.fixture

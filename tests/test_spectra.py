@@ -40,7 +40,7 @@ def folder(tmp_path: Path) -> Path:
 
 
 def run(folder: Path, spectrum: dict[str, Any], **more: Any) -> Results:
-    from undatum.project.reader import validate
+    from undatum.project.project_file import validate
 
     given = {"title": "t", "standard": "asce7-16", "site": SITE, "units": "N and m",
              "system": {d: {"row": "C.1"} for d in "XY"}, "building": BUILDING,
@@ -289,7 +289,7 @@ def test_site_without_a_building() -> None:
     t = np.linspace(0, 4, 50)
     assert s.shaking.horizontal["X"](t) == pytest.approx(whole.spectrum(t))
     assert "Yard" in str(s)
-    heads = s.spectrum_table().heads(s.units)
+    heads = s.table("spectrum").heads(s.units)
     assert not [h for h in heads if h.startswith("reduced")]
     assert "vertical (g)" in heads
     for section in s.working:

@@ -43,8 +43,8 @@ def test_as_with_a_structure_at_the_approximate_period(standard: str) -> None:
     both = {"X": system, "Y": system}
     whole = ud.analyze(title="a", standard=standard, results_in="N and m", site=site, system=both,
                        building=lines(), folder=OWN)
-    short = ud.run_stack(ud.stack_of(title="a", standard=standard, results_in="N and m", site=site,
-                                     system=both, stack=stack(), folder=OWN))
+    short = ud.run_stack(ud.make_stack(title="a", standard=standard, results_in="N and m",
+                                       site=site, system=both, stack=stack(), folder=OWN))
     drift = {key for key in short.statics if key[1] != short.strength.key}
     for key, one in short.statics.items():
         if key in drift and standard.startswith("is1893-2002"):
@@ -80,7 +80,7 @@ def test_loft_by_hand(tmp_path: Path) -> None:
 
 
 def test_one_weight_and_one_height() -> None:
-    found = ud.run_stack(ud.stack_of(
+    found = ud.run_stack(ud.make_stack(
         site=SITE, system=SYSTEM,
         stack=ud.Stack(heights={"Roof": 20}, weights={"Roof": 5e6})))
     one = found.statics["Y", "strength"]
@@ -117,11 +117,11 @@ def test_rules_that_need_more_say_so() -> None:
                        ({"distribution": "mode shape"}, "the mode shape, which only a structure"),
                        ({"period_basis": "walls"}, "no rectangular wall")):
         with pytest.raises(ud.InputError, match=text):
-            ud.run_stack(ud.stack_of(standard="en1998", site=site, stack=stack(),
+            ud.run_stack(ud.make_stack(standard="en1998", site=site, stack=stack(),
                                      system={"X": {**system, **more}, "Y": system}))
     bare = ud.Stack(heights={"Roof": 12}, weights={"Roof": 1e6})
     with pytest.raises(ud.InputError, match=r"(?s)stack\.plan.*plan dimensions"):
-        ud.run_stack(ud.stack_of(
+        ud.run_stack(ud.make_stack(
             standard="is1893-2016", stack=bare, site=ROOMS["is1893-2016"][0],
             system={d: {**ROOMS["is1893-2016"][1], "infilled": True} for d in "XY"}))
 
@@ -145,7 +145,7 @@ def test_by_command(tmp_path: Path, command: Command) -> None:
 
 
 def test_kept_and_compared() -> None:
-    project = ud.stack_of(site=SITE, system=SYSTEM, stack=stack())
+    project = ud.make_stack(site=SITE, system=SYSTEM, stack=stack())
     again = pickle.loads(pickle.dumps(project))
     assert again == project
     assert ud.run_stack(again).statics["X", "strength"].forces == pytest.approx(
@@ -169,7 +169,7 @@ def test_commands_that_need_a_building_say_so(tmp_path: Path, command: Command) 
 def test_what_heights_grant_is_checked(stories: int, risk: str, severity: str) -> None:
     """The cap on S_DS for seven stories of category IV; with four the irregularities stay open."""
     site = {**SITE, "ss": 2.0, "s1": 0.5, "site_class": "C", "risk_category": risk}
-    r = ud.run_stack(ud.stack_of(site=site, stack=stack(stories), system={d: {
+    r = ud.run_stack(ud.make_stack(site=site, stack=stack(stories), system={d: {
         "row": "B.2", "cap_on_sds": True, "redundancy": 1.0, "redundancy_reason": "lines"}
         for d in "XY"}))
     found = [f for f in r.findings if f.check == "cap on the short-period acceleration"]
@@ -183,11 +183,11 @@ def test_category_by_s_ds_alone_and_exception_3_without_a_structure() -> None:
     site = {**SITE, "ss": 0.5, "s1": 0.2, "site_class": "B", "category_by_short_period": True}
     high = {d: {"row": "C.1"} for d in "XY"}
     for stories, verdict in ((1, "note"), (12, "exceeded")):
-        r = ud.run_stack(ud.stack_of(site=site, stack=stack(stories), system=high))
+        r = ud.run_stack(ud.make_stack(site=site, stack=stack(stories), system=high))
         found = [f for f in r.findings if f.check == "design category by S_DS alone"]
         assert [f.severity.value for f in found] == [verdict] * 2
     site = {**SITE, "ss": 0.6, "s1": 0.3, "site_class": "E"}
     for stories, verdict in ((3, "warning"), (30, "exceeded")):
-        r = ud.run_stack(ud.stack_of(site=site, stack=stack(stories), system=high))
+        r = ud.run_stack(ud.make_stack(site=site, stack=stack(stories), system=high))
         (one,) = [f for f in r.findings if f.check == "permitted procedure"]
         assert one.severity.value == verdict, r.statics["X", "strength"].shear.period

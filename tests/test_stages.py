@@ -25,7 +25,7 @@ TWISTED = shear_building([6e7] * 4, [2e5] * 4, lines_x=[(0.0, 0.7), (6.0, 0.3)])
 def project(**more: object) -> ud.Project:
     given: dict[str, object] = {"title": "t", "standard": "asce7-16", "site": SITE,
                                 "system": SYSTEMS, "building": TWISTED, **more}
-    return ud.project_of(**given)  # type: ignore[arg-type]
+    return ud.make_project(**given)  # type: ignore[arg-type]
 
 
 def test_every_stage_is_typed_and_has_one_place() -> None:

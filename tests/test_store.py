@@ -17,9 +17,9 @@ import undatum as ud
 from test_frames import building as frame
 from test_frames import slender
 from test_gravity import results_of as case_results
-from undatum.project import placing as placing_module
+from undatum.project import exchange as exchange_module
 from undatum.project import store as store_module
-from undatum.project.placing import placing
+from undatum.project.exchange import placing
 from undatum.project.results import Results
 from undatum.report.files import write_all
 
@@ -150,14 +150,14 @@ def test_a_kill_at_any_step_leaves_one_run(
         return call
 
     with monkeypatch.context() as m:
-        m.setattr(placing_module, "_move", dying(placing_module._move))
-        m.setattr(placing_module, "_write", dying(placing_module._write))
+        m.setattr(exchange_module, "_move", dying(exchange_module._move))
+        m.setattr(exchange_module, "_write", dying(exchange_module._write))
         m.setattr(Path, "unlink", dying(Path.unlink))
-        m.setattr(placing_module.shutil, "rmtree", lambda *_, **__: None)
+        m.setattr(exchange_module.shutil, "rmtree", lambda *_, **__: None)
         with suppress(Killed):
             fill(target, "new")
     new = {"a.txt": "new", "in/b.txt": "new", "c.txt": "new"}
-    placing_module.recover(target)
+    exchange_module.recover(target)
     assert texts(target) in (old, new)
     fill(target, "third")
     assert texts(target) == dict.fromkeys(new, "third")
@@ -243,7 +243,7 @@ def test_a_crash_is_not_an_exceeded_check(tmp_path: Path) -> None:
     code = ("import undatum.cli as c, sys\n"
             "import undatum.job\n"
             "sys.argv = ['undatum', 'check', 'p.toml']\n"
-            "import undatum.project.reader as reader\n"
+            "import undatum.project.project_file as reader\n"
             "reader.text_of = lambda path: 1 / 0\n"
             "c.main()\n")
     (tmp_path / "p.toml").write_text("title = 'x'")

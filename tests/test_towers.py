@@ -366,7 +366,7 @@ def test_every_highest_floor_is_a_roof_and_stories_count_along_a_chain() -> None
         ud.Load(name="slab", kind="dead", per_area=Q),
         ud.Load(name="use", kind="live", per_area=3e3)]}})
     site, system, *_ = ROOMS["is1893-2016"]
-    job = ud.calculate(ud.project_of(
+    job = ud.calculate(ud.make_project(
         title="t", standard="is1893-2016", results_in="N and m", site=site, building=one,
         system={"X": system, "Y": system}))
     weights = dict(zip(job.weights.levels, job.weights.weight, strict=True))

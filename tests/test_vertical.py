@@ -84,7 +84,7 @@ def test_a_published_frame_of_ten_bays_and_nine_stories() -> None:
             area=3.0, bending_y=1.0, bending_z=1.0, torsion=1.0))},
         members=(ud.MemberRule(columns="all", section="one", shear_deformation=False),
                  ud.MemberRule(beams="all", section="one", shear_deformation=False)))
-    project = ud.project_of(title="frame", site=ROOMS["asce7-16"][0], building=one,
+    project = ud.make_project(title="frame", site=ROOMS["asce7-16"][0], building=one,
                             system={"X": {"row": "C.1"}})
     omega = ud.calculate(project).modes.omega
     assert omega[:3] ** 2 / size == pytest.approx([0.589541, 5.52695, 16.5878], rel=5e-6)
@@ -228,7 +228,7 @@ def test_feet_carry_no_mass_up_and_down() -> None:
     """Half of the columns' weight stands on the ground: it is no mass of the building."""
     square = ud.CrossSection(rectangle="600 x 600 mm", material="C30/37")
     one = building(square, square, stories=2, vertical_mass=True)
-    calculation = ud.calculate(ud.project_of(
+    calculation = ud.calculate(ud.make_project(
         standard="asce7-16", building=one, site=SITE, system=SYSTEM))
     model = calculation.model
     up = model.freedoms.of("Z")

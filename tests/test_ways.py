@@ -427,7 +427,7 @@ def test_masses_of_floors_without_a_diaphragm_are_not_moved() -> None:
     from test_open_floors import two_by_two
 
     one = two_by_two({"L1": "none"}, stories=2)
-    solver = ud.calculate(ud.project_of(
+    solver = ud.calculate(ud.make_project(
         standard="asce7-16", building=one, site=SITE, system=SYSTEM
     )).solver
     before, after = solver.model.mass.toarray(), moved_masses(solver, "X",

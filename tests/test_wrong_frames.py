@@ -44,7 +44,7 @@ section = "B70"
 [[building.members]]
 columns = "C2 at L1..L2"
 remove = true
-planted = true
+transfer = true
 """
 
 
@@ -122,16 +122,16 @@ CASES: dict[str, tuple[str, tuple[str, ...]]] = {
         "has no length",)),
     "line to nowhere": (rule('beams = "at L1"\nline = ["A1", "Z1"]\nsection = "B70"'), (
         "'Z1' is not among the crossings",)),
-    "planted alone": (rule('columns = "A1"\nplanted = true'), ("columns that are removed",)),
-    "planted without consent": (put("planted = true\n", ""), (
+    "transfer alone": (rule('columns = "A1"\ntransfer = true'), ("columns that are removed",)),
+    "transfer without consent": (put("transfer = true\n", ""), (
         "building.members[0]", "the column at C2 from L2 to L3 stands on a beam",
-        "planted = true")),
+        "transfer = true")),
     "column on nothing": (rule('columns = "A1 at L1"\nremove = true',
                                'beams = "on A, 1 at L1"\nremove = true'), (
         "the column at A1 from L1 to L2 stands on nothing",)),
     "no columns": (rule('columns = "all"\nremove = true'), ("'beam A 1-5 at L1' and", "hang in "
                                                             "the air")),
-    "no columns in a story": (rule('columns = "all at L2"\nremove = true\nplanted = true'), (
+    "no columns in a story": (rule('columns = "all at L2"\nremove = true\ntransfer = true'), (
         "hang in the air", "lowest level")),
     "floating beam": (rule('beams = "at L1"\nline = [[1, 1], [3, 1]]\nsection = "B70"'), (
         "'beam (1.000, 1.000)-(3.000, 1.000) at L1' hangs in the air",)),

@@ -70,7 +70,8 @@ if TYPE_CHECKING:
         analyze,
         calculate,
         load,
-        project_of,
+        make_project,
+        make_stack,
         read,
         read_stack,
         run,
@@ -78,10 +79,10 @@ if TYPE_CHECKING:
         shipped_project,
         side_by_side,
         site_spectra,
-        stack_of,
     )
     from undatum.labelled import Labelled
     from undatum.report import figures
+    from undatum.report.files import write_all
     from undatum.units import si
 
 _HOMES = {
@@ -98,8 +99,9 @@ _HOMES = {
     "undatum.labelled": ("Labelled",),
     "undatum.job": (
         "Job", "Project", "Results", "SideBySide", "SiteSpectra", "StackForces",
-        "StackProject", "analyze", "calculate", "load", "project_of", "read", "read_stack", "run",
-        "run_stack", "shipped_project", "side_by_side", "site_spectra", "stack_of"),
+        "StackProject", "analyze", "calculate", "load", "make_project", "read", "read_stack", "run",
+        "run_stack", "shipped_project", "side_by_side", "site_spectra", "make_stack"),
+    "undatum.report.files": ("write_all",),
     "undatum.units": ("si",),
 }
 _HOME_OF = {name: home for home, names in _HOMES.items() for name in names}
@@ -155,7 +157,8 @@ __all__ = [
     "figures",
     "load",
     "look_up",
-    "project_of",
+    "make_project",
+    "make_stack",
     "read",
     "read_curves",
     "read_members",
@@ -171,7 +174,7 @@ __all__ = [
     "si",
     "side_by_side",
     "site_spectra",
-    "stack_of",
+    "write_all",
 ]
 
 

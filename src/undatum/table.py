@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any, cast
 
+from undatum.errors import nearest
 from undatum.units import SI, UnitSystem
 
 if TYPE_CHECKING:
@@ -138,3 +139,40 @@ def column(name: str, dimension: str, cells: Iterable[Any], digits: int = 4) -> 
     return Column(name, dimension, tuple(
         c if type(c) is not float else
         None if not math.isfinite(c) else 0.0 if abs(c) <= least else c for c in plain), digits)
+
+
+class Tabled:
+    """What has tables, each to be had by its name."""
+
+    __slots__ = ()
+
+    if TYPE_CHECKING:
+
+        @property
+        def units(self) -> UnitSystem: ...
+
+    def made_by_name(self) -> Mapping[str, Callable[[], Table]]:
+        """How each table is made, by its name, in the order of the job."""
+        raise NotImplementedError
+
+    @property
+    def table_names(self) -> tuple[str, ...]:
+        """The tables there are, in the order of the job."""
+        return tuple(self.made_by_name())
+
+    def tables(self) -> tuple[Table, ...]:
+        """Every table, in the order of the job."""
+        return tuple(make() for make in self.made_by_name().values())
+
+    def table(self, name: str) -> Table:
+        """One table by its name, made when asked for. Raises KeyError with the nearest name."""
+        found = self.made_by_name()
+        if name not in found:
+            near = nearest(name, list(found))
+            raise KeyError(f"no table {name!r}; " + (f"did you mean {near!r}? " if near else "")
+                           + f"there are: {', '.join(found)}")
+        return found[name]()
+
+    def to_frame(self, name: str) -> pd.DataFrame:
+        """A table as a pandas DataFrame in the project's units."""
+        return self.table(name).to_frame(self.units)

@@ -137,7 +137,7 @@ class Modes:
                 column("mode", "", self.numbers),
                 column("period", "time", self.periods),
                 column("frequency", "frequency", self.omega / (2 * np.pi)),
-                column("moves", "", self.kinds),
+                column("dominant direction", "", self.kinds),
                 *(column(f"share {name}", "ratio", pick[:, i], 3)
                   for i, name in enumerate(KINDS) if i in parts),
                 *(column(f"effective mass {SHAKEN[i]}", "ratio", total[:, i]) for i in moving),

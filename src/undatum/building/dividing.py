@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 from scipy.sparse import coo_array
 from scipy.sparse.csgraph import connected_components
 
-from undatum.building.made import Made
+from undatum.building.draft import Made
 from undatum.building.members import CLOSE, XY, Frame, Member
 from undatum.building.rules import COMPONENTS, KeptShares
 from undatum.building.shapes import Properties
@@ -36,14 +36,14 @@ Ints = NDArray[np.intp]
 class Divider:
     """Nodes where members meet; beams divided at them.
 
-    ``planted`` are the plan points and levels at which a column may stand on a beam.
+    ``transfer`` are the plan points and levels at which a column may stand on a beam.
     """
 
     def __init__(
         self, building: Building, axes: Axes, made: Sequence[Made],
-        planted: Collection[tuple[XY, int]],
+        transfer: Collection[tuple[XY, int]],
     ) -> None:
-        self.building, self.axes, self.made, self.planted = building, axes, made, planted
+        self.building, self.axes, self.made, self.transfer = building, axes, made, transfer
         self.names = [level.name for level in building.levels]
         self.z = building.elevations
         self.nodes: dict[tuple[int, int, int], int] = {}
@@ -124,7 +124,7 @@ class Divider:
             kept_for_drift=for_drift, shifted=shifted.astype(float),
             sections=tuple(sections), materials=np.array(found),
             supports=np.flatnonzero(floors == len(self.z) - 1), springs=np.zeros((0, 6)))
-        faults = [*self._loose(frame), *self._planted(frame, upright), *self._side_by_side(made),
+        faults = [*self._loose(frame), *self._transfers(frame, upright), *self._side_by_side(made),
                   *_too_free(frame)]
         if faults:
             raise InputError(faults)
@@ -242,12 +242,12 @@ class Divider:
                 + " to the lowest level", "put a column or a beam there, or remove what hangs"))
         return faults
 
-    def _planted(self, frame: Frame, upright: list[tuple[Made, int, int]]) -> list[Fault]:
+    def _transfers(self, frame: Frame, upright: list[tuple[Made, int, int]]) -> list[Fault]:
         """Columns that stand on no column: consent is asked for, and something to stand on."""
         lowest = len(self.z) - 1
         heads = {head for _, _, head in upright}
         carried = set(frame.ends[frame.kinds == "beam"].ravel().tolist())
-        consent = {self.node(level, at) for at, level in self.planted}
+        consent = {self.node(level, at) for at, level in self.transfer}
         faults = []
         for m, foot, _ in upright:
             if m.kind != "column" or m.low == lowest or foot in heads:
@@ -260,7 +260,7 @@ class Divider:
             elif foot not in consent:
                 faults.append(Fault(
                     m.place, f"{where} stands on a beam",
-                    "if so meant, remove the column below by a rule with planted = true"))
+                    "if so meant, remove the column below by a rule with transfer = true"))
         return faults
 
     def _side_by_side(self, made: Sequence[Made]) -> list[Fault]:

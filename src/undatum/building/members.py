@@ -109,7 +109,7 @@ class Frame:
             "kinds", lambda: np.array([m.kind for m in self.members])[self.member])
 
     @property
-    def planted(self) -> tuple[str, ...]:
+    def transfer(self) -> tuple[str, ...]:
         """Names of the columns that stand on beams."""
         heads = {int(self.ends[m.elements[-1], 1]) for m in self.members if m.kind != "beam"}
         heads.update(int(s) for s in self.supports)

@@ -38,14 +38,14 @@ class Placed(Described):
         default=None, description="Single actions that the ends don't pass on, beside hinges")
     stiff_ends: Share = Field(
         default=0.0, description="Share of the size of the meeting members that doesn't deform")
-    planted: bool = Field(default=False, description="Consent that the column stands on a beam")
+    transfer: bool = Field(default=False, description="Consent that the column stands on a beam")
 
     if TYPE_CHECKING:  # what the constructor takes; the fields hold SI numbers
 
         def __init__(
             self, *, name: str, kind: Kind, section: str, start: Sequence[Given],
             end: Sequence[Given], turned: Given = 0.0, hinged: Hinged | None = None,
-            released: Releases | None = None, stiff_ends: Given = 0.0, planted: bool = False,
+            released: Releases | None = None, stiff_ends: Given = 0.0, transfer: bool = False,
         ) -> None: ...
 
     @model_validator(mode="after")
@@ -54,14 +54,14 @@ class Placed(Described):
             raise advice(f"{self.name!r} has no length; give it two ends that lie apart")
         if self.turned and self.kind != "column":
             raise advice("turned goes with columns only; take it out")
-        if self.planted and self.kind != "column":
-            raise advice("planted goes with columns only; take it out")
+        if self.transfer and self.kind != "column":
+            raise advice("transfer goes with columns only; take it out")
         return self
 
 
 _HEAD = re.compile(r"^\s*(?P<name>.*?)\s*(?:\((?P<unit>[^()]*)\))?\s*$")
 _COORDINATES = tuple(f"{end} {c}" for end in ("start", "end") for c in "xyz")
-_MEMBER = ("member", "kind", "section", *_COORDINATES, "turned", "hinged", "stiff ends", "planted")
+_MEMBER = ("member", "kind", "section", *_COORDINATES, "turned", "hinged", "stiff ends", "transfer")
 _SECTION = ("section", "material", "area", "second moment about y", "second moment about z",
             "torsion constant", "shear area along y", "shear area along z", "width", "depth",
             "tilt")
@@ -103,7 +103,7 @@ def member_rows(path: str | Path) -> list[dict[str, Any]]:
     """Members of a CSV table as the keys of :class:`Placed`.
 
     Columns ``member``, ``kind``, ``section``, ``start x`` to ``end z`` with their unit behind
-    them, such as ``start x (m)``; ``turned``, ``hinged``, ``stiff ends`` and ``planted`` if
+    them, such as ``start x (m)``; ``turned``, ``hinged``, ``stiff ends`` and ``transfer`` if
     wanted. Others are passed over. Raises InputError naming the line.
     """
     found = []
@@ -123,8 +123,8 @@ def member_rows(path: str | Path) -> list[dict[str, Any]]:
                 one[key] = number(row[column])
         if row.get("hinged"):
             one["hinged"] = row["hinged"]
-        if row.get("planted"):
-            one["planted"] = row["planted"].casefold() in ("yes", "true")
+        if row.get("transfer"):
+            one["transfer"] = row["transfer"].casefold() in ("yes", "true")
         found.append(one)
     return found
 

@@ -8,10 +8,10 @@ import numpy as np
 from numpy.typing import NDArray
 from shapely.geometry import Point, Polygon
 
+from undatum.building.bays import without
 from undatum.building.lines import Line
 from undatum.building.members import Frame
 from undatum.building.outline import Outline
-from undatum.building.panels import without
 from undatum.building.whole import Building
 from undatum.record import record
 

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from undatum.building.axes import Axes
-from undatum.building.made import Key, Made
+from undatum.building.draft import Key, Made
 from undatum.building.members import CLOSE, XY
 from undatum.building.placed import Placed
 from undatum.units import said

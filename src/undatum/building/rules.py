@@ -154,7 +154,7 @@ class MemberRule(Described):
     strength: LateralStrength | None = Field(
         default=None, description="Lateral strength of a column in its story, or the axial "
         "strength of a brace; without it weak stories are not judged")
-    planted: bool = Field(
+    transfer: bool = Field(
         default=False, description="Consent that columns above stand on beams here")
     remove: bool = Field(default=False, description="No members here")
 
@@ -172,7 +172,7 @@ class MemberRule(Described):
             shear_deformation: bool | None = None, axial_deformation: bool | None = None,
             shifted: Sequence[Given] | None = None,
             ends: BraceEnds | None = None, strength: Given | None = None,
-            planted: bool = False, remove: bool = False,
+            transfer: bool = False, remove: bool = False,
         ) -> None: ...
 
     @model_validator(mode="after")
@@ -197,8 +197,8 @@ class MemberRule(Described):
             raise advice("ends of their own go with braces only; take them out")
         if self.strength is not None and self.beams is not None:
             raise advice("a strength goes with columns and braces only; take it out")
-        if self.planted and not (self.remove and self.columns is not None):
-            raise advice("planted goes with columns that are removed; write remove = true beside "
+        if self.transfer and not (self.remove and self.columns is not None):
+            raise advice("transfer goes with columns that are removed; write remove = true beside "
                          "it, or take it out")
         return self
 

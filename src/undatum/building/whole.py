@@ -18,6 +18,7 @@ from pydantic import (
 from pydantic_core import PydanticCustomError
 
 from undatum.building.axes import Axes
+from undatum.building.by_rules import make_frame
 from undatum.building.cases import LoadCase, MemberLoad
 from undatum.building.diaphragms import NONE, diaphragm_faults, diaphragms_by_level
 from undatum.building.faults import (
@@ -31,7 +32,6 @@ from undatum.building.faults import (
 from undatum.building.held import GroundSprings, Held, held_by_level, held_faults
 from undatum.building.lines import Line
 from undatum.building.loads import Load
-from undatum.building.making import make_frame
 from undatum.building.materials import SHIPPED, Material
 from undatum.building.members import Frame
 from undatum.building.outline import Outline

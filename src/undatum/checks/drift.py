@@ -201,7 +201,7 @@ class DriftCheck:
             return "center of mass decides"
         if deciding not in (None, self.methods[s]):
             return f"{deciding} decides"
-        return "exceeded" if self.use[s, p, i, c] > 1 else "holds"
+        return "exceeded" if self.use[s, p, i, c] > 1 else "passes"
 
     def _note(self, component: int) -> str:
         """Where drift is judged, why, and by which analysis."""

@@ -115,7 +115,7 @@ def combined_drift_table(found: Sequence[CombinedDrift]) -> Table:
             column("use", "ratio", [None if one.limit is None else
                                     float(one.ratios[p, i] / one.limit) for one, p, i in rows]),
             column("verdict", "", [
-                "no limit" if one.limit is None else "exceeded" if bad else "holds"
+                "no limit" if one.limit is None else "exceeded" if bad else "passes"
                 for (one, _, _), bad in zip(rows, over, strict=True)]),
         ),
         note="Static sets and cases with their signs, spectrum sets with both, those of several "

@@ -121,7 +121,7 @@ class DriftReading:
         deciding = self.check.deciding(c)
         if deciding not in (None, method):
             return f"{deciding} decides"
-        return "exceeded" if use > 1 else "holds"
+        return "exceeded" if use > 1 else "passes"
 
     def _both_findings(self, method: Method, c: int) -> list[Finding]:
         """One where it is held against the limit, or is over it all the same."""
@@ -165,7 +165,7 @@ class DriftReading:
                 column("use", "ratio", use),
                 column("standard's limit, on design drift", "ratio",
                        [check.limits[r[0]] for r in rows]),
-                column("verdict", "", ["exceeded" if u > 1 else "holds" for u in use]),
+                column("verdict", "", ["exceeded" if u > 1 else "passes" for u in use]),
             ),
             note=f"Limit of the project: {limit.reason}. It is held against the {limit.of} drift "
             + ("under the reduced forces, without any amplification." if limit.of == "elastic"

@@ -98,7 +98,7 @@ def separation_table(checks: Sequence[SeparationCheck]) -> Table:
             column("provided", "displacement", [c.distance for c in checks]),
             column("use", "ratio",
                    [r / c.distance for r, c in zip(required, checks, strict=True)]),
-            column("verdict", "", ["exceeded" if one else "holds" for one in over]),
+            column("verdict", "", ["exceeded" if one else "passes" for one in over]),
         ),
         marks=tuple(i for i, one in enumerate(over) if one),
     )

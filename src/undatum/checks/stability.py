@@ -78,7 +78,7 @@ class StabilityCheck:
         """What that means, story by story."""
         if self.answer.limit is None:
             return ("no limit",) * len(self.levels)
-        return tuple("exceeded" if over else "holds" for over in self.exceeded)
+        return tuple("exceeded" if over else "passes" for over in self.exceeded)
 
     def finding(self) -> Finding:
         """The worst story."""

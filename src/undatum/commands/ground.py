@@ -12,8 +12,8 @@ from undatum.commands.shared import ProjectFile, app, from_here, screen, writing
 from undatum.errors import InputError
 
 
-@app.command(name="record-spectrum")
-def record_spectrum(
+@app.command(name="motion-spectrum")
+def motion_spectrum(
     record: Annotated[Path, typer.Argument(help="Acceleration history (CSV, unit in its header)")],
     pair: Annotated[
         Path | None, typer.Option(help="The other horizontal component, for RotD50 and RotD100")
@@ -70,9 +70,9 @@ def look_up(
 ) -> None:
     """Look up the hazard at the location of a project and keep it in the project file."""
     from undatum.errors import Fault
-    from undatum.project import located, reader
+    from undatum.project import located, project_file
 
-    found = located.find_all(reader.data_of(project), project.parent, refresh=refresh)
+    found = located.find_all(project_file.data_of(project), project.parent, refresh=refresh)
     if not found:
         raise InputError([Fault("site.location", f"{project.name} gives no location",
                                 "write one such as: location = { latitude = -40.3, longitude = "

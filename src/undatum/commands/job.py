@@ -41,7 +41,7 @@ def new(
 ) -> None:
     """Write a commented project that runs as it is."""
     from undatum.errors import Fault, nearest
-    from undatum.project.reader import SHIPPED, SHORT, shipped_text
+    from undatum.project.project_file import SHIPPED, SHORT, shipped_text
 
     known = (*SHIPPED, *SHORT)
     if like not in known:
@@ -70,19 +70,19 @@ def check(project: ProjectFile) -> None:
     from rich.text import Text
 
     from undatum import standards
-    from undatum.project import reader, site_only
+    from undatum.project import project_file, site_only
     from undatum.report import terminal
 
     console = screen()
-    if reader.has_stack(project):
+    if project_file.has_stack(project):
         short = undatum.run_stack(undatum.read_stack(project))
         console.print(Text(f"{project.name}: valid", style="bold green"))
         console.print(Text(
             f"  heights and weights of {len(short.project.stack.floors())} levels; would run: "
             f"period, static and diaphragm forces by {short.standard_title}"))
         return
-    if not reader.has_building(project):
-        one = site_only.run_site(reader.read_site(project))
+    if not project_file.has_building(project):
+        one = site_only.run_site(project_file.read_site(project))
         console.print(Text(f"{project.name}: valid", style="bold green"))
         console.print(Text("  a site without a building; would run: site parameters and design "
                            f"spectrum by {one.standard_title}"))
@@ -151,12 +151,12 @@ def run(
 
     from undatum.errors import Fault
     from undatum.finding import Severity
-    from undatum.project import reader
+    from undatum.project import project_file
     from undatum.report import files, printing, terminal
 
     console = screen()
     results: Any
-    stack = reader.has_stack(project)
+    stack = project_file.has_stack(project)
     if only:
         if only not in STOPS:
             raise InputError([Fault("--only", f"{only!r} is nowhere to stop",
@@ -174,7 +174,7 @@ def run(
     if stack:
         results = undatum.run_stack(undatum.read_stack(project))
         written = files.write_stack(results, out)
-        summary: Any = {"title": results.project.title, "summary": dict(results.story())}
+        summary: Any = {"title": results.project.title, "summary": dict(results.summary())}
     else:
         job = undatum.read(project)
         if _watched(console, quiet or as_json):
@@ -235,12 +235,11 @@ def base_shear(
     page: Annotated[Path | None, typer.Option(help="Where to write a page to print (HTML)")] = None,
 ) -> None:
     """Period used and why, ordinate, coefficient, weight, base shear and forces by level."""
-    from undatum.project import reader
-    from undatum.project.base_shear import base_shears
+    from undatum.project import project_file
     from undatum.report import files, record_short, terminal
 
-    found = base_shears(undatum.run_stack(undatum.read_stack(project))) \
-        if reader.has_stack(project) else undatum.calculate(undatum.read(project)).base_shears
+    found = undatum.run_stack(undatum.read_stack(project)).base_shears \
+        if project_file.has_stack(project) else undatum.calculate(undatum.read(project)).base_shears
     if page is not None:
         text = record_short.base_shear_sheet(found, files.metadata())
         with writing(page):
@@ -262,19 +261,19 @@ def spectrum(
 ) -> None:
     """Site parameters, design spectrum and its plot; the file needs no building for it."""
     from undatum.errors import Fault
-    from undatum.project import reader, site_only
+    from undatum.project import project_file, site_only
     from undatum.report import figures, terminal
 
     results: Any
     draw: Any
-    if reader.has_stack(project):
+    if project_file.has_stack(project):
         results = undatum.run_stack(undatum.read_stack(project))
         draw = figures.site_spectrum
-    elif reader.has_building(project):
+    elif project_file.has_building(project):
         results = undatum.run(undatum.read(project))
         draw = figures.spectrum
     else:
-        results = site_only.run_site(reader.read_site(project))
+        results = site_only.run_site(project_file.read_site(project))
         draw = figures.site_spectrum
     place = plot or beside(project, "spectrum")
     if place.suffix.lower() != ".png":
@@ -283,10 +282,10 @@ def spectrum(
     with writing(place):
         figures.save(draw(results), place)
     if table:
-        save_table(results.spectrum_table(), table, results.units)
+        save_table(results.table("spectrum"), table, results.units)
     console = screen()
-    say(lambda: terminal.table(console, results.site_table(), results.units), console.print,
-         lambda: terminal.table(console, results.spectrum_table(), results.units),
+    say(lambda: terminal.table(console, results.table("site"), results.units), console.print,
+         lambda: terminal.table(console, results.table("spectrum"), results.units),
          *([console.print, lambda: terminal.findings(console, results.findings)]
            if draw is figures.site_spectrum else []),
          lambda: console.print(f"plot: {place}", soft_wrap=True))

@@ -3,7 +3,7 @@
 from undatum.ground.curves import DampingCurves, read_curves, read_spectrum
 from undatum.ground.hazard import look_up
 from undatum.ground.location import Location, LookedUp
-from undatum.ground.record import (
+from undatum.ground.motion import (
     GroundMotion,
     RecordSpectra,
     read_motion,

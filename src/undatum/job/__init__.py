@@ -3,12 +3,12 @@
 from undatum.job.by_standards import SideBySide, side_by_side
 from undatum.job.entry import analyze, calculate, run
 from undatum.job.job import Job
-from undatum.project.from_python import project_of
-from undatum.project.reader import read, shipped_project
+from undatum.project.from_python import make_project
+from undatum.project.project_file import read, shipped_project
 from undatum.project.results import Results
 from undatum.project.schema import Project, json_schema
 from undatum.project.site_only import SiteSpectra, site_spectra
-from undatum.project.stack import StackForces, StackProject, read_stack, run_stack, stack_of
+from undatum.project.stack import StackForces, StackProject, make_stack, read_stack, run_stack
 from undatum.project.store import load
 
 __all__ = [
@@ -23,7 +23,8 @@ __all__ = [
     "calculate",
     "json_schema",
     "load",
-    "project_of",
+    "make_project",
+    "make_stack",
     "read",
     "read_stack",
     "run",
@@ -31,5 +32,4 @@ __all__ = [
     "shipped_project",
     "side_by_side",
     "site_spectra",
-    "stack_of",
 ]

@@ -7,7 +7,7 @@ from pathlib import Path
 from undatum.errors import Fault, InputError
 from undatum.finding import Severity
 from undatum.job.entry import calculate
-from undatum.project.reader import alternative_project
+from undatum.project.project_file import alternative_project
 from undatum.project.results import Results
 from undatum.project.schema import Project
 from undatum.record import record

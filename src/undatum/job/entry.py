@@ -8,7 +8,7 @@ from pathlib import Path
 from undatum.building.whole import Building
 from undatum.job.job import Job
 from undatum.job.stage import Watch
-from undatum.project.from_python import project_of
+from undatum.project.from_python import make_project
 from undatum.project.results import Results
 from undatum.project.schema import DEFAULT_STANDARD, Project
 from undatum.standards.facts import AskedOfSite
@@ -31,10 +31,10 @@ def analyze(
     """The whole job from Python: the keys of a project file as arguments.
 
     Plain numbers are SI; others carry their unit as text. ``results_in`` is the system results are
-    written in, ``folder`` where files are looked for; ``units`` as for :func:`project_of`.
+    written in, ``folder`` where files are looked for; ``units`` as for :func:`make_project`.
     Raises InputError when the description is wrong, AnalysisError when it can't be analyzed.
     """
-    return run(project_of(
+    return run(make_project(
         title=title, site=site, system=system, building=building, standard=standard, units=units,
         results_in=results_in,
         spectrum=spectrum, analysis=analysis, drift=drift, irregularities=irregularities,

@@ -13,7 +13,17 @@ from undatum.job.response import ResponseParts
 from undatum.job.stage import stage
 from undatum.memory import without_collecting
 from undatum.project.base_shear import BaseShears
-from undatum.project.choices import (
+from undatum.project.closing import (
+    ask_questions,
+    beyond_the_table,
+    far_scales,
+    shears_for_strength,
+    stiffness_ratio,
+    unchecked_gaps,
+)
+from undatum.project.damping import damping_finding
+from undatum.project.expected import expected_findings
+from undatum.project.judged_choices import (
     against_the_standard,
     chosen_ways,
     close_modes,
@@ -25,16 +35,6 @@ from undatum.project.choices import (
     plane_building,
     vertical_motion,
 )
-from undatum.project.closing import (
-    ask_questions,
-    beyond_the_table,
-    far_scales,
-    shears_for_strength,
-    stiffness_ratio,
-    unchecked_gaps,
-)
-from undatum.project.damping import damping_finding
-from undatum.project.expected import expected_findings
 from undatum.project.located import hazard_finding, hazard_working
 from undatum.project.outcomes import OwnEffect
 from undatum.project.own_forces import own_forces_findings

@@ -96,7 +96,7 @@ def lateral_planes(solver: Solver, building: Building, weights: Floats) -> Later
     frame = building.frame
     return LateralPlanes(
         tuple(planes), strengths, extents, tuple(dict.fromkeys(standing)),
-        tuple(dict.fromkeys([*shifted, *(() if frame is None else frame.planted)])))
+        tuple(dict.fromkeys([*shifted, *(() if frame is None else frame.transfer)])))
 
 
 def _along(

@@ -5,10 +5,8 @@ from __future__ import annotations
 from collections.abc import Mapping
 
 from undatum.analysis.lateral import StaticForces
-from undatum.project.results import Results
 from undatum.project.shaking import Shaking
-from undatum.project.stack import StackForces
-from undatum.record import FixedDict, record
+from undatum.record import record
 from undatum.standards.answers import PeriodAnswer
 from undatum.standards.terms import Direction
 from undatum.table import Table, column
@@ -79,14 +77,3 @@ class BaseShears:
             if one is twin or (one.forces != twin.forces).any():
                 found.append(one.table())
         return tuple(found)
-
-
-def base_shears(of: Results | StackForces) -> BaseShears:
-    """The base shears of a job."""
-    if isinstance(of, StackForces):
-        return BaseShears(
-            of.project.title, of.standard_title, of.units, of.statics, of.periods, FixedDict(),
-            of.shaking, of.working)
-    return BaseShears(
-        of.project.title, of.standard_title, of.units, of.statics, of.periods, of.computed,
-        of.shaking, of.working)

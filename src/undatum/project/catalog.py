@@ -12,7 +12,6 @@ from undatum.checks.drift_combined import combined_drift_table
 from undatum.checks.separation import separation_table
 from undatum.errors import InputError
 from undatum.finding import findings_table
-from undatum.project.chosen import ChosenReading
 from undatum.project.columns import columns_table
 from undatum.project.description import (
     cases_table,
@@ -20,11 +19,13 @@ from undatum.project.description import (
     correlation_table,
     levels_table,
     lines_table,
+    modal_drift_table,
     outlines_table,
     rules_table,
 )
 from undatum.project.expected import expected_table
 from undatum.project.flanges import flanges_table
+from undatum.project.for_record import ChosenReading
 from undatum.project.ground_forces import ground_table
 from undatum.project.line_forces import floor_to_line_table
 from undatum.project.members import (
@@ -36,6 +37,7 @@ from undatum.project.members import (
 )
 from undatum.project.own_forces import own_static_table
 from undatum.project.second_order import second_order_table
+from undatum.project.shaking import site_table, spectrum_table
 from undatum.project.shape import shape_table
 from undatum.project.tables_out import (
     centers_table,
@@ -66,8 +68,10 @@ def tables_of(r: Results) -> Made:
         **given_tables_of(r),
         **({"members": partial(members_table, r.model.framed.frame)}
            if r.model.framed else {}),
-        "site": r.site_table,
-        "spectrum": r.spectrum_table,
+        "site": partial(site_table, r.site),
+        "spectrum": lambda: spectrum_table(
+            r.shaking, {d: r.reduced[d, r.strength.key] for d in r.directions},
+            max(4.0, 1.2 * float(r.modes.periods[0]))),
         "weight_levels": r.weights.level_table,
         "weight_items": r.weights.table,
         "centers": partial(centers_table, r),
@@ -77,7 +81,7 @@ def tables_of(r: Results) -> Made:
         **_second_order(r),
         "mode_shapes": r.shape_table,
     }
-    made["base_shears"] = r.base_shears_table
+    made["base_shears"] = lambda: r.base_shears.table()
     made |= {s.table_name: s.table for s in r.statics.values()}
     made |= {f"torsion_{d.lower()}": one.table for d, one in r.torsion.items()}
     if r.own_sets:
@@ -124,7 +128,8 @@ def tables_of(r: Results) -> Made:
         made["drift_combinations"] = partial(combined_drift_table, r.drift_combined)
     if any(not isinstance(s, BothDirections) for s in r.further):
         made["drift_further"] = partial(further_drift_table, r)
-    made["modal_drift"] = r.modal_drift_table
+    made["modal_drift"] = partial(
+        modal_drift_table, r.model, r.drift, r.spectrum_sets, r.plumb)
     if r.gaps:
         made["separation"] = lambda: separation_table(r.gaps)
     if r.combinations:

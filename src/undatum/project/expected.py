@@ -134,7 +134,7 @@ def expected_table(found: Sequence[Compared], units: UnitSystem) -> Table:
             column("computed", "", [plain(c.computed, c.dimension) for c in found]),
             column("difference", "ratio", [c.difference for c in found], 3),
             column("tolerance", "ratio", [c.tolerance for c in found], 3),
-            column("holds", "", [c.holds for c in found]),
+            column("passes", "", [c.holds for c in found]),
             column("source", "", [c.source for c in found]),
         ),
         note="They are compared and never used. The difference is relative to what is expected.",

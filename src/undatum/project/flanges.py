@@ -8,9 +8,9 @@ import numpy as np
 from numpy.typing import NDArray
 from shapely.geometry import LineString, Point
 
+from undatum.building.bays import Floor
 from undatum.building.dividing import to_face
 from undatum.building.members import Frame, Member
-from undatum.building.panels import Floor
 from undatum.building.whole import Building
 from undatum.errors import Fault, InputError
 from undatum.project.schema import Project

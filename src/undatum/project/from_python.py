@@ -10,7 +10,7 @@ from pydantic import BaseModel
 
 from undatum.building.whole import Building
 from undatum.errors import Fault, InputError
-from undatum.project.reader import validate
+from undatum.project.project_file import validate
 from undatum.project.schema import DEFAULT_STANDARD, Project
 from undatum.standards.facts import AskedOfSite
 from undatum.units import UnitSystem
@@ -52,7 +52,7 @@ def _objects(value: object, at: str) -> str:
     return next((where for name, one in parts if (where := _objects(one, name))), "")
 
 
-def project_of(
+def make_project(
     *, title: str = "Building", site: Keys | AskedOfSite, system: Keys,
     building: Building | Keys, standard: str = DEFAULT_STANDARD, units: str | None = None,
     results_in: str | None = None,

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import field
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -30,21 +30,20 @@ from undatum.checks.drift_read import DriftReading
 from undatum.checks.plausibility import Plausibility
 from undatum.checks.separation import SeparationCheck
 from undatum.checks.stability import StabilityCheck
+from undatum.errors import nearest
 from undatum.finding import Finding, Severity, worst
 from undatum.ground.spectrum import Spectrum
 from undatum.labelled import Labelled, axis, labelled
 from undatum.mechanics.model import COMPONENTS, Model
 from undatum.mechanics.quantities import PlumbLine, center_line
+from undatum.project.base_shear import BaseShears
 from undatum.project.catalog import given_tables_of, tables_of
-from undatum.project.description import (
-    modal_drift_table,
-)
 from undatum.project.expected import Compared, compare
 from undatum.project.outcomes import Scaling, SpectrumResult
 from undatum.project.read_any import AnyReading
 from undatum.project.schema import Project
-from undatum.project.shaking import Shaking, site_table, spectrum_table
-from undatum.project.story import story
+from undatum.project.shaking import Shaking
+from undatum.project.summary import summary_of
 from undatum.project.tables_out import (
     mode_shape_table,
 )
@@ -58,19 +57,18 @@ from undatum.standards.answers import (
 )
 from undatum.standards.facts import ShapeFacts
 from undatum.standards.terms import Direction, LimitState
-from undatum.table import Table
+from undatum.table import Table, Tabled
 from undatum.units import UnitSystem
 from undatum.working import Section, SectionKey
 
 if TYPE_CHECKING:
-    import pandas as pd
     import xarray as xr
 
 Floats = NDArray[np.float64]
 
 
 @record
-class Results(AnyReading):
+class Results(AnyReading, Tabled):
     """The results of a run. Tables carry dimensions and write themselves in any unit system."""
 
     project: Project
@@ -145,6 +143,13 @@ class Results(AnyReading):
             self.together, rules.rigid_period, analysis.rigid_between))
 
     @property
+    def base_shears(self) -> BaseShears:
+        """Periods, static forces and base shears, and how they were found."""
+        return BaseShears(
+            self.project.title, self.standard_title, self.units, self.statics, self.periods,
+            self.computed, self.shaking, self.working)
+
+    @property
     def drift(self) -> DriftCheck:
         """The drift check of the first limit state for drift."""
         return next(iter(self.drifts.values()))
@@ -210,7 +215,9 @@ class Results(AnyReading):
         """One labelled array by its name. Raises KeyError with the names there are."""
         found = self.arrays()
         if name not in found:
-            raise KeyError(f"no array {name!r}; there are: {', '.join(found)}")
+            near = nearest(name, list(found))
+            raise KeyError(f"no array {name!r}; " + (f"did you mean {near!r}? " if near else "")
+                           + f"there are: {', '.join(found)}")
         return found[name]
 
     def to_xarray(self) -> xr.Dataset:
@@ -251,25 +258,8 @@ class Results(AnyReading):
         return (key_changes(self, other), finding_changes(self, other), input_changes(self, other),
                 result_changes(self, other, least))
 
-    @property
-    def table_names(self) -> tuple[str, ...]:
-        """The tables there are, in the order of the job."""
-        return tuple(tables_of(self))
-
-    def tables(self) -> tuple[Table, ...]:
-        """Every table, in the order of the job."""
-        return tuple(make() for make in tables_of(self).values())
-
-    def table(self, name: str) -> Table:
-        """One table by its name, made when asked for. Raises KeyError with the names there are."""
-        found = tables_of(self)
-        if name not in found:
-            raise KeyError(f"no table {name!r}; there are: {', '.join(found)}")
-        return found[name]()
-
-    def to_frame(self, name: str) -> pd.DataFrame:
-        """A table as a pandas DataFrame in the project's units."""
-        return self.table(name).to_frame(self.units)
+    def made_by_name(self) -> Mapping[str, Callable[[], Table]]:
+        return tables_of(self)
 
     # -- on disk ------------------------------------------------------------------------------
 
@@ -283,31 +273,11 @@ class Results(AnyReading):
 
         return save(self, folder)
 
-    def modal_drift_table(self) -> Table:
-        """The governing drift of the spectrum analysis, mode by mode."""
-        return modal_drift_table(self.model, self.drift, self.spectrum_sets, self.plumb)
-
-    def site_table(self) -> Table:
-        """Site parameters by symbol."""
-        return site_table(self.site)
-
-    def spectrum_table(self) -> Table:
-        """Design spectrum before and after reduction, at round periods and corners."""
-        return spectrum_table(
-            self.shaking, {d: self.reduced[d, self.strength.key] for d in self.directions},
-            max(4.0, 1.2 * float(self.modes.periods[0])))
-
     # -- in words -----------------------------------------------------------------------------
 
-    def story(self) -> list[tuple[str, str]]:
-        """The short story: pairs of heading and text."""
-        return story(self)
-
-    def base_shears_table(self) -> Table:
-        """Period used and why, ordinate, coefficient, weight and base shear by direction."""
-        from undatum.project.base_shear import base_shears
-
-        return base_shears(self).table()
+    def summary(self) -> list[tuple[str, str]]:
+        """The summary: pairs of heading and text."""
+        return summary_of(self)
 
     def shape_table(self, how: Normalization = "unit modal mass") -> Table:
         """Shapes of the modes in use, with unit modal mass or another normalization."""
@@ -315,7 +285,7 @@ class Results(AnyReading):
 
     def __str__(self) -> str:
         head = f"{self.project.title}\n"
-        return head + "\n".join(f"  {name:<13} {text}" for name, text in self.story())
+        return head + "\n".join(f"  {name:<13} {text}" for name, text in self.summary())
 
     def __repr__(self) -> str:
         return f"<Results {self.project.title!r}, {self.standard_title}: {self.severity.value}>"
@@ -325,5 +295,6 @@ class Results(AnyReading):
 
         rows = "".join(f"<tr><th style='text-align:left'>{escape(a)}</th>"
                        f"<td style='text-align:left'>{escape(b)}</td></tr>"
-                       for a, b in self.story())
+                       for a, b in self.summary())
         return f"<table><caption>{escape(self.project.title)}</caption>{rows}</table>"
+

@@ -19,7 +19,7 @@ from undatum.building.whole import Building
 from undatum.described import Described, Named
 from undatum.errors import Fault, InputError, nearest
 from undatum.places import Places
-from undatum.project.chosen import RecordChoices, record_faults
+from undatum.project.for_record import RecordChoices, record_faults
 from undatum.project.own_forces import OwnForces, forces_faults
 from undatum.project.ways import Analysis, SpectrumTable
 from undatum.readings.own import (

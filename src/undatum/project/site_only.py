@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from pathlib import Path
 
 from undatum import standards
@@ -11,19 +11,19 @@ from undatum.finding import Finding
 from undatum.project.from_python import in_units
 from undatum.project.located import hazard_finding, hazard_working
 from undatum.project.own_values import own_of_site
-from undatum.project.reader import validate_site
+from undatum.project.project_file import validate_site
 from undatum.project.schema import DEFAULT_STANDARD, SiteProject
 from undatum.project.shaking import Shaking, shaking, site_table, spectrum_table
 from undatum.record import record
 from undatum.standards.answers import SiteAnswer
 from undatum.standards.facts import AskedOfSite
-from undatum.table import Table
+from undatum.table import Table, Tabled
 from undatum.units import UnitSystem
 from undatum.working import Section, unused
 
 
 @record
-class SiteSpectra:
+class SiteSpectra(Tabled):
     """What a standard says of a site before there is a building."""
 
     project: SiteProject
@@ -38,13 +38,9 @@ class SiteSpectra:
         """The unit system in which people read the tables."""
         return UnitSystem(self.project.units)
 
-    def site_table(self) -> Table:
-        """Site parameters by symbol."""
-        return site_table(self.site)
-
-    def spectrum_table(self) -> Table:
-        """Design spectra at round periods and corners, before any reduction."""
-        return spectrum_table(self.shaking, {}, 4.0)
+    def made_by_name(self) -> Mapping[str, Callable[[], Table]]:
+        return {"site": lambda: site_table(self.site),
+                "spectrum": lambda: spectrum_table(self.shaking, {}, 4.0)}
 
     def __str__(self) -> str:
         return f"{self.project.title}\n  {self.standard_title}, {self.site.summary}"
@@ -81,7 +77,7 @@ def site_spectra(
     """Spectra of a site from Python: the keys of a project file as arguments.
 
     Plain numbers are SI; others carry their unit as text. ``results_in`` is the system results are
-    written in, ``folder`` where files are looked for; ``units`` as for :func:`project_of`.
+    written in, ``folder`` where files are looked for; ``units`` as for :func:`make_project`.
     Raises InputError when it is wrong.
     """
     data: dict[str, object] = {"title": title, "standard": standard, "site": site}

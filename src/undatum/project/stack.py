@@ -6,7 +6,7 @@ What needs stiffness is not done, and the findings say so.
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from functools import cache
 from pathlib import Path
 from typing import Any, cast
@@ -20,10 +20,11 @@ from undatum.analysis.lateral import StaticForces, forces_on
 from undatum.building.stack import Stack
 from undatum.errors import InputError
 from undatum.finding import Finding, Severity, findings_table, worst
+from undatum.project.base_shear import BaseShears
 from undatum.project.from_python import in_units
 from undatum.project.located import hazard_finding, hazard_working
 from undatum.project.own_values import own_of_site
-from undatum.project.reader import read_as, validated
+from undatum.project.project_file import read_as, validated
 from undatum.project.schema import (
     DEFAULT_STANDARD,
     SignedProject,
@@ -32,11 +33,11 @@ from undatum.project.schema import (
     restored,
 )
 from undatum.project.shaking import Shaking, shaking, site_table, spectrum_table
-from undatum.record import record
+from undatum.record import FixedDict, record
 from undatum.standards.answers import PeriodAnswer, RegularityAnswer, SiteAnswer, SystemAnswer
 from undatum.standards.facts import Asked, AskedOfSite, StructureFacts
 from undatum.standards.terms import DIRECTIONS, Direction, LimitState
-from undatum.table import Table, column, number_text
+from undatum.table import Table, Tabled, column, number_text
 from undatum.units import UnitSystem
 from undatum.working import OwnValue, Section, unused
 
@@ -56,7 +57,7 @@ class StackProject(SignedProject):
 
 
 @record
-class StackForces:
+class StackForces(Tabled):
     """Static forces of a building of which heights and weights are all that is known. SI."""
 
     project: StackProject
@@ -86,14 +87,6 @@ class StackForces:
     def strength(self) -> LimitState:
         """The limit state whose base shear is quoted."""
         return next(s for s in self.states if s.role == "forces")
-
-    def site_table(self) -> Table:
-        """Site parameters by symbol."""
-        return site_table(self.site)
-
-    def spectrum_table(self) -> Table:
-        """Design spectra at round periods and corners, before any reduction."""
-        return spectrum_table(self.shaking, {}, 4.0)
 
     def stack_table(self) -> Table:
         """Height, elevation and weight by level, with the sums."""
@@ -130,24 +123,26 @@ class StackForces:
             note="Of either sign, for strength, not amplified: that needs the displacements of a "
             "structure.")
 
-    def base_shears_table(self) -> Table:
-        """Period used and why, ordinate, coefficient, weight and base shear by direction."""
-        from undatum.project.base_shear import base_shears
+    @property
+    def base_shears(self) -> BaseShears:
+        """Periods, static forces and base shears, and how they were found."""
+        return BaseShears(
+            self.project.title, self.standard_title, self.units, self.statics, self.periods,
+            FixedDict(), self.shaking, self.working)
 
-        return base_shears(self).table()
-
-    def tables(self) -> tuple[Table, ...]:
-        """Every table, in the order of the job."""
-        found = [self.stack_table(), self.site_table(), self.spectrum_table()]
-        found.append(self.base_shears_table())
-        found += [s.table() for s in self.statics.values()]
+    def made_by_name(self) -> Mapping[str, Callable[[], Table]]:
+        found: dict[str, Callable[[], Table]] = {
+            "stack": self.stack_table, "site": lambda: site_table(self.site),
+            "spectrum": lambda: spectrum_table(self.shaking, {}, 4.0),
+            "base_shears": lambda: self.base_shears.table(),
+            **{s.table_name: s.table for s in self.statics.values()}}
         if self.torques is not None:
-            found.append(self.torsion_table())
+            found["accidental_torsion"] = self.torsion_table
         if self.diaphragms:
-            found.append(self.diaphragm_table())
-        return (*found, findings_table(self.findings))
+            found["diaphragms"] = self.diaphragm_table
+        return {**found, "findings": lambda: findings_table(self.findings)}
 
-    def story(self) -> list[tuple[str, str]]:
+    def summary(self) -> list[tuple[str, str]]:
         """The short story, line by line."""
         u = self.units
         weight = sum(f.weight for f in self.project.stack.floors())
@@ -167,7 +162,7 @@ class StackForces:
 
     def __str__(self) -> str:
         return f"{self.project.title}\n" + "\n".join(
-            f"  {name:<13} {text}" for name, text in self.story())
+            f"  {name:<13} {text}" for name, text in self.summary())
 
 
 def _facts(stack: Stack) -> StructureFacts:
@@ -261,7 +256,7 @@ def read_stack(path: str | Path) -> StackProject:
     return read_as(path, _stack_model)
 
 
-def stack_of(
+def make_stack(
     *, site: Mapping[str, object] | AskedOfSite, system: Mapping[str, object],
     stack: Stack | Mapping[str, object], title: str = "Building",
     standard: str = DEFAULT_STANDARD, units: str | None = None, results_in: str | None = None,
@@ -270,7 +265,7 @@ def stack_of(
     """A project of heights and weights from Python: the keys of a project file as arguments.
 
     Plain numbers are SI; others carry their unit as text. ``results_in`` is the system results are
-    written in; ``units`` as for :func:`project_of`. Raises InputError when it is wrong.
+    written in; ``units`` as for :func:`make_project`. Raises InputError when it is wrong.
     """
     data, written = in_units({
         "title": title, "standard": standard, "site": site, "system": system, "stack": stack},

@@ -24,7 +24,7 @@ from scipy import sparse
 
 from undatum.errors import Fault, InputError
 from undatum.labelled import Axis, Labelled
-from undatum.project.placing import recover
+from undatum.project.exchange import recover
 from undatum.project.results import Results
 from undatum.project.schema import Project, SiteProject
 from undatum.record import FixedDict
@@ -38,7 +38,7 @@ _KINDS: dict[str, Any] = {"b": bool, "i": np.intp, "u": np.intp}
 
 def save(results: Results, folder: str | Path) -> Path:
     """Keep results in ``folder`` as ``results.nc``. Raises InputError where it can't be written."""
-    from undatum.project.placing import placing
+    from undatum.project.exchange import placing
 
     with placing(folder) as work:
         write(results, work / FILE)

@@ -15,7 +15,7 @@ from undatum.mechanics.quantities import (
     plumb_displacement,
     plumb_drift,
 )
-from undatum.project.story import said_force
+from undatum.project.summary import said_force
 from undatum.standards.terms import DIRECTIONS
 from undatum.table import Table, column, number_text
 

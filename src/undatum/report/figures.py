@@ -16,7 +16,7 @@ from matplotlib.path import Path as Shape
 from numpy.typing import NDArray
 
 from undatum.building.outline import Outline
-from undatum.ground.record import RecordSpectra
+from undatum.ground.motion import RecordSpectra
 from undatum.ground.spectrum import CombinedSpectrum
 from undatum.job.by_standards import SideBySide
 from undatum.project.results import Results

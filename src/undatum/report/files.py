@@ -16,8 +16,7 @@ from undatum.errors import InputError
 from undatum.ground.location import now_text
 from undatum.mechanics.factors import solver_words
 from undatum.project import store
-from undatum.project.base_shear import base_shears
-from undatum.project.placing import placing
+from undatum.project.exchange import placing
 from undatum.project.results import Results
 from undatum.project.stack import StackForces
 from undatum.report import figures, record, record_short, workbook
@@ -66,7 +65,7 @@ def write_all(
 
     Everything is put in place as one; what no run wrote is left alone. With a ``browser`` the
     pages are printed as PDF too. Raises InputError when it can't be written (see
-    :mod:`undatum.project.placing`), or when the browser fails, all else being in place.
+    :mod:`undatum.project.exchange`), or when the browser fails, all else being in place.
     """
     target = Path(folder).resolve() if str(folder) else folder
     printed: tuple[str, ...] = ()
@@ -110,7 +109,7 @@ def write_stack(found: StackForces, folder: str | Path) -> list[Path]:
         meta = metadata()
         for name, text in (
             ("record.html", record.render(found, pictures, meta)),
-            ("base_shear.html", record_short.base_shear_sheet(base_shears(found), meta)),
+            ("base_shear.html", record_short.base_shear_sheet(found.base_shears, meta)),
         ):
             (work / name).write_text(text, encoding="utf-8", newline="\n")
     return [Path(target) / n for n in ("record.html", "base_shear.html", "results.xlsx", "tables",
@@ -141,7 +140,7 @@ def _make(results: Results, work: Path, say: Callable[[str], None], detail: Deta
                                           encoding="utf-8", newline="\n")
     for name, text in (
         ("record_short.html", record_short.render_short(results, pictures, meta)),
-        ("base_shear.html", record_short.base_shear_sheet(base_shears(results), meta)),
+        ("base_shear.html", record_short.base_shear_sheet(results.base_shears, meta)),
     ):
         (work / name).write_text(text, encoding="utf-8", newline="\n")
     say("results")
@@ -204,7 +203,7 @@ def to_json(results: Results, meta: Mapping[str, str], kept: str = "") -> dict[s
         "title": results.project.title,
         "standard": results.standard_title,
         "severity": results.severity.value,
-        "summary": dict(results.story()),
+        "summary": dict(results.summary()),
         "findings": [
             {
                 "check": f.check, "where": f.where, "severity": f.severity.value, "text": f.text,

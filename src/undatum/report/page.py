@@ -39,7 +39,7 @@ def page(
     counted, not listed."""
     findings = findings_table(results.findings)
     return _environment().get_template("record.html.j2").render(
-        results=results, name=name, project=results.project, story=results.story(), form=form,
+        results=results, name=name, project=results.project, story=results.summary(), form=form,
         findings=[dict(zip((c.name.replace(" ", "_") for c in findings.columns), row, strict=True))
                   for row in findings.text_rows(results.units)],
         chapters=chapters, meta=meta, units=results.units.name)

@@ -148,7 +148,7 @@ def chapters(results: Results, pictures: Mapping[str, bytes]) -> list[Chapter]:
         for make in reading.tables().values():
             drift.add_table(make(), u)
     there(drift, "drift_combinations", "drift_further")
-    drift.add_table(results.modal_drift_table(), u)
+    drift.add_table(results.table("modal_drift"), u)
     for check in results.drifts.values():
         drift.add_table(check.full_table(), u)
 

@@ -7,7 +7,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from undatum.project.base_shear import BaseShears, base_shears
+from undatum.project.base_shear import BaseShears
 from undatum.project.results import Results
 from undatum.report.chapter import Chapter
 from undatum.report.page import page, sheet
@@ -41,7 +41,7 @@ def short_chapters(results: Results, pictures: Mapping[str, bytes]) -> list[Chap
         title="Modes in use" if len(heavy) <= MOST else
         f"The {MOST} of {len(heavy)} modes in use that carry most"), u)
     static = Chapter("Static base shear")
-    _add_shears(static, base_shears(results))
+    _add_shears(static, results.base_shears)
     dynamic = Chapter("Spectrum analysis", f"Modes combined by "
                       f"{results.spectrum_sets[0].combine.how}.")
     dynamic.add_table(results.table("scaling"), u)

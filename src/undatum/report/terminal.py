@@ -24,7 +24,7 @@ def story(console: Console, results: Results | StackForces) -> None:
     grid = Grid.grid(padding=(0, 2))
     grid.add_column(style="dim", no_wrap=True)
     grid.add_column()
-    for name, text in results.story():
+    for name, text in results.summary():
         grid.add_row(name, Text(text))
     console.print(grid)
     console.print()

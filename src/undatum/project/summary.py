@@ -21,7 +21,7 @@ def said_force(results: Results, value: float) -> str:
     return f"{number_text(results.units.show(value, 'force'))} {results.units.label('force')}"
 
 
-def story(results: Results) -> list[tuple[str, str]]:
+def summary_of(results: Results) -> list[tuple[str, str]]:
     """The short story: pairs of heading and text."""
     lines = [("Site", f"{results.standard_title}, {results.site.summary}")]
     if any(results.shaking.horizontal[d] != results.site.spectrum for d in results.directions):

@@ -11,7 +11,7 @@ import shapely
 from numpy.typing import NDArray
 
 from undatum.building.dividing import Divider
-from undatum.building.made import Key, Made
+from undatum.building.draft import Key, Made
 from undatum.building.members import CLOSE, XY, Frame
 from undatum.building.naming import known_names, selection
 from undatum.building.placed import Placed
@@ -30,7 +30,7 @@ class _Maker:
     axes: Axes
     names: list[str]
     made: dict[Key, Made] = field(default_factory=dict)
-    planted: set[tuple[XY, int]] = field(default_factory=set)
+    transfer: set[tuple[XY, int]] = field(default_factory=set)
     faults: list[Fault] = field(default_factory=list)
 
     # -- rules ---------------------------------------------------------------------------------
@@ -65,8 +65,8 @@ class _Maker:
         if rule.remove:
             gone = [key for key, _ in found]
             for key in gone:
-                if rule.planted:
-                    self.planted.add((self.made[key].start, self.made[key].level))
+                if rule.transfer:
+                    self.transfer.add((self.made[key].start, self.made[key].level))
                 del self.made[key]
         if not found:
             self.faults.append(Fault(place, f"{rule.which!r} chooses no {rule.kind}",
@@ -106,8 +106,8 @@ class _Maker:
         except ValueError as error:
             self.faults.append(Fault(f"{place} {one.name!r}", str(error)))
             return
-        if one.planted:
-            self.planted.add((found[-1][1].start, found[-1][1].low))
+        if one.transfer:
+            self.transfer.add((found[-1][1].start, found[-1][1].low))
         for key, made in found:
             if key in self.made:
                 self.faults.append(Fault(place, f"{one.name!r} stands where "
@@ -260,4 +260,4 @@ def make_frame(building: Building) -> Frame | None:
         maker.apply(i, rule)
     if maker.faults:
         raise InputError(maker.faults)
-    return Divider(building, building.axes, tuple(maker.made.values()), maker.planted).frame()
+    return Divider(building, building.axes, tuple(maker.made.values()), maker.transfer).frame()
