@@ -7,6 +7,7 @@ from pathlib import Path
 
 import pytest
 
+import undatum as ud
 from conftest import Command, analyze, shear_building, starter_text
 from undatum.finding import Finding, Severity
 from undatum.project.compared import _changes
@@ -20,7 +21,7 @@ PLAN = shear_building([6e7, 6e7, 6e7], [2e5, 2e5, 2e5])
 
 
 def test_a_run_and_itself_are_alike() -> None:
-    first, judged, asked, found = analyze(PLAN).compared_with(analyze(PLAN), 0.0)
+    first, judged, asked, found = ud.compared(analyze(PLAN), analyze(PLAN), 0.0)
     assert [len(t) for t in (first, asked, judged, found)] == [0, 0, 0, 0]
     assert "same job" in asked.note
 
@@ -28,7 +29,7 @@ def test_a_run_and_itself_are_alike() -> None:
 @pytest.mark.parametrize("units", ["kN and m", "kip and ft"])
 def test_units_are_no_change_of_results(units: str) -> None:
     """The same building shown in other units: asked differently, found alike."""
-    first, judged, asked, found = analyze(PLAN).compared_with(analyze(PLAN, results_in=units), 1e-9)
+    first, judged, asked, found = ud.compared(analyze(PLAN), analyze(PLAN, results_in=units), 1e-9)
     assert len(first) == len(found) == 0
     assert len(judged) == 0
     assert [*asked.columns[0].cells] == ([] if units == "kN and m" else ["units"])
@@ -39,7 +40,7 @@ def test_what_changes_is_found_with_its_size() -> None:
     site = {"ss": 1.2, "s1": 0.65, "long_period": 8.0, "site_class": "B", "risk_category": "II"}
     more = {**site, "ss": 1.32, "s1": 0.715}
     first, second = analyze(PLAN, site=site), analyze(PLAN, site=more)
-    _, _, asked, found = first.compared_with(second)
+    _, _, asked, found = ud.compared(first, second)
     assert [*asked.columns[0].cells] == ["site.ss", "site.s1"]
     assert [*asked.columns[2].cells] == ["1.32 g", "0.715 g"]
     tables = dict(zip(found.columns[0].cells, found.columns[5].cells, strict=True))
@@ -49,12 +50,12 @@ def test_what_changes_is_found_with_its_size() -> None:
     base = [r for r in rows if r[0] == "scaling" and r[2] == "static base shear"]
     assert base
     assert all(r[5] == pytest.approx(1 - 1 / 1.1, rel=1e-6) for r in base)
-    kept = {r[0]: float(r[3]) for r in zip(*(c.cells for c in first.compared_with(second)[0]
+    kept = {r[0]: float(r[3]) for r in zip(*(c.cells for c in ud.compared(first, second)[0]
                                              .columns), strict=True)}  # type: ignore[arg-type]
     assert kept["static base shear in X"] == pytest.approx(1 - 1 / 1.1)
     assert not [name for name in kept if name.startswith(("period", "seismic weight", "factor"))]
     # the other way round the same changes with the other sign
-    back = second.compared_with(first)[3]
+    back = ud.compared(second, first)[3]
     assert sorted(back.columns[5].cells) == pytest.approx(  # type: ignore[type-var]
         sorted(-float(v) for v in found.columns[5].cells))  # type: ignore[arg-type]
 
@@ -62,7 +63,7 @@ def test_what_changes_is_found_with_its_size() -> None:
 def test_rows_are_told_apart_by_their_names_not_their_place() -> None:
     """A level more at the top: those below are compared with themselves."""
     taller = shear_building([6e7] * 4, [2e5] * 4)
-    found = analyze(PLAN).compared_with(analyze(taller), 1e-6)[3]
+    found = ud.compared(analyze(PLAN), analyze(taller), 1e-6)[3]
     rows = [*zip(*(c.cells for c in found.columns), strict=True)]
     assert not [r for r in rows if r[0] == "weight_levels" and r[1] in ("L1", "L2", "L3")
                 and r[2] == "weight"]
@@ -72,7 +73,7 @@ def test_rows_are_told_apart_by_their_names_not_their_place() -> None:
 def test_what_is_judged_differently() -> None:
     """Softer by ten: drift holds no more, and that is said once."""
     soft = shear_building([6e6] * 3, [2e5] * 3)
-    _, judged, _, _ = analyze(PLAN).compared_with(analyze(soft))
+    _, judged, _, _ = ud.compared(analyze(PLAN), analyze(soft))
     rows = {str(r[0]): r[1:3] for r in zip(*(c.cells for c in judged.columns), strict=True)}
     assert rows["story drift X, static"] == ("ok", "exceeded")
     order = [r for r in judged.columns[2].cells if r == "exceeded"]
@@ -123,6 +124,6 @@ def test_of_a_check_the_most_serious_finding_is_compared() -> None:
 
     for before, after, said in ((("ok", "warning"), ("exceeded", "ok"), ("warning", "exceeded")),
                                 (("exceeded", "note"), ("note", "exceeded"), None)):
-        judged = told(*before).compared_with(told(*after))[1]
+        judged = ud.compared(told(*before), told(*after))[1]
         rows = [*zip(*(c.cells for c in judged.columns[:3]), strict=True)]
         assert rows == ([] if said is None else [("a check", *said)])

@@ -14,7 +14,7 @@ from scipy import sparse
 import undatum as ud
 from conftest import Command, frame_of, starter_text
 from undatum.analysis.response import FurtherSet, SpectrumSet
-from undatum.mechanics.quantities import Quantity
+from undatum.mechanics.quantity import Quantity
 from undatum.readings import things
 from undatum.readings.combinations import story_factors
 

@@ -415,7 +415,7 @@ def test_loads_on_members_survive_save_load_and_compare(tmp_path: Path) -> None:
     one = with_loads_on_members()
     back = ud.load(one.save(tmp_path))
     assert back == one
-    first, judged, asked, found = back.compared_with(one)
+    first, judged, asked, found = ud.compared(back, one)
     assert not len(first)
     assert not len(asked)
     assert not len(judged)

@@ -69,6 +69,7 @@ if TYPE_CHECKING:
         StackProject,
         analyze,
         calculate,
+        compared,
         load,
         make_project,
         make_stack,
@@ -99,8 +100,9 @@ _HOMES = {
     "undatum.labelled": ("Labelled",),
     "undatum.job": (
         "Job", "Project", "Results", "SideBySide", "SiteSpectra", "StackForces",
-        "StackProject", "analyze", "calculate", "load", "make_project", "read", "read_stack", "run",
-        "run_stack", "shipped_project", "side_by_side", "site_spectra", "make_stack"),
+        "StackProject", "analyze", "calculate", "compared", "load", "make_project", "make_stack",
+        "read", "read_stack", "run", "run_stack", "shipped_project", "side_by_side",
+        "site_spectra"),
     "undatum.report.files": ("write_all",),
     "undatum.units": ("si",),
 }
@@ -154,6 +156,7 @@ __all__ = [
     "UndatumError",
     "analyze",
     "calculate",
+    "compared",
     "figures",
     "load",
     "look_up",

@@ -115,3 +115,23 @@ class Labelled:
 def labelled(name: str, dimension: str, axes: Sequence[Axis], values: ArrayLike) -> Labelled:
     """A labelled array from anything that NumPy takes."""
     return Labelled(name, dimension, tuple(axes), np.asarray(values, dtype=float))
+
+
+def own_axes(arrays: Mapping[str, Labelled]) -> dict[str, Labelled]:
+    """The arrays with axes that differ between them named apart: ``set``, ``set_2`` and so on."""
+    known: dict[str, list[Axis]] = {}
+    found = {}
+    for name, array in arrays.items():
+        axes = []
+        for one in array.axes:
+            same = known.setdefault(one.name, [])
+            at = next((i for i, other in enumerate(same) if other == one), len(same))
+            if at == len(same):
+                same.append(one)
+            if at == 0:
+                axes.append(one)
+                continue
+            axes.append(Axis(f"{one.name}_{at + 1}",
+                             {f"{k}_{at + 1}": v for k, v in one.labels.items()}))
+        found[name] = Labelled(array.name, array.dimension, tuple(axes), array.values)
+    return found

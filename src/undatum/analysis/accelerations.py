@@ -17,7 +17,8 @@ from undatum.analysis.combine import combine_directions, combiner, rigid_shares
 from undatum.analysis.modes import Modes
 from undatum.ground.spectrum import Spectrum
 from undatum.mechanics.model import Model
-from undatum.mechanics.quantities import PlumbLine, Quantity, center_line, plumb_displacement
+from undatum.mechanics.quantities import PlumbLine, center_line, plumb_displacement
+from undatum.mechanics.quantity import Quantity
 from undatum.record import fixed, record
 from undatum.standards.terms import (
     DIRECTIONS,

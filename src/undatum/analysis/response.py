@@ -17,7 +17,7 @@ from undatum.analysis.combine import ModalCombiner, combine_directions
 from undatum.analysis.modes import Modes
 from undatum.ground.spectrum import Spectrum
 from undatum.mechanics.model import SHAKEN, Model
-from undatum.mechanics.quantities import Quantity
+from undatum.mechanics.quantity import Quantity
 from undatum.mechanics.solver import Solver
 from undatum.record import Memo, fixed, record
 from undatum.standards.terms import (

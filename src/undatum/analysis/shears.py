@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from undatum.analysis.response import Readable
 from undatum.labelled import Axis, Labelled, axis, labelled
 from undatum.mechanics.model import Model
-from undatum.mechanics.quantities import Quantity
+from undatum.mechanics.quantity import Quantity
 from undatum.record import record
 from undatum.table import Column, Table, column
 

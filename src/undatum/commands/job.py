@@ -334,7 +334,7 @@ def compare(
         raise InputError([Fault("--least", str(error), 'write such as "1 %"')]) from None
     one, other = (undatum.run(undatum.read(place)) if place.suffix == ".toml"
                   else undatum.load(place) for place in (first, second))
-    first_of_all, judged, asked, found = one.compared_with(other, share)
+    first_of_all, judged, asked, found = undatum.compared(one, other, share)
     if table is not None:
         save_table(found, table, one.units)
     console = screen()

@@ -1,15 +1,15 @@
 """One job: what is worked out, in what order, from what; what did not change is not done again."""
 
 from undatum.job.by_standards import SideBySide, side_by_side
-from undatum.job.entry import analyze, calculate, run
+from undatum.job.entry import analyze, calculate, load, run
 from undatum.job.job import Job
+from undatum.project.compared import compared
 from undatum.project.from_python import make_project
 from undatum.project.project_file import read, shipped_project
 from undatum.project.results import Results
 from undatum.project.schema import Project, json_schema
 from undatum.project.site_only import SiteSpectra, site_spectra
 from undatum.project.stack import StackForces, StackProject, make_stack, read_stack, run_stack
-from undatum.project.store import load
 
 __all__ = [
     "Job",
@@ -21,6 +21,7 @@ __all__ = [
     "StackProject",
     "analyze",
     "calculate",
+    "compared",
     "json_schema",
     "load",
     "make_project",

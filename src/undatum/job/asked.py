@@ -79,7 +79,8 @@ class GivenParts(Stages):
     @settled
     def building(self) -> Building:
         """The building, with the standard's shares of stiffness and widths of flanges in it."""
-        return flanged_building(self.project, cracked_building(self.project))
+        standard, building = self.project.find_standard(), self.project.building
+        return flanged_building(standard, cracked_building(standard, building))
 
     @settled
     def irregularities(self) -> Irregularities:

@@ -11,6 +11,7 @@ from undatum.job.stage import Watch
 from undatum.project.from_python import make_project
 from undatum.project.results import Results
 from undatum.project.schema import DEFAULT_STANDARD, Project
+from undatum.project.store import read_back
 from undatum.standards.facts import AskedOfSite
 
 Keys = Mapping[str, object]
@@ -60,3 +61,14 @@ def run(
     Raises InputError or AnalysisError; the results are complete or not there.
     """
     return calculate(project, folder, watch).results
+
+
+def load(folder: str | Path) -> Results:
+    """What a run gave, from the folder it was written to (or the ``results.nc`` in it).
+
+    An unfinished run is completed or undone first. Raises InputError when there are no results, or
+    the files in the folder are not those of one run.
+    """
+    found = read_back(folder)
+    assert isinstance(found, Results)
+    return found

@@ -8,9 +8,9 @@ from undatum.building.plan import PlanFacts
 from undatum.building.weight import FloorMasses, Weights
 from undatum.job.asked import GivenParts
 from undatum.job.stage import settled, stage
+from undatum.mechanics.model import Pressing
 from undatum.mechanics.planes import LateralPlanes
 from undatum.mechanics.quantities import PlumbLine
-from undatum.mechanics.second_order import Pressing
 from undatum.mechanics.solver import Solver
 from undatum.project.shaking import Shaking
 from undatum.project.stages import (

@@ -3,7 +3,8 @@
 from undatum.mechanics.idealize import idealize
 from undatum.mechanics.lines import LateralLine
 from undatum.mechanics.model import COMPONENTS, Diaphragms, Freedoms, Model
-from undatum.mechanics.quantities import PlumbLine, Quantity
+from undatum.mechanics.quantities import PlumbLine
+from undatum.mechanics.quantity import Quantity
 from undatum.mechanics.solver import Solver, factorize
 from undatum.mechanics.vibration import vibration
 

@@ -17,7 +17,7 @@ from undatum.building.members import Member
 from undatum.building.rules import COMPONENTS
 from undatum.mechanics.framing import FrameModel
 from undatum.mechanics.model import Model
-from undatum.mechanics.quantities import Quantity
+from undatum.mechanics.quantity import Quantity
 
 Floats = NDArray[np.float64]
 ACTIONS = COMPONENTS  # of section forces: those that ends may release

@@ -21,7 +21,7 @@ from undatum.finding import several
 from undatum.mechanics.elements import Elements, elements_of
 from undatum.mechanics.factors import ScaledFactors, scaled_factors
 from undatum.mechanics.lines import LateralLine
-from undatum.mechanics.quantities import Quantity
+from undatum.mechanics.quantity import Quantity
 from undatum.memory import free_memory
 from undatum.record import Memo, fixed, record
 from undatum.units import said

@@ -23,11 +23,19 @@ from undatum.mechanics.floors import (
 )
 from undatum.mechanics.framing import FrameModel, condense, member_lines, with_lines
 from undatum.mechanics.lines import LateralLine, assemble, diagonal, motions
-from undatum.mechanics.model import COMPONENTS, GROUND, WITHIN, Diaphragms, Freedoms, Model
+from undatum.mechanics.model import (
+    COMPONENTS,
+    GROUND,
+    WITHIN,
+    Diaphragms,
+    Freedoms,
+    Model,
+    Pressing,
+    SecondOrder,
+)
 from undatum.mechanics.quantities import (
     NEAR,
     PlumbLine,
-    Quantity,
     center_line,
     line_moment,
     line_shear,
@@ -35,13 +43,8 @@ from undatum.mechanics.quantities import (
     plumb_drift,
     story_quantities,
 )
-from undatum.mechanics.second_order import (
-    Pressing,
-    SecondOrder,
-    buckling_factor,
-    leaning_stiffness,
-    unstable,
-)
+from undatum.mechanics.quantity import Quantity
+from undatum.mechanics.second_order import buckling_factor, leaning_stiffness, unstable
 from undatum.mechanics.vibration import LIGHT
 from undatum.record import Lazy
 from undatum.standards.terms import Direction

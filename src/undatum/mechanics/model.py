@@ -16,14 +16,13 @@ from numpy.typing import ArrayLike, NDArray
 from scipy import sparse
 
 from undatum.mechanics.lines import LateralLine
-from undatum.mechanics.quantities import Quantity
+from undatum.mechanics.quantity import Quantity
 from undatum.record import FixedDict, Memo, fixed, record
 from undatum.standards.terms import DIRECTIONS, Direction
 
 if TYPE_CHECKING:
     from undatum.mechanics.floors import OpenFloor
     from undatum.mechanics.framing import FrameModel
-    from undatum.mechanics.second_order import SecondOrder
 
 Floats = NDArray[np.float64]
 GROUND = -1  # in place of a diaphragm
@@ -98,6 +97,32 @@ class Diaphragms:
         """(n,) plan dimension across a direction of force, m."""
         b = self.bounds
         return b[:, 3] - b[:, 1] if direction == "X" else b[:, 2] - b[:, 0]
+
+
+@record
+class Pressing:
+    """Gravity as second order sees it. SI.
+
+    ``axial`` (E,) forces of the elements, tension positive, empty where members are not asked;
+    ``leaning`` (n,) N, what presses in each story beside them; ``centers`` (n, 2) of what lies
+    above each story and ``radii`` (n,) m2, its second moment per unit about the vertical axis
+    there.
+    """
+
+    axial: Floats
+    leaning: Floats
+    centers: Floats
+    radii: Floats
+
+
+@record
+class SecondOrder:
+    """What second order did to a model: the ``elastic`` one without it, and the factor on gravity
+    at which the structure would buckle (infinite above 200)."""
+
+    elastic: Model
+    pressing: Pressing
+    buckling: float
 
 
 @record

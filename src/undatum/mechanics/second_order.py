@@ -14,38 +14,12 @@ from undatum.errors import AnalysisError
 from undatum.mechanics.elements import elements_of
 from undatum.mechanics.factors import scaled_factors
 from undatum.mechanics.framing import FrameModel, assembled
-from undatum.mechanics.model import COMPONENTS, Model
+from undatum.mechanics.model import COMPONENTS, Model, Pressing
 from undatum.mechanics.quantities import PlumbLine, plumb_drift
-from undatum.record import fixed, record
+from undatum.record import fixed
 
 Floats = NDArray[np.float64]
 FARTHEST = 200.0  # a buckling factor above this is not sought
-
-
-@record
-class Pressing:
-    """Gravity as second order sees it. SI.
-
-    ``axial`` (E,) forces of the elements, tension positive, empty where members are not asked;
-    ``leaning`` (n,) N, what presses in each story beside them; ``centers`` (n, 2) of what lies
-    above each story and ``radii`` (n,) m2, its second moment per unit about the vertical axis
-    there.
-    """
-
-    axial: Floats
-    leaning: Floats
-    centers: Floats
-    radii: Floats
-
-
-@record
-class SecondOrder:
-    """What second order did to a model: the ``elastic`` one without it, and the factor on gravity
-    at which the structure would buckle (infinite above 200)."""
-
-    elastic: Model
-    pressing: Pressing
-    buckling: float
 
 
 def pressing(model: Model, gravity: Floats, axial: Floats) -> Pressing:

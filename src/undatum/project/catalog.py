@@ -23,7 +23,7 @@ from undatum.project.description import (
     outlines_table,
     rules_table,
 )
-from undatum.project.expected import expected_table
+from undatum.project.expected import Compared, compare, expected_table
 from undatum.project.flanges import flanges_table
 from undatum.project.for_record import ChosenReading
 from undatum.project.ground_forces import ground_table
@@ -48,6 +48,7 @@ from undatum.project.tables_out import (
     further_drift_table,
     modal_base_shear_table,
     modal_story_forces_table,
+    mode_shape_table,
     moved_masses_table,
     points_table,
     scaling_table,
@@ -57,12 +58,12 @@ from undatum.readings.own import own_combinations_table
 from undatum.table import Table
 
 if TYPE_CHECKING:
-    from undatum.project.results import Results
+    from undatum.project.found import Found
 
 Made = dict[str, Callable[[], Table]]
 
 
-def tables_of(r: Results) -> Made:
+def tables_of(r: Found) -> Made:
     """How each table is made, by name, in the order of the job."""
     made: Made = {
         **given_tables_of(r),
@@ -79,7 +80,7 @@ def tables_of(r: Results) -> Made:
         **({"modes_for_drift": partial(r.drift_modes.table, for_drift=True)}
            if r.drift_modes is not None else {}),
         **_second_order(r),
-        "mode_shapes": r.shape_table,
+        "mode_shapes": partial(mode_shape_table, r, "unit modal mass"),
     }
     made["base_shears"] = lambda: r.base_shears.table()
     made |= {s.table_name: s.table for s in r.statics.values()}
@@ -142,12 +143,19 @@ def tables_of(r: Results) -> Made:
     made |= {s.table_name: s.table for s in r.stability}
     made["plausibility"] = partial(r.plausibility.table, r.units)
     if r.project.expected:
-        made["expected"] = lambda: expected_table(r.expected(), r.units)
+        made["expected"] = lambda: expected_table(expected_of(r), r.units)
     made["findings"] = lambda: findings_table(r.findings)
     return made
 
 
-def _second_order(r: Results) -> Made:
+def expected_of(r: Found) -> tuple[Compared, ...]:
+    """What the project expects beside what was computed. Raises InputError."""
+    made = tables_of(r)
+    return compare(r.project.expected, lambda name: made[name](),
+                   [name for name in made if name != "expected"], r.units)
+
+
+def _second_order(r: Found) -> Made:
     if r.model.second_order is None:
         return {}
     role = "drift" if r.drift_modes is None else "forces"  # of sets on this model
@@ -155,7 +163,7 @@ def _second_order(r: Results) -> Made:
         second_order_table, r.model, r.static_sets, r.modes, r.plumb, role)}
 
 
-def _picked(r: Results, k: int, one: ChosenReading) -> Table:
+def _picked(r: Found, k: int, one: ChosenReading) -> Table:
     """What the project wants read for the record. Raises InputError at its place."""
     under = "sets" if one.under in ("envelope", "extremes") and not r.combines else one.under
     try:
@@ -169,7 +177,7 @@ def _picked(r: Results, k: int, one: ChosenReading) -> Table:
                    title=f"{found.title}{': ' if one.which else ''}{one.which}")
 
 
-def _members(r: Results) -> Made:
+def _members(r: Found) -> Made:
     made: Made = {}
     if r.model.framed is not None:
         made = {
@@ -190,7 +198,7 @@ def _members(r: Results) -> Made:
     return made
 
 
-def given_tables_of(r: Results) -> Made:
+def given_tables_of(r: Found) -> Made:
     """Those of what was put in."""
     building = r.project.building
     made: Made = {
@@ -205,7 +213,7 @@ def given_tables_of(r: Results) -> Made:
         made["input_members"] = partial(rules_table, building, r.units)
         made["input_sections"] = partial(sections_table, building, frame)
         if any(s.flange for s in building.sections.values()):
-            made["flanges"] = partial(flanges_table, r.project, building)
+            made["flanges"] = partial(flanges_table, r.project.find_standard(), building)
     if building.member_loads or building.cases:
         made["input_cases"] = partial(cases_table, building, r.units)
     return made

@@ -18,6 +18,14 @@ LEFT_OUT = ("choices", "input_levels", "input_outlines", "input_lines", "input_m
          "mode_shapes", "spectrum")  # signs of shapes say nothing, ordinates have no name
 
 
+def compared(first: Results, second: Results, least: float = 1e-3) -> tuple[Table, ...]:
+    """What is different in another job, in four tables: what matters first (weight, periods, base
+    shears, drift), what was judged, what was asked, and every number of the results, the largest
+    change first. ``least`` is the relative change up to which numbers there count as alike."""
+    return (key_changes(first, second), finding_changes(first, second),
+            input_changes(first, second), result_changes(first, second, least))
+
+
 def key_changes(first: Results, second: Results) -> Table:
     """What a reader asks first: weight, periods, base shears and what governs them, scale factors,
     the largest drift and the findings, side by side where they differ."""

@@ -5,25 +5,23 @@ from __future__ import annotations
 from undatum.building.rules import KeptShares
 from undatum.building.whole import Building
 from undatum.errors import Fault, InputError
-from undatum.project.schema import Project
+from undatum.standards import AnyStandard
 
 BY_STANDARD = "by standard"
 KEYS = ("kept", "kept_for_drift")
 
 
-def cracked_building(project: Project) -> Building:
+def cracked_building(standard: AnyStandard, building: Building) -> Building:
     """The building with the standard's shares where ``kept = "by standard"`` stands.
 
     Raises InputError where the standard names no numbers.
     """
-    building = project.building
     asked = [(i, key) for i, rule in enumerate(building.members) for key in KEYS
              if getattr(rule, key) == BY_STANDARD]
     if not asked:
         return building
-    if faults := cracking_faults(project):
+    if faults := cracking_faults(standard, building):
         raise InputError(faults)
-    standard = project.find_standard()
     known = standard.cracked
     assert known is not None
     rules = list(building.members)
@@ -34,13 +32,12 @@ def cracked_building(project: Project) -> Building:
     return building.model_copy(update={"members": tuple(rules)})
 
 
-def cracking_faults(project: Project) -> list[Fault]:
+def cracking_faults(standard: AnyStandard, building: Building) -> list[Fault]:
     """Rules that ask for the standard's shares where it names none."""
-    standard = project.find_standard()
     if standard.cracked is not None:
         return []
     return [Fault(f"building.members[{i}].{key}", f"{standard.title} names no shares for cracked "
                   f"members", f"give them with your reason, such as {key} = {{ bending_y = 0.5, "
                   'reason = "..." }')
-            for i, rule in enumerate(project.building.members) for key in KEYS
+            for i, rule in enumerate(building.members) for key in KEYS
             if getattr(rule, key) == BY_STANDARD]

@@ -13,8 +13,8 @@ from undatum.building.dividing import to_face
 from undatum.building.members import Frame, Member
 from undatum.building.whole import Building
 from undatum.errors import Fault, InputError
-from undatum.project.schema import Project
 from undatum.record import FixedDict
+from undatum.standards import AnyStandard
 from undatum.standards.flanges import RULES, BesideBeam, EffectiveWidth
 from undatum.table import Table, column
 
@@ -24,7 +24,7 @@ _FAR = 1e3  # m, beyond any floor
 _READ_AT = 0.45  # share of the span where the slab beside is read, off beams that meet the middle
 
 
-def flanged_building(project: Project, building: Building) -> Building:
+def flanged_building(standard: AnyStandard, building: Building) -> Building:
     """The building with the effective width of every beam whose section has a flange.
 
     A beam that ends in the air keeps its web alone. Raises InputError where the standard has no
@@ -32,17 +32,17 @@ def flanged_building(project: Project, building: Building) -> Building:
     """
     if not any(s.flange for s in building.sections.values()) or building.frame is None:
         return building
-    if faults := flange_faults(project):
+    if faults := flange_faults(standard, building):
         raise InputError(faults)
     own = building.flange_widths
-    found = {m.name: width.width for m, _, width in _widths(project, building, building.frame)
+    found = {m.name: width.width for m, _, width in _widths(standard, building, building.frame)
              if width is not None and m.name not in own}
     return building.model_copy(update={"flange_widths": FixedDict({**found, **own})})
 
 
-def _widths(project: Project, building: Building, frame: Frame) -> list[Row]:
+def _widths(standard: AnyStandard, building: Building, frame: Frame) -> list[Row]:
     """Every beam with its width by the section or the standard; ``None`` keeps the web alone."""
-    rule = RULES.get(project.find_standard().concrete)
+    rule = RULES.get(standard.concrete)
     floors: dict[str, Floor] = {}
     order = [level.name for level in building.levels]
     found: list[Row] = []
@@ -54,7 +54,7 @@ def _widths(project: Project, building: Building, frame: Frame) -> list[Row]:
             floors[m.level] = Floor(frame, order.index(m.level))
         one, free = _beside(building, frame, m, floors[m.level], order.index(m.level))
         given = flange.width if flange.width is not None else \
-            project.building.flange_widths.get(m.name)
+            building.flange_widths.get(m.name)
         width: EffectiveWidth | None = None
         if given is not None:
             width = EffectiveWidth(given, "", "as given")
@@ -120,26 +120,25 @@ def _slab(
     return max(edge - web / 2, 0.0)
 
 
-def flange_faults(project: Project) -> list[Fault]:
+def flange_faults(standard: AnyStandard, building: Building) -> list[Fault]:
     """Flanges by a standard that has no rule, and widths of beams that are not there."""
-    building = project.building
-    concrete = project.find_standard().concrete
+    concrete = standard.concrete
     asked = [name for name, s in building.sections.items() if s.flange and s.flange.width is None]
     found = []
     if asked and concrete not in RULES:
-        title = project.find_standard().title
+        title = standard.title
         found += [Fault(f"building.sections.{name}.flange.width",
                         f"is missing, and {title} has no rule for it", "give the effective width")
                   for name in asked]
     return found
 
 
-def flanges_table(project: Project, building: Building) -> Table:
+def flanges_table(standard: AnyStandard, building: Building) -> Table:
     """Effective width of every beam in one piece with the slab, and what it comes from."""
     frame = building.frame
     assert frame is not None
-    rows = _widths(project, building, frame)
-    concrete = project.find_standard().concrete
+    rows = _widths(standard, building, frame)
+    concrete = standard.concrete
     said: Mapping[bool, str] = {True: "ends in the air: the web alone", False: ""}
     return Table(
         "flanges", "Beams in one piece with the slab",

@@ -1,236 +1,24 @@
-"""Everything a run found, in one immutable object that explains itself."""
+"""The results of a run: what was found, as tables, in words and on disk."""
 
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from dataclasses import field
 from pathlib import Path
-from typing import TYPE_CHECKING
 
-import numpy as np
-from numpy.typing import NDArray
-
-from undatum.analysis.accelerations import FloorAccelerations, floor_accelerations
-from undatum.analysis.displacement import PlumbDisplacements, plumb_displacements
-from undatum.analysis.lateral import StaticForces
-from undatum.analysis.modes import Modes, Normalization
-from undatum.analysis.response import (
-    FurtherSet,
-    ResponseSet,
-    SpectrumSet,
-    StaticSet,
-)
-from undatum.analysis.shears import StoryShears, shears_of
-from undatum.analysis.torsion import TorsionResult
-from undatum.building.groups import LoadGroups
-from undatum.building.weight import Weights
-from undatum.checks.drift import DriftCheck
-from undatum.checks.drift_combined import CombinedDrift
-from undatum.checks.drift_read import DriftReading
-from undatum.checks.plausibility import Plausibility
-from undatum.checks.separation import SeparationCheck
-from undatum.checks.stability import StabilityCheck
-from undatum.errors import nearest
-from undatum.finding import Finding, Severity, worst
-from undatum.ground.spectrum import Spectrum
-from undatum.labelled import Labelled, axis, labelled
-from undatum.mechanics.model import COMPONENTS, Model
-from undatum.mechanics.quantities import PlumbLine, center_line
-from undatum.project.base_shear import BaseShears
-from undatum.project.catalog import given_tables_of, tables_of
-from undatum.project.expected import Compared, compare
-from undatum.project.outcomes import Scaling, SpectrumResult
-from undatum.project.read_any import AnyReading
-from undatum.project.schema import Project
-from undatum.project.shaking import Shaking
+from undatum.analysis.modes import Normalization
+from undatum.project.catalog import expected_of, given_tables_of, tables_of
+from undatum.project.expected import Compared
+from undatum.project.found import Found
+from undatum.project.store import save
 from undatum.project.summary import summary_of
-from undatum.project.tables_out import (
-    mode_shape_table,
-)
-from undatum.record import FixedDict, Memo, record
-from undatum.standards.answers import (
-    CombinationAnswer,
-    ModalRules,
-    PeriodAnswer,
-    SiteAnswer,
-    SystemAnswer,
-)
-from undatum.standards.facts import ShapeFacts
-from undatum.standards.terms import Direction, LimitState
+from undatum.project.tables_out import mode_shape_table
+from undatum.record import record
 from undatum.table import Table, Tabled
-from undatum.units import UnitSystem
-from undatum.working import Section, SectionKey
-
-if TYPE_CHECKING:
-    import xarray as xr
-
-Floats = NDArray[np.float64]
 
 
 @record
-class Results(AnyReading, Tabled):
+class Results(Found, Tabled):
     """The results of a run. Tables carry dimensions and write themselves in any unit system."""
-
-    project: Project
-    standard_title: str
-    states: tuple[LimitState, ...]
-    site: SiteAnswer
-    laterals: Mapping[Direction, SystemAnswer]
-    shaking: Shaking
-    reduced: Mapping[tuple[Direction, str], Spectrum]
-    weights: Weights
-    load_groups: LoadGroups
-    model: Model
-    modes: Modes
-    drift_modes: Modes | None
-    by_moments: tuple[SpectrumSet, ...]
-    by_masses: tuple[SpectrumSet, ...]
-    rules: ModalRules
-    periods: Mapping[Direction, PeriodAnswer]
-    computed: Mapping[Direction, float]
-    statics: Mapping[tuple[Direction, str], StaticForces]
-    torsion: Mapping[Direction, TorsionResult]
-    torsion_factors: Table | None
-    shape: ShapeFacts
-    diaphragms: Mapping[Direction, Floats]
-    rigidity: Floats
-    static_sets: tuple[StaticSet, ...]
-    spectrum_sets: tuple[SpectrumSet, ...]
-    vertical: SpectrumSet | None
-    further: tuple[FurtherSet, ...]
-    own_sets: tuple[StaticSet, ...]
-    dynamic: tuple[SpectrumResult, ...]
-    scaling: tuple[Scaling, ...]
-    plumb: tuple[PlumbLine, ...]
-    gaps: tuple[SeparationCheck, ...]
-    combinations: CombinationAnswer | None
-    drifts: Mapping[str, DriftCheck]
-    drift_readings: Mapping[str, DriftReading]
-    drift_combined: tuple[CombinedDrift, ...]
-    stability: tuple[StabilityCheck, ...]
-    plausibility: Plausibility
-    findings: tuple[Finding, ...]
-    working: tuple[Section, ...]
-    memo: Memo = field(default_factory=Memo, init=False)
-
-    @property
-    def shears(self) -> StoryShears:
-        """Shears and moments by story, and shears of lines, of every set for strength."""
-        return self.memo.get("shears", lambda: shears_of(self.model, [
-            *(s for s in self.sets_for_strength if not s.own),
-            *(s for s in self.further if s.state == self.strength), *self.own_sets]))
-
-    @property
-    def displacements(self) -> PlumbDisplacements:
-        """Displacement of every level on the plumb lines, under the sets for drift."""
-        def make() -> PlumbDisplacements:
-            every: list[ResponseSet] = [*self.static_sets, *self.spectrum_sets]
-            return plumb_displacements(
-                self.model, [s for key in self.drifts for s in every if s.state.key == key],
-                [center_line(self.model), *self.plumb],
-                {(d, key): float(check.factors[check.directions.index(d)])
-                 for key, check in self.drifts.items() for d in self.directions})
-
-        return self.memo.get("displacements", make)
-
-    @property
-    def accelerations(self) -> FloorAccelerations:
-        """Peak accelerations of the floors, by the spectra before reduction."""
-        analysis, rules = self.project.analysis, self.rules
-        return self.memo.get("accelerations", lambda: floor_accelerations(
-            self.model, self.modes, self.shaking.horizontal, self.plumb,
-            analysis.modal_combination or rules.modal_combination, self.dynamic[0].damping,
-            self.together, rules.rigid_period, analysis.rigid_between))
-
-    @property
-    def base_shears(self) -> BaseShears:
-        """Periods, static forces and base shears, and how they were found."""
-        return BaseShears(
-            self.project.title, self.standard_title, self.units, self.statics, self.periods,
-            self.computed, self.shaking, self.working)
-
-    @property
-    def drift(self) -> DriftCheck:
-        """The drift check of the first limit state for drift."""
-        return next(iter(self.drifts.values()))
-
-    def section(self, kind: str, direction: str = "", state: str = "", item: str = "") -> Section:
-        """One section of the working by its key. Raises KeyError with the keys there are."""
-        key = SectionKey(kind, direction, state, item)
-        for one in self.working:
-            if one.key == key:
-                return one
-        known = "; ".join(str(w.key) for w in self.working)
-        raise KeyError(f"no working of {key}; there is: {known}")
-
-    @property
-    def units(self) -> UnitSystem:
-        """The unit system of the project, in which people read the results."""
-        return UnitSystem(self.project.units)
-
-    @property
-    def directions(self) -> tuple[Direction, ...]:
-        """Along what the building is judged: X and Y, or the one of a plane building."""
-        return self.model.directions
-
-    @property
-    def spectrum(self) -> Spectrum:
-        """The design spectrum in X, before reduction (of a plane building in its direction);
-        ``shaking`` holds the others."""
-        return self.shaking.horizontal[self.directions[0]]
-
-    @property
-    def severity(self) -> Severity:
-        """The most serious finding."""
-        return worst(self.findings)
-
-    # -- arrays -------------------------------------------------------------------------------
-
-    def arrays(self) -> Mapping[str, Labelled]:
-        """Everything found for every set, by name, with named axes. SI."""
-        static = axis("set", [s.name for s in self.static_sets])
-        levels = axis("level", self.model.levels)
-        modes = axis("mode", [str(i) for i in self.modes.numbers])
-        floors = self.model.diaphragms.freedoms
-        components = axis("component", COMPONENTS)
-        found = [
-            self.shears.shear, self.shears.overturning, self.shears.torsion, self.shears.lines,
-            *((self.shears.moments,) if self.shears.moments.values.size else ()),
-            self.displacements.elastic, *(d.drift for d in self.drifts.values()),
-            labelled("static force", "force", (static, levels),
-                     [s.forces for s in self.static_sets]),
-            labelled("static torque", "moment", (static, levels),
-                     [s.torques for s in self.static_sets]),
-            labelled("static displacement", "", (static, levels, components),
-                     [s.displacement[floors] for s in self.static_sets]),
-            labelled("mode shape", "", (modes, levels, components),
-                     self.modes.shapes[floors].transpose(2, 0, 1)),
-            labelled("period", "time", (modes,), self.modes.periods),
-            labelled("effective mass share", "ratio",
-                     (modes, axis("component", self.model.shaken)), self.modes.mass_ratios),
-        ]
-        return FixedDict({one.name: one for one in found})
-
-    def array(self, name: str) -> Labelled:
-        """One labelled array by its name. Raises KeyError with the names there are."""
-        found = self.arrays()
-        if name not in found:
-            near = nearest(name, list(found))
-            raise KeyError(f"no array {name!r}; " + (f"did you mean {near!r}? " if near else "")
-                           + f"there are: {', '.join(found)}")
-        return found[name]
-
-    def to_xarray(self) -> xr.Dataset:
-        """Every array as one xarray Dataset, in SI; the sets of each stand on an axis of its own.
-
-        Arrays that run over other sets, points or stories keep axes apart, named for the array.
-        """
-        import xarray as xr
-
-        from undatum.project.store import own_axes
-
-        return xr.Dataset({name.replace(" ", "_"): array.to_xarray()
-                           for name, array in own_axes(self.arrays()).items()})
 
     # -- tables -------------------------------------------------------------------------------
 
@@ -240,23 +28,7 @@ class Results(AnyReading, Tabled):
 
     def expected(self) -> tuple[Compared, ...]:
         """What the project expects beside what was computed. Raises InputError."""
-        return compare(self.project.expected, self.table,
-                       [name for name in self.table_names if name != "expected"], self.units)
-
-    def compared_with(self, other: Results, least: float = 1e-3) -> tuple[Table, ...]:
-        """What is different in another job, in four tables: what matters first (weight, periods,
-        base shears, drift), what was judged, what was asked, and every number of the results, the
-        largest change first. ``least`` is the relative change up to which numbers there count as
-        alike."""
-        from undatum.project.compared import (
-            finding_changes,
-            input_changes,
-            key_changes,
-            result_changes,
-        )
-
-        return (key_changes(self, other), finding_changes(self, other), input_changes(self, other),
-                result_changes(self, other, least))
+        return expected_of(self)
 
     def made_by_name(self) -> Mapping[str, Callable[[], Table]]:
         return tables_of(self)
@@ -269,8 +41,6 @@ class Results(AnyReading, Tabled):
         Arrays go to ``results.nc`` (NetCDF), the rest to ``results.records.json``. Raises
         InputError where it can't be written.
         """
-        from undatum.project.store import save
-
         return save(self, folder)
 
     # -- in words -----------------------------------------------------------------------------

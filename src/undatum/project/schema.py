@@ -19,6 +19,8 @@ from undatum.building.whole import Building
 from undatum.described import Described, Named
 from undatum.errors import Fault, InputError, nearest
 from undatum.places import Places
+from undatum.project.cracking import cracking_faults
+from undatum.project.flanges import flange_faults
 from undatum.project.for_record import RecordChoices, record_faults
 from undatum.project.own_forces import OwnForces, forces_faults
 from undatum.project.ways import Analysis, SpectrumTable
@@ -353,8 +355,6 @@ class Project(SignedProject):
                 found.append(Fault(f"gaps[{i}].level", f"{gap.level!r} is not a level that moves",
                                    (f"did you mean {near!r}? " if near else "")
                                    + f"known: {', '.join(levels)}"))
-        from undatum.project.cracking import cracking_faults
-        from undatum.project.flanges import flange_faults
 
         found += combination_faults(
             self.combinations, self.building, self.analysis.vertical_spectrum)
@@ -362,7 +362,9 @@ class Project(SignedProject):
         found += forces_faults(self.static_sets, self.building)
         if not found:
             found += record_faults(self.record, self.building)
-        found += [*cracking_faults(self), *flange_faults(self)]
+        standard = self.find_standard()
+        found += [*cracking_faults(standard, self.building),
+                  *flange_faults(standard, self.building)]
         if self.analysis.vertical_spectrum and not self.building.vertical_mass:
             found.append(Fault("analysis.vertical_spectrum", "asks for mass that moves up and down",
                                "set building.vertical_mass = true"))

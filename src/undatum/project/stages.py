@@ -29,10 +29,11 @@ from undatum.mechanics.idealize import (
     plumb_lines,
     with_second_order,
 )
+from undatum.mechanics.model import Pressing
 from undatum.mechanics.planes import LateralPlanes, lateral_planes
 from undatum.mechanics.quantities import PlumbLine
 from undatum.mechanics.rigidity import Rigidity, rigidity
-from undatum.mechanics.second_order import Pressing, pressing
+from undatum.mechanics.second_order import pressing
 from undatum.mechanics.solver import Solver, factorize
 from undatum.project.facts import structure_facts
 from undatum.project.members import gravity_axial

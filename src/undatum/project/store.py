@@ -2,8 +2,8 @@
 
 Every labelled array is a variable with named dimensions and its labels beside it, in SI, so that
 any program that reads NetCDF can use it. Everything else (answers, working, findings, the project
-itself) stands in the text variable ``records`` as JSON, so that :func:`load` gives back what a run
-gave. Nothing in the file is executed: records are made by their own constructors.
+itself) stands in the text variable ``records`` as JSON, so that :func:`read_back` gives back what a
+run gave. Nothing in the file is executed: records are made by their own constructors.
 """
 
 from __future__ import annotations
@@ -23,9 +23,9 @@ import numpy as np
 from scipy import sparse
 
 from undatum.errors import Fault, InputError
-from undatum.labelled import Axis, Labelled
+from undatum.labelled import Labelled, own_axes
 from undatum.project.exchange import recover
-from undatum.project.results import Results
+from undatum.project.found import Found
 from undatum.project.schema import Project, SiteProject
 from undatum.record import FixedDict
 from undatum.units import DIMENSIONS
@@ -36,7 +36,7 @@ FORMAT = "undatum results 2"
 _KINDS: dict[str, Any] = {"b": bool, "i": np.intp, "u": np.intp}
 
 
-def save(results: Results, folder: str | Path) -> Path:
+def save(results: Found, folder: str | Path) -> Path:
     """Keep results in ``folder`` as ``results.nc``. Raises InputError where it can't be written."""
     from undatum.project.exchange import placing
 
@@ -45,7 +45,7 @@ def save(results: Results, folder: str | Path) -> Path:
     return Path(folder)
 
 
-def write(results: Results, path: str | Path) -> str:
+def write(results: Found, path: str | Path) -> str:
     """Write the file; returns the digest of its contents."""
     from scipy.io import netcdf_file  # on the first file only, off the start path
 
@@ -70,7 +70,7 @@ def digest(path: str | Path) -> str:
         return hashlib.file_digest(file, "sha256").hexdigest()
 
 
-def load(folder: str | Path) -> Results:
+def read_back(folder: str | Path) -> Found:
     """What a run gave, from the folder it was written to (or the ``results.nc`` in it).
 
     An unfinished run is completed or undone first. Raises InputError when there are no results, or
@@ -103,7 +103,7 @@ def load(folder: str | Path) -> Results:
     except Exception:  # what is read may hold anything, and readers raise anything of it
         raise _wrong(path, "is not a file of results, or not whole", "run the project again"
                      ) from None
-    if not isinstance(found, Results):
+    if not isinstance(found, Found):
         raise _wrong(path, "holds no results of a run", "run the project again")
     return found
 
@@ -132,26 +132,6 @@ def _native(values: Any) -> Any:
 
 
 # -- variables -------------------------------------------------------------------------------------
-
-
-def own_axes(arrays: Mapping[str, Labelled]) -> dict[str, Labelled]:
-    """The arrays with axes that differ between them named apart: ``set``, ``set_2`` and so on."""
-    known: dict[str, list[Axis]] = {}
-    found = {}
-    for name, array in arrays.items():
-        axes = []
-        for one in array.axes:
-            same = known.setdefault(one.name, [])
-            at = next((i for i, other in enumerate(same) if other == one), len(same))
-            if at == len(same):
-                same.append(one)
-            if at == 0:
-                axes.append(one)
-                continue
-            axes.append(Axis(f"{one.name}_{at + 1}",
-                             {f"{k}_{at + 1}": v for k, v in one.labels.items()}))
-        found[name] = Labelled(array.name, array.dimension, tuple(axes), array.values)
-    return found
 
 
 def _write_labelled(file: Any, name: str, array: Labelled) -> None:

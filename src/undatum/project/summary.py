@@ -13,15 +13,15 @@ from undatum.standards.terms import DIRECTIONS
 from undatum.table import number_text
 
 if TYPE_CHECKING:
-    from undatum.project.results import Results
+    from undatum.project.found import Found
 
 
-def said_force(results: Results, value: float) -> str:
+def said_force(results: Found, value: float) -> str:
     """A force in the units of the project."""
     return f"{number_text(results.units.show(value, 'force'))} {results.units.label('force')}"
 
 
-def summary_of(results: Results) -> list[tuple[str, str]]:
+def summary_of(results: Found) -> list[tuple[str, str]]:
     """The short story: pairs of heading and text."""
     lines = [("Site", f"{results.standard_title}, {results.site.summary}")]
     if any(results.shaking.horizontal[d] != results.site.spectrum for d in results.directions):

@@ -21,10 +21,10 @@ from undatum.table import Table, column, number_text
 
 if TYPE_CHECKING:
     from undatum.analysis.response import ResponseSet, SpectrumSet
-    from undatum.project.results import Results
+    from undatum.project.found import Found
 
 
-def centers_table(results: Results) -> Table:
+def centers_table(results: Found) -> Table:
     """Elevation, center of mass and center of rigidity by level, and their distance."""
     s = results.model.diaphragms
     e = np.round(s.centers - results.rigidity, 9)  # no digits below a nanometer
@@ -49,7 +49,7 @@ def centers_table(results: Results) -> Table:
     )
 
 
-def mode_shape_table(results: Results, how: Normalization = "unit modal mass") -> Table:
+def mode_shape_table(results: Found, how: Normalization = "unit modal mass") -> Table:
     """Shapes of the modes in use, with unit modal mass or another normalization."""
     floors, kept = results.model.diaphragms.freedoms, results.modes.kept
     rows = [(m, i) for m in range(kept) for i in range(results.model.n)]
@@ -66,7 +66,7 @@ def mode_shape_table(results: Results, how: Normalization = "unit modal mass") -
     )
 
 
-def diaphragm_table(results: Results) -> Table:
+def diaphragm_table(results: Found) -> Table:
     """Diaphragm design forces by level beside the static forces."""
     heavy = results.weights.weight > 0
     weight = results.weights.weight[heavy]
@@ -92,7 +92,7 @@ def diaphragm_table(results: Results) -> Table:
     )
 
 
-def modal_base_shear_table(results: Results) -> Table:
+def modal_base_shear_table(results: Found) -> Table:
     """Base shear of each mode in use, for both directions of ground motion."""
     return Table(
         "modal_base_shears",
@@ -113,7 +113,7 @@ def modal_base_shear_table(results: Results) -> Table:
     )
 
 
-def floor_motion_table(results: Results) -> Table:
+def floor_motion_table(results: Found) -> Table:
     """Elastic displacement and rotation of every floor under every set, whatever it is for."""
     model, sets = results.model, results.every_set
     quantity = plumb_displacement(model, [center_line(model)], model.components)
@@ -135,7 +135,7 @@ def floor_motion_table(results: Results) -> Table:
     )
 
 
-def points_table(results: Results) -> Table:
+def points_table(results: Found) -> Table:
     """Where drift is read: plan points with coordinates, and the crossing of axes they stand at."""
     axes = results.project.building.axes
     known = {} if axes is None else axes.crossings
@@ -157,7 +157,7 @@ def points_table(results: Results) -> Table:
     )
 
 
-def modal_story_forces_table(results: Results) -> Table:
+def modal_story_forces_table(results: Found) -> Table:
     """Force on every level in each mode in use, before scaling, for each direction of motion.
 
     Of masses where they are: moved ones have modes of their own, by direction and sign.
@@ -180,7 +180,7 @@ def modal_story_forces_table(results: Results) -> Table:
     )
 
 
-def drift_ends_table(results: Results) -> Table:
+def drift_ends_table(results: Found) -> Table:
     """Displacement of the top and the bottom of every story on its plumb line, set by set."""
     model = results.model
     lines = [center_line(model), *results.plumb]
@@ -207,7 +207,7 @@ def drift_ends_table(results: Results) -> Table:
     )
 
 
-def further_drift_table(results: Results) -> Table:
+def further_drift_table(results: Found) -> Table:
     """Largest drift of every story under motion along angles of one's own and in any direction."""
     rows: list[tuple[str, str, str, str, float, float, float]] = []
     lines = [center_line(results.model), *results.plumb]
@@ -242,7 +242,7 @@ def further_drift_table(results: Results) -> Table:
     )
 
 
-def moved_masses_table(results: Results) -> Table:
+def moved_masses_table(results: Found) -> Table:
     """Accidental torsion by static moments and by moved masses, side by side, by story."""
     model = results.model
     torsion, shear = model.quantities["story torsion"], model.quantities["line shear"]
@@ -286,7 +286,7 @@ def moved_masses_table(results: Results) -> Table:
     )
 
 
-def vertical_table(results: Results, one: SpectrumSet) -> Table:
+def vertical_table(results: Found, one: SpectrumSet) -> Table:
     """Vertical force of every story under vertical ground motion, beside the weight above it."""
     model = results.model
     force = one.of(model.quantities["vertical force"])
@@ -307,7 +307,7 @@ def vertical_table(results: Results, one: SpectrumSet) -> Table:
     )
 
 
-def combination_table(results: Results) -> Table:
+def combination_table(results: Found) -> Table:
     """Load combinations without and with earthquake: factors on each effect."""
     assert results.combinations is not None
     rows = (*results.combinations.gravity, *results.combinations.rows)
@@ -330,7 +330,7 @@ def combination_table(results: Results) -> Table:
     )
 
 
-def scaling_table(results: Results) -> Table:
+def scaling_table(results: Found) -> Table:
     """Static against modal base shear and the factors."""
     rows = results.scaling
     static = [results.statics[s.direction, s.state.key].shear.base_shear for s in rows]

@@ -30,7 +30,8 @@ from undatum.mechanics.actions import (
 )
 from undatum.mechanics.cases import LoadCases, StaticCase, along
 from undatum.mechanics.model import Model
-from undatum.mechanics.quantities import PlumbLine, Quantity, center_line, plumb_drift
+from undatum.mechanics.quantities import PlumbLine, center_line, plumb_drift
+from undatum.mechanics.quantity import Quantity
 from undatum.record import Memo, record
 from undatum.standards.terms import DIRECTIONS, Motion
 
