@@ -1,5 +1,20 @@
 """Undatum: seismic analysis of buildings, traceable to the clause.
 
+From a file::
+
+    results = ud.run(ud.read("project.toml"))
+    print(results)                                  # the summary
+    results.table("findings")                       # every table by its name
+    results.read("drift", under="envelope").table() # anything under anything
+    ud.write_all(results, "out")                    # records, workbook, figures, tables
+
+From Python: :func:`make_project` takes the keys of a project file, :func:`analyze` runs them at
+once. :func:`calculate` gives the :class:`Job`, whose stages (``job.modes``, ``job.statics``) are
+worked out when they are read, and kept in ``job.varied({...})`` where nothing they need changed.
+What is described: :class:`Building`, :class:`Level`, :class:`Line`, :class:`MemberRule`,
+:class:`CrossSection`, :class:`Load` and the classes they name; ``help(ud.Level)`` lists the fields.
+Numbers in Python are SI; any value may carry its unit as text (``"12 ft"``).
+
 Everything here is loaded when first used, so that ``import undatum`` is quick.
 """
 
@@ -7,9 +22,11 @@ from __future__ import annotations
 
 from importlib import import_module
 
+from undatum.version import VERSION
+
 TYPE_CHECKING = False  # as typing.TYPE_CHECKING, without loading typing
 
-__version__ = "0.1.0"
+__version__ = VERSION
 
 if TYPE_CHECKING:
     from undatum.building import (

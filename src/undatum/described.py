@@ -8,6 +8,7 @@ import unicodedata
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import replace as dataclass_replace
 from functools import cache
+from inspect import cleandoc
 from typing import (
     TYPE_CHECKING,
     Annotated,
@@ -21,14 +22,27 @@ from typing import (
     get_origin,
 )
 
-from pydantic import AfterValidator, BaseModel, ConfigDict, ValidationError, model_validator
+from pydantic import (
+    AfterValidator,
+    BaseModel,
+    ConfigDict,
+    GetJsonSchemaHandler,
+    ValidationError,
+    model_validator,
+)
+from pydantic.json_schema import JsonSchemaValue
+from pydantic_core import CoreSchema
 
 from undatum.errors import Fault, InputError, nearest
 from undatum.record import FixedDict
+from undatum.units import dimension_of
 
 Loc = tuple[int | str, ...]
 #: A value as an engineer gives it: a number in SI, or a text with its unit such as "12 ft".
 Given = float | str
+
+
+_FIELDS = "\n\nFields:\n\n"
 
 
 class Described(BaseModel):
@@ -51,6 +65,25 @@ class Described(BaseModel):
     # Without this mark Pydantic would call __init__ for nested parts too, and the first nested
     # fault would hide all others.
     __init__.__pydantic_base_init__ = True  # type: ignore[attr-defined]
+
+    @classmethod
+    def __pydantic_init_subclass__(cls, **kwargs: Any) -> None:
+        """Put the fields, with their dimensions, where ``help`` finds them."""
+        super().__pydantic_init_subclass__(**kwargs)
+        said = cleandoc(cls.__doc__ or "").partition(_FIELDS)[0].rstrip()
+        cls.__doc__ = said + _FIELDS + "\n".join(
+            f"    {name}: {field.description or ''}"
+            + (f" [{dimension}]" if (dimension := dimension_of(field)) else "")
+            for name, field in cls.model_fields.items()) + "\n"
+
+    @classmethod
+    def __get_pydantic_json_schema__(
+        cls, schema: CoreSchema, handler: GetJsonSchemaHandler
+    ) -> JsonSchemaValue:
+        found = handler.resolve_ref_schema(handler(schema))
+        if "description" in found:
+            found["description"] = found["description"].partition(_FIELDS.strip())[0].rstrip()
+        return found
 
     @model_validator(mode="before")
     @classmethod

@@ -11,7 +11,6 @@ from pathlib import Path
 from shutil import rmtree
 from typing import Any, Literal, get_args
 
-import undatum
 from undatum.errors import InputError
 from undatum.ground.location import now_text
 from undatum.mechanics.factors import solver_words
@@ -23,6 +22,7 @@ from undatum.report import figures, record, record_short, workbook
 from undatum.report.printing import print_pages
 from undatum.table import Cell, Table
 from undatum.units import DIMENSIONS, UnitSystem
+from undatum.version import VERSION
 from undatum.working import Section
 
 SCHEMA_VERSION = "2.0"
@@ -45,7 +45,7 @@ def metadata() -> dict[str, str]:
 
     return {
         "written": now_text(),
-        "undatum": undatum.__version__,
+        "undatum": VERSION,
         "python": platform.python_version(),
         "numpy": numpy.__version__,
         "scipy": scipy.__version__,

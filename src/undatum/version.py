@@ -1,0 +1,3 @@
+"""The version of the package, in the one place where it stands."""
+
+VERSION = "0.1.0"
