@@ -149,7 +149,7 @@ def test_commands(tmp_path: Path, command: Command) -> None:
     fresh = tmp_path / "fresh"
     assert command(["view", str(path), "--out", str(fresh), "--film", "99"]) == 2
     assert not fresh.exists()
-    assert "there is no mode 99" in command.said.err
+    assert "there is no 'mode 99'" in command.said.err
 
 
 def test_missing_libraries_say_so(mixed: ud.Results, monkeypatch: Any, tmp_path: Path) -> None:

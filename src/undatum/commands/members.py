@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from pathlib import Path
 from typing import Annotated, Any, cast
 
@@ -220,14 +221,16 @@ def view(
     project: ProjectFile,
     out: Annotated[Path, typer.Option(help="Folder for building.html and building.vtu")
                    ] = Path("view"),
-    film: Annotated[int, typer.Option(help="Number of a mode to film (GIF)")] = 0,
+    film: Annotated[str, typer.Option(
+        help="What to film (GIF): a mode by number, a static set or a load case by name")] = "",
 ) -> None:
-    """A page to turn the building, pick members and play modes; the same as a VTK grid."""
+    """A page to turn the building, pick members and play modes, static sets and load cases; the
+    same as a VTK grid."""
     from undatum.report import view as views
 
     results = undatum.run(undatum.read(project))
     if film:
-        views.check_mode(results, film)
+        views.filmed(results, film)
     page = views.page(results)
     with writing(out):
         out.mkdir(parents=True, exist_ok=True)
@@ -235,7 +238,8 @@ def view(
         views.write_grid(results, out / "building.vtu")
         written = [out / "building.html", out / "building.vtu"]
         if film:
-            written.append(out / f"mode_{film}.gif")
+            name = f"mode_{film}" if film.isdigit() else re.sub(r"[^\w-]+", "_", film)[:60]
+            written.append(out / f"{name}.gif")
             views.write_film(results, film, written[-1])
     for place in written:
         screen().print(f"  {from_here(place.resolve())}", soft_wrap=True)

@@ -7,6 +7,7 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
+from undatum.analysis.response import StaticSet
 from undatum.project.results import Results
 from undatum.record import record
 
@@ -27,31 +28,40 @@ class Path:
 
 @record
 class Scene:
-    """``points`` (P, 3) m, ``paths`` through them, and how the points move in the first modes:
-    ``shapes`` (k, P, 3) with the largest motion 1, and the words for each."""
+    """``points`` (P, 3) m, ``paths`` through them, and how the points move in the first modes,
+    under static sets and under load cases: ``shapes`` (k, P, 3) with the largest motion 1, their
+    ``names`` as one reading takes them, and the words for each."""
 
     points: Floats
     paths: tuple[Path, ...]
     shapes: Floats
+    names: tuple[str, ...]
     titles: tuple[str, ...]
     feet: tuple[tuple[int, bool], ...]  # point, and whether it is fixed
 
 
 def scene_of(results: Results, modes: int = 6) -> Scene:
-    """Members, lateral lines and floors of a run, with the first modes."""
+    """Members, lateral lines and floors of a run, with the first modes, static sets and cases."""
     model, building = results.model, results.project.building
     d = model.diaphragms
     points: list[Floats] = []
     moves: list[Floats] = []
     paths: list[Path] = []
     feet: list[tuple[int, bool]] = []
-    count = min(modes, results.modes.kept)
-    shapes = results.modes.shapes[:, :count]
+    first = min(modes, results.modes.kept)
+    sets = [s for s in results.sets_for_strength if isinstance(s, StaticSet)]
+    cases = results.load_cases().cases
+    shapes = np.column_stack([results.modes.shapes[:, :first],
+                              *(s.displacement for s in sets), *(c.motion for c in cases)])
+    count = shapes.shape[1]
     start = 0
     if model.framed is not None:
         frame = model.framed.frame
         points.append(frame.points)
         moved = (model.framed.follow @ shapes).reshape(len(frame.points), 6, count)[:, :3]
+        for k, case in enumerate(cases, first + len(sets)):
+            if case.members is not None:  # loads between floors bend members on their own
+                moved[..., k] = case.members.displacement.reshape(-1, 6)[:, :3]
         moves.append(moved)
         paths += [Path(m.name, m.kind, m.section,
                        (int(frame.ends[m.elements[0], 0]),
@@ -94,6 +104,12 @@ def scene_of(results: Results, modes: int = 6) -> Scene:
             start += len(at)
     moved = np.concatenate(moves).transpose(2, 0, 1)
     largest = np.abs(moved).max(axis=(1, 2), initial=0.0)
-    titles = tuple(results.modes.title(i) for i in range(count))
-    return Scene(np.concatenate(points), tuple(paths),
-                 moved / np.where(largest > 0, largest, 1.0)[:, None, None], titles, tuple(feet))
+    names = (*(f"mode {results.modes.numbers[i]}" for i in range(first)),
+             *(s.name for s in sets), *(c.name for c in cases))
+    size, unit = results.units.size("displacement"), results.units.label("displacement")
+    titles = (*(results.modes.title(i) for i in range(first)),
+              *(f"{name}, largest {most / size:.4g} {unit}" for name, most in
+                zip(names[first:], largest[first:], strict=True)))
+    return Scene(
+        np.concatenate(points), tuple(paths),
+        moved / np.where(largest > 0, largest, 1.0)[:, None, None], names, titles, tuple(feet))

@@ -12,12 +12,12 @@ from jinja2 import Environment
 from markupsafe import Markup
 from numpy.typing import NDArray
 
-from undatum.errors import Fault, InputError
+from undatum.errors import Fault, InputError, nearest
 from undatum.mechanics.actions import ACTIONS, section_forces
 from undatum.project.results import Results
 from undatum.report.drawing import COLORS, INK, SOFT, as_written, new_figure
 from undatum.report.frames import seen
-from undatum.report.scene import scene_of
+from undatum.report.scene import Scene, scene_of
 
 Floats = NDArray[np.float64]
 HUES = {"column": INK, "beam": "#5b7fa6", "brace": COLORS["Y"], "lateral line": COLORS["X"],
@@ -86,8 +86,8 @@ def _forces(results: Results) -> dict[str, Any]:
 def write_grid(results: Results, path: str | FilePath) -> None:
     """Points, paths and shapes as a VTK unstructured grid. Raises InputError without the library.
 
-    Point data: displacement of every mode (largest 1). Cell data: kind (0 column, 1 beam, 2 brace,
-    3 lateral line, 4 floor) and the number of the section.
+    Point data: displacement in every mode, under static sets and load cases (largest 1). Cell
+    data: kind (0 column, 1 beam, 2 brace, 3 lateral line, 4 floor) and the number of the section.
     """
     try:
         import meshio
@@ -104,31 +104,39 @@ def write_grid(results: Results, path: str | FilePath) -> None:
             section.append(sections.index(p.section))
     meshio.Mesh(
         scene.points, [("line", np.array(ends))],
-        point_data={f"mode {i + 1}": shape for i, shape in enumerate(scene.shapes)},
+        point_data=dict(zip(scene.names, scene.shapes, strict=True)),
         cell_data={"kind": [np.array(kind)], "section": [np.array(section)]},
     ).write(str(path), file_format="vtu")
 
 
-def check_mode(results: Results, mode: int) -> None:
-    """Raises InputError for a mode that is not there."""
-    if not 1 <= mode <= results.modes.kept:
-        raise InputError([Fault("--film", f"there is no mode {mode} in use",
-                                f"choose from 1 to {results.modes.kept}")])
+def filmed(results: Results, under: str) -> tuple[Scene, int]:
+    """The scene, and which of its shapes is meant: a mode by its number or as ``mode 3``, a static
+    set or a load case by name. Raises InputError with what there is.
+    """
+    name = f"mode {under}" if under.isdigit() else under
+    scene = scene_of(results, results.modes.kept)
+    if name not in scene.names:
+        near = nearest(name, list(scene.names))
+        raise InputError([Fault("--film", f"there is no {name!r} to film",
+                                (f"did you mean {near!r}? " if near else "")
+                                + f"modes 1 to {results.modes.kept}; "
+                                + "; ".join(scene.names[results.modes.kept:]))])
+    return scene, scene.names.index(name)
 
 
 @as_written
-def write_film(results: Results, mode: int, path: str | FilePath) -> None:
-    """A mode as a moving picture (GIF). Raises InputError for a mode that is not there."""
+def write_film(results: Results, under: str, path: str | FilePath) -> None:
+    """A mode, a static set or a load case as a moving picture (GIF). Raises InputError for one that
+    is not there."""
     from matplotlib.animation import FuncAnimation, PillowWriter
     from matplotlib.collections import LineCollection
 
-    check_mode(results, mode)
-    scene = scene_of(results, mode)
-    figure = new_figure(6.4, 6.0, f"Mode {mode}")
+    scene, which = filmed(results, under)
+    figure = new_figure(6.4, 6.0, scene.names[which].capitalize())
     ax = figure.add_axes((0.02, 0.05, 0.96, 0.86))
     ax.set_aspect("equal")
     ax.axis("off")
-    figure.text(0.01, 0.02, scene.titles[mode - 1], fontsize=9, color=SOFT)
+    figure.text(0.01, 0.02, scene.titles[which], fontsize=9, color=SOFT)
     reach = 0.06 * float(np.ptp(scene.points, axis=0).max())
     rest = [seen(scene.points[list(p.points)])[0] for p in scene.paths]
     ax.add_collection(LineCollection(rest, colors="#d7dde4", linewidths=0.6))
@@ -141,7 +149,7 @@ def write_film(results: Results, mode: int, path: str | FilePath) -> None:
     ax.set_ylim(low[1], high[1])
 
     def draw(step: int) -> list[LineCollection]:
-        at = scene.points + reach * np.sin(2 * np.pi * step / 24) * scene.shapes[mode - 1]
+        at = scene.points + reach * np.sin(2 * np.pi * step / 24) * scene.shapes[which]
         moving.set_segments([seen(at[list(p.points)])[0] for p in scene.paths])
         return [moving]
 
