@@ -100,12 +100,15 @@ class HazardService:
 
     def _ask(self, query: dict[str, str]) -> tuple[int, bytes, str]:
         """Status, content and reason of the first answer that is none of being busy."""
-        last, end = "", time.monotonic() + self.whole
+        last = ""
         with httpx.Client(timeout=self.timeout, transport=self.transport) as client:
+            end = time.monotonic() + self.whole  # a busy machine makes a client slowly
             for attempt in range(TRIES):
                 if attempt:
                     time.sleep(self.pause * 2 ** (attempt - 1))
                 if time.monotonic() > end:
+                    if not last:
+                        raise self._late()
                     break
                 try:
                     status, content, reason = self._one(client, query, end)
