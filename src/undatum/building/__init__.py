@@ -3,6 +3,7 @@
 from undatum.building.axes import Axes, AxisFamily, Rays, Rings
 from undatum.building.cases import LoadCase, MemberLoad, OnLevels, OnMembers, OnSupports
 from undatum.building.held import GroundSprings
+from undatum.building.level import Level
 from undatum.building.lines import Cantilever, Line
 from undatum.building.loads import Load
 from undatum.building.materials import Material
@@ -13,7 +14,7 @@ from undatum.building.sections import CrossSection, Flange, GivenProperties, Sec
 from undatum.building.stack import Stack
 from undatum.building.stories import Stories, Stretch
 from undatum.building.weight import Weights, weigh
-from undatum.building.whole import Building, Level
+from undatum.building.whole import Building
 
 __all__ = [
     "Axes",

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from shapely.affinity import affine_transform
 from shapely.geometry import LineString, Point, Polygon
 
-from undatum.building.members import Frame
+from undatum.building.frame import Frame
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 from undatum.building.dividing import Divider
 from undatum.building.draft import Key, Made
-from undatum.building.members import CLOSE, XY, Frame
+from undatum.building.frame import CLOSE, XY, Frame
 from undatum.building.naming import known_names, selection
 from undatum.building.placed import Placed
 from undatum.building.points import by_points
@@ -21,12 +21,12 @@ from undatum.errors import Fault, InputError, nearest
 
 if TYPE_CHECKING:
     from undatum.building.axes import Axes
-    from undatum.building.whole import Building
+    from undatum.building.plain import PlainBuilding
 
 
 @dataclass(slots=True)
 class _Maker:
-    building: Building
+    building: PlainBuilding
     axes: Axes
     names: list[str]
     made: dict[Key, Made] = field(default_factory=dict)
@@ -246,7 +246,7 @@ class _Maker:
                         between=(a, b), pattern=word)
 
 
-def make_frame(building: Building) -> Frame | None:
+def make_frame(building: PlainBuilding) -> Frame | None:
     """The members of a building; ``None`` where it has none. Raises InputError with every fault."""
     if not building.members and not building.placed:
         return None

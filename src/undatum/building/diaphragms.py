@@ -8,13 +8,13 @@ from undatum.building.naming import known_names
 from undatum.errors import Fault, nearest
 
 if TYPE_CHECKING:
-    from undatum.building.whole import Building
+    from undatum.building.plain import PlainBuilding
 
 NONE = "none"
 WHOLE = "rigid"
 
 
-def diaphragms_by_level(building: Building) -> dict[int, str]:
+def diaphragms_by_level(building: PlainBuilding) -> dict[int, str]:
     """``none`` or the name of an outline by place of the level, for those not rigid as a whole.
 
     Later ranges go before earlier ones. Raises ValueError for a range that names no level.
@@ -28,7 +28,7 @@ def diaphragms_by_level(building: Building) -> dict[int, str]:
     return {i: said for i, said in found.items() if said != WHOLE}
 
 
-def diaphragm_faults(building: Building) -> list[Fault]:
+def diaphragm_faults(building: PlainBuilding) -> list[Fault]:
     """Names that are none, levels without members there, lines that need what is missing."""
     found = [Fault(f"outlines.{name}", f"{name!r} says of a diaphragm what it is",
                    "give the outline another name")

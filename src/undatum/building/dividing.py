@@ -18,14 +18,14 @@ from scipy.sparse import coo_array
 from scipy.sparse.csgraph import connected_components
 
 from undatum.building.draft import Made
-from undatum.building.members import CLOSE, XY, Frame, Member
+from undatum.building.frame import CLOSE, XY, Frame, Member
 from undatum.building.rules import COMPONENTS, KeptShares
 from undatum.building.shapes import Properties
 from undatum.errors import Fault, InputError
 
 if TYPE_CHECKING:
     from undatum.building.axes import Axes
-    from undatum.building.whole import Building
+    from undatum.building.plain import PlainBuilding
 
 Shares = tuple[float, float, float, float, float]
 RIGID = 1e5  #: times the stiffness along a member that is not to deform there
@@ -40,7 +40,7 @@ class Divider:
     """
 
     def __init__(
-        self, building: Building, axes: Axes, made: Sequence[Made],
+        self, building: PlainBuilding, axes: Axes, made: Sequence[Made],
         transfer: Collection[tuple[XY, int]],
     ) -> None:
         self.building, self.axes, self.made, self.transfer = building, axes, made, transfer
@@ -403,7 +403,7 @@ def feet_named(axes: Axes, frame: Frame, text: str) -> NDArray[np.bool_]:
     return chosen
 
 
-def _supported(building: Building, frame: Frame) -> Frame:
+def _supported(building: PlainBuilding, frame: Frame) -> Frame:
     """The supports by the rules; faults where they name nothing."""
     springs = np.full((len(frame.supports), 6), np.inf)
     assert building.axes is not None

@@ -7,7 +7,7 @@ from typing import Any, Literal
 
 import numpy as np
 
-from undatum.building.members import XY
+from undatum.building.frame import XY
 from undatum.building.rules import BraceEnds, Hinged, KeptShares, Kind, Releases
 
 Key = tuple[Any, ...]  #: what tells one member in the making from another

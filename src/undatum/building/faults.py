@@ -5,17 +5,17 @@ from __future__ import annotations
 from contextlib import suppress
 from typing import TYPE_CHECKING
 
-from undatum.building.cases import case_faults
+from undatum.building.acting import case_faults
 from undatum.building.materials import SHIPPED
 from undatum.building.stories import Stretch
 from undatum.errors import Fault, InputError, nearest
 from undatum.units import said
 
 if TYPE_CHECKING:
-    from undatum.building.whole import Building
+    from undatum.building.plain import PlainBuilding
 
 
-def member_faults(building: Building) -> list[Fault]:
+def member_faults(building: PlainBuilding) -> list[Fault]:
     """Rules that choose nothing or hang in the air, unknown sections and materials."""
     found = []
     for name, section in building.sections.items():
@@ -43,7 +43,7 @@ def member_faults(building: Building) -> list[Fault]:
     return [*_flange_faults(building), *case_faults(building)]
 
 
-def _flange_faults(building: Building) -> list[Fault]:
+def _flange_faults(building: PlainBuilding) -> list[Fault]:
     """Widths of beams that are not there, have no flange, or a web as wide."""
     frame, found = building.frame, []
     known = {} if frame is None else {m.name: m for m in frame.members if m.kind == "beam"}
@@ -62,7 +62,7 @@ def _flange_faults(building: Building) -> list[Fault]:
     return found
 
 
-def name_faults(building: Building) -> list[Fault]:
+def name_faults(building: PlainBuilding) -> list[Fault]:
     """Names used twice, and names of levels, outlines and floors that are not there."""
     found = []
     for key, items in (("levels", building.levels), ("lines", building.lines)):
@@ -101,7 +101,7 @@ def name_faults(building: Building) -> list[Fault]:
     return found
 
 
-def standing_faults(building: Building) -> list[Fault]:
+def standing_faults(building: PlainBuilding) -> list[Fault]:
     """Levels that stand on none, on themselves or on one that comes before them."""
     found = []
     names = [level.name for level in building.levels]
@@ -120,7 +120,7 @@ def standing_faults(building: Building) -> list[Fault]:
     return found
 
 
-def height_faults(building: Building) -> list[Fault]:
+def height_faults(building: PlainBuilding) -> list[Fault]:
     """Heights and elevations that are missing, too large or out of order."""
     found = []
     for i, level in enumerate(building.levels[:-1]):
@@ -159,7 +159,7 @@ def height_faults(building: Building) -> list[Fault]:
     return found
 
 
-def load_faults(building: Building) -> list[Fault]:
+def load_faults(building: PlainBuilding) -> list[Fault]:
     """Loads counted twice, levels without any, nothing above the base."""
     found = []
     for i, level in enumerate(building.levels):
@@ -189,7 +189,7 @@ def load_faults(building: Building) -> list[Fault]:
     return found
 
 
-def line_faults(building: Building) -> list[Fault]:
+def line_faults(building: PlainBuilding) -> list[Fault]:
     """Lines upside down, with another count of values than stories, stories without one."""
     found = []
     held: set[int] = set()

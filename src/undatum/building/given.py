@@ -7,8 +7,9 @@ from collections.abc import Mapping
 import numpy as np
 from numpy.typing import NDArray
 
+from undatum.building.frame import Frame, Member
 from undatum.building.groups import Naming, by_kind
-from undatum.building.members import Frame, Member, chosen_members
+from undatum.building.members import chosen_members
 from undatum.building.naming import known_names
 from undatum.building.weight import spread
 from undatum.building.whole import Building

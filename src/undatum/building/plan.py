@@ -9,8 +9,8 @@ from numpy.typing import NDArray
 from shapely.geometry import Point, Polygon
 
 from undatum.building.bays import without
+from undatum.building.frame import Frame
 from undatum.building.lines import Line
-from undatum.building.members import Frame
 from undatum.building.outline import Outline
 from undatum.building.whole import Building
 from undatum.record import record

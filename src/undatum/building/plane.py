@@ -9,12 +9,12 @@ import numpy as np
 from undatum.errors import Fault
 
 if TYPE_CHECKING:
-    from undatum.building.whole import Building
+    from undatum.building.plain import PlainBuilding
 
 ALONG = 1e-6  # sine of the angle up to which a line counts as along the plane
 
 
-def plane_faults(building: Building) -> list[Fault]:
+def plane_faults(building: PlainBuilding) -> list[Fault]:
     """Lines, members and loads that leave the plane of a plane building."""
     if building.plane is None:
         return []

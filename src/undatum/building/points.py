@@ -10,18 +10,18 @@ import numpy as np
 
 from undatum.building.axes import Axes
 from undatum.building.draft import Key, Made
-from undatum.building.members import CLOSE, XY
+from undatum.building.frame import CLOSE, XY
 from undatum.building.placed import Placed
 from undatum.units import said
 
 if TYPE_CHECKING:
-    from undatum.building.whole import Building
+    from undatum.building.plain import PlainBuilding
 
 Found = list[tuple[Key, Made]]
 _NEAR = 1e-3  # m: ends nearer than this to a level or a crossing lie on it
 
 
-def by_points(building: Building, axes: Axes, names: Sequence[str], one: Placed) -> Found:
+def by_points(building: PlainBuilding, axes: Axes, names: Sequence[str], one: Placed) -> Found:
     """The members that one with these ends is: a column one a story, a beam one a bay.
 
     Raises ValueError with what is wrong, the name left to the caller.
@@ -41,7 +41,7 @@ def by_points(building: Building, axes: Axes, names: Sequence[str], one: Placed)
 
 
 def _on_level(
-    building: Building, axes: Axes, names: Sequence[str], at: tuple[float, float, float]
+    building: PlainBuilding, axes: Axes, names: Sequence[str], at: tuple[float, float, float]
 ) -> tuple[XY, int]:
     """A point of a level: in plan, at a crossing where there is one, and the level."""
     z = building.elevations
@@ -62,7 +62,7 @@ def _stands_on(axes: Axes, at: XY, axis: str) -> bool:
 
 
 def _column(
-    building: Building, axes: Axes, names: Sequence[str], one: Placed, p: XY, q: XY, low: int,
+    building: PlainBuilding, axes: Axes, names: Sequence[str], one: Placed, p: XY, q: XY, low: int,
     level: int,
 ) -> Found:
     if np.hypot(p[0] - q[0], p[1] - q[1]) > _NEAR:

@@ -16,7 +16,7 @@ from undatum.record import FixedDict
 from undatum.units import Height, Length
 
 if TYPE_CHECKING:
-    from undatum.building.whole import Level
+    from undatum.building.level import Level
 
 
 def _one_or_table(value: Any) -> str:
@@ -84,7 +84,7 @@ class Stories(Described):
 
     def levels(self) -> tuple[Level, ...]:
         """The levels, top down; the lowest has the outline of the one above."""
-        from undatum.building.whole import Level
+        from undatum.building.level import Level
 
         parts = self.parts()
         outline = parts[-1][2]

@@ -9,7 +9,7 @@ from typing import Protocol
 import numpy as np
 from numpy.typing import NDArray
 
-from undatum.building.cases import on_levels
+from undatum.building.acting import on_levels
 from undatum.building.lines import Cantilever, Line
 from undatum.building.loads import Load
 from undatum.building.members import weights_of

@@ -13,7 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy import sparse
 
-from undatum.building.members import Member
+from undatum.building.frame import Member
 from undatum.building.rules import COMPONENTS
 from undatum.mechanics.framing import FrameModel
 from undatum.mechanics.model import Model

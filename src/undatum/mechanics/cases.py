@@ -9,9 +9,9 @@ from itertools import pairwise
 import numpy as np
 from numpy.typing import NDArray
 
-from undatum.building.cases import Acting
+from undatum.building.acting import Acting
+from undatum.building.frame import Frame, Member
 from undatum.building.landed import Landed
-from undatum.building.members import Frame, Member
 from undatum.building.takedown import TakeDown
 from undatum.mechanics.elements import elements_of, rigid_arms
 from undatum.mechanics.framing import FrameModel, end_freedoms

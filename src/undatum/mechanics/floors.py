@@ -15,9 +15,9 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy import linalg, sparse
 
+from undatum.building.frame import Frame
 from undatum.building.groups import by_source
 from undatum.building.landed import over_nodes
-from undatum.building.members import Frame
 from undatum.building.takedown import take_down
 from undatum.building.weight import FloorMasses
 from undatum.building.whole import Building

@@ -15,7 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy import sparse
 
-from undatum.building.members import Frame
+from undatum.building.frame import Frame
 from undatum.errors import AnalysisError
 from undatum.finding import several
 from undatum.mechanics.elements import Elements, elements_of

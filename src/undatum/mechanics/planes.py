@@ -14,8 +14,8 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import NDArray
 
+from undatum.building.frame import Frame, Member
 from undatum.building.lines import Line
-from undatum.building.members import Frame, Member
 from undatum.building.whole import Building
 from undatum.mechanics.lines import LateralLine
 from undatum.mechanics.model import GROUND, Model

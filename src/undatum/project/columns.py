@@ -7,9 +7,9 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
+from undatum.building.frame import Frame, Member
 from undatum.building.groups import LoadGroups
 from undatum.building.loads import Load, Path
-from undatum.building.members import Frame, Member
 from undatum.building.takedown import FloorsOnly, take_down
 from undatum.building.whole import Building
 from undatum.mechanics.actions import framed_of

@@ -8,7 +8,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from undatum.analysis.modes import Modes
-from undatum.building.members import Frame, Member, chosen_members
+from undatum.building.frame import Frame, Member
+from undatum.building.members import chosen_members
 from undatum.building.whole import Building
 from undatum.errors import Fault, nearest
 from undatum.finding import Finding, Severity

@@ -10,7 +10,7 @@ from shapely.geometry import LineString, Point
 
 from undatum.building.bays import Floor
 from undatum.building.dividing import to_face
-from undatum.building.members import Frame, Member
+from undatum.building.frame import Frame, Member
 from undatum.building.whole import Building
 from undatum.errors import Fault, InputError
 from undatum.record import FixedDict

@@ -5,9 +5,9 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from undatum.building.cases import acting
+from undatum.building.acting import acting
+from undatum.building.frame import Frame
 from undatum.building.groups import LoadGroups
-from undatum.building.members import Frame
 from undatum.building.takedown import column_shares, take_down
 from undatum.building.whole import Building
 from undatum.mechanics.actions import (

@@ -7,7 +7,7 @@ from collections.abc import Iterable
 import numpy as np
 from scipy.spatial import cKDTree
 
-from undatum.building.members import Frame
+from undatum.building.frame import Frame
 from undatum.building.sections import CrossSection
 from undatum.building.whole import Building
 from undatum.finding import Finding, Severity, several

@@ -10,7 +10,8 @@ from pydantic import Field
 
 from undatum.analysis.lateral import StaticForces, accidental_torques
 from undatum.analysis.response import StaticSet
-from undatum.building.cases import LoadCase, OnLevels, acting
+from undatum.building.acting import acting
+from undatum.building.cases import LoadCase, OnLevels
 from undatum.building.naming import known_names
 from undatum.building.whole import Building
 from undatum.described import Described

@@ -7,8 +7,8 @@ from typing import TYPE_CHECKING
 
 from undatum.analysis.modes import Modes
 from undatum.analysis.response import FurtherSet, Readable, ResponseSet, SpectrumSet, StaticSet
+from undatum.building.frame import Member
 from undatum.building.groups import LoadGroups
-from undatum.building.members import Member
 from undatum.building.weight import Weights
 from undatum.checks.stability import StabilityCheck
 from undatum.errors import Fault, InputError

@@ -15,7 +15,8 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy import sparse
 
-from undatum.building.members import Frame, Member, chosen_members
+from undatum.building.frame import Frame, Member
+from undatum.building.members import chosen_members
 from undatum.building.whole import Building
 from undatum.errors import Fault, InputError, nearest
 from undatum.mechanics.actions import (

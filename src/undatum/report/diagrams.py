@@ -11,7 +11,7 @@ from matplotlib.figure import Figure
 from numpy.typing import NDArray
 from scipy import sparse
 
-from undatum.building.members import Member
+from undatum.building.frame import Member
 from undatum.errors import Fault, InputError
 from undatum.finding import several
 from undatum.mechanics.actions import ACTIONS, framed_of

@@ -10,7 +10,7 @@ from matplotlib.collections import LineCollection
 from matplotlib.figure import Figure
 from numpy.typing import NDArray
 
-from undatum.building.members import Frame, Member
+from undatum.building.frame import Frame, Member
 from undatum.errors import Fault, InputError
 from undatum.finding import several
 from undatum.mechanics.actions import framed_of
