@@ -62,7 +62,30 @@ Floats = NDArray[np.float64]
 
 @record
 class Found(AnyReading):
-    """Everything that a run found, as data; :class:`undatum.Results` adds its tables and words."""
+    """Everything that a run found, as data; :class:`undatum.Results` adds its tables and words. SI.
+
+    What is asked and judged by: ``project``; ``standard_title``; ``states`` the standard's limit
+    states; ``site`` parameters and spectrum; ``laterals`` the system by direction; ``shaking`` the
+    spectra in use, ``reduced`` those divided by R or q, by direction and limit state.
+
+    The structure: ``weights`` (n levels) N; ``load_groups`` what combinations take alike; ``model``
+    stiffness, mass and quantities for strength; ``modes`` all that were found, ``drift_modes``
+    those on another stiffness for drift, if there is one; ``rigidity`` (n, 2) m centers;
+    ``shape`` and ``torsion`` what regularity is judged by; ``plumb`` lines on which drift is read.
+
+    Static forces: ``periods`` approximate ones and their cap, ``computed`` those of the model, s;
+    ``statics`` by direction and limit state; ``static_sets``, and ``own_sets`` of the engineer's;
+    ``torsion_factors`` a standard's simplified factor beside them; ``diaphragms`` (n,) N.
+
+    The spectrum analysis: ``rules`` in use; ``dynamic`` modal base shears and damping;
+    ``spectrum_sets``, ``vertical`` and ``further`` ones of several directions; ``by_moments`` and
+    ``by_masses`` accidental torsion both ways; ``scaling`` to the static base shear.
+
+    What is judged: ``combinations`` of the standard; ``drifts`` by limit state, ``drift_readings``
+    of them and ``drift_combined`` of one's own; ``stability`` second order; ``gaps``;
+    ``plausibility`` beside hand estimates; ``findings``; ``working`` every number with its
+    derivation.
+    """
 
     project: Project
     standard_title: str
