@@ -21,7 +21,7 @@ from undatum.building import weigh
 from undatum.cli import main
 from undatum.ground.spectrum import Spectrum
 from undatum.mechanics import Solver, factorize, idealize
-from undatum.project.results import Results
+from undatum.results.results import Results
 from undatum.standards.answers import BaseShearAnswer, SiteAnswer, WeightShare
 from undatum.standards.facts import LoadFacts, StaticLevels, StructureFacts, TorsionFacts
 from undatum.standards.terms import DIRECTIONS, Direction, LimitState

@@ -10,7 +10,7 @@ import pytest
 import undatum as ud
 from conftest import SITE, analyze, share_of, shear_building, site_of
 from undatum import standards
-from undatum.project.results import Results
+from undatum.results.results import Results
 from undatum.standards.facts import LoadFacts
 from verification import Verify
 

@@ -11,7 +11,7 @@ import pytest
 import undatum as ud
 from conftest import SITE, analyze, shear_building
 from undatum.finding import Finding, Severity
-from undatum.project.results import Results
+from undatum.results.results import Results
 
 EDITIONS = ["asce7-05", "asce7-10", "asce7-16", "asce7-22"]
 MASONRY = {"asce7-05": "B.17", "asce7-10": "B.16", "asce7-16": "B.16", "asce7-22": "B.18"}

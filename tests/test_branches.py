@@ -13,7 +13,7 @@ from conftest import Room, analyze, share_of, shear_building
 from test_laws import OWN, ROOMS, room, shear
 from undatum import standards
 from undatum.finding import Finding, Severity
-from undatum.project.results import Results
+from undatum.results.results import Results
 from undatum.standards.facts import GapFacts, LoadFacts, StructureFacts
 
 G = 9.80665

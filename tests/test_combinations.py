@@ -10,7 +10,7 @@ import pytest
 import undatum as ud
 from conftest import SITE, analyze, shear_building
 from undatum.finding import Severity
-from undatum.project.results import Results
+from undatum.results.results import Results
 from verification import Verify
 
 BUILDING = shear_building([6e7] * 3, [2e5] * 3)

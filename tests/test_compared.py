@@ -10,8 +10,8 @@ import pytest
 import undatum as ud
 from conftest import Command, analyze, shear_building, starter_text
 from undatum.finding import Finding, Severity
-from undatum.project.compared import _changes
-from undatum.project.results import Results
+from undatum.results.compared import _changes
+from undatum.results.results import Results
 from undatum.table import Table, column
 from undatum.units import SI
 

@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from conftest import SITE, analyze, shear_building
-from undatum.project.results import Results
+from undatum.results.results import Results
 
 
 def test_by_hand_with_floor_and_ceiling() -> None:

@@ -19,8 +19,8 @@ from scipy import sparse
 
 import undatum as ud
 from conftest import SITE, SYSTEMS, analyze, shear_building, starter_text
-from undatum.project.results import Results
 from undatum.record import FixedDict, Memo
+from undatum.results.results import Results
 
 EXAMPLES = Path(__file__).parents[1] / "examples"
 

@@ -11,7 +11,7 @@ import undatum as ud
 from conftest import shear_building, site_of
 from test_en1998 import SITE, run
 from undatum.finding import Finding, Severity
-from undatum.project.results import Results
+from undatum.results.results import Results
 
 
 def of(r: Results, check: str) -> list[Finding]:

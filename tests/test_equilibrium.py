@@ -17,7 +17,7 @@ from test_open_floors import run, two_by_two
 from undatum.building.given import given_actions
 from undatum.checks.equilibrium import case_balances
 from undatum.mechanics.actions import element_forces, reactions
-from undatum.project.results import Results
+from undatum.results.results import Results
 
 
 def mixed_up() -> Results:

@@ -14,7 +14,7 @@ import pytest
 
 from conftest import Command
 from undatum.project.project_file import shipped_text
-from undatum.project.results import Results
+from undatum.results.results import Results
 
 ROOT = Path(__file__).parent.parent
 EXAMPLES = sorted((ROOT / "examples").glob("*.py"))

@@ -15,9 +15,9 @@ import pytest
 import undatum as ud
 from conftest import DOT, ROOMS, Command, frame_of, starter_text
 from test_combined import judged
-from undatum.project.results import Results
 from undatum.report import figures, files, printing, record, record_short
 from undatum.report.page import css_text
+from undatum.results.results import Results
 
 BROWSER = next((found for name in printing.BROWSERS if (found := shutil.which(name))), None)
 needs_browser = pytest.mark.skipif(BROWSER is None, reason="no browser is installed")

@@ -11,8 +11,8 @@ import undatum as ud
 from conftest import SYSTEMS, analyze, shear_building
 from test_wrong_frames import FRAME
 from undatum.mechanics.actions import reactions
-from undatum.project.results import Results
 from undatum.report.files import write_all
+from undatum.results.results import Results
 
 pytestmark = pytest.mark.usefixtures("unpainted")
 K, M = [4e8, 5e8, 6e8, 2e8, 3e8], [2e5, 2e5, 2e5, 0.0, 0.0]

@@ -11,7 +11,7 @@ import undatum as ud
 from conftest import OWN, ROOMS, SITE, Command, analyze, shear_building, starter_text, write_toml
 from undatum import standards
 from undatum.finding import Severity
-from undatum.project.results import Results
+from undatum.results.results import Results
 
 pytestmark = pytest.mark.usefixtures("unpainted")
 

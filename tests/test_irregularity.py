@@ -13,7 +13,7 @@ from test_frames import building as frame_of
 from undatum.building import Outline
 from undatum.building.plan import inward_corners
 from undatum.finding import Finding, Severity
-from undatum.project.results import Results
+from undatum.results.results import Results
 
 K, M = 6e7, 2e5
 

@@ -14,7 +14,7 @@ from conftest import Room, analyze, share_of, shear_building, site_of, twisted
 from undatum import standards
 from undatum.analysis.combine import combiner
 from undatum.finding import Severity
-from undatum.project.results import Results
+from undatum.results.results import Results
 from undatum.standards.facts import LoadFacts, StructureFacts
 from verification import Verify
 

@@ -9,7 +9,7 @@ import undatum as ud
 from conftest import Room, shear_building, site_of
 from test_is1893 import EDITIONS, FRAME, SITE, run
 from undatum.finding import Finding, Severity
-from undatum.project.results import Results
+from undatum.results.results import Results
 from undatum.standards.facts import TorsionFacts
 
 

@@ -13,7 +13,7 @@ from hypothesis import strategies as st
 import undatum as ud
 from conftest import OWN, ROOMS, SITE, Room, analyze, shear_building, site_of
 from undatum import standards
-from undatum.project.results import Results
+from undatum.results.results import Results
 from undatum.standards.facts import GapFacts, StructureFacts
 
 DIVISOR = {"en1998": "q", "criteria.toml": "R"}

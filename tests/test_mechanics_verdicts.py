@@ -17,7 +17,7 @@ import undatum as ud
 from conftest import OWN, ROOMS, analyze, shear_building
 from undatum.analysis.combine import combiner, correlation
 from undatum.finding import Severity
-from undatum.project.results import Results
+from undatum.results.results import Results
 
 EVERY = [pytest.param(key, id=key) for key in ROOMS]
 

@@ -18,7 +18,7 @@ from undatum.analysis.modes import find_modes
 from undatum.mechanics import Solver, factorize
 from undatum.mechanics.quantities import PlumbLine, center_line, plumb_drift
 from undatum.mechanics.vibration import vibration
-from undatum.project.results import Results
+from undatum.results.results import Results
 
 solver_module = import_module("undatum.mechanics.solver")
 vibration_module = import_module("undatum.mechanics.vibration")

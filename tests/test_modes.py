@@ -13,7 +13,7 @@ from conftest import analyze, shear_building, solver_of
 from undatum.analysis.modes import find_modes, normalized
 from undatum.mechanics import factorize
 from undatum.mechanics.cantilever import shear_flexure_line, shear_line
-from undatum.project.results import Results
+from undatum.results.results import Results
 from verification import Verify
 
 

@@ -10,7 +10,7 @@ import pytest
 import undatum as ud
 from conftest import analyze
 from undatum.finding import Finding
-from undatum.project.odd_members import odd_members
+from undatum.stages.odd_members import odd_members
 from undatum.units import SI
 
 

@@ -14,8 +14,8 @@ import pytest
 import undatum as ud
 from conftest import write_toml
 from test_own_combinations import leaning
-from undatum.project.results import Results
 from undatum.report import files
+from undatum.results.results import Results
 from undatum.table import number_text
 
 

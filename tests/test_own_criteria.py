@@ -9,7 +9,7 @@ import numpy as np
 import pytest
 
 import undatum as ud
-from undatum.project.results import Results
+from undatum.results.results import Results
 
 HERE = Path(__file__).parent.parent / "examples" / "owner"
 G = 9.80665

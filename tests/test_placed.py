@@ -19,8 +19,8 @@ HEAD = "member,kind,section,start x (m),start y (m),start z (m),end x (m),end y 
 
 def by_table(one: ud.Building, path: Path) -> ud.Building:
     """The same building with the members that its rules made, from a table."""
-    from undatum.project.members import members_table
     from undatum.report.files import csv_text
+    from undatum.stages.members import members_table
     from undatum.units import UnitSystem
 
     assert one.frame is not None

@@ -11,8 +11,8 @@ import pytest
 
 import undatum as ud
 from conftest import SITE, analyze, shear_building
-from undatum.project.results import Results
 from undatum.report.files import write_all
+from undatum.results.results import Results
 
 pytestmark = pytest.mark.usefixtures("unpainted")
 

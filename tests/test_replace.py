@@ -10,7 +10,7 @@ import pytest
 import undatum as ud
 from conftest import SITE, analyze, shear_building
 from undatum.project.project_file import validate
-from undatum.project.results import Results
+from undatum.results.results import Results
 
 B = shear_building([6e7] * 4, [2e5] * 4)
 

@@ -26,7 +26,7 @@ from undatum.mechanics.quantities import (
     plumb_displacement,
     plumb_drift,
 )
-from undatum.project.results import Results
+from undatum.results.results import Results
 from undatum.standards.terms import DIRECTIONS, STRENGTH
 from verification import Verify
 

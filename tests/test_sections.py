@@ -16,8 +16,8 @@ import undatum as ud
 from conftest import OWN, ROOMS
 from test_frames import HEIGHT, E, building, model_of, slender
 from undatum.building.shapes import Properties
-from undatum.project.members import sections_table
 from undatum.report.files import csv_text
+from undatum.stages.members import sections_table
 from undatum.standards.flanges import RULES, BesideBeam
 from undatum.units import UnitSystem
 

@@ -14,7 +14,7 @@ import undatum as ud
 from conftest import SITE, Command, Room, analyze, shear_building, site_of
 from undatum import standards
 from undatum.ground import CombinedSpectrum, TabulatedSpectrum, read_curves, read_spectrum
-from undatum.project.results import Results
+from undatum.results.results import Results
 from verification import Verify
 
 G = 9.80665

@@ -17,7 +17,7 @@ from undatum.analysis.combine import combiner
 from undatum.analysis.response import nodal_forces, peaks_by_spectrum
 from undatum.job.stage import stage
 from undatum.memory import without_collecting
-from undatum.project.results import Results
+from undatum.results.results import Results
 
 TWISTED = shear_building([6e7] * 4, [2e5] * 4, lines_x=[(0.0, 0.7), (6.0, 0.3)])
 
@@ -50,7 +50,7 @@ def test_a_user_script_is_checked(tmp_path: Path) -> None:
                           capture_output=True, text=True, check=False, cwd=tmp_path)
     assert 'Revealed type is "undatum.analysis.modes.Modes"' in done.stdout
     assert "DriftCheck" in done.stdout
-    assert "undatum.project.results.Results" in done.stdout
+    assert "undatum.results.results.Results" in done.stdout
     assert '"Job" has no attribute "mode"' in done.stdout
 
 

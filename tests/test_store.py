@@ -17,11 +17,11 @@ import undatum as ud
 from test_frames import building as frame
 from test_frames import slender
 from test_gravity import results_of as case_results
-from undatum.project import exchange as exchange_module
-from undatum.project import store as store_module
-from undatum.project.exchange import placing
-from undatum.project.results import Results
 from undatum.report.files import write_all
+from undatum.results import exchange as exchange_module
+from undatum.results import store as store_module
+from undatum.results.exchange import placing
+from undatum.results.results import Results
 
 pytestmark = pytest.mark.usefixtures("unpainted")
 

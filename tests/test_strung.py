@@ -14,8 +14,8 @@ import undatum as ud
 from conftest import SITE, SYSTEMS, analyze, shear_building, starter_text
 from undatum.finding import Severity
 from undatum.mechanics.quantities import center_line, plumb_drift
-from undatum.project.results import Results
 from undatum.report.files import write_all
+from undatum.results.results import Results
 
 pytestmark = pytest.mark.usefixtures("unpainted")
 

@@ -13,7 +13,7 @@ import undatum as ud
 from conftest import Room, analyze, share_of, shear_building, site_of
 from undatum import standards
 from undatum.finding import Severity
-from undatum.project.results import Results
+from undatum.results.results import Results
 from undatum.standards.answers import BaseShearAnswer, SiteAnswer
 from undatum.standards.facts import LoadFacts, StructureFacts
 from verification import Verify

@@ -10,7 +10,7 @@ import pytest
 import undatum as ud
 from conftest import analyze, shear_building
 from undatum.finding import Finding, Severity
-from undatum.project.results import Results
+from undatum.results.results import Results
 
 FT = 0.3048
 SITE: dict[str, Any] = {"zone": "3", "soil": "SD", "occupancy_category": "standard"}

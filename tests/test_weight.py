@@ -12,7 +12,7 @@ from conftest import analyze, shear_building
 from undatum import standards
 from undatum.building import weigh
 from undatum.building.weight import Weights
-from undatum.project.results import Results
+from undatum.results.results import Results
 from undatum.standards.facts import LoadFacts
 
 G = 9.80665

@@ -12,8 +12,8 @@ import pytest
 import undatum as ud
 from conftest import OWN, ROOMS, analyze, shear_building
 from undatum.finding import Severity
-from undatum.project.results import Results
 from undatum.report.files import csv_text, write_all
+from undatum.results.results import Results
 from undatum.table import Table, column, number_text
 from undatum.units import UnitSystem
 

@@ -13,8 +13,8 @@ from hypothesis import strategies as st
 
 import undatum as ud
 from undatum.expression import FormulaError, expression
-from undatum.project.results import Results
 from undatum.report.formula import formula, symbol
+from undatum.results.results import Results
 from undatum.units import SYSTEMS, UnitSystem
 from undatum.working import Candidate, SectionKey, Working, first, largest, smallest
 

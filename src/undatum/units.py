@@ -388,7 +388,7 @@ class Measure:
     """Pydantic annotation: a number of a given dimension, with its hard and its plausible range.
 
     All bounds are in SI. A value outside ``above``, ``least``, ``most`` is an error; one outside
-    ``plausible`` is asked about by name (:mod:`undatum.project.questions`).
+    ``plausible`` is asked about by name (:mod:`undatum.stages.questions`).
     """
 
     dimension: str

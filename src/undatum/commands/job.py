@@ -70,7 +70,8 @@ def check(project: ProjectFile) -> None:
     from rich.text import Text
 
     from undatum import standards
-    from undatum.project import project_file, site_only
+    from undatum.job import site_only
+    from undatum.project import project_file
     from undatum.report import terminal
 
     console = screen()
@@ -261,7 +262,8 @@ def spectrum(
 ) -> None:
     """Site parameters, design spectrum and its plot; the file needs no building for it."""
     from undatum.errors import Fault
-    from undatum.project import project_file, site_only
+    from undatum.job import site_only
+    from undatum.project import project_file
     from undatum.report import figures, terminal
 
     results: Any

@@ -45,8 +45,8 @@ def members(
 
     from undatum.building.members import chosen_members
     from undatum.errors import Fault
-    from undatum.project.members import members_table
     from undatum.report import terminal
+    from undatum.stages.members import members_table
     from undatum.units import UnitSystem
 
     job = undatum.read(project)

@@ -2,14 +2,20 @@
 
 from undatum.job.by_standards import SideBySide, side_by_side
 from undatum.job.entry import analyze, calculate, load, run
+from undatum.job.heights_and_weights import (
+    StackForces,
+    StackProject,
+    make_stack,
+    read_stack,
+    run_stack,
+)
 from undatum.job.job import Job
-from undatum.project.compared import compared
+from undatum.job.site_only import SiteSpectra, site_spectra
 from undatum.project.from_python import make_project
 from undatum.project.project_file import read, shipped_project
-from undatum.project.results import Results
 from undatum.project.schema import Project, json_schema
-from undatum.project.site_only import SiteSpectra, site_spectra
-from undatum.project.stack import StackForces, StackProject, make_stack, read_stack, run_stack
+from undatum.results.compared import compared
+from undatum.results.results import Results
 
 __all__ = [
     "Job",

@@ -8,9 +8,9 @@ from undatum.errors import Fault, InputError
 from undatum.finding import Severity
 from undatum.job.entry import calculate
 from undatum.project.project_file import alternative_project
-from undatum.project.results import Results
 from undatum.project.schema import Project
 from undatum.record import record
+from undatum.results.results import Results
 from undatum.standards.terms import DIRECTIONS, Direction
 from undatum.table import Table, column
 

@@ -9,9 +9,9 @@ from undatum.building.whole import Building
 from undatum.job.job import Job
 from undatum.job.stage import Watch
 from undatum.project.from_python import make_project
-from undatum.project.results import Results
 from undatum.project.schema import DEFAULT_STANDARD, Project
-from undatum.project.store import read_back
+from undatum.results.results import Results
+from undatum.results.store import read_back
 from undatum.standards.facts import AskedOfSite
 
 Keys = Mapping[str, object]

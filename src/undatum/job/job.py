@@ -12,8 +12,14 @@ from undatum.finding import Finding
 from undatum.job.response import ResponseParts
 from undatum.job.stage import stage
 from undatum.memory import without_collecting
-from undatum.project.base_shear import BaseShears
-from undatum.project.closing import (
+from undatum.project.damping import damping_finding
+from undatum.project.located import hazard_finding, hazard_working
+from undatum.project.own_forces import own_forces_findings
+from undatum.project.schema import Project
+from undatum.results.base_shear import BaseShears
+from undatum.results.expected import expected_findings
+from undatum.results.results import Results
+from undatum.stages.closing import (
     ask_questions,
     beyond_the_table,
     far_scales,
@@ -21,9 +27,7 @@ from undatum.project.closing import (
     stiffness_ratio,
     unchecked_gaps,
 )
-from undatum.project.damping import damping_finding
-from undatum.project.expected import expected_findings
-from undatum.project.judged_choices import (
+from undatum.stages.judged_choices import (
     against_the_standard,
     chosen_ways,
     close_modes,
@@ -35,14 +39,10 @@ from undatum.project.judged_choices import (
     plane_building,
     vertical_motion,
 )
-from undatum.project.located import hazard_finding, hazard_working
-from undatum.project.outcomes import OwnEffect
-from undatum.project.own_forces import own_forces_findings
-from undatum.project.own_values import find_own_values, without_each
-from undatum.project.results import Results
-from undatum.project.schema import Project
-from undatum.project.second_order import second_order_finding
-from undatum.project.threads import few_threads
+from undatum.stages.outcomes import OwnEffect
+from undatum.stages.own_values import find_own_values, without_each
+from undatum.stages.second_order import second_order_finding
+from undatum.stages.threads import few_threads
 from undatum.standards.answers import BaseShearAnswer
 from undatum.standards.facts import ModalFacts
 from undatum.standards.terms import Direction

@@ -14,7 +14,7 @@ from undatum.checks.stability import StabilityCheck
 from undatum.job.spectra import SpectrumParts
 from undatum.job.stage import settled, stage
 from undatum.mechanics.model import Model
-from undatum.project.response_stages import (
+from undatum.stages.response import (
     amplify_second_order,
     apply_own_forces,
     check_all_drift,
@@ -33,7 +33,7 @@ from undatum.project.response_stages import (
     read_drift_further,
     usual_drift,
 )
-from undatum.project.stages import Floats
+from undatum.stages.to_static_forces import Floats
 from undatum.standards.answers import CombinationAnswer, Distribution, DriftLimit
 from undatum.standards.terms import Direction
 from undatum.table import Table

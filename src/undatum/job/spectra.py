@@ -8,8 +8,8 @@ from undatum.analysis.combine import ModalCombiner
 from undatum.analysis.response import ModalBasis, SpectrumSet
 from undatum.job.stage import stage
 from undatum.job.statics import StaticParts
-from undatum.project.outcomes import Scaling, SpectrumResult
-from undatum.project.spectrum_stages import (
+from undatum.stages.outcomes import Scaling, SpectrumResult
+from undatum.stages.spectrum_analysis import (
     Analyzed,
     analyze_spectra,
     analyze_vertical,
@@ -21,7 +21,7 @@ from undatum.project.spectrum_stages import (
     take_basis,
     take_drift_basis,
 )
-from undatum.project.stages import Floats
+from undatum.stages.to_static_forces import Floats
 from undatum.standards.answers import ModalRules
 from undatum.standards.terms import Direction, DirectionalCombination, Motion
 

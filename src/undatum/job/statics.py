@@ -12,7 +12,7 @@ from undatum.ground.spectrum import Spectrum
 from undatum.job.stage import settled, stage
 from undatum.job.structure import StructureParts
 from undatum.mechanics.rigidity import Rigidity
-from undatum.project.stages import (
+from undatum.stages.to_static_forces import (
     ModeChoice,
     Statics,
     apply_static_forces,

@@ -12,8 +12,8 @@ from undatum.mechanics.model import Pressing
 from undatum.mechanics.planes import LateralPlanes
 from undatum.mechanics.quantities import PlumbLine
 from undatum.mechanics.solver import Solver
-from undatum.project.shaking import Shaking
-from undatum.project.stages import (
+from undatum.stages.shaking import Shaking
+from undatum.stages.to_static_forces import (
     build_elastic,
     build_for_drift,
     build_model,

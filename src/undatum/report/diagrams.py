@@ -15,11 +15,11 @@ from undatum.building.frame import Member
 from undatum.errors import Fault, InputError
 from undatum.finding import several
 from undatum.mechanics.actions import ACTIONS, framed_of
-from undatum.project.results import Results
 from undatum.readings.layouts import Reading
 from undatum.readings.things import forces_of
 from undatum.report.drawing import COLORS, INK, SOFT, as_written, new_figure, settle
 from undatum.report.frames import draw_elevation, drawn, ends_of, on_axis
+from undatum.results.results import Results
 from undatum.standards.terms import Method
 
 Floats = NDArray[np.float64]

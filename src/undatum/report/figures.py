@@ -19,10 +19,8 @@ from undatum.building.outline import Outline
 from undatum.ground.motion import RecordSpectra
 from undatum.ground.spectrum import CombinedSpectrum
 from undatum.job.by_standards import SideBySide
-from undatum.project.results import Results
-from undatum.project.shaking import Shaking
-from undatum.project.site_only import SiteSpectra
-from undatum.project.stack import StackForces
+from undatum.job.heights_and_weights import StackForces
+from undatum.job.site_only import SiteSpectra
 from undatum.report import diagrams, frames, painted
 from undatum.report.drawing import (
     COLORS,
@@ -35,6 +33,8 @@ from undatum.report.drawing import (
     plain,
     settle,
 )
+from undatum.results.results import Results
+from undatum.stages.shaking import Shaking
 from undatum.standards.terms import DIRECTIONS
 from undatum.units import STANDARD_GRAVITY, factor
 

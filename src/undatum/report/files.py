@@ -13,13 +13,13 @@ from typing import Any, Literal, get_args
 
 from undatum.errors import InputError
 from undatum.ground.location import now_text
+from undatum.job.heights_and_weights import StackForces
 from undatum.mechanics.factors import solver_words
-from undatum.project import store
-from undatum.project.exchange import placing
-from undatum.project.results import Results
-from undatum.project.stack import StackForces
 from undatum.report import figures, record, record_short, workbook
 from undatum.report.printing import print_pages
+from undatum.results import store
+from undatum.results.exchange import placing
+from undatum.results.results import Results
 from undatum.table import Cell, Table
 from undatum.units import DIMENSIONS, UnitSystem
 from undatum.version import VERSION
@@ -65,7 +65,7 @@ def write_all(
 
     Everything is put in place as one; what no run wrote is left alone. With a ``browser`` the
     pages are printed as PDF too. Raises InputError when it can't be written (see
-    :mod:`undatum.project.exchange`), or when the browser fails, all else being in place.
+    :mod:`undatum.results.exchange`), or when the browser fails, all else being in place.
     """
     target = Path(folder).resolve() if str(folder) else folder
     printed: tuple[str, ...] = ()

@@ -15,10 +15,10 @@ from undatum.errors import Fault, InputError
 from undatum.finding import several
 from undatum.mechanics.actions import framed_of
 from undatum.mechanics.model import COMPONENTS
-from undatum.project.results import Results
 from undatum.readings.layouts import Reading
 from undatum.readings.things import motion_of
 from undatum.report.drawing import COLORS, INK, LIMIT, SOFT, as_written, new_figure, plain, settle
+from undatum.results.results import Results
 from undatum.standards.terms import Method
 
 Floats = NDArray[np.float64]

@@ -10,9 +10,9 @@ from numpy.typing import NDArray
 from undatum.errors import Fault, InputError
 from undatum.finding import several
 from undatum.mechanics.actions import ACTIONS, rid_of_round_off
-from undatum.project.results import Results
 from undatum.readings.layouts import Reading
 from undatum.report.drawing import COLORS, INK, SOFT, as_written, new_figure, plain, settle
+from undatum.results.results import Results
 from undatum.standards.terms import Method
 
 Floats = NDArray[np.float64]

@@ -10,9 +10,9 @@ from matplotlib.colors import Normalize
 from matplotlib.figure import Figure
 from numpy.typing import NDArray
 
-from undatum.project.results import Results
 from undatum.report.drawing import FLOOR, INK, LIMIT, SOFT, as_written, new_figure
 from undatum.report.frames import seen
+from undatum.results.results import Results
 from undatum.standards.terms import DIRECTIONS
 
 Floats = NDArray[np.float64]

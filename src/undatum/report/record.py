@@ -11,12 +11,12 @@ import numpy as np
 
 from undatum.analysis.lateral import StaticForces
 from undatum.checks.separation import separation_table
-from undatum.project.results import Results
-from undatum.project.shape import shape_table
-from undatum.project.stack import StackForces
+from undatum.job.heights_and_weights import StackForces
 from undatum.report.chapter import Chapter
 from undatum.report.diagrams import WORDS, diagrams_asked
 from undatum.report.page import page
+from undatum.results.results import Results
+from undatum.stages.shape import shape_table
 
 
 def add_working(

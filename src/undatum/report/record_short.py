@@ -7,11 +7,11 @@ from dataclasses import replace
 
 import numpy as np
 
-from undatum.project.base_shear import BaseShears
-from undatum.project.results import Results
 from undatum.report.chapter import Chapter
 from undatum.report.page import page, sheet
 from undatum.report.record import member_chapters
+from undatum.results.base_shear import BaseShears
+from undatum.results.results import Results
 from undatum.table import Table, column
 
 MOST = 12  #: modes in the short record

@@ -8,8 +8,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from undatum.analysis.response import StaticSet
-from undatum.project.results import Results
 from undatum.record import record
+from undatum.results.results import Results
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]

@@ -14,10 +14,10 @@ from numpy.typing import NDArray
 
 from undatum.errors import Fault, InputError, nearest
 from undatum.mechanics.actions import ACTIONS, section_forces
-from undatum.project.results import Results
 from undatum.report.drawing import COLORS, INK, SOFT, as_written, new_figure
 from undatum.report.frames import seen
 from undatum.report.scene import Scene, scene_of
+from undatum.results.results import Results
 
 Floats = NDArray[np.float64]
 HUES = {"column": INK, "beam": "#5b7fa6", "brace": COLORS["Y"], "lateral line": COLORS["X"],

@@ -7,13 +7,13 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from undatum.finding import Severity
-from undatum.project.own_values import replaced_lines
+from undatum.stages.own_values import replaced_lines
 from undatum.standards.common import scaled
 from undatum.standards.terms import DIRECTIONS
 from undatum.table import number_text
 
 if TYPE_CHECKING:
-    from undatum.project.found import Found
+    from undatum.results.found import Found
 
 
 def said_force(results: Found, value: float) -> str:

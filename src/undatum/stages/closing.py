@@ -9,9 +9,10 @@ import numpy as np
 from undatum.analysis.modes import Modes
 from undatum.finding import Finding, Severity
 from undatum.mechanics.model import Model
-from undatum.project.odd_members import odd_members
-from undatum.project.outcomes import Scaling
-from undatum.project.questions import (
+from undatum.project.schema import Project
+from undatum.stages.odd_members import odd_members
+from undatum.stages.outcomes import Scaling
+from undatum.stages.questions import (
     astray,
     counted_twice,
     ending_in_the_air,
@@ -20,9 +21,8 @@ from undatum.project.questions import (
     meeting_walls,
     walls_without_weight,
 )
-from undatum.project.schema import Project
-from undatum.project.shaking import Shaking
-from undatum.project.stages import Statics
+from undatum.stages.shaking import Shaking
+from undatum.stages.to_static_forces import Statics
 from undatum.standards.answers import (
     BaseShearAnswer,
 )

@@ -15,13 +15,13 @@ from undatum.errors import Fault, InputError
 from undatum.mechanics.cases import LoadCases
 from undatum.mechanics.model import Model
 from undatum.mechanics.quantities import PlumbLine
-from undatum.project.members import cases_of
 from undatum.project.schema import Project
 from undatum.readings.combinations import Combiner, combiner_of
 from undatum.readings.layouts import Reading
 from undatum.readings.sources import Acting, read
 from undatum.readings.things import Structure, Thing, thing
 from undatum.record import Memo
+from undatum.stages.members import cases_of
 from undatum.standards.answers import CombinationAnswer, ModalRules
 from undatum.standards.contract import WeightRule
 from undatum.standards.terms import DirectionalCombination, LimitState, Method

@@ -20,10 +20,8 @@ from undatum.analysis.lateral import StaticForces, forces_on
 from undatum.building.stack import Stack
 from undatum.errors import InputError
 from undatum.finding import Finding, Severity, findings_table, worst
-from undatum.project.base_shear import BaseShears
 from undatum.project.from_python import in_units
 from undatum.project.located import hazard_finding, hazard_working
-from undatum.project.own_values import own_of_site
 from undatum.project.project_file import read_as, validated
 from undatum.project.schema import (
     DEFAULT_STANDARD,
@@ -32,8 +30,10 @@ from undatum.project.schema import (
     directions_class,
     restored,
 )
-from undatum.project.shaking import Shaking, shaking, site_table, spectrum_table
 from undatum.record import FixedDict, record
+from undatum.results.base_shear import BaseShears
+from undatum.stages.own_values import own_of_site
+from undatum.stages.shaking import Shaking, shaking, site_table, spectrum_table
 from undatum.standards.answers import PeriodAnswer, RegularityAnswer, SiteAnswer, SystemAnswer
 from undatum.standards.facts import Asked, AskedOfSite, StructureFacts
 from undatum.standards.terms import DIRECTIONS, Direction, LimitState

@@ -6,8 +6,8 @@ import math
 from collections import Counter
 
 from undatum.finding import Finding, Severity
-from undatum.project.description import flat
-from undatum.project.results import Results
+from undatum.results.description import flat
+from undatum.results.results import Results
 from undatum.standards.terms import DIRECTIONS
 from undatum.table import Cell, Column, Table, column, number_text
 from undatum.units import UnitSystem

@@ -24,10 +24,10 @@ from scipy import sparse
 
 from undatum.errors import Fault, InputError
 from undatum.labelled import Labelled, own_axes
-from undatum.project.exchange import recover
-from undatum.project.found import Found
 from undatum.project.schema import Project, SiteProject
 from undatum.record import FixedDict
+from undatum.results.exchange import recover
+from undatum.results.found import Found
 from undatum.units import DIMENSIONS
 
 FILE = "results.nc"
@@ -38,7 +38,7 @@ _KINDS: dict[str, Any] = {"b": bool, "i": np.intp, "u": np.intp}
 
 def save(results: Found, folder: str | Path) -> Path:
     """Keep results in ``folder`` as ``results.nc``. Raises InputError where it can't be written."""
-    from undatum.project.exchange import placing
+    from undatum.results.exchange import placing
 
     with placing(folder) as work:
         write(results, work / FILE)

@@ -18,8 +18,8 @@ from undatum.building.whole import Building
 from undatum.checks.drift import DriftCheck
 from undatum.mechanics.model import Model
 from undatum.mechanics.quantities import PlumbLine, center_line, plumb_drift
-from undatum.project.outcomes import SpectrumResult
 from undatum.project.schema import Project
+from undatum.stages.outcomes import SpectrumResult
 from undatum.standards.terms import DIRECTIONS
 from undatum.table import Cell, Column, Table, column
 from undatum.units import UnitSystem, dimension_of

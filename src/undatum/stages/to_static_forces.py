@@ -35,12 +35,12 @@ from undatum.mechanics.quantities import PlumbLine
 from undatum.mechanics.rigidity import Rigidity, rigidity
 from undatum.mechanics.second_order import pressing
 from undatum.mechanics.solver import Solver, factorize
-from undatum.project.facts import structure_facts
-from undatum.project.members import gravity_axial
 from undatum.project.schema import Drift, Irregularities, drift_columns
-from undatum.project.shaking import Shaking, shaking
-from undatum.project.shape import shape_facts
 from undatum.project.ways import Analysis, SpectrumTable
+from undatum.stages.facts import structure_facts
+from undatum.stages.members import gravity_axial
+from undatum.stages.shaking import Shaking, shaking
+from undatum.stages.shape import shape_facts
 from undatum.standards.answers import (
     Eccentricity,
     ModalRules,

@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Mapping
 
 from undatum.analysis.lateral import StaticForces
-from undatum.project.shaking import Shaking
 from undatum.record import record
+from undatum.stages.shaking import Shaking
 from undatum.standards.answers import PeriodAnswer
 from undatum.standards.terms import Direction
 from undatum.table import Table, column

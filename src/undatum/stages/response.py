@@ -36,12 +36,12 @@ from undatum.errors import Fault, InputError
 from undatum.mechanics.model import Model
 from undatum.mechanics.quantities import PlumbLine, center_line
 from undatum.mechanics.solver import Solver
-from undatum.project.members import cases_of
 from undatum.project.own_forces import OwnForces, own_static_sets
 from undatum.project.schema import Drift, Gap, drift_columns
-from undatum.project.stages import Statics
 from undatum.project.ways import Analysis
 from undatum.readings.own import OwnCombination, check_drift_sets, check_sets
+from undatum.stages.members import cases_of
+from undatum.stages.to_static_forces import Statics
 from undatum.standards.answers import (
     CombinationAnswer,
     Distribution,

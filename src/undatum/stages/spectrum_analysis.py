@@ -26,10 +26,10 @@ from undatum.ground.spectrum import ScaledSpectrum, Spectrum
 from undatum.mechanics.moved import moved_masses
 from undatum.mechanics.solver import Solver
 from undatum.project.damping import damping_by_part, given_by_mode
-from undatum.project.outcomes import Scaling, SpectrumResult
-from undatum.project.shaking import Shaking
-from undatum.project.stages import ModeChoice, Statics
 from undatum.project.ways import Analysis
+from undatum.stages.outcomes import Scaling, SpectrumResult
+from undatum.stages.shaking import Shaking
+from undatum.stages.to_static_forces import ModeChoice, Statics
 from undatum.standards.answers import Eccentricity, ModalRules
 from undatum.standards.contract import Dynamics
 from undatum.standards.terms import (

@@ -6,8 +6,8 @@ from collections.abc import Iterator, Mapping, Sequence
 from typing import Any
 
 from undatum.finding import Finding, Severity
-from undatum.project.outcomes import OwnEffect
 from undatum.project.schema import Project
+from undatum.stages.outcomes import OwnEffect
 from undatum.standards.answers import BaseShearAnswer
 from undatum.standards.terms import Direction
 from undatum.table import number_text

@@ -12,8 +12,12 @@ from undatum.checks.drift_combined import combined_drift_table
 from undatum.checks.separation import separation_table
 from undatum.errors import InputError
 from undatum.finding import findings_table
-from undatum.project.columns import columns_table
-from undatum.project.description import (
+from undatum.project.flanges import flanges_table
+from undatum.project.for_record import ChosenReading
+from undatum.project.own_forces import own_static_table
+from undatum.readings.own import own_combinations_table
+from undatum.results.columns import columns_table
+from undatum.results.description import (
     cases_table,
     choices_table,
     correlation_table,
@@ -23,23 +27,10 @@ from undatum.project.description import (
     outlines_table,
     rules_table,
 )
-from undatum.project.expected import Compared, compare, expected_table
-from undatum.project.flanges import flanges_table
-from undatum.project.for_record import ChosenReading
-from undatum.project.ground_forces import ground_table
-from undatum.project.line_forces import floor_to_line_table
-from undatum.project.members import (
-    case_motion_table,
-    column_shares_table,
-    landed_table,
-    members_table,
-    sections_table,
-)
-from undatum.project.own_forces import own_static_table
-from undatum.project.second_order import second_order_table
-from undatum.project.shaking import site_table, spectrum_table
-from undatum.project.shape import shape_table
-from undatum.project.tables_out import (
+from undatum.results.expected import Compared, compare, expected_table
+from undatum.results.ground_forces import ground_table
+from undatum.results.line_forces import floor_to_line_table
+from undatum.results.tables_out import (
     centers_table,
     combination_table,
     diaphragm_table,
@@ -54,11 +45,20 @@ from undatum.project.tables_out import (
     scaling_table,
     vertical_table,
 )
-from undatum.readings.own import own_combinations_table
+from undatum.stages.members import (
+    case_motion_table,
+    column_shares_table,
+    landed_table,
+    members_table,
+    sections_table,
+)
+from undatum.stages.second_order import second_order_table
+from undatum.stages.shaking import site_table, spectrum_table
+from undatum.stages.shape import shape_table
 from undatum.table import Table
 
 if TYPE_CHECKING:
-    from undatum.project.found import Found
+    from undatum.results.found import Found
 
 Made = dict[str, Callable[[], Table]]
 

@@ -10,11 +10,11 @@ from undatum.errors import InputError
 from undatum.finding import Finding
 from undatum.project.from_python import in_units
 from undatum.project.located import hazard_finding, hazard_working
-from undatum.project.own_values import own_of_site
 from undatum.project.project_file import validate_site
 from undatum.project.schema import DEFAULT_STANDARD, SiteProject
-from undatum.project.shaking import Shaking, shaking, site_table, spectrum_table
 from undatum.record import record
+from undatum.stages.own_values import own_of_site
+from undatum.stages.shaking import Shaking, shaking, site_table, spectrum_table
 from undatum.standards.answers import SiteAnswer
 from undatum.standards.facts import AskedOfSite
 from undatum.table import Table, Tabled

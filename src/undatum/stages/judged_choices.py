@@ -15,9 +15,9 @@ from undatum.building.weight import Weights
 from undatum.building.whole import Building
 from undatum.finding import Finding, Severity, several
 from undatum.mechanics.model import Model
-from undatum.project.outcomes import SpectrumResult
 from undatum.project.schema import Irregularities
 from undatum.project.ways import Analysis
+from undatum.stages.outcomes import SpectrumResult
 from undatum.standards.answers import Eccentricity, ModalRules, ProcedureAnswer
 from undatum.standards.terms import (
     DIRECTIONS,

@@ -15,13 +15,13 @@ from undatum.mechanics.quantities import (
     plumb_displacement,
     plumb_drift,
 )
-from undatum.project.summary import said_force
+from undatum.results.summary import said_force
 from undatum.standards.terms import DIRECTIONS
 from undatum.table import Table, column, number_text
 
 if TYPE_CHECKING:
     from undatum.analysis.response import ResponseSet, SpectrumSet
-    from undatum.project.found import Found
+    from undatum.results.found import Found
 
 
 def centers_table(results: Found) -> Table:

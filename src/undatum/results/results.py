@@ -6,13 +6,13 @@ from collections.abc import Callable, Mapping
 from pathlib import Path
 
 from undatum.analysis.modes import Normalization
-from undatum.project.catalog import expected_of, given_tables_of, tables_of
-from undatum.project.expected import Compared
-from undatum.project.found import Found
-from undatum.project.store import save
-from undatum.project.summary import summary_of
-from undatum.project.tables_out import mode_shape_table
 from undatum.record import record
+from undatum.results.catalog import expected_of, given_tables_of, tables_of
+from undatum.results.expected import Compared
+from undatum.results.found import Found
+from undatum.results.store import save
+from undatum.results.summary import summary_of
+from undatum.results.tables_out import mode_shape_table
 from undatum.table import Table, Tabled
 
 

@@ -35,12 +35,12 @@ from undatum.ground.spectrum import Spectrum
 from undatum.labelled import Labelled, axis, labelled, own_axes
 from undatum.mechanics.model import COMPONENTS, Model
 from undatum.mechanics.quantities import PlumbLine, center_line
-from undatum.project.base_shear import BaseShears
-from undatum.project.outcomes import Scaling, SpectrumResult
-from undatum.project.read_any import AnyReading
 from undatum.project.schema import Project
-from undatum.project.shaking import Shaking
 from undatum.record import FixedDict, Memo, record
+from undatum.results.base_shear import BaseShears
+from undatum.results.read_any import AnyReading
+from undatum.stages.outcomes import Scaling, SpectrumResult
+from undatum.stages.shaking import Shaking
 from undatum.standards.answers import (
     CombinationAnswer,
     ModalRules,

@@ -1,0 +1,1 @@
+"""What the stages of a job work out, as plain functions of ordinary arguments."""
