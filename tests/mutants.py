@@ -153,7 +153,9 @@ def survive(seed: int, folder: Path, projects: tuple[Path, ...] = PROJECTS) -> s
             warnings.simplefilter("error")
             results = ud.run(ud.read(path))
             str(results)
-            return unsound(results)
+            again = ud.load(results.save(folder / "kept"))
+            changed = [table.name for table in ud.compared(results, again, 0.0) if len(table)]
+            return unsound(results) or (f"not as it was saved: {changed}" if changed else "")
     except UndatumError as error:
         said = str(error)
         if part := lacking(error):
