@@ -6,8 +6,6 @@ from typing import Any
 
 import numpy as np
 import pytest
-from hypothesis import given
-from hypothesis import strategies as st
 
 import undatum as ud
 from conftest import Room, analyze, share_of, shear_building, site_of
@@ -85,18 +83,6 @@ def test_design_spectrum_by_hand() -> None:
     t = np.array([0.0, 0.075, 0.15, 0.5, 1.0, 2.0, 4.0])
     by_hand = [2.4 * 2 / 3, 2.4 * (2 / 3 + 0.5 * (0.625 - 2 / 3)), 1.5, 1.5, 0.75, 0.4, 0.4]
     assert s(t) == pytest.approx(by_hand)
-
-
-@given(q=st.floats(1.5, 6.5), kind=st.sampled_from([1, 2]), ground=st.sampled_from("ABCDE"))
-def test_spectra_are_continuous_and_fall(q: float, kind: int, ground: str) -> None:
-    a = site(spectrum_type=kind, ground_type=ground)
-    assert isinstance(a.spectrum, ElasticSpectrum)
-    for s in (a.spectrum, DesignSpectrum("d", a.spectrum, q, 0.2)):
-        for corner in a.spectrum.corners.values():
-            assert float(s(corner * (1 - 1e-9))) == pytest.approx(float(s(corner * (1 + 1e-9))),
-                                                                  rel=1e-6)
-        t = np.linspace(a.spectrum.tb, 6.0, 300)
-        assert np.all(np.diff(s(t)) <= 1e-12)
 
 
 def test_design_with_q_of_one_is_elastic_from_the_plateau_on() -> None:
@@ -227,10 +213,6 @@ def test_whole_job() -> None:
     i = r.drift.sets.index("spectrum X, drift")
     assert r.drift.design[i, 0, 0, 0] == pytest.approx(3.9 * r.drift.elastic[i, 0, 0, 0])
     assert r.rules.directional_combination == "SRSS"
-    for section in r.working:
-        for step in section:
-            if step.formula:
-                assert step.evaluate() == pytest.approx(step.value, rel=1e-12)
 
 
 def test_stability_bands() -> None:

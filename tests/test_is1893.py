@@ -149,10 +149,6 @@ def test_whole_job(edition: str) -> None:
         scaled = s.state.key == "strength"  # 7.11.1: displacements are not lifted to a bound
         assert s.answer.factor == pytest.approx(expected if scaled else 1.0)
     assert all("for information" in f.text for f in r.findings if f.check.startswith("P-Delta"))
-    for section in r.working:
-        for step in section:
-            if step.formula:
-                assert step.evaluate() == pytest.approx(step.value, rel=1e-12)
 
 
 @pytest.mark.parametrize("edition", EDITIONS)

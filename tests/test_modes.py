@@ -219,14 +219,3 @@ def test_mechanism_in_one_story_names_that_story() -> None:
                           stiffness=1e8) for x in (0.0, 10.0)]
     with pytest.raises(ud.AnalysisError, match="level 'L3' can move in Y"):
         analyze(ud.Building(levels=b.levels, lines=lines))
-
-
-def test_static_period_of_first_mode_by_stodola(archive: Results) -> None:
-    """First period by inverse iteration, a second method."""
-    k, m = archive.model.stiffness.toarray(), archive.model.mass.toarray()
-    u = np.ones(len(k))
-    for _ in range(400):
-        u = np.linalg.solve(k, m @ u)
-        u /= np.abs(u).max()
-    quotient = (u @ k @ u) / (u @ m @ u)
-    assert 2 * np.pi / np.sqrt(quotient) == pytest.approx(archive.modes.periods[0], rel=1e-6)
