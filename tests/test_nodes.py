@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from typing import Any
 
-import numpy as np
 import pytest
 
 import undatum as ud
@@ -20,28 +19,6 @@ def rows(r: ud.Results, table: Any, **where: str) -> list[dict[str, Any]]:
     heads = [c.name for c in table.columns]
     found = [dict(zip(heads, own, strict=True)) for own in table.rows()]
     return [row for row in found if all(row[k] == v for k, v in where.items())]
-
-
-def test_nodes_of_a_rigid_floor_move_with_it(terrace: ud.Results) -> None:
-    """x - (y - y_c) turn and y + (x - x_c) turn, of every node on a floor and every static set."""
-    m, axes = terrace.model, terrace.project.building.axes
-    assert axes is not None
-    table = terrace.read("motion", "columns on A, B").table()
-    tried = 0
-    for s in terrace.static_sets:
-        for row in rows(terrace, table, set=s.name):
-            if row["level"] not in m.levels or row["node"].startswith("("):
-                continue
-            i = m.levels.index(row["level"])
-            if m.is_open[i]:
-                continue
-            x, y, turn = s.displacement[m.diaphragms.freedoms[i]]
-            arm = np.subtract(axes.crossings[row["node"]], m.diaphragms.centers[i])
-            assert row["displacement X"] == pytest.approx(x - arm[1] * turn, rel=1e-9, abs=1e-12)
-            assert row["displacement Y"] == pytest.approx(y + arm[0] * turn, rel=1e-9, abs=1e-12)
-            assert row["rotation Z"] == pytest.approx(turn, rel=1e-9, abs=1e-12)
-            tried += 1
-    assert tried > 50
 
 
 def test_a_column_shortens_by_what_it_carries(terrace: ud.Results) -> None:

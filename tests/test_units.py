@@ -97,11 +97,6 @@ def test_bare_units_are_coherent(name: str) -> None:
         assert u.size(dimension, coherent=True) == pytest.approx(expected, rel=1e-12)
 
 
-def test_unknown_unit_system() -> None:
-    with pytest.raises(ud.InputError, match="choose one of"):
-        UnitSystem("stone, furlong")
-
-
 def test_g_is_never_the_gram() -> None:
     assert ud.si("0.4 g") == pytest.approx(0.4 * 9.80665)
     assert ud.si("2 kg") == 2.0
