@@ -170,50 +170,6 @@ def test_a_portal_by_hand() -> None:
         rho * (quake["X"] + 0.3 * quake["Y"]), rel=2e-2)
 
 
-def test_reactions_of_combinations_hold_the_loads() -> None:
-    """Without earthquake the feet carry factored loads; with it, extremes enclose them."""
-    r = judged("asce7-16")
-    cases = {n: c.reactions[:, 2].sum() for n, c in r.load_cases().on_members}
-    how = r.combiner()
-    row = next(x for x in how.rows if x.name == "1.2 D + 1.6 L + 0.5 S")
-    assert r.combinations is not None
-    total = sum(row.factor(k) * v for k, v in cases.items())
-    by_hand = 1.2 * (cases["dead"] + cases["equipment"]) + 0.5 * cases["snow"] \
-        + 1.6 * (cases["live"] + cases["storage"] + cases["partition"])
-    assert total == pytest.approx(by_hand)
-    table = frame_of(r, "reactions", under="envelope")
-    up = table[(table.component == "force Z") & (table.kind == "strength, redundancy")
-               & (table.foot != "sum")]
-    assert up[up.extreme == "largest"]["force (N)"].sum() >= total * (1 - 1e-9)
-    assert not up["uplift"].any()
-
-
-def test_the_sum_of_reactions_in_combinations() -> None:
-    """Horizontally the base shear times its factor, vertically the loads times theirs: forces of
-    the earthquake overturn, and lift nothing as a whole. Moments of the sum are not told."""
-    r = judged("asce7-16")
-    cases = {n: c.reactions[:, 2].sum() for n, c in r.load_cases().on_members}
-    how = r.combiner()
-    table = frame_of(r, "reactions", under="envelope", by="static")
-    whole = table[table.foot == "sum"]
-    assert set(whole.component) == {"force X", "force Y", "force Z"}
-    for kind in how.kinds():
-        rows = [row for row in how.rows if row.kind == kind]
-        up = [sum(row.factor(k) * v for k, v in cases.items()) for row in rows]
-        own = whole[(whole.kind == kind) & (whole.component == "force Z")].set_index("extreme")
-        assert own.loc["largest", "force (N)"] == pytest.approx(max(up), rel=1e-9)
-        if len(own) > 1:
-            assert own.loc["smallest", "force (N)"] == pytest.approx(min(up), rel=1e-9)
-    shear = max(abs(s.forces.sum()) for s in r.static_sets
-                if s.direction == "X" and s.state == r.strength)
-    along = whole[(whole.component == "force X") & (whole.kind == "strength, redundancy")]
-    most = along["force (N)"].abs().max()
-    factor = most / shear  # the largest factor on the earthquake, times that of P-Delta at the foot
-    assert any(factor == pytest.approx(x, rel=1e-6) for x in {
-        abs(row.quake[0]) * g for row in how.rows
-        for g in (1.0, *r.stability[0].amplification.tolist())})
-
-
 def test_uplift_is_marked() -> None:
     """Narrow, tall and light: under 0.9 D a foot is held down, and its row says so."""
     column = ud.CrossSection(rectangle="300 x 300 mm", material="C30/37")

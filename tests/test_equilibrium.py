@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
+from scipy import sparse
 
 import undatum as ud
 from conftest import frame_of
@@ -16,7 +17,8 @@ from test_gravity import results_of
 from test_open_floors import run, two_by_two
 from undatum.building.given import given_actions
 from undatum.checks.equilibrium import case_balances
-from undatum.mechanics.actions import element_forces, reactions
+from undatum.mechanics.actions import reactions
+from undatum.mechanics.quantity import Quantity
 from undatum.results.results import Results
 
 
@@ -45,7 +47,9 @@ def on_nodes(r: Results, one: object) -> np.ndarray[tuple[int, int], np.dtype[np
     frame = framed.frame
     count = len(frame.ends)
     found = np.zeros((len(frame.points), 6))
-    values = one.of(element_forces(r.model, range(count))).reshape(count, 2, 6)  # type: ignore[attr-defined]
+    faces = framed.face_rows(np.arange(count))
+    values = one.of(Quantity("faces", "", sparse.csr_array(  # type: ignore[attr-defined]
+        faces.reshape(12 * count, -1)), {})).reshape(count, 2, 6)
     for e in range(count):
         along, shift = frame.axes[e][0], frame.shifted[e] @ frame.axes[e][1:]
         for end, node in enumerate(frame.ends[e]):

@@ -4,8 +4,6 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
-from hypothesis import strategies as st
 from scipy import sparse
 
 import undatum as ud
@@ -154,43 +152,6 @@ def test_massless_basement_is_condensed_exactly(archive: Results) -> None:
     near = find_modes(factorize(replace(model, mass=sparse.csr_array(np.diag(tiny)))))
     assert near.omega[:10] == pytest.approx(archive.modes.omega[:10], rel=1e-4)
     assert archive.modes.count == 24  # eight levels with mass, three each
-
-
-@settings(deadline=None, max_examples=25)
-@given(
-    turn=st.floats(0.0, 4.5),  # no line turned past a full circle
-    shift=st.tuples(st.floats(-300, 300), st.floats(-300, 300)),
-    share=st.floats(0.2, 0.8),
-)
-def test_frequencies_do_not_depend_on_the_axes(
-    turn: float, shift: tuple[float, float], share: float
-) -> None:
-    """Turning and moving the whole plan changes no frequency."""
-    c, s = np.cos(turn), np.sin(turn)
-
-    def move(p: tuple[float, float]) -> tuple[float, float]:
-        return (float(c * p[0] - s * p[1] + shift[0]), float(s * p[0] + c * p[1] + shift[1]))
-
-    plan = [(0.0, 0.0), (14.0, 0.0), (14.0, 5.0), (6.0, 5.0), (6.0, 9.0), (0.0, 9.0)]
-    lines = [((7.0, 0.0), 0.0, 2e8), ((3.0, 9.0), 0.0, 1.3e8), ((0.0, 4.0), np.pi / 2, share * 3e8),
-             ((14.0, 2.0), np.pi / 2, (1 - share) * 3e8), ((5.0, 4.0), 0.7, 0.4e8)]
-
-    def build(place: object, angle: float) -> ud.Building:
-        return ud.Building(
-            outlines={"p": [place(p) for p in plan]},  # type: ignore[operator]
-            levels=[*({"name": f"L{i}", "height": 3.5, "outline": "p", "loads": [
-                {"name": "d", "kind": "dead", "per_area": 5000.0 + 300 * i}]} for i in (3, 2, 1)),
-                {"name": "G", "outline": "p"}],
-            lines=[{"name": f"l{i}", "at": place(at), "direction": float(a + angle),  # type: ignore[operator]
-                    "bottom": "G", "top": "L3", "stiffness": [k, 1.5 * k, 2 * k]}
-                   for i, (at, a, k) in enumerate(lines)],
-        )
-
-    first = find_modes(solver_of(build(lambda p: p, 0.0)))
-    second = find_modes(solver_of(build(move, turn)))
-    assert second.omega == pytest.approx(first.omega, rel=1e-7)
-    assert second.effective_mass[:, 2] == pytest.approx(first.effective_mass[:, 2], rel=1e-4,
-                                                        abs=1e-5 * first.total_mass[2])
 
 
 @pytest.mark.parametrize(

@@ -52,22 +52,6 @@ def test_a_member_is_drawn_as_it_is_tabled(terrace: ud.Results) -> None:
             one.member(terrace, **wrong)
 
 
-def test_a_line_is_drawn_as_it_is_tabled() -> None:
-    r = ud.run(ud.shipped_project("clinic"))
-    table = frame_of(r, "lines", "Wall E")
-    shear, moment = one.line(r, "Wall E").axes
-    for name, values in drawn(shear).items():
-        own = table[table.set == name]["shear (kN)"].to_numpy()
-        assert values.size == 2 * own.size
-        by_story = next(line for line in shear.lines if line.get_label() == name)
-        assert np.array(by_story.get_xdata())[::2] == pytest.approx(own)
-        bent = next(line for line in moment.lines if line.get_label() == name)
-        assert np.array(bent.get_xdata())[1::2] == pytest.approx(
-            table[table.set == name]["moment at the bottom (kN·m)"].to_numpy())
-    with pytest.raises(ud.InputError, match="known: "):
-        one.line(r, "Wall Q")
-
-
 def test_drawing_by_command(
         tmp_path: Path, monkeypatch: pytest.MonkeyPatch, command: Command) -> None:
     for name in ("terrace", "clinic"):

@@ -152,41 +152,6 @@ def test_every_column_with_a_dimension_names_its_unit(archive: Results) -> None:
                 assert f"({archive.units.label(column.dimension)})" in head
 
 
-def test_units_change_no_result(archive: Results, archive_data: dict[str, Any]) -> None:
-    """The same building in kN and m: the project's numbers converted, the results the same."""
-    from undatum.project.project_file import validate
-
-    def metric(x: Any) -> Any:
-        if isinstance(x, dict):
-            keys = {"height", "elevation", "drawn_length", "at"}
-            return {k: feet(v) if k in keys else metric(v) for k, v in x.items()}
-        return [metric(v) for v in x] if isinstance(x, list) else x
-
-    def feet(v: Any) -> Any:
-        if isinstance(v, list):
-            return [feet(x) for x in v]
-        return v if isinstance(v, str) else v * 0.3048
-
-    data = metric(archive_data)
-    data["building"]["outlines"] = feet(list(data["building"]["outlines"].values()))
-    data["building"]["outlines"] = dict(zip(("tower", "podium"), data["building"]["outlines"],
-                                            strict=True))
-    for level in data["building"]["levels"]:
-        for load in level.get("loads", []):
-            if "on" in load:
-                load["on"] = feet(load["on"])
-    data["units"] = "kN and m"
-    project, faults = validate(data)
-    assert not faults
-    assert project is not None
-    other = ud.run(project)
-    assert other.modes.periods == pytest.approx(archive.modes.periods, rel=1e-9)
-    assert other.drift.use == pytest.approx(archive.drift.use, rel=1e-7, nan_ok=True)
-    for key, static in archive.statics.items():
-        assert other.statics[key].forces == pytest.approx(static.forces, rel=1e-9)
-    assert [f.severity for f in other.findings] == [f.severity for f in archive.findings]
-
-
 def test_frames_and_notebook(archive: Results) -> None:
     frame = archive.to_frame("modes")
     assert frame.shape == (24, 14)

@@ -238,17 +238,6 @@ def test_stresses_of_combinations_are_those_of_the_states() -> None:
             assert sets.loc[s.name]["largest (N/m²)"] == pytest.approx(size, rel=1e-9)
 
 
-def test_a_spectrum_combines_stress_mode_by_mode() -> None:
-    """Less than the sum of the peaks of its parts, and more than any of them alone."""
-    r = judged("asce7-16")
-    name = next(s.name for s in r.spectrum_sets if s.direction == "Y" and s.state == r.strength)
-    stress = frame_of(r, "stress", NAME, name, at=(0.0,)).iloc[0]["largest (N/m²)"]
-    f = frame_of(r, "forces", NAME, name, at=(0.0,)).iloc[0]
-    parts = [f["axial (N)"] / (0.45 * 0.35), f["moment_y (N·m)"] / (0.45 * 0.35**2 / 6),
-             f["moment_z (N·m)"] / (0.35 * 0.45**2 / 6)]
-    assert max(parts) < stress < sum(parts) * (1 - 1e-6)
-
-
 def test_sections_without_a_shape_are_named() -> None:
     one = building(slender(1e-2), slender(1e-2), stories=1).model_copy(
         update={"floors": {"all": [ud.Load(name="slab", kind="dead", per_area=5e3)]}})
@@ -258,27 +247,6 @@ def test_sections_without_a_shape_are_named() -> None:
         **lopsided().sections, "beam": CrossSection(parts=[{"rectangle": "300 x 500 mm"}],
                                                     material="C30/37")}})
     assert "slab flange): beam." in judged("asce7-16", mixed).read("stress").table().note
-
-
-@pytest.mark.parametrize("axis", ["A", "2"])
-@pytest.mark.parametrize("action", ["moment", "shear"])
-def test_extremes_are_drawn_on_the_side_of_the_set(axis: str, action: str) -> None:
-    """The extremes of one static set are that set: same component, same side as its diagram."""
-    from undatum.report.diagrams import forces_on_axis
-
-    name = next(s.name for s in judged("asce7-16").static_sets)
-    r = judged("asce7-16", combinations=[{"name": "one", "kind": "one", "sets": {name: 1.0}}])
-    exact, own, at = forces_on_axis(r, axis, action, name)
-    band, *_ = forces_on_axis(r, axis, action, "one", "static")
-    for values in (band.high, band.low):
-        np.testing.assert_allclose(values, exact.high, atol=1e-6 * abs(exact.high).max())
-    size = np.abs(exact.high[0]).reshape(len(own), len(at))[:, [0, -1]]
-    forces = r.read("forces", under=name)
-    for m, ends in zip(own, size, strict=True):
-        k = forces.thing.places["member"].index(m.name)
-        of = np.abs(forces.values[0, k:k + 2, 4:6] if action == "moment"
-                    else forces.values[0, k:k + 2, 1:3])
-        assert np.abs(of - ends[:, None]).min(axis=1).max() < 1e-6 * size.max()  # one of the two
 
 
 def test_unsigned_sets_count_with_both_signs_whatever_their_factor() -> None:

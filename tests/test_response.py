@@ -160,33 +160,6 @@ def test_drift_is_not_the_difference_of_combined_displacements(archive: Results)
     assert difference.max() < 1.0 + 1e-9
 
 
-@pytest.mark.parametrize("project", ["archive", "clinic", "starter"])
-def test_static_equilibrium_of_every_set(results: dict[str, Results], project: str) -> None:
-    """Line shears of each story carry the forces above it, in X, in Y and in torsion."""
-    r = results[project]
-    model, centers = r.model, r.model.diaphragms.centers
-    shears = model.quantities["line shear"]
-    for one in r.static_sets:
-        axis = DIRECTIONS.index(one.direction)
-        values = dict(zip(zip(shears.labels["line"], shears.labels["story"], strict=True),
-                          one.of(shears), strict=True))
-        for story, name in enumerate(model.levels):
-            shear, moment = np.zeros(2), 0.0
-            for line in model.lines:
-                if (line.name, name) in values:
-                    v = float(values[line.name, name])
-                    shear += v * line.axis
-                    moment += v * (line.point[0] * line.axis[1] - line.point[1] * line.axis[0])
-            above = slice(0, story + 1)
-            expected = np.zeros(2)
-            expected[axis] = one.forces[above].sum()
-            lever = centers[above, 0] if axis else -centers[above, 1]
-            torque = np.sum(one.torques[above] + lever * one.forces[above])
-            size = abs(one.forces.sum())
-            assert shear == pytest.approx(expected, abs=1e-7 * size)
-            assert moment == pytest.approx(torque, abs=1e-6 * size * 10)
-
-
 def turned(data: dict[str, Any]) -> dict[str, Any]:
     """The project with its plan turned by 90 degrees and the directions swapped."""
     def move(p: list[float]) -> list[float]:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from typing import TYPE_CHECKING, Annotated, get_args
+from typing import TYPE_CHECKING, get_args
 
 import numpy as np
 from numpy.typing import NDArray
@@ -16,18 +16,11 @@ from undatum.building.members import chosen_members
 from undatum.building.naming import known_names
 from undatum.errors import Fault
 from undatum.record import record
-from undatum.units import Measure
 
 if TYPE_CHECKING:
     from undatum.building.plain import PlainBuilding
 
 Floats = NDArray[np.float64]
-Ints = NDArray[np.intp]
-SignedForce = Annotated[float, Measure("force", least=-1e11, most=1e11)]
-SignedLineLoad = Annotated[
-    float, Measure("line load", least=-1e8, most=1e8, plausible=(-300e3, 300e3))]
-SignedMoment = Annotated[float, Measure("moment", least=-1e13, most=1e13)]
-Settling = Annotated[float, Measure("displacement", least=-5.0, most=5.0, plausible=(-0.3, 0.3))]
 
 
 @record

@@ -15,7 +15,6 @@ from shapely.geometry import LineString, Point, Polygon
 from undatum.building.frame import Frame
 
 Floats = NDArray[np.float64]
-Ints = NDArray[np.intp]
 THIN = 1e-3  # m: width of the band that stands for a load along the edge, size of a point
 NONE = 1e-9  # m2: area that is none
 _FINE, _COARSE = 1e-14, 1e-10  # of the largest coordinate: grids that corners are set to

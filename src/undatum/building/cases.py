@@ -10,8 +10,6 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import TYPE_CHECKING, Annotated, Any, Literal
 
-import numpy as np
-from numpy.typing import NDArray
 from pydantic import BeforeValidator, Field, WithJsonSchema, model_validator
 
 from undatum.building.axes import advice
@@ -20,11 +18,6 @@ from undatum.building.outline import Point
 from undatum.described import Described, Given
 from undatum.units import InUnit, Measure, Share
 
-if TYPE_CHECKING:
-    pass
-
-Floats = NDArray[np.float64]
-Ints = NDArray[np.intp]
 SignedForce = Annotated[float, Measure("force", least=-1e11, most=1e11)]
 SignedLineLoad = Annotated[
     float, Measure("line load", least=-1e8, most=1e8, plausible=(-300e3, 300e3))]

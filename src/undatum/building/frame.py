@@ -12,7 +12,6 @@ columns y is X turned by ``turned`` towards Y, and z = x cross y.
 from __future__ import annotations
 
 from dataclasses import field
-from typing import TYPE_CHECKING
 
 import numpy as np
 from numpy.typing import NDArray
@@ -20,9 +19,6 @@ from numpy.typing import NDArray
 from undatum.building.rules import Hinged, Kind
 from undatum.building.shapes import Properties
 from undatum.record import Memo, record
-
-if TYPE_CHECKING:
-    pass
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]

@@ -12,9 +12,6 @@ from undatum.building.rules import RotationalStiffness
 from undatum.described import Described, Given
 from undatum.units import Stiffness
 
-if TYPE_CHECKING:
-    pass
-
 FULLY = "fully"
 
 

@@ -6,7 +6,6 @@ from collections.abc import Mapping
 from typing import TYPE_CHECKING
 
 import numpy as np
-from numpy.typing import NDArray
 
 from undatum.building.frame import CLOSE, XY, Frame, Member
 from undatum.building.naming import selection
@@ -17,8 +16,6 @@ if TYPE_CHECKING:
     from undatum.building.axes import Axes
     from undatum.building.plain import PlainBuilding
 
-Floats = NDArray[np.float64]
-Ints = NDArray[np.intp]
 
 _KINDS = {"columns": "column", "beams": "beam", "braces": "brace"}
 

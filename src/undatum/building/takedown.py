@@ -43,7 +43,6 @@ from undatum.units import said
 
 HAIR = 1e-9  # m
 Floats = NDArray[np.float64]
-Ints = NDArray[np.intp]
 #: Beam or element, both ends of the stretch, the load at both, the torque.
 _OnLine = tuple[int, float, float, float, float, float]
 #: Node, force, moments about X and Y.

@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 
 import numpy as np
-from numpy.typing import NDArray
 
 from undatum.analysis.lateral import StaticForces
 from undatum.analysis.modes import Modes
@@ -20,8 +19,6 @@ from undatum.record import FixedDict, record
 from undatum.standards.terms import DIRECTIONS, Direction
 from undatum.table import Table, column, number_text
 from undatum.units import SI, UnitSystem
-
-Floats = NDArray[np.float64]
 
 #: Seismic weight per floor area that is usual for an occupancy, N/m2. A judgement of ours for a
 #: first look, not a rule of any standard: structure, finishes, facade and the counted share.

@@ -140,7 +140,7 @@ def run(
     pdf: Annotated[bool, typer.Option(
         "--pdf", help="Print the records as PDF too, through an installed browser")] = False,
     as_json: Annotated[bool, typer.Option(
-        "--json", help="Print the summary as JSON in place of the short story")] = False,
+        "--json", help="Print the summary as JSON in place of words")] = False,
     detail: Annotated[str, typer.Option(
         help="How much to write: short, usual, or full (section forces of all members too)")
         ] = "usual",

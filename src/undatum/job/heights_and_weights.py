@@ -143,7 +143,7 @@ class StackForces(Tabled):
         return {**found, "findings": lambda: findings_table(self.findings)}
 
     def summary(self) -> list[tuple[str, str]]:
-        """The short story, line by line."""
+        """The summary, line by line."""
         u = self.units
         weight = sum(f.weight for f in self.project.stack.floors())
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
+from undatum.analysis.combine import Floats
 from undatum.analysis.response import FurtherSet, ResponseSet, StaticSet
 from undatum.checks.drift import DriftCheck
 from undatum.checks.drift_combined import CombinedDrift
@@ -33,7 +34,6 @@ from undatum.stages.response import (
     read_drift_further,
     usual_drift,
 )
-from undatum.stages.to_static_forces import Floats
 from undatum.standards.answers import CombinationAnswer, Distribution, DriftLimit
 from undatum.standards.terms import Direction
 from undatum.table import Table

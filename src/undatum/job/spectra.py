@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
-from undatum.analysis.combine import ModalCombiner
+from undatum.analysis.combine import Floats, ModalCombiner
 from undatum.analysis.response import ModalBasis, SpectrumSet
 from undatum.job.stage import stage
 from undatum.job.statics import StaticParts
@@ -21,7 +21,6 @@ from undatum.stages.spectrum_analysis import (
     take_basis,
     take_drift_basis,
 )
-from undatum.stages.to_static_forces import Floats
 from undatum.standards.answers import ModalRules
 from undatum.standards.terms import Direction, DirectionalCombination, Motion
 

@@ -78,15 +78,6 @@ def section_forces(
                     {k: tuple(v) for k, v in labels.items()})
 
 
-def element_forces(model: Model, elements: Sequence[int]) -> Quantity:
-    """Section forces at both faces of elements; labels ``element``, ``at`` and ``component``."""
-    rows = framed_of(model).face_rows(np.asarray(elements, dtype=np.intp))
-    return Quantity("element force", "", sparse.csr_array(rows.reshape(-1, rows.shape[2])), {
-        "element": tuple(str(e) for e in elements for _ in range(12)),
-        "at": (("start",) * 6 + ("end",) * 6) * len(elements),
-        "component": ACTIONS * (2 * len(elements))})
-
-
 def reactions(model: Model) -> Quantity:
     """Forces and moments of the ground on the feet of columns, foot by foot, in X, Y and Z.
 

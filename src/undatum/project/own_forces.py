@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 import numpy as np
-from numpy.typing import NDArray
 from pydantic import Field
 
 from undatum.analysis.lateral import StaticForces, accidental_torques
@@ -24,8 +23,6 @@ from undatum.mechanics.solver import Solver
 from undatum.standards.terms import DIRECTIONS, Direction, LimitState
 from undatum.table import Table, column
 from undatum.units import Share
-
-Floats = NDArray[np.float64]
 
 
 class OwnForces(Described):

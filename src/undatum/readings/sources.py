@@ -71,19 +71,22 @@ def read(
     """
     said = [part.strip() for part in under.split(";") if part.strip()] or ["sets"]
     words = [part for part in said if part in WAYS]
-    if said[0].startswith(_MODES_OF):
-        return _modes(thing, acting, (), [part.removeprefix(_MODES_OF) for part in said])
     if words and len(said) > 1:
         raise InputError([Fault("under", f"{words[0]!r} means all there are and stands alone",
                                 "name single ones, or this word alone")])
-    way, names = (words[0], tuple[str, ...]()) if words else _found(said, acting)
+    of_sets = said[0].startswith(_MODES_OF)
+    way: Way
+    if of_sets:
+        way, names = "modes", tuple(part.removeprefix(_MODES_OF) for part in said)
+    else:
+        way, names = (words[0], ()) if words else _found(said, acting)
     if signed and way != "sets":
         raise InputError([Fault("signed", f"goes with sets, and not with {under!r}",
                                 "name sets, or leave it out")])
     if way == "sets":
         found = _sets(thing, _chosen(acting, thing, names), acting.model, signed=signed)
     elif way == "modes":
-        found = _modes(thing, acting, names)
+        found = _modes(thing, acting, () if of_sets else names, names if of_sets else ())
     elif way == "cases":
         found = _cases(thing, _own_cases(thing, acting), names)
     else:

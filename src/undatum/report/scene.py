@@ -12,7 +12,6 @@ from undatum.record import record
 from undatum.results.results import Results
 
 Floats = NDArray[np.float64]
-Ints = NDArray[np.intp]
 Part = Literal["column", "beam", "brace", "lateral line", "floor"]
 
 

@@ -1,4 +1,4 @@
-"""The short story on a terminal."""
+"""The summary on a terminal."""
 
 from __future__ import annotations
 

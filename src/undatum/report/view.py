@@ -10,7 +10,6 @@ from typing import Any
 import numpy as np
 from jinja2 import Environment
 from markupsafe import Markup
-from numpy.typing import NDArray
 
 from undatum.errors import Fault, InputError, nearest
 from undatum.mechanics.actions import ACTIONS, section_forces
@@ -19,7 +18,6 @@ from undatum.report.frames import seen
 from undatum.report.scene import Scene, scene_of
 from undatum.results.results import Results
 
-Floats = NDArray[np.float64]
 HUES = {"column": INK, "beam": "#5b7fa6", "brace": COLORS["Y"], "lateral line": COLORS["X"],
         "floor": "#b9c2cd"}
 EVERY_SET = 1500  # members up to which the page holds their forces under every set

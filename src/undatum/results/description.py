@@ -6,7 +6,6 @@ from collections.abc import Iterable, Iterator
 from typing import Any
 
 import numpy as np
-from numpy.typing import NDArray
 from pydantic import BaseModel
 
 from undatum.analysis.combine import ModalCombiner, correlation
@@ -24,7 +23,6 @@ from undatum.standards.terms import DIRECTIONS
 from undatum.table import Cell, Column, Table, column
 from undatum.units import UnitSystem, dimension_of
 
-Floats = NDArray[np.float64]
 LEAST_CORRELATION = 1e-3  # pairs of modes below it are not listed
 
 

@@ -1,18 +1,15 @@
-"""Shear and moment of lateral lines, set by set and mode by mode."""
+"""What floors and lateral lines give each other, at its largest."""
 
 from __future__ import annotations
 
 from collections.abc import Sequence
 
 import numpy as np
-from numpy.typing import NDArray
 
 from undatum.analysis.response import Readable
 from undatum.mechanics.model import Model
 from undatum.readings.things import force_from_floor
 from undatum.table import Table, column
-
-Floats = NDArray[np.float64]
 
 
 def floor_to_line_table(model: Model, sets: Sequence[Readable]) -> Table:

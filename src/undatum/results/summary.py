@@ -1,4 +1,4 @@
-"""The short story of a run: what the terminal shows and a notebook prints."""
+"""The summary of a run: what the terminal shows and a notebook prints."""
 
 from __future__ import annotations
 
@@ -22,7 +22,7 @@ def said_force(results: Found, value: float) -> str:
 
 
 def summary_of(results: Found) -> list[tuple[str, str]]:
-    """The short story: pairs of heading and text."""
+    """The summary: pairs of heading and text."""
     lines = [("Site", f"{results.standard_title}, {results.site.summary}")]
     if any(results.shaking.horizontal[d] != results.site.spectrum for d in results.directions):
         compared = []

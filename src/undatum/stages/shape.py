@@ -18,8 +18,6 @@ from undatum.standards.facts import BracedPlane, ReentrantCorner, ShapeFacts
 from undatum.standards.terms import DIRECTIONS, Direction
 from undatum.table import Table, column
 
-Floats = NDArray[np.float64]
-
 
 def shape_facts(
     solver: Solver, plan: PlanFacts, statics: Mapping[Direction, StaticForces],

@@ -7,7 +7,6 @@ from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
-from numpy.typing import NDArray
 
 from undatum import standards
 from undatum.analysis.lateral import StaticForces, static_forces, static_sets
@@ -64,7 +63,6 @@ from undatum.standards.terms import (
     LimitState,
 )
 
-Floats = NDArray[np.float64]
 Statics = Mapping[tuple[Direction, str], StaticForces]
 ModeChoice = tuple[float, int | None, float | None, Shapes, float, bool]
 
