@@ -4,15 +4,12 @@ from __future__ import annotations
 
 import tomllib
 from pathlib import Path
-from typing import Any
 
-import numpy as np
 import pytest
 
 import undatum as ud
 from conftest import Command, starter_text
-from test_frames import building, model_of, real, slender
-from test_towers import framed
+from test_frames import building, real, slender
 
 HEAD = "member,kind,section,start x (m),start y (m),start z (m),end x (m),end y (m),end z (m)"
 
@@ -29,28 +26,6 @@ def by_table(one: ud.Building, path: Path) -> ud.Building:
     placed = [p.model_copy(update={"transfer": True}) if p.name in transfer else p
               for p in ud.read_members(path)]
     return one.model_copy(update={"members": (), "placed": tuple(placed)})
-
-
-@pytest.mark.parametrize("make", [real, framed, lambda: building(
-    ud.CrossSection(rectangle="300 x 500 mm", material="C30/37"), slender(2e-3), stories=3,
-    x=(6.0, 4.0), rules=(
-        ud.MemberRule(columns="all", turned="30 deg", stiff_ends=0.5),
-        ud.MemberRule(beams="on A", hinged="start"),
-        ud.MemberRule(columns="B2 at L1", remove=True, transfer=True),
-        ud.MemberRule(braces="on A at L2", pattern="X", section="column")))],
-    ids=["real", "towers", "odd"])
-def test_rules_or_a_table_give_the_same_building(make: Any, tmp_path: Path) -> None:
-    """Names, weights, stiffness of the floors and gravity: nothing changes."""
-    one = make()
-    other = by_table(one, tmp_path / "members.csv")
-    assert one.frame is not None
-    assert other.frame is not None
-    assert {m.name for m in one.frame.members} == {m.name for m in other.frame.members}
-    a, b = model_of(one), model_of(other)
-    k = a.stiffness.toarray()
-    assert b.stiffness.toarray() == pytest.approx(k, rel=1e-7, abs=1e-8 * np.abs(k).max())
-    assert b.diaphragms.mass == pytest.approx(a.diaphragms.mass)
-    assert b.diaphragms.inertia == pytest.approx(a.diaphragms.inertia)
 
 
 def test_rules_change_what_a_table_placed(tmp_path: Path) -> None:
