@@ -325,6 +325,11 @@ def one_or_list(value: Any) -> str:
     return "list" if isinstance(value, list | tuple) else "one"
 
 
+def one_or_table(value: Any) -> str:
+    """Discriminator of a value that may be single or a table."""
+    return "table" if isinstance(value, Mapping) else "one"
+
+
 def place_of(loc: Sequence[int | str]) -> str:
     """A key path as people write it: ``building.levels[3].height``."""
     text = ""

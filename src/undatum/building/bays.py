@@ -26,20 +26,25 @@ class Floor:
 
     def __init__(self, frame: Frame, level: int, plane: str | None = None) -> None:
         self.plane = plane
-        self.elements = np.flatnonzero(
-            (frame.kinds == "beam") & (frame.floors[frame.ends[:, 0]] == level))
-        self.start = frame.points[frame.ends[self.elements, 0], :2]
-        self.end = frame.points[frame.ends[self.elements, 1], :2]
+        ends = frame.carriers
+        beams = np.flatnonzero((frame.kinds == "beam") & (frame.floors[frame.ends[:, 0]] == level))
+        tops = np.flatnonzero(frame.floors[ends[len(frame.ends):, 0]] == level) + len(frame.ends)
+        #: Elements of beams, and behind those of the frame the tops of walls.
+        self.elements = np.append(beams, tops)
+        self.of_wall = self.elements >= len(frame.ends)
+        self.start = frame.points[ends[self.elements, 0], :2]
+        self.end = frame.points[ends[self.elements, 1], :2]
         self.span = self.end - self.start
         self.length = np.linalg.norm(self.span, axis=1)
         self.along = self.span / self.length[:, None]
         upright = (frame.kinds == "column") & (frame.floors[frame.ends[:, 1]] == level)
-        heads = np.unique(frame.ends[upright, 1])
-        self.nodes = np.unique(np.append(frame.ends[self.elements], heads))
+        heads = np.unique(np.append(frame.ends[upright, 1], ends[tops]))
+        self.nodes = np.unique(np.append(ends[self.elements], heads))
         self.at = frame.points[self.nodes, :2]
-        #: Heads of columns, by their place among the nodes.
+        #: Heads of columns and nodes along the tops of walls, by their place among the nodes.
         self.heads = np.searchsorted(self.nodes, heads)
         self.carry = self.at[self.heads]
+        self.wall_nodes = set(np.searchsorted(self.nodes, ends[tops].ravel()).tolist())
         self.form = b"".join(a.tobytes() for a in (self.carry, self.start, self.span, self.at))
         self.nearest_to: dict[int, Polygon] = {}
 
@@ -176,8 +181,29 @@ class Floor:
     def cells(self, panel: Polygon) -> list[tuple[int, Any]]:
         """The part of a panel nearest to each beam around it. A panel is taken as convex."""
         if id(panel) not in self.divisions:
-            self.divisions[id(panel)] = list(self._cells(panel))
+            found = self._around_hole(panel) if panel.interiors else self._cells(panel)
+            self.divisions[id(panel)] = list(found)
         return self.divisions[id(panel)]
+
+    def _around_hole(self, panel: Polygon) -> Iterator[tuple[int, Any]]:
+        """Of a panel around a core: by the cells of points along what bounds it."""
+        own = self.beside(panel)
+        at, whose = [], []
+        for k in own:
+            n = max(int(np.ceil(self.length[k] / 0.5)), 1)
+            at.append(self.start[k] + np.outer((np.arange(n) + 0.5) / n, self.span[k]))
+            whose += [k] * n
+        places = np.concatenate(at)
+        cells = shapely.get_parts(shapely.voronoi_polygons(
+            shapely.multipoints(places), extend_to=panel.envelope))
+        nearest = shapely.STRtree(shapely.points(places)).query(cells, predicate="contains")
+        by_beam: dict[int, list[Any]] = {k: [] for k in own}
+        for cell, place in nearest.T.tolist():
+            by_beam[whose[place]].append(cells[cell])
+        for k, parts in by_beam.items():
+            piece = overlap(shapely.union_all(parts), panel)
+            if piece.area > NONE:
+                yield k, piece
 
     def _cells(self, panel: Polygon) -> Iterator[tuple[int, Any]]:
         own = self.beside(panel)

@@ -17,6 +17,7 @@ from undatum.building.naming import known_names, selection
 from undatum.building.placed import Placed
 from undatum.building.points import by_points
 from undatum.building.rules import MemberRule
+from undatum.building.wall_mesh import lay_walls, within
 from undatum.errors import Fault, InputError, nearest
 
 if TYPE_CHECKING:
@@ -248,8 +249,11 @@ class _Maker:
 
 def make_frame(building: PlainBuilding) -> Frame | None:
     """The members of a building; ``None`` where it has none. Raises InputError with every fault."""
-    if not building.members and not building.placed:
+    if not building.has_members:
         return None
+    laid = lay_walls(building)
+    if building.axes is None and not building.members and not building.placed:
+        return Divider(building, None, (), (), laid).frame()
     if building.axes is None:
         raise InputError([Fault("axes", "is missing", "members stand on axes; give across_x and "
                                 "across_y, or rays and rings")])
@@ -260,4 +264,6 @@ def make_frame(building: PlainBuilding) -> Frame | None:
         maker.apply(i, rule)
     if maker.faults:
         raise InputError(maker.faults)
-    return Divider(building, building.axes, tuple(maker.made.values()), maker.transfer).frame()
+    made = [m for m in maker.made.values() if m.kind != "beam" or not within(
+        laid, building, m.level, m.start, m.end)]
+    return Divider(building, building.axes, made, maker.transfer, laid).frame()

@@ -7,7 +7,7 @@ column are joined.
 from __future__ import annotations
 
 from bisect import bisect_left
-from collections.abc import Collection, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import replace
 from itertools import pairwise
 from typing import TYPE_CHECKING, Literal
@@ -17,10 +17,14 @@ from numpy.typing import NDArray
 from scipy.sparse import coo_array
 from scipy.sparse.csgraph import connected_components
 
+from undatum.building.diaphragms import Deforming, diaphragm_faults
 from undatum.building.draft import Made
+from undatum.building.floor_mesh import FloorLines, floor_lines, is_straight, lay_floors
 from undatum.building.frame import CLOSE, XY, Frame, Member
+from undatum.building.panels import Panels, Slabs
 from undatum.building.rules import COMPONENTS, KeptShares
 from undatum.building.shapes import Properties
+from undatum.building.wall_mesh import BeamEnd, Laid, Mesher, foot_springs
 from undatum.errors import Fault, InputError
 
 if TYPE_CHECKING:
@@ -40,15 +44,22 @@ class Divider:
     """
 
     def __init__(
-        self, building: PlainBuilding, axes: Axes, made: Sequence[Made],
-        transfer: Collection[tuple[XY, int]],
+        self, building: PlainBuilding, axes: Axes | None, made: Sequence[Made],
+        transfer: Collection[tuple[XY, int]], laid: Sequence[Laid] = (),
     ) -> None:
-        self.building, self.axes, self.made, self.transfer = building, axes, made, transfer
+        self.building, self.made, self.transfer, self.laid = building, made, transfer, laid
+        self._axes = axes
         self.names = [level.name for level in building.levels]
         self.z = building.elevations
         self.nodes: dict[tuple[int, int, int], int] = {}
         self.points: list[tuple[float, float, float]] = []
         self.floors: list[int] = []
+
+    @property
+    def axes(self) -> Axes:
+        """Those that members stand on."""
+        assert self._axes is not None
+        return self._axes
 
     def node(self, level: int, at: XY) -> int:
         """The node at a point of a level, made where there is none."""
@@ -62,7 +73,7 @@ class Divider:
     def frame(self) -> Frame:
         """Everything put together. Raises InputError for members that hang in the air."""
         made = self.made
-        if not made:
+        if not made and not self.laid:
             raise InputError([Fault("members", "the rules leave no member",
                                     "take out the rule that removes them, or all of members")])
         upright = [(m, self.node(m.low, m.start), self.node(m.level, m.end))
@@ -72,7 +83,10 @@ class Divider:
             self.node(m.level, m.start)
             self.node(m.level, m.end)
         self._crossings(beams)
+        panels, slabs = self._panels(beams, [m.start for m, *_ in upright if m.kind == "column"])
         heads = {head for m, _, head in upright if m.kind == "column"}
+        if panels is not None:
+            heads.update(panels.nodes.ravel().tolist())
         parts = [*((m, [m], [foot, head]) for m, foot, head in upright),
                  *self._chains(beams, heads)]
         members: list[Member] = []
@@ -111,24 +125,58 @@ class Divider:
         sections = [self._properties(*one) for one in names]
         found = [self._material(name) for name, _ in names]
         section, turned, stiff, kept, for_drift, shifted = (
-            np.array(values)[like] for values in zip(*by_rule, strict=True))
+            np.array(values)[like] for values in zip(*by_rule, strict=True)) if by_rule else (
+            np.zeros((0, k) if k else 0, int if k is None else float)
+            for k in (None, 0, 0, 5, 5, 2))
         released = np.zeros((len(ends), 12), dtype=bool)
         released[tuple(np.array(free, dtype=int).reshape(-1, 2).T)] = True
         floors = np.array(self.floors)
+        joined = np.array(ends, dtype=np.intp).reshape(-1, 2)
         frame = Frame(
-            members=tuple(members), points=points, floors=floors, ends=np.array(ends),
-            member=np.repeat(np.arange(len(members)), [len(m.elements) for m in members]),
-            section=section, axes=_local(points, np.array(ends), turned,
-                                         np.array([p.tilt for p in sections])[section]),
+            members=tuple(members), points=points, floors=floors, ends=joined,
+            member=np.repeat(np.arange(len(members)), np.array(
+                [len(m.elements) for m in members], dtype=int)),
+            section=section, axes=_local(points, joined, turned, np.array(
+                [p.tilt for p in sections], dtype=float)[section]),
             released=released, stiff=np.column_stack([stiff, stiff]).astype(float), kept=kept,
             kept_for_drift=for_drift, shifted=shifted.astype(float),
-            sections=tuple(sections), materials=np.array(found),
-            supports=np.flatnonzero(floors == len(self.z) - 1), springs=np.zeros((0, 6)))
-        faults = [*self._loose(frame), *self._transfers(frame, upright), *self._side_by_side(made),
+            sections=tuple(sections), materials=np.array(found, dtype=float).reshape(-1, 3),
+            supports=np.flatnonzero(floors == len(self.z) - 1), springs=np.zeros((0, 6)),
+            panels=panels, slabs=slabs)
+        faults = [*self._loose(frame), *self._walls_on_nothing(frame, upright),
+                  *self._transfers(frame, upright), *self._side_by_side(made),
                   *_too_free(frame)]
         if faults:
             raise InputError(faults)
         return _supported(self.building, _stiffened(frame))
+
+    def _panels(
+        self, beams: Sequence[Made], columns: Sequence[XY]
+    ) -> tuple[Panels | None, Slabs | None]:
+        """The walls, and the floors that deform, divided where members and each other meet them."""
+        deforming = {} if diaphragm_faults(self.building) else self.building.deforming
+        if not self.laid and not deforming:
+            return None, None
+        ends = [BeamEnd(m.level, m.start, m.end, self.building.section(m.section).depth)
+                for m in beams]
+        mesher = Mesher(self.building, self.laid, self.node, self.points, self.floors)
+        mesher.divide(columns, ends)
+        lines = self._floor_lines(mesher, deforming)
+        mesher.meet(lines)
+        panels = mesher.panels(ends) if self.laid else None
+        slabs = lay_floors(self.building, deforming, lines, self.node, self.points, self.floors) \
+            if deforming else None
+        return panels, slabs
+
+    def _floor_lines(self, mesher: Mesher, deforming: Mapping[int, Deforming]) -> FloorLines:
+        """Lines of the floors that deform, where their edges and walls run along X and Y."""
+        straight = frozenset(
+            i for i in deforming
+            if is_straight(self.building.outline(i).polygon) and mesher.straight(i))
+        places = [p[:2] for p, f in zip(self.points, self.floors, strict=True) if f in straight]
+        for i in straight:
+            places += mesher.at_level(i)
+        return floor_lines(self.building, deforming, places, straight)
 
     def _kept(
         self, m: Made, k: KeptShares | Literal["by standard"] | None
@@ -227,13 +275,18 @@ class Divider:
     def _loose(self, frame: Frame) -> list[Fault]:
         """Parts of the frame from which nothing leads to the ground."""
         n = len(frame.points)
-        graph = coo_array((np.ones(len(frame.ends)), tuple(frame.ends.T)), shape=(n, n))
+        flat = [one.nodes for one in (frame.panels, frame.slabs) if one is not None]
+        pairs = np.concatenate([frame.ends, *(
+            nodes[:, [k, (k + 1) % 4]] for nodes in flat for k in range(4))])
+        graph = coo_array((np.ones(len(pairs)), tuple(pairs.T)), shape=(n, n))
         count, part = connected_components(graph, directed=False)
         held = np.zeros(count, dtype=bool)
         held[part[frame.supports]] = True
         faults = []
         for k in np.flatnonzero(~held):
             own = np.flatnonzero(part[frame.ends[:, 0]] == k)
+            if not own.size:
+                continue  # of walls alone: told beside
             first, *more = [frame.members[i] for i in dict.fromkeys(frame.member[own].tolist())]
             faults.append(Fault(
                 "members", f"{first.name!r}"
@@ -242,10 +295,38 @@ class Divider:
                 + " to the lowest level", "put a column or a beam there, or remove what hangs"))
         return faults
 
+    def _walls_on_nothing(
+        self, frame: Frame, upright: Sequence[tuple[Made, int, int]]
+    ) -> list[Fault]:
+        """Walls whose foot is above the lowest level with neither wall, column nor beam below."""
+        panels = frame.panels
+        if panels is None:
+            return []
+        faults = []
+        lowest = len(self.z) - 1
+        held = {head for _, _, head in upright} | set(frame.ends[frame.kinds == "beam"].ravel())
+        for k, one in enumerate(self.laid):
+            below = {i: self.building.below[i] for i in one.run.stories}
+            for i in one.run.stories:
+                if below[i] in (*one.run.stories, lowest):
+                    continue
+                own = np.flatnonzero((panels.wall == k) & (panels.story == i))
+                feet = {int(n) for n in panels.nodes[own, :2].ravel()
+                        if self.floors[n] == below[i]}
+                under = panels.nodes[panels.story == below[i]].ravel()
+                if not feet & held and not feet & set(under.tolist()):
+                    faults.append(Fault(
+                        f"{one.place}.levels", f"wall {one.run.name!r} stands on nothing at "
+                        f"{self.names[below[i]]}", "carry it down, or put a wall, beam or columns "
+                        "under it"))
+        return faults
+
     def _transfers(self, frame: Frame, upright: list[tuple[Made, int, int]]) -> list[Fault]:
         """Columns that stand on no column: consent is asked for, and something to stand on."""
         lowest = len(self.z) - 1
         heads = {head for _, _, head in upright}
+        if frame.panels is not None:
+            heads.update(frame.panels.nodes.ravel().tolist())
         carried = set(frame.ends[frame.kinds == "beam"].ravel().tolist())
         consent = {self.node(level, at) for at, level in self.transfer}
         faults = []
@@ -406,8 +487,14 @@ def feet_named(axes: Axes, frame: Frame, text: str) -> NDArray[np.bool_]:
 def _supported(building: PlainBuilding, frame: Frame) -> Frame:
     """The supports by the rules; faults where they name nothing."""
     springs = np.full((len(frame.supports), 6), np.inf)
-    assert building.axes is not None
     faults = []
+    if frame.panels is not None:
+        on_lines = foot_springs(building, frame.panels, frame.points)
+        for node, own in on_lines.items():
+            springs[np.searchsorted(frame.supports, node)] = own
+    if not building.supports:
+        return replace(frame, springs=springs)
+    assert building.axes is not None
     for i, rule in enumerate(building.supports):
         try:
             chosen = feet_named(building.axes, frame, rule.at)

@@ -30,6 +30,9 @@ def member_faults(building: PlainBuilding) -> list[Fault]:
                 building.section(name)
             except ValueError as error:
                 found.append(Fault(f"sections.{name}.parts", str(error)))
+    if building.cores and not building.walls:
+        found.append(Fault("cores", "is given, but there are no walls",
+                           "give walls, or leave it out"))
     if not building.has_members:
         found += [Fault(key, "is given, but there are no members", "give members, or leave it "
                         "out") for key in ("supports", "member_loads", "vertical_mass")

@@ -11,11 +11,12 @@ columns y is X turned by ``turned`` towards Y, and z = x cross y.
 
 from __future__ import annotations
 
-from dataclasses import field
+from dataclasses import field, replace
 
 import numpy as np
 from numpy.typing import NDArray
 
+from undatum.building.panels import Panels, Slabs
 from undatum.building.rules import Hinged, Kind
 from undatum.building.shapes import Properties
 from undatum.record import Memo, record
@@ -67,7 +68,8 @@ class Frame:
     forces for drift act, ``shifted`` (E, 2) distance along
     local y and z from the line between the nodes to the axis. ``supports`` (S,) nodes that are
     held and ``springs`` (S, 6) stiffness against motion along X, Y and Z and rotation about them,
-    infinite where fixed.
+    infinite where fixed. ``panels`` are those of walls, ``slabs`` those of
+    floors that deform; nodes between levels have the floor -1.
     """
 
     members: tuple[Member, ...]
@@ -86,6 +88,8 @@ class Frame:
     materials: Floats  # (sections, 3): modulus, shear modulus, unit weight
     supports: Ints
     springs: Floats
+    panels: Panels | None = None
+    slabs: Slabs | None = None
     memo: Memo = field(default_factory=Memo, init=False)
 
     @property
@@ -107,6 +111,25 @@ class Frame:
         heads.update(int(s) for s in self.supports)
         return tuple(m.name for m in self.members
                      if m.kind == "column" and int(self.ends[m.elements[0], 0]) not in heads)
+
+    @property
+    def carriers(self) -> Ints:
+        """(E + J, 2) nodes of the elements, then of the tops of walls, which take floor loads."""
+        return self.ends if self.panels is None else np.concatenate([self.ends, self.panels.edges])
+
+    @property
+    def for_drift(self) -> Frame:
+        """As stiff as it is where the forces for drift act."""
+        panels = self.panels
+        return replace(self, kept=self.kept_for_drift, panels=None if panels is None else replace(
+            panels, kept=panels.kept_for_drift))
+
+    @property
+    def other_for_drift(self) -> bool:
+        """Whether that is another stiffness."""
+        panels = self.panels
+        return bool((self.kept != self.kept_for_drift).any()) or (
+            panels is not None and bool((panels.kept != panels.kept_for_drift).any()))
 
     @property
     def lengths(self) -> Floats:

@@ -47,6 +47,14 @@ def given_actions(
             section = frame.section[m.elements[0]]
             weight = frame.sections[section].area * frame.materials[section, 2] * m.length
             add_along(named(-1, None), m, _DOWN, weight, weight / 2)
+        for run in () if frame.panels is None else frame.panels.walls:
+            for t, heavy, (low, high), holes in zip(run.thickness, run.unit_weight, run.reach,
+                                                    run.holes, strict=True):
+                parts = [(run.length * (high - low), run.length / 2),
+                         *((-(b - a) * (z1 - z0), (a + b) / 2) for a, b, z0, z1 in holes)]
+                for area, middle in parts:
+                    at = np.array([*(run.start + run.along * middle), low])
+                    add(named(-1, None), heavy * t * area * _DOWN, at)
     for one in building.member_loads:
         for m in chosen_members(building, one.on):
             add_along(named(names.index(m.level), one), m, _DOWN, *one.sums(m.length))

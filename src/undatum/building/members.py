@@ -9,7 +9,6 @@ import numpy as np
 
 from undatum.building.frame import CLOSE, XY, Frame, Member
 from undatum.building.naming import selection
-from undatum.building.rules import Kind
 from undatum.errors import nearest
 
 if TYPE_CHECKING:
@@ -70,7 +69,7 @@ def _within(axes: Axes, axis: str, ends: tuple[XY, XY], low: str, high: str) -> 
     return bool(np.all((first - CLOSE <= at) & (at <= last + CLOSE)))
 
 
-def weights_of(frame: Frame) -> Mapping[tuple[int, Kind], tuple[float, XY, float]]:
+def weights_of(frame: Frame) -> Mapping[tuple[int, str], tuple[float, XY, float]]:
     """Self-weight by level and kind: N, its center (m) and the second moment per unit about it, m2.
 
     A beam's stands on its level; half of a column or brace goes to each of its ends. It is spread
@@ -81,7 +80,7 @@ def weights_of(frame: Frame) -> Mapping[tuple[int, Kind], tuple[float, XY, float
     kinds = frame.kinds
     a, b = frame.ends.T
     p, q = frame.points[a, :2], frame.points[b, :2]
-    found: dict[tuple[int, Kind], tuple[float, XY, float]] = {}
+    found: dict[tuple[int, str], tuple[float, XY, float]] = {}
     for kind in dict.fromkeys(m.kind for m in frame.members):
         e = np.flatnonzero(kinds == kind)
         if kind == "beam":
@@ -99,4 +98,26 @@ def weights_of(frame: Frame) -> Mapping[tuple[int, Kind], tuple[float, XY, float
             found[int(floor), kind] = (
                 total, (float(center[0]), float(center[1])),
                 float(amount[own] @ about) / total if total else 0.0)
+    return found | _weights_of_walls(frame)
+
+
+def _weights_of_walls(frame: Frame) -> dict[tuple[int, str], tuple[float, XY, float]]:
+    """Of walls, as :func:`weights_of`: half of each story goes to the level above, half below,
+    where it stands in plan."""
+    panels = frame.panels
+    if panels is None:
+        return {}
+    half, found = panels.weights / 2, {}
+    starts = np.array([w.start for w in panels.walls])[panels.wall]
+    at = starts + panels.along * panels.box[:, :2].mean(axis=1)[:, None]
+    polar = (panels.box[:, 1] - panels.box[:, 0]) ** 2 / 12
+    levels = frame.floors[panels.carrying]
+    for level in np.unique(levels[:, [0, 2]]):
+        weight = half * ((levels[:, 0] == level).astype(float) + (levels[:, 2] == level))
+        total = float(weight.sum())
+        if total > 0:
+            center = weight @ at / total
+            about = np.sum((at - center) ** 2, axis=1) + polar
+            found[int(level), "wall"] = (total, (float(center[0]), float(center[1])),
+                                         float(weight @ about) / total)
     return found

@@ -19,6 +19,7 @@ from pydantic_core import PydanticCustomError
 
 from undatum.building.axes import Axes
 from undatum.building.cases import LoadCase, MemberLoad
+from undatum.building.diaphragms import Deforming, Diaphragm
 from undatum.building.frame import Frame
 from undatum.building.held import GroundSprings, Held
 from undatum.building.level import Level
@@ -31,6 +32,7 @@ from undatum.building.rules import MemberRule, Support
 from undatum.building.sections import CrossSection
 from undatum.building.shapes import Properties
 from undatum.building.stories import Stories, Stretch
+from undatum.building.walls import PanelSize, Wall
 from undatum.described import Described, Named
 from undatum.record import FixedDict
 from undatum.units import Length
@@ -72,9 +74,9 @@ class PlainBuilding(Described):
     flange_widths: Named[str, Length] = Field(
         default_factory=FixedDict, description="Effective widths of slab flanges by the name of "
         "the beam, in place of those by the standard")
-    diaphragms: Named[str, str] = Field(
+    diaphragms: Named[str, Diaphragm] = Field(
         default_factory=FixedDict, description="Levels whose floor is not rigid as a whole, or "
-        "ranges of them: \"none\", or the name of the outline within which it is")
+        "ranges of them: \"none\", the name of the outline within which it is, or how it deforms")
     held_by_ground: Named[str, Held] = Field(
         default_factory=FixedDict, description="Floors at or below the base, or ranges of them, "
         "that the ground holds in plan: \"fully\", or by springs")
@@ -82,6 +84,16 @@ class PlainBuilding(Described):
         default=(), description="Rules that make columns, beams and braces, in order")
     placed: tuple[Placed, ...] = Field(
         default=(), description="Members one by one, by the coordinates of their ends")
+    walls: tuple[Wall, ...] = Field(
+        default=(), description="Walls from point to point in plan, with openings")
+    cores: Named[str, tuple[str, ...]] = Field(
+        default_factory=FixedDict, description="Walls whose actions are read together, by the name "
+        "of the core")
+    wall_mesh: PanelSize = Field(
+        default=1.0, description="Largest side of the panels of walls")
+    floors_hold_openings: bool = Field(
+        default=False, description="Floors hold walls across their openings too, so that coupling "
+        "beams can't stretch along their edges: stiffer")
     members_file: str | None = Field(
         default=None, description="Table (CSV) of members beside the project, placed one by one")
     sections_file: str | None = Field(
@@ -213,8 +225,8 @@ class PlainBuilding(Described):
 
     @property
     def has_members(self) -> bool:
-        """Whether there are members, by rules or placed."""
-        return bool(self.members or self.placed)
+        """Whether there are members, by rules or placed, or walls."""
+        return bool(self.members or self.placed or self.walls)
 
     def place(self, at: str | tuple[float, float]) -> tuple[float, float]:
         """A plan point by the name of a crossing of axes, or as it is. Raises ValueError."""
@@ -230,7 +242,7 @@ class PlainBuilding(Described):
         """Whether stiffness is another where the forces for drift act."""
         frame = self.frame
         return any(line.for_drift is not line for line in self.lines) or (
-            frame is not None and bool((frame.kept != frame.kept_for_drift).any()))
+            frame is not None and frame.other_for_drift)
 
     def material(self, name: str) -> Material:
         """A material of the building, or one that ships."""
@@ -273,6 +285,11 @@ class PlainBuilding(Described):
 
     def is_open(self, i: int) -> bool:
         """Whether the floor of a level is not rigid as a whole."""
+        raise NotImplementedError
+
+    @property
+    def deforming(self) -> Mapping[int, Deforming]:
+        """The floors that deform in their plane, by place of the level."""
         raise NotImplementedError
 
 

@@ -12,7 +12,7 @@ from undatum.building.axes import advice
 from undatum.building.lines import Bearing
 from undatum.building.naming import selection
 from undatum.building.outline import Point
-from undatum.described import Described, Given, Named
+from undatum.described import Described, Given, Named, one_or_table
 from undatum.units import KeptShare, Length, Measure, Share, Stiffness
 
 Kind = Literal["column", "beam", "brace"]
@@ -23,17 +23,13 @@ Pattern = Literal["rising", "falling", "X", "V", "chevron"]
 RotationalStiffness = Annotated[float, Measure("rotational stiffness", least=0.0, most=1e15)]
 
 
-def _one_or_table(value: Any) -> str:
-    return "table" if isinstance(value, Mapping) else "one"
-
-
 def _name_or_point(value: Any) -> str:
     return "name" if isinstance(value, str) else "point"
 
 
 SectionNames = Annotated[
     Annotated[str, Tag("one")] | Annotated[Named[str, str], Tag("table")],
-    Discriminator(_one_or_table),
+    Discriminator(one_or_table),
 ]
 Place = Annotated[
     Annotated[str, Tag("name")] | Annotated[Point, Tag("point")], Discriminator(_name_or_point)]

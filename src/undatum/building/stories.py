@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from typing import TYPE_CHECKING, Annotated, Any
+from typing import TYPE_CHECKING, Annotated
 
 from pydantic import Discriminator, Field, Tag, model_validator
 
 from undatum.building.axes import Axes, advice
 from undatum.building.naming import known_names, made_names
 from undatum.building.outline import Outline
-from undatum.described import Described, Given, Named
+from undatum.described import Described, Given, Named, one_or_table
 from undatum.errors import nearest
 from undatum.record import FixedDict
 from undatum.units import Height, Length
@@ -19,13 +19,9 @@ if TYPE_CHECKING:
     from undatum.building.level import Level
 
 
-def _one_or_table(value: Any) -> str:
-    return "table" if isinstance(value, Mapping) else "one"
-
-
 ByLevel = Annotated[
     Annotated[str, Tag("one")] | Annotated[Named[str, str], Tag("table")],
-    Discriminator(_one_or_table),
+    Discriminator(one_or_table),
 ]
 
 

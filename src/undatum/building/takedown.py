@@ -141,7 +141,7 @@ def take_down(building: Loaded, frame: Frame, named: Naming = by_kind) -> TakeDo
         outline = building.outline(i)
         sums: dict[str, Floats] = {}
         for load in building.loads(i):
-            region, pressure = _region(load, outline)
+            region, pressure = region_of(load, outline)
             given = float(region.area) * pressure
             key = floor.form, region.wkb, load.at, load.path
             if key not in known:
@@ -207,7 +207,7 @@ def panel_faults(building: Building, frame: Frame) -> PanelFaults:
         enclosed, not_convex = (False, False) if straight else seen[floor.form]
         if not enclosed and not len(floor.heads):
             bare.append(level.name)
-        elif not enclosed and not straight and len(floor.elements):
+        elif not enclosed and not straight and not floor.of_wall.all():
             passed.append(level.name)
         if not_convex:
             bent.append(level.name)
@@ -245,7 +245,7 @@ def column_shares(building: Building, frame: Frame) -> ColumnShares:
         floor = Floor(frame, i, building.plane)
         known = floors.setdefault(floor.form, floor)
         for load in loads[i]:
-            region, pressure = _region(load, building.outline(i))
+            region, pressure = region_of(load, building.outline(i))
             key = floor.form, region.wkb
             if key not in areas:
                 areas[key] = tuple(known.around_columns(region))
@@ -267,6 +267,7 @@ def _at_heads(frame: Frame, load: Floats) -> Floats:
     beams = frame.ends[kinds == "beam"]
     heads = np.zeros(len(frame.points), dtype=bool)
     heads[frame.ends[kinds == "column", 1]] = True
+    heads[frame.carriers[len(frame.ends):]] = True
     weight = 1.0 / frame.lengths[kinds == "beam"]
     count = len(frame.points)
     net = coo_array((weight, tuple(beams.T)), shape=(count, count)).tocsr()
@@ -281,7 +282,7 @@ def _at_heads(frame: Frame, load: Floats) -> Floats:
     return np.asarray(found)
 
 
-def _region(load: Load, outline: Outline) -> tuple[Any, float]:
+def region_of(load: Load, outline: Outline) -> tuple[Any, float]:
     """Where a load acts in plan and its pressure, N/m2."""
     whole = outline.polygon
     if load.per_area is not None:
@@ -337,14 +338,18 @@ def _landing(
         near = [part for part in (affine_transform(p, [c, -s, s, c, x, y])
                                   for p in shapely.get_parts(strip) if p.area > NONE)
                 if floor.plane is not None or floor.nearest(part) == k]
+        # beside a wall the slab goes on to columns, where there are any
+        hangs = floor.plane is None and not (floor.of_wall[k] and floor.alone)
         for piece in near:
-            _along(floor, k, piece, lines, torque=floor.plane is None)
+            _along(floor, k, piece, lines, torque=hangs)
             rest = without(rest, piece.buffer(2 * HAIR, join_style="mitre"))
     for part in shapely.get_parts(rest):
         if part.area > NONE:
             center = np.array(part.centroid.coords[0])
             j = int(np.argmin(np.linalg.norm(floor.at - center, axis=1)))
             force, arm = float(part.area), center - floor.at[j]
+            if floor.alone and j in floor.wall_nodes:
+                arm = np.zeros(2)
             points.append((j, force, -force * arm[1], force * arm[0]))
     return lines, points
 
@@ -439,8 +444,14 @@ def _own_weight(name: str, frame: Frame) -> Landed:
     load = np.repeat(-(weight[e, None] * frame.axes[e, :, 2])[:, None], 2, axis=1)
     forces = np.zeros((2 * upright.size, 6))
     forces[:, 2] = -np.repeat(weight[upright] * lengths[upright] / 2, 2)
+    nodes = frame.ends[upright].ravel()
+    if frame.panels is not None:  # a quarter of each panel to the levels above and below it
+        of_walls = np.zeros((4 * len(frame.panels), 6))
+        of_walls[:, 2] = -np.repeat(frame.panels.weights / 4, 4)
+        forces = np.concatenate([forces, of_walls])
+        nodes = np.concatenate([nodes, frame.panels.carrying.ravel()])
     return Landed(name, e, np.column_stack([np.zeros(e.size), lengths[e]]), load,
-                  np.zeros(e.size), frame.ends[upright].ravel(), forces)
+                  np.zeros(e.size), nodes, forces)
 
 
 def _sums(floor: Floor, lines: list[_OnLine], points: list[_OnPoint]) -> Floats:
@@ -460,11 +471,30 @@ def _sums(floor: Floor, lines: list[_OnLine], points: list[_OnPoint]) -> Floats:
     return total
 
 
+def _on_tops(a: Floats, frame: Frame) -> Floats:
+    """(2 k, 4) what lies along the tops of walls, on the nodes at both ends by the lever."""
+    ends = frame.carriers[a[:, 0].astype(np.intp)]
+    p, q = frame.points[ends[:, 0], :2], frame.points[ends[:, 1], :2]
+    length = np.linalg.norm(q - p, axis=1)
+    _, s0, s1, w0, w1, torque = a.T
+    force, reach = (w0 + w1) / 2 * (s1 - s0), s1 - s0
+    lean = np.divide(w0 + 2 * w1, 3 * (w0 + w1), out=np.full(len(a), 0.5), where=w0 + w1 != 0)
+    far = (s0 + reach * lean) / length
+    about = (torque * reach / 2 / length)[:, None] * (q - p)
+    return np.concatenate([
+        np.column_stack([ends[:, k], force * share, about])
+        for k, share in ((0, 1 - far), (1, far))])
+
+
 def _packed(
     kind: str, lines: list[_OnLine],
     points: list[_OnPoint], frame: Frame,
 ) -> Landed:
     a, p = np.array(lines).reshape(-1, 6), np.array(points).reshape(-1, 4)
+    on_walls = a[:, 0] >= len(frame.ends)
+    if on_walls.any():
+        p = np.concatenate([p, _on_tops(a[on_walls], frame)])
+        a = a[~on_walls]
     load, forces = np.zeros((len(a), 2, 3)), np.zeros((len(p), 6))
     e = a[:, 0].astype(np.intp)
     up = frame.axes[e, :, 2]  # in local axes

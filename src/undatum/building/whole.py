@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING, Any, Literal
 from undatum.building.axes import Axes
 from undatum.building.by_rules import make_frame
 from undatum.building.cases import LoadCase, MemberLoad
-from undatum.building.diaphragms import NONE, diaphragm_faults, diaphragms_by_level
+from undatum.building.diaphragms import NONE, Deforming, diaphragm_faults, diaphragms_by_level
 from undatum.building.faults import (
     height_faults,
     line_faults,
@@ -32,6 +32,7 @@ from undatum.building.plane import plane_faults
 from undatum.building.rules import MemberRule, Support
 from undatum.building.sections import CrossSection
 from undatum.building.stories import Stories, Stretch
+from undatum.building.walls import Wall
 from undatum.described import Given
 from undatum.errors import Fault, InputError
 from undatum.memory import without_collecting
@@ -59,9 +60,11 @@ class Building(PlainBuilding):
             materials: Mapping[str, Material] = FixedDict(),
             sections: Mapping[str, CrossSection] = FixedDict(),
             flange_widths: Mapping[str, Given] = FixedDict(),
-            diaphragms: Mapping[str, str] = FixedDict(),
+            diaphragms: Mapping[str, str | Deforming] = FixedDict(),
             held_by_ground: Mapping[str, GroundSprings | str] = FixedDict(),
             members: Sequence[MemberRule] = (), placed: Sequence[Placed] = (),
+            walls: Sequence[Wall] = (), cores: Mapping[str, Sequence[str]] = FixedDict(),
+            wall_mesh: Given = 1.0, floors_hold_openings: bool = False,
             supports: Sequence[Support] = (),
             member_loads: Sequence[MemberLoad] = (), cases: Sequence[LoadCase] = (),
             self_weight: bool = True, vertical_mass: bool = False,
@@ -95,7 +98,7 @@ class Building(PlainBuilding):
     # -- what is laid out from it ------------------------------------------------------------
 
     @cached_property
-    def _diaphragms(self) -> dict[int, str]:
+    def _diaphragms(self) -> dict[int, str | Deforming]:
         """What is said of the diaphragms, by place of the level."""
         return diaphragms_by_level(self)
 
@@ -108,10 +111,19 @@ class Building(PlainBuilding):
         """Whether the floor of a level is not rigid as a whole."""
         return i in self._diaphragms
 
+    @cached_property
+    def deforming(self) -> Mapping[int, Deforming]:
+        """The floors that deform in their plane, by place of the level."""
+        return FixedDict({i: said for i, said in self._diaphragms.items()
+                          if isinstance(said, Deforming)})
+
     def stiff_part(self, i: int) -> Outline | None:
-        """Within what the floor of a level is rigid; ``None`` where it has no diaphragm."""
+        """Within what the floor of a level is rigid; ``None`` where it has no diaphragm, or one
+        that deforms."""
         said = self._diaphragms.get(i)
-        return self.outline(i) if said is None else None if said == NONE else self._outlines[said]
+        if said is None:
+            return self.outline(i)
+        return None if isinstance(said, Deforming) or said == NONE else self._outlines[said]
 
     @property
     def frame(self) -> Frame | None:

@@ -12,14 +12,18 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import NDArray
 from scipy import sparse
+from scipy.sparse.csgraph import connected_components
 
-from undatum.building.frame import Member
+from undatum.building.frame import Frame, Member
 from undatum.building.rules import COMPONENTS
+from undatum.finding import several
 from undatum.mechanics.framing import FrameModel
 from undatum.mechanics.model import Model
 from undatum.mechanics.quantity import Quantity
+from undatum.record import record
 
 Floats = NDArray[np.float64]
+Ints = NDArray[np.intp]
 ACTIONS = COMPONENTS  # of section forces: those that ends may release
 NODE_MOTIONS = ("X", "Y", "Z", "rotation X", "rotation Y", "rotation Z")
 REACTIONS = ("force X", "force Y", "force Z", "moment X", "moment Y", "moment Z")
@@ -78,45 +82,95 @@ def section_forces(
                     {k: tuple(v) for k, v in labels.items()})
 
 
-def reactions(model: Model) -> Quantity:
-    """Forces and moments of the ground on the feet of columns, foot by foot, in X, Y and Z.
+@record
+class Foot:
+    """What stands on the ground together: one column, or walls that meet; the places of its nodes
+    among the supports, and where its moments are about, m."""
 
-    Labels are ``foot`` (the plan point in m) and ``component``.
-    """
-    framed = framed_of(model)
-    frame = framed.frame
-    place = {int(node): k for k, node in enumerate(frame.supports)}
-    total = np.zeros((len(frame.supports), 6, framed.stiffness.shape[0]))
-    which = np.flatnonzero(np.isin(frame.ends, frame.supports).any(axis=1))
-    rows = framed.end_rows(which)
-    for e, own in zip(which, rows, strict=True):
-        for k, node in enumerate(frame.ends[e].tolist()):
-            if node in place:
-                total[place[node]] += own[6 * k:6 * k + 6]
-    names = feet(model)
+    name: str
+    supports: Ints
+    at: Floats
+
+
+def feet(model: Model) -> tuple[Foot, ...]:
+    """Feet of columns, then of walls, each by what stands there."""
+    return model.memo.get("feet", lambda: _feet(framed_of(model).frame))
+
+
+def _feet(frame: Frame) -> tuple[Foot, ...]:
+    standing = {int(frame.ends[m.elements[0], 0]): m.axis for m in frame.members
+                if m.kind == "column"}
+    owner = {int(node): k for k, own in enumerate(wall_groups(frame)) for node in own[1].tolist()}
+    alone = [k for k, node in enumerate(frame.supports.tolist()) if node not in owner]
+    found = [Foot(standing.get(int(node), "({:.3f}, {:.3f}) m".format(*frame.points[node, :2])),
+                  np.array([k]), frame.points[node]) for k in alone
+             for node in [frame.supports[k]]]
+    for name, nodes in wall_groups(frame):
+        found.append(Foot(name, np.searchsorted(frame.supports, nodes),
+                          frame.points[nodes].mean(axis=0)))
+    return tuple(found)
+
+
+def wall_groups(frame: Frame) -> list[tuple[str, Ints]]:
+    """Walls that meet on the ground, by name, and their supported nodes."""
+    panels = frame.panels
+    if panels is None:
+        return []
+    on = np.isin(panels.nodes[:, :2], frame.supports).all(axis=1)
+    pairs = panels.nodes[on, :2]
+    n = len(frame.points)
+    _, part = connected_components(sparse.coo_array(
+        (np.ones(len(pairs)), tuple(pairs.T)), shape=(n, n)), directed=False)
+    found = []
+    for k in dict.fromkeys(part[pairs[:, 0]].tolist()):
+        own = part[pairs[:, 0]] == k
+        walls = list(dict.fromkeys(panels.wall[on][own].tolist()))
+        core = next((name for name, of in panels.cores.items() if set(walls) <= set(of)), None)
+        found.append((core or several([panels.walls[w].name for w in walls]),
+                      np.unique(pairs[own])))
+    return found
+
+
+def foot_sums(model: Model) -> sparse.csr_array:
+    """(6 feet, 6 S) that brings reactions of the supported nodes together, foot by foot."""
+    def make() -> sparse.csr_array:
+        frame = framed_of(model).frame
+        rows, columns, values = [], [], []
+        for f, foot in enumerate(feet(model)):
+            for k in foot.supports.tolist():
+                x, y, z = frame.points[frame.supports[k]] - foot.at
+                arms = [(0, 0, 1.0), (1, 1, 1.0), (2, 2, 1.0), (3, 3, 1.0), (4, 4, 1.0),
+                        (5, 5, 1.0), (3, 2, y), (3, 1, -z), (4, 0, z), (4, 2, -x), (5, 1, x),
+                        (5, 0, -y)]
+                for i, j, value in arms:
+                    if value:
+                        rows.append(6 * f + i)
+                        columns.append(6 * k + j)
+                        values.append(value)
+        return sparse.csr_array((values, (rows, columns)),
+                                shape=(6 * len(feet(model)), 6 * len(frame.supports)))
+
+    return model.memo.get("foot sums", make)
+
+
+def reactions(model: Model) -> Quantity:
+    """Forces and moments of the ground on the structure, foot by foot, in X, Y and Z; moments of
+    walls are about the middle of their foot. Labels are ``foot`` and ``component``."""
+    names = [foot.name for foot in feet(model)]
     return Quantity(
-        "reaction", "", sparse.csr_array(total.reshape(-1, total.shape[2])),
+        "reaction", "", sparse.csr_array(foot_sums(model) @ framed_of(model).support_rows),
         {"foot": tuple(name for name in names for _ in REACTIONS),
          "component": REACTIONS * len(names)})
 
 
 def reactions_and_sum(model: Model) -> tuple[list[str], Quantity]:
     """The feet and, at last, the sum of their forces: names, and six rows of each (no moments)."""
-    quantity = reactions(model)
-    names = [*feet(model), "sum"]
+    own = reactions(model).rows
+    names = [*(foot.name for foot in feet(model)), "sum"]
     forces = sparse.csr_array(sparse.diags_array([1.0] * 3 + [0.0] * 3))
-    whole = sparse.hstack([forces] * (len(names) - 1)) @ quantity.rows
+    whole = sparse.hstack([forces] * (len(names) - 1)) @ own
     return names, Quantity("reaction", "", sparse.csr_array(
-        sparse.vstack([quantity.rows, whole])), {"foot": tuple(n for n in names for _ in range(6))})
-
-
-def feet(model: Model) -> list[str]:
-    """Names of the supports: the column that stands there, or its plan point."""
-    frame = framed_of(model).frame
-    standing = {int(frame.ends[m.elements[0], 0]): m.axis for m in frame.members
-                if m.kind == "column"}
-    return [standing.get(int(node), "({:.3f}, {:.3f}) m".format(*frame.points[node, :2]))
-            for node in frame.supports]
+        sparse.vstack([own, whole])), {"foot": tuple(n for n in names for _ in range(6))})
 
 
 def node_displacements(model: Model, nodes: Sequence[int]) -> Quantity:

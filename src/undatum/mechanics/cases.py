@@ -15,6 +15,7 @@ from undatum.building.landed import Landed
 from undatum.building.takedown import TakeDown
 from undatum.mechanics.elements import elements_of, rigid_arms
 from undatum.mechanics.framing import FrameModel, end_freedoms
+from undatum.mechanics.panels import panel_stiffness
 from undatum.mechanics.solver import Solver
 from undatum.record import fixed, record
 
@@ -101,7 +102,7 @@ def _on_frame(
 ) -> tuple[StaticCase, ...]:
     count = framed.stiffness.shape[0]
     held = [_held_ends(framed, *part) for part in parts]
-    loads = np.column_stack([_nodal(framed, part[0], ends)
+    loads = np.column_stack([_nodal(framed, part[0], ends, part[2])
                              for part, ends in zip(parts, held, strict=True)])
     reduced = framed.spread.T @ loads
     on_floors, on_nodes = reduced[:count] + floors, reduced[count:]
@@ -133,6 +134,11 @@ def _members(
     total = np.zeros(6 * len(frame.points))
     np.add.at(total, at.ravel(), at_nodes.ravel())
     size = max(float(np.abs(at_nodes).max(initial=0.0)), elsewhere, 1e-300)
+    if frame.panels is not None or frame.slabs is not None:
+        of_panels = panel_stiffness(frame) @ (
+            moved + _settling(frame, settled) if settled.size else moved)
+        size = max(size, float(np.abs(of_panels).max(initial=0.0)))
+        total += of_panels
     outside = np.zeros_like(total)  # on the nodes themselves
     _on_nodes(framed, case, outside)
     springs = np.where(np.isfinite(frame.springs), frame.springs, 0.0)
@@ -146,12 +152,11 @@ def _members(
     signed[:, :6] *= -1.0
     shown = moved
     if settled.size:
-        shown = moved.copy()
-        shown.reshape(-1, 6)[frame.supports] += settled
+        shown = moved + _settling(frame, settled)
     return CaseOfMembers(case, shown, signed, reactions, residual)
 
 
-def _nodal(framed: FrameModel, case: Landed, ends: Floats) -> Floats:
+def _nodal(framed: FrameModel, case: Landed, ends: Floats, settled: Floats) -> Floats:
     """(6 M,) loads on the nodes that stand for what acts between them, and what acts on them."""
     frame = framed.frame
     loads = np.zeros(6 * len(frame.points))
@@ -160,7 +165,16 @@ def _nodal(framed: FrameModel, case: Landed, ends: Floats) -> Floats:
     at = end_freedoms(frame.ends)
     np.add.at(loads, at.ravel(), world.ravel())
     _on_nodes(framed, case, loads)
+    if frame.panels is not None and settled.size:
+        loads -= panel_stiffness(frame) @ _settling(frame, settled)
     return loads
+
+
+def _settling(frame: Frame, settled: Floats) -> Floats:
+    """(6 M,) motion of the nodes when nothing but supports move."""
+    found = np.zeros((len(frame.points), 6))
+    found[frame.supports] = settled
+    return found.ravel()
 
 
 def _on_nodes(framed: FrameModel, case: Landed, loads: Floats) -> None:
@@ -221,10 +235,8 @@ def _held_ends(framed: FrameModel, case: Landed, strain: Floats, settled: Floats
         found[:, 0] += push
         found[:, 6] -= push
     if settled.size:
-        moved = np.zeros((len(frame.points), 6))
-        moved[frame.supports] = settled
         local = np.einsum("eij,ej->ei", framed.elements.turn,
-                          moved.ravel()[end_freedoms(frame.ends)])
+                          _settling(frame, settled)[end_freedoms(frame.ends)])
         found += np.einsum("eij,ej->ei", framed.elements.faces, local)
     return found
 

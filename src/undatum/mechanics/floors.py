@@ -1,24 +1,28 @@
-"""Floors that are not rigid as a whole: without a diaphragm, or with one over a part.
+"""Floors that are not rigid as a whole: without a diaphragm, with one over a part, or one that
+deforms.
 
 The nodes of such a floor carry its mass, each what lands on it. Their motion is split in two: the
 rigid motion of the floor that has the momentum of all of them, and what is left, in shapes that
 have no momentum. The first is the floor's motion everywhere in the analysis: a force on it is
 spread over the nodes by their mass, and the sum of their inertia forces is the force on it. The
-second are freedoms of their own, labelled ``within``.
+second are freedoms of their own, labelled ``within``. A floor that deforms in its plane has the
+same freedoms as means over its nodes, whose motion follows from the structure.
 """
 
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from typing import Any
 
 import numpy as np
+import shapely
 from numpy.typing import NDArray
 from scipy import linalg, sparse
 
 from undatum.building.frame import Frame
 from undatum.building.groups import by_source
 from undatum.building.landed import over_nodes
-from undatum.building.takedown import take_down
+from undatum.building.takedown import region_of, take_down
 from undatum.building.weight import FloorMasses
 from undatum.building.whole import Building
 from undatum.errors import AnalysisError
@@ -46,6 +50,12 @@ class OpenFloor:
     body: NDArray[np.bool_]
     moves: Floats
     within: Floats
+    reads: Floats | None = None
+
+    @property
+    def deforms(self) -> bool:
+        """Whether it deforms in its plane, and has neither none nor a part of a diaphragm."""
+        return self.reads is not None
 
 
 def open_floors(
@@ -63,6 +73,8 @@ def open_floors(
     carried = node_weights(building, frame, masses.counted) / STANDARD_GRAVITY
     centers, inertia = np.array(masses.centers), np.array(masses.inertia)
     found, start = [], freedoms.size
+    floors = max(len(building.deforming), 1)
+    degree = next((d for d in DEGREES if floors * (d + 1) * (d + 2) <= MOST), DEGREES[-1])
     for i in which:
         nodes = np.flatnonzero(frame.floors == i)
         if not nodes.size:
@@ -78,12 +90,67 @@ def open_floors(
         inertia[i] = total * float(share @ np.sum(arm**2, axis=1))
         part = building.stiff_part(i)
         body = np.zeros(nodes.size, dtype=bool) if part is None else part.holds(at)
-        moves, within = _split(share, at, centers[i], body, axes, building.levels[i].name)
+        reads = None
+        if i in building.deforming:
+            reads, within = _means(share, at, centers[i], axes, degree if total else 0)
+            moves = np.zeros((nodes.size, 3, len(reads)))
+        else:
+            moves, within = _split(share, at, centers[i], body, axes, building.levels[i].name)
         own = [freedoms[i, a] for a in axes]
         columns = np.array([*own, *range(start, start + within.size)], dtype=np.intp)
         start += within.size
-        found.append(OpenFloor(i, nodes, at, columns, body, moves, within * total))
+        found.append(OpenFloor(i, nodes, at, columns, body, moves, within * total, reads))
     return FloorMasses(masses.levels, masses.mass, centers, inertia, masses.counted), tuple(found)
+
+
+DEGREES = (7, 6, 5, 4, 3)  #: of the polynomials in plan whose inertia floors that deform have
+MOST = 900  #: freedoms of all of them together, as far as a lower degree can keep to it
+
+
+def _means(
+    share: Floats, at: Floats, center: Floats, axes: Sequence[int], degree: int
+) -> tuple[Floats, Floats]:
+    """(s, 2 k) means of the motion of nodes, and the masses (per unit) of those within.
+
+    The motion of a floor that deforms is told by its mean along X, along Y and in rotation, by
+    mass, and by means over polynomials in plan that have no momentum: its inertia is that of the
+    best polynomial through the motion of its mass, its stiffness and its statics are exact.
+    """
+    k = len(at)
+    weight = np.tile(share, 2)
+    basis = _rigid(at, center, axes)[:2 * k]
+    away = (at - center) / max(float(np.abs(at - center).max()), 1e-9)
+    for total in range(degree + 1):
+        for up in range(total + 1):
+            one = away[:, 0] ** (total - up) * away[:, 1] ** up
+            for way in (a for a in axes if a < 2):
+                new = np.zeros(2 * k)
+                new[way * k:(way + 1) * k] = one
+                size = float(new @ (weight * new))
+                for _ in range(2):  # once more for the digits lost
+                    new -= basis @ ((basis.T @ (weight * new)) / (weight @ basis**2))
+                left = float(new @ (weight * new))
+                if left > 1e-8 * size:
+                    basis = np.column_stack([basis, new / np.sqrt(left)])
+    within = np.ones(basis.shape[1] - len(axes))
+    return (basis * weight[:, None] / (weight @ basis**2)).T, within
+
+
+def mean_rows(floors: Sequence[OpenFloor], nodes: int) -> tuple[Ints, sparse.csr_array]:
+    """Freedoms of the floors that deform, and (s, 6 nodes) how they follow from the nodes."""
+    own = [one for one in floors if one.reads is not None]
+    columns = np.concatenate([np.zeros(0, dtype=np.intp), *(one.columns for one in own)])
+    blocks = []
+    for one in own:
+        assert one.reads is not None
+        row, node = np.nonzero(one.reads)
+        k = one.nodes.size
+        at = 6 * one.nodes[node % k] + node // k
+        blocks.append(sparse.csr_array((one.reads[row, node], (row, at)),
+                                       shape=(len(one.reads), 6 * nodes)))
+    if not blocks:
+        return columns, sparse.csr_array((0, 6 * nodes))
+    return columns, sparse.csr_array(sparse.vstack(blocks))
 
 
 def _split(
@@ -134,10 +201,50 @@ def node_weights(
     """(M,) seismic weight that stands over every node: of what lands on a beam, by the lever."""
     found = np.zeros(len(frame.points))
     taken = take_down(building, frame, by_source)
+    none = (0.0,) * (len(building.levels) - 1)
+    on_floors = {load.name for i in building.deforming for load in building.loads(i)}
     for one in taken.landed:
-        share = np.append(np.array(counted.get(one.kind, (0.0,) * (len(building.levels) - 1))), 0.0)
-        found += over_nodes(frame, one) * share[frame.floors]
+        share = np.append(np.array(counted.get(one.kind, none)), 0.0)
+        own = over_nodes(frame, one) * share[frame.floors]
+        if one.kind in on_floors:  # of floors that deform, loads lie where they are
+            own[np.isin(frame.floors, list(building.deforming))] = 0.0
+        found += own
+    for i in building.deforming:
+        for load in building.loads(i):
+            region, pressure = region_of(load, building.outline(i))
+            share_here = counted.get(load.name, none)[i]
+            if share_here and pressure:
+                found += share_here * pressure * over_slab(frame, i, region)
     return np.maximum(found, 0.0)
+
+
+def over_slab(frame: Frame, level: int, region: Any) -> Floats:
+    """(M,) area of a region of a floor that its nodes stand for, each panel's by the lever."""
+    slabs = frame.slabs
+    assert slabs is not None
+    own = slabs.nodes[slabs.level == level]
+    corners = frame.points[own][:, :, :2]
+    rings = np.concatenate([corners, corners[:, :1]], axis=1)
+    shared = shapely.intersection(shapely.polygons(rings), region)
+    area = shapely.area(shared)
+    there = np.flatnonzero(area > 0)
+    middle = shapely.get_coordinates(shapely.centroid(shared[there]))
+    found = np.zeros(len(frame.points))
+    p = corners[there]
+    three = own[there, 2] == own[there, 3]
+    shares = np.zeros((there.size, 4))
+    wide, high = p[:, 1, 0] - p[:, 0, 0], p[:, 3, 1] - p[:, 0, 1]
+    with np.errstate(divide="ignore", invalid="ignore"):
+        s, t = (middle[:, 0] - p[:, 0, 0]) / wide, (middle[:, 1] - p[:, 0, 1]) / high
+        bilinear = np.column_stack([(1 - s) * (1 - t), s * (1 - t), s * t, (1 - s) * t])
+    shares[~three] = bilinear[~three]
+    a, b, c = (p[three, k] for k in range(3))
+    twice = (b - a)[:, 0] * (c - a)[:, 1] - (b - a)[:, 1] * (c - a)[:, 0]
+    m = middle[three]
+    for k, (q, r) in enumerate(((b, c), (c, a), (a, b))):
+        shares[three, k] = ((q - m)[:, 0] * (r - m)[:, 1] - (q - m)[:, 1] * (r - m)[:, 0]) / twice
+    np.add.at(found, own[there].ravel(), (area[there, None] * shares).ravel())
+    return found
 
 
 def upright_rows(nodes: Ints, frame_nodes: int, first: int, count: int) -> sparse.csr_array:
@@ -153,7 +260,7 @@ def node_rows(floors: Sequence[OpenFloor], nodes: int, count: int) -> sparse.csr
     rows, columns, values = [np.zeros(0, dtype=np.intp)], [np.zeros(0, dtype=np.intp)], \
         [np.zeros(0)]
     for one in floors:
-        for way, row in ((0, 0), (1, 1), (2, 5)):
+        for way, row in () if one.deforms else ((0, 0), (1, 1), (2, 5)):
             own = np.flatnonzero(one.body) if way == 2 else np.arange(one.nodes.size)
             rows.append(np.repeat(6 * one.nodes[own] + row, one.columns.size))
             columns.append(np.tile(one.columns, own.size))

@@ -18,9 +18,11 @@ from scipy import sparse
 from undatum.building.frame import Frame
 from undatum.errors import AnalysisError
 from undatum.finding import several
+from undatum.mechanics.cuts import wall_heads
 from undatum.mechanics.elements import Elements, elements_of
 from undatum.mechanics.factors import ScaledFactors, scaled_factors
 from undatum.mechanics.lines import LateralLine
+from undatum.mechanics.panels import panel_stiffness
 from undatum.mechanics.quantity import Quantity
 from undatum.memory import free_memory
 from undatum.record import Memo, fixed, record
@@ -35,12 +37,32 @@ _WAYS = ("in X", "in Y", "in Z", "in rotation about X", "in rotation about Y",
 
 
 @record
+class Means:
+    """Freedoms that are means of the motion of nodes: their places (s,) among the ``D``, and
+    ``rows`` (s, 6 M) of the means. A force on one acts on the nodes by the same row."""
+
+    columns: Ints
+    rows: sparse.csr_array
+
+
+@record
+class _Pushed:
+    """Where means are held: ``by`` (F, s) how free freedoms move under forces on them, and the
+    ``stiffness`` (s, s) against the means."""
+
+    rows: sparse.csr_array
+    by: Floats
+    stiffness: Floats
+
+
+@record
 class FrameModel:
     """A frame condensed to ``D`` freedoms of the floors. SI.
 
     ``tied`` (M,) nodes held by a floor; ``spread`` (6 M, D + F) displacement of the nodes from all
     freedoms, those of the floors first; ``stiffness`` (D, D); ``axial`` (E,) forces whose
-    second-order effect is in it; ``held`` what no node does, as in :func:`condense`.
+    second-order effect is in it; ``held`` what no node does, as in :func:`condense`; ``means`` the
+    freedoms that follow from the nodes and not the other way.
     """
 
     frame: Frame
@@ -49,6 +71,7 @@ class FrameModel:
     stiffness: Floats
     axial: Floats | None = None
     held: tuple[int, ...] = ()
+    means: Means | None = None
     memo: Memo = field(default_factory=Memo, init=False)
 
     @property
@@ -75,7 +98,18 @@ class FrameModel:
             free = self.spread[:, count:]
             coupling = free.T @ (assembled(self.frame, self.elements) @ self.spread[:, :count])
             moved -= free @ self.free(coupling.toarray())
+            if self.means is not None:
+                pushed = self.pushed
+                moved[:, self.means.columns] += free @ (pushed.by @ pushed.stiffness)
         return np.asarray(moved)
+
+    @property
+    def pushed(self) -> _Pushed:
+        """What moves where means are held. Of models that have some."""
+        assert self.means is not None
+        means = self.means
+        return self.memo.get("pushed", lambda: _pushed(
+            self.memo.get("factors", self._factors), means, self.spread, self.stiffness.shape[0]))
 
     @property
     def owner(self) -> Ints:
@@ -91,8 +125,13 @@ class FrameModel:
 
     @fixed
     def free(self, loads: Floats) -> Floats:
-        """(F, k) motion of the freedoms that no floor holds, under loads on them (F, k)."""
-        return self.memo.get("factors", self._factors).solve(loads)
+        """(F, k) motion of the freedoms that no floor holds, under loads on them (F, k), the
+        freedoms of the floors held."""
+        found = self.memo.get("factors", self._factors).solve(loads)
+        if self.means is not None:
+            pushed = self.pushed
+            found = found - pushed.by @ (pushed.stiffness @ (pushed.rows @ found))
+        return found
 
     def _factors(self) -> ScaledFactors:
         return _factored(self._unheld, self.frame, self.owner)[0]
@@ -117,6 +156,16 @@ class FrameModel:
         world = turn.transpose(0, 2, 1)[:, list(at)] @ self.elements.stiffness[which] @ turn
         return np.asarray(world @ self.follow[end_freedoms(self.frame.ends[which])])
 
+    @property
+    @fixed
+    def support_rows(self) -> Floats:
+        """(6 S, D) forces and moments of the ground on the supported nodes by floor motion."""
+        frame = self.frame
+        held = end_freedoms(frame.supports[:, None]).ravel()
+        springs = np.where(np.isfinite(frame.springs), frame.springs, 0.0).ravel()
+        whole = assembled(frame, self.elements)[held]
+        return np.asarray(whole @ self.follow - springs[:, None] * self.follow[held])
+
     @fixed
     def face_rows(self, which: Ints) -> Floats:
         """(len, 12, D) local section forces at both faces of the elements, by floor motion.
@@ -133,7 +182,7 @@ class FrameModel:
 def condense(
     frame: Frame, tied: NDArray[np.bool_], centers: Floats, freedoms: Ints, count: int,
     axial: Floats | None = None, held: Sequence[int] = (),
-    moves: sparse.csr_array | None = None,
+    moves: sparse.csr_array | None = None, means: Means | None = None,
 ) -> FrameModel:
     """Assemble a frame and condense it to the freedoms of its floors.
 
@@ -141,7 +190,8 @@ def condense(
     are those of the floors, ``count`` is D; ``axial`` (E,) forces whose second-order effect
     counts; ``held`` names what no node does, 0 to 5 for motion along X, Y, Z and rotation about
     them; ``moves`` (6 M, D) how freedoms within floors that are not rigid move their nodes along X
-    and Y. Raises AnalysisError naming what can move freely.
+    and Y; ``means`` those that follow from the motion of their nodes. Raises AnalysisError naming
+    what can move freely.
     """
     _room_for(frame, count)
     elements, _ = elements_of(frame, axial, held[0] if held else None)
@@ -153,17 +203,37 @@ def condense(
         coupling = whole[count:, :count].toarray()
         factors, loose = _factored(sparse.csc_array(whole[count:, count:]), frame, owner)
         memo |= {"factors": factors, "turning freely": loose}
-        half = factors.half(coupling)
-        if half is not None:
+        half = None if means is not None else factors.half(coupling)
+        if means is not None:
+            follow = -factors.solve(coupling)
+            condensed = condensed + coupling.T @ follow
+            pushed = _pushed(factors, means, spread, count)
+            back = -np.asarray(pushed.rows @ follow)  # (s, D) what brings the means to nothing
+            back[:, means.columns] += np.eye(len(means.columns))
+            condensed = condensed + back.T @ pushed.stiffness @ back
+            follow = follow + pushed.by @ (pushed.stiffness @ back)
+            memo |= {"pushed": pushed,
+                     "follow": spread[:, :count].toarray() + spread[:, count:] @ follow}
+        elif half is not None:
             condensed = condensed - half.T @ half
         else:
             follow = -factors.solve(coupling)
             condensed = condensed + coupling.T @ follow
             memo["follow"] = spread[:, :count].toarray() + spread[:, count:] @ follow
-    model = FrameModel(frame, tied, spread, (condensed + condensed.T) / 2, axial, tuple(held))
+    model = FrameModel(frame, tied, spread, (condensed + condensed.T) / 2, axial, tuple(held),
+                       means)
     for name, value in memo.items():
         model.memo.get(name, lambda kept=value: kept)  # type: ignore[misc]
     return model
+
+
+def _pushed(
+    factors: ScaledFactors, means: Means, spread: sparse.csr_array, count: int
+) -> _Pushed:
+    rows = sparse.csr_array(means.rows @ spread[:, count:])
+    by = factors.solve(rows.T.toarray())
+    flexible = np.asarray(rows @ by)
+    return _Pushed(rows, by, np.linalg.inv((flexible + flexible.T) / 2))
 
 
 #: Bytes an element takes with its matrices, and a freedom of a node with its factors, beside its
@@ -190,7 +260,7 @@ def _room_for(frame: Frame, count: int) -> None:
 
 
 def assembled(frame: Frame, elements: Elements) -> sparse.csr_array:
-    """(6 M, 6 M) stiffness of all elements and of the springs at the supports."""
+    """(6 M, 6 M) stiffness of all elements and panels and of the springs at the supports."""
     world = elements.turn.transpose(0, 2, 1) @ elements.stiffness @ elements.turn
     at = end_freedoms(frame.ends)
     rows = np.repeat(at, 12, axis=1).ravel()
@@ -198,15 +268,17 @@ def assembled(frame: Frame, elements: Elements) -> sparse.csr_array:
     n = 6 * len(frame.points)
     springs = np.where(np.isfinite(frame.springs), frame.springs, 0.0)
     held = end_freedoms(frame.supports[:, None])
-    return sparse.csr_array(
+    members = sparse.csr_array(
         (np.concatenate([world.ravel(), springs.ravel()]),
          (np.concatenate([rows, held.ravel()]), np.concatenate([columns, held.ravel()]))),
         shape=(n, n))
+    flat = frame.panels is not None or frame.slabs is not None
+    return sparse.csr_array(members + panel_stiffness(frame)) if flat else members
 
 
 def end_freedoms(ends: Ints) -> Ints:
     """(E, 12) freedoms of the nodes at both ends, or (E, 6) of one node each."""
-    return np.asarray((6 * ends[:, :, None] + np.arange(6)).reshape(len(ends), -1))
+    return np.asarray((6 * ends[:, :, None] + np.arange(6)).reshape(len(ends), 6 * ends.shape[1]))
 
 
 def _spread(
@@ -222,6 +294,13 @@ def _spread(
         moved = np.flatnonzero(np.diff(moves.indptr))
         free[moved // 6, moved % 6] = False
     free[:, list(held)] = False
+    if frame.slabs is not None:  # nothing but members and walls holds nodes across a floor
+        alone = np.zeros(m, dtype=bool)
+        alone[frame.slabs.nodes] = True
+        alone[frame.ends] = False
+        if frame.panels is not None:
+            alone[frame.panels.nodes] = False
+        free[alone, 2:5] = False
     owner = np.flatnonzero(free.ravel())
     node = np.flatnonzero(tied)
     floor = frame.floors[node]
@@ -251,6 +330,8 @@ def free_rotations(
     it, because the stiffness is nowhere negative, so that holding it changes no force. What the
     hinges leave of the stiffness after turning to global axes is round-off, and counts as nothing.
     """
+    if not len(frame.ends):
+        return np.zeros(0, dtype=np.intp), None
     nodes = len(frame.points)
     hinged = np.ones(nodes, dtype=bool)
     full = np.zeros(nodes)  # rotational stiffness without hinges
@@ -339,28 +420,53 @@ def member_lines(
     floor, at = frame.floors[head], np.round(frame.points[head, :2], 6)
     hinged = frame.hinged[which].all(axis=1)
     lean = np.abs(frame.axes[which, 0, :2])
+    reach = np.sort(frame.points[frame.ends[which]][:, :, :2], axis=1)  # from, to in plan
+    bends = ~hinged | (lean.max(axis=1) < 1e-9)
+    if frame.panels is not None:  # walls stand beside them, each at its middle
+        walls = [(w, i) for w in frame.panels.walls for i in w.stories]
+        floor = np.append(floor, [i for _, i in walls])
+        at = np.concatenate([at, np.round([w.middle for w, _ in walls], 6)])
+        ends = np.sort(np.array([[w.start, w.end] for w, _ in walls]), axis=1)
+        reach = np.concatenate([reach, ends])
+        lean = np.concatenate([lean, np.ones((len(walls), 2))])
+        bends = np.append(bends, np.ones(len(walls), dtype=bool))
     lines: list[LateralLine] = []
     parts: list[tuple[int, Ints, Ints]] = []  # axis, elements, and the place of each among levels
     for axis in (0, 1):
-        counts = ~hinged | (lean[:, axis] > 1e-9) | (lean.max(axis=1) < 1e-9)
+        counts = bends | (lean[:, axis] > 1e-9)
         for place in np.unique(at[counts, 1 - axis]):
             own = np.flatnonzero(counts & (at[:, 1 - axis] == place))
             levels = np.unique(floor[own])
             parts.append((axis, own, np.searchsorted(levels, floor[own])))
-            ends = np.concatenate([frame.points[frame.ends[which[own], k], axis] for k in (0, 1)])
+            low, high = reach[own, 0, axis].min(), reach[own, 1, axis].max()
             near = [name for value, name in names[1 - axis].items() if abs(value - place) < 1e-5]
-            name = f"axis {near[0]}" if near else f"members at {'yx'[axis]} = {place:.3f} m"
+            word = "members" if frame.panels is None else "walls"
+            name = f"axis {near[0]}" if near else f"{word} at {'yx'[axis]} = {place:.3f} m"
             direction = np.eye(2)[axis]
             point = np.zeros(2)
-            point[axis], point[1 - axis] = (ends.min() + ends.max()) / 2, place
+            point[axis], point[1 - axis] = (low + high) / 2, place
+            members = own[own < len(which)]
+            strength = _strengths(frame, which[members], axis, floor[members], levels)
+            strength[np.isin(levels, floor[own[own >= len(which)]])] = np.nan  # walls have none
             lines.append(LateralLine(
                 name if name not in taken else f"{name}, members", point, direction, levels,
-                int(below[levels[-1]]), None, None, float(np.ptp(ends)),
-                _strengths(frame, which[own], axis, floor[own], levels)))
-    at_heads = cache(lambda: model.end_rows(which, (6, 7, 11)))  # along X and Y, about Z
+                int(below[levels[-1]]), None, None, float(high - low), strength))
+
+    def at_heads() -> Floats:
+        """(m, 3, D) along X and Y and about Z, of members, then of walls."""
+        rows = model.end_rows(which, (6, 7, 11))
+        if frame.panels is None:
+            return rows
+        of_walls = model.memo.get("wall heads", lambda: wall_heads(frame, model.follow))
+        order = {(w, i): k for k, (w, i) in enumerate(zip(
+            of_walls.wall.tolist(), of_walls.story.tolist(), strict=True))}
+        chosen = [order[w, i] for w, run in enumerate(frame.panels.walls) for i in run.stories]
+        return np.concatenate([rows, of_walls.rows[chosen]])
+
+    once = cache(at_heads)
 
     def shears() -> Floats:
-        rows = at_heads()
+        rows = once()
         found = []
         for line, (axis, own, place) in zip(lines, parts, strict=True):
             total = np.zeros((line.levels.size, rows.shape[2]))
@@ -369,7 +475,7 @@ def member_lines(
         return np.concatenate(found)
 
     def twist() -> Floats:
-        rows = at_heads()
+        rows = once()
         found = np.zeros((len(below), rows.shape[2]))
         np.add.at(found, floor, rows[:, 2])
         return found
@@ -382,6 +488,8 @@ def _strengths(
 ) -> Floats:
     """(levels,) lateral strength along an axis of the columns and braces of each story."""
     own = [frame.members[m] for m in frame.member[elements].tolist()]
+    if not own:
+        return np.zeros(len(levels))
     last = np.array([m.elements[-1] for m in own]) == elements
     alone = np.array([m.kind == "column" and len(m.elements) == 1 for m in own])
     brace = np.array([m.kind == "brace" for m in own])

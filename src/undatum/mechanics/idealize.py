@@ -16,12 +16,13 @@ from undatum.building.whole import Building
 from undatum.mechanics.cantilever import shear_flexure_line, shear_line
 from undatum.mechanics.floors import (
     OpenFloor,
+    mean_rows,
     node_rows,
     node_weights,
     open_floors,
     upright_rows,
 )
-from undatum.mechanics.framing import FrameModel, condense, member_lines, with_lines
+from undatum.mechanics.framing import FrameModel, Means, condense, member_lines, with_lines
 from undatum.mechanics.lines import LateralLine, assemble, diagonal, motions
 from undatum.mechanics.model import (
     COMPONENTS,
@@ -185,19 +186,23 @@ def _framed(
     if frame is None:
         return None
     if for_drift:
-        frame = replace(frame, kept=frame.kept_for_drift)
+        frame = frame.for_drift
     tied = np.zeros(len(frame.points), dtype=bool)
     for i in range(len(floors)):
         if building.is_open(i):
             continue
         own = np.flatnonzero(frame.floors == i)
         tied[own] = building.outline(i).holds(frame.points[own, :2])
+    if frame.panels is not None:
+        tied[frame.panels.loose] = False
     held = {None: (), "X": (1, 3, 5), "Y": (0, 4, 5)}[building.plane]
     moves = node_rows(within, len(frame.points), count) if within else None
     if upright.size:
         lifted = upright_rows(upright, len(frame.points), count - upright.size, count)
         moves = lifted if moves is None else sparse.csr_array(moves + lifted)
-    return condense(frame, tied, floors.centers, floors.freedoms, count, axial, held, moves)
+    columns, rows = mean_rows(within, len(frame.points))
+    means = Means(columns, rows) if columns.size else None
+    return condense(frame, tied, floors.centers, floors.freedoms, count, axial, held, moves, means)
 
 
 def with_second_order(

@@ -163,9 +163,9 @@ class Model:
 
     @property
     def is_open(self) -> NDArray[np.bool_]:
-        """(n,) which floors are not rigid as a whole."""
+        """(n,) which floors have no diaphragm, or one over a part; not those that deform."""
         found = np.zeros(self.n, dtype=bool)
-        found[[one.level for one in self.open_floors]] = True
+        found[[one.level for one in self.open_floors if not one.deforms]] = True
         return found
 
     @property

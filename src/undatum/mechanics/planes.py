@@ -17,6 +17,8 @@ from numpy.typing import NDArray
 from undatum.building.frame import Frame, Member
 from undatum.building.lines import Line
 from undatum.building.whole import Building
+from undatum.mechanics.cuts import wall_heads
+from undatum.mechanics.framing import FrameModel
 from undatum.mechanics.lines import LateralLine
 from undatum.mechanics.model import GROUND, Model
 from undatum.mechanics.solver import Solver
@@ -153,8 +155,6 @@ def _upright(model: Model, axis: int, moved: Floats) -> list[_Upright]:
     frame = model.framed.frame
     own = [m for m in frame.members if m.kind != "beam"]
     heads = np.array([m.elements[-1] for m in own], dtype=np.intp)
-    if not own:
-        return []
     shear = np.abs(model.framed.end_rows(heads, (6 + axis,))[:, 0] @ moved)
     order = {name: i for i, name in enumerate(model.levels)}
     found = []
@@ -166,6 +166,23 @@ def _upright(model: Model, axis: int, moved: Floats) -> list[_Upright]:
         found.append(_Upright(
             order[m.level], (m.end[0], m.end[1]), (min(a, b), max(a, b)), m.kind == "brace",
             _bends(frame, m), float(v), m.strength * (lean if m.kind == "brace" else 1.0)))
+    return [*found, *_walls(model.framed, axis, moved)]
+
+
+def _walls(framed: FrameModel, axis: int, moved: Floats) -> list[_Upright]:
+    """Walls that run along an axis, story by story."""
+    panels = framed.frame.panels
+    if panels is None:
+        return []
+    heads = framed.memo.get("wall heads", lambda: wall_heads(framed.frame, framed.follow))
+    shears = np.abs(heads.rows[:, axis] @ moved)
+    found = []
+    for w, i, shear in zip(heads.wall.tolist(), heads.story.tolist(), shears, strict=True):
+        run = panels.walls[w]
+        if abs(run.along[axis]) > 0.5:
+            low, high = sorted((run.start[axis], run.end[axis]))
+            x, y = run.middle.tolist()
+            found.append(_Upright(i, (x, y), (low, high), True, True, float(shear), np.nan))
     return found
 
 

@@ -157,7 +157,18 @@ def _within(
             away = np.hypot(*(one.at - points[j]).T)
             node = int(np.argmin(away))
             for c, component in enumerate(components):
-                if component in ("X", "Y") and away[node] < NEAR:
+                if one.deforms and component in ("X", "Y") and away[node] < NEAR:
+                    assert model.framed is not None
+                    own = np.array(model.framed.follow[6 * one.nodes[node]
+                                                       + "XY".index(component)])
+                    arm = points[j] - model.diaphragms.centers[one.level]
+                    x, y, turn = model.diaphragms.freedoms[one.level]
+                    own[y if component == "Y" else x] -= 1.0  # less that of the floor as it is read
+                    own[turn] -= arm[0] if component == "Y" else -arm[1]
+                    rows.append(np.full(own.size, c * len(points) + j))
+                    columns.append(np.arange(own.size))
+                    values.append(own)
+                elif component in ("X", "Y") and away[node] < NEAR:
                     rows.append(np.full(inner.size, c * len(points) + j))
                     columns.append(inner)
                     values.append(one.moves[node, "XY".index(component), -inner.size:]

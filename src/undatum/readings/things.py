@@ -23,6 +23,8 @@ from undatum.mechanics.actions import (
     ACTIONS,
     NODE_MOTIONS,
     REACTIONS,
+    feet,
+    foot_sums,
     framed_of,
     node_displacements,
     place_name,
@@ -30,6 +32,7 @@ from undatum.mechanics.actions import (
     section_forces,
 )
 from undatum.mechanics.cases import LoadCases, StaticCase, along
+from undatum.mechanics.cuts import Section, core_sections, section_rows, wall_sections
 from undatum.mechanics.model import Model
 from undatum.mechanics.quantities import PlumbLine, center_line, plumb_drift
 from undatum.mechanics.quantity import Quantity
@@ -228,8 +231,8 @@ def reactions(on: Structure, which: str, at: Sequence[float]) -> Thing:
     on.members("")  # names what is missing where there are none
     model = on.model
     names, quantity = reactions_and_sum(model)
-    frame = framed_of(model).frame
-    z = frame.points[frame.supports, 2]
+    together = foot_sums(model)
+    z = np.array([foot.at[2] for foot in feet(model)])
     z = np.append(z, z.min())  # of the sum: all feet stand on the lowest level
     rows = list(range(len(names))) if not which else [_known(which, names, "foot")]
     taken = (6 * np.array(rows)[:, None] + np.arange(6)).ravel()
@@ -238,12 +241,12 @@ def reactions(on: Structure, which: str, at: Sequence[float]) -> Thing:
 
     def still(case: StaticCase) -> Floats:
         assert case.members is not None
-        own = case.members.reactions
+        own = (together @ case.members.reactions.ravel()).reshape(-1, 6)
         return np.vstack([own, own.sum(axis=0)]).ravel()[taken]
 
     alone = [line.name for line in model.lines if line.stiffness is not None]
     return Thing(
-        "reactions", "Reactions at the feet of columns",
+        "reactions", "Reactions at the feet of columns and walls",
         quantity.at(taken) if which else quantity,
         {"foot": tuple(names[k] for k in rows)}, _dimensions(REACTIONS, "force", "moment"), still,
         _growth(model, z[rows], z[rows], 6),
@@ -296,6 +299,82 @@ def _nodes(frame: Frame, members: Sequence[Member]) -> list[int]:
     """The nodes at the ends of members, and those between where others meet them."""
     every = [frame.ends[list(m.elements)].ravel().tolist() for m in members]
     return list(dict.fromkeys(node for own in every for node in own))
+
+
+# -- walls ---------------------------------------------------------------------------------------
+
+OF_WALLS = ("axial", "shear in plane", "shear across", "torsion", "moment across",
+            "moment in plane")
+OF_CORES = ("axial", "shear X", "shear Y", "torsion", "moment X", "moment Y")
+
+
+def walls(on: Structure, which: str, at: Sequence[float]) -> Thing:
+    """Actions of walls, of their segments and of the coupling beams over openings, of all or of one
+    wall, at the foot and head of every story. Raises InputError where there is no such wall."""
+    frame = _walled(on)
+    every = wall_sections(frame)
+    names = list(dict.fromkeys(s.wall for s in every))
+    own = every if not which else tuple(
+        s for s in every if s.wall == names[_known(which, names, "wall")])
+    return _of_sections(
+        on, own, "wall_forces", "Walls, their segments and coupling beams",
+        {"wall": tuple(s.wall for s in own), "part": tuple(s.part for s in own)}, OF_WALLS,
+        "About the middle of each part; tension is positive. In its plane and across it: shears "
+        "act along the wall and across it, the moment in plane bends it in its plane. Segments "
+        "stand between openings and are read at the head and foot of those; coupling beams are "
+        "read at the edges of the opening below them. Walls that meet share the corner between "
+        "them, so that the parts of single walls there are as good as the panels, and the sum over "
+        "a core or a story is exact.", together=(0, 1, 5))
+
+
+def cores(on: Structure, which: str, at: Sequence[float]) -> Thing:
+    """Actions of cores, or of one, at the foot and head of every story. Raises InputError."""
+    frame = _walled(on)
+    every = core_sections(frame)
+    names = list(dict.fromkeys(s.wall for s in every))
+    if not names:
+        raise InputError([Fault("", "there are no cores", "name their walls under building.cores")])
+    own = every if not which else tuple(
+        s for s in every if s.wall == names[_known(which, names, "core")])
+    return _of_sections(
+        on, own, "core_forces", "Cores", {"core": tuple(s.wall for s in own)}, OF_CORES,
+        "All walls of the core together, about the center of their area in the story; tension is "
+        "positive.", together=(0, 4, 5))
+
+
+def _walled(on: Structure) -> Frame:
+    """The frame of a building with walls. Raises InputError where there are none."""
+    if on.model.framed is None or on.model.framed.frame.panels is None:
+        raise InputError([Fault("", "the building has no walls", "describe them under "
+                                "building.walls; lateral lines are read as lines")])
+    return on.model.framed.frame
+
+
+def _of_sections(
+    on: Structure, own: Sequence[Section], stem: str, title: str,
+    places: Mapping[str, tuple[str, ...]], components: Sequence[str], note: str, *,
+    together: tuple[int, ...],
+) -> Thing:
+    framed = framed_of(on.model)
+    rows = section_rows(framed.frame, own)
+    z = np.array([s.place[2] for s in own])
+    levels = on.building.levels
+    d = on.model.diaphragms
+    top = np.array([d.elevations[s.story] for s in own])
+    inside = (z + top - d.story_heights[[s.story for s in own]]) / 2  # within its own story
+
+    def still(case: StaticCase) -> Floats:
+        assert case.members is not None
+        return np.asarray(rows @ case.members.displacement)
+
+    return Thing(
+        stem, title, Quantity(stem, "", sparse.csr_array(rows @ framed.follow), {
+            "section": tuple(str(k) for k in range(len(own)) for _ in range(6))}),
+        {**places, "story": tuple(levels[s.story].name for s in own),
+         "at": tuple(s.at for s in own)},
+        _dimensions(components, "force", "moment"), still,
+        _growth(on.model, np.minimum(z, inside), np.minimum(np.maximum(z, inside), top), 6), note,
+        together=together)
 
 
 # -- lines, stories, drift -------------------------------------------------------------------------
@@ -434,7 +513,7 @@ def _known(name: str, names: Sequence[str], what: str) -> int:
 #: Everything there is to read, by the word that asks for it.
 THINGS: dict[str, Maker] = {
     "forces": forces, "stress": stress, "reactions": reactions, "motion": motion, "lines": lines,
-    "stories": stories, "drift": drift}
+    "stories": stories, "drift": drift, "walls": walls, "cores": cores}
 
 
 def register(name: str, make: Maker) -> None:

@@ -141,7 +141,7 @@ def _perimeter(model: Model, planes: LateralPlanes) -> dict[Direction, int]:
 
 
 def _walls(building: Building) -> dict[Direction, tuple[Wall, ...]]:
-    """Rectangular walls that cross the lowest story above the base, along X and along Y."""
+    """Walls that cross the lowest story above the base, along X and along Y, without openings."""
     order = [level.name for level in building.levels]
     z = building.elevations
     lowest = {i for i, k in enumerate(building.below) if k == building.base_index}
@@ -159,6 +159,16 @@ def _walls(building: Building) -> dict[Direction, tuple[Wall, ...]]:
             height = z[top] - max(z[bottom], z[building.base_index])
             found[DIRECTIONS[int(np.argmax(along))]].append(
                 Wall(line.name, section.length, section.length * section.thickness, height))
+    panels = None if building.frame is None else building.frame.panels
+    for run in () if panels is None else panels.walls:
+        story = next((k for k, i in enumerate(run.stories) if i in lowest), None)
+        along = np.abs(run.along)
+        if story is None or along.max() < 1 - 1e-6:
+            continue
+        length = sum(b - a for a, b in run.segments(story))
+        found[DIRECTIONS[int(np.argmax(along))]].append(
+            Wall(run.name, length, length * run.thickness[story],
+                 z[run.stories[0]] - z[building.base_index]))
     return {d: tuple(walls) for d, walls in found.items()}
 
 
@@ -178,6 +188,10 @@ def _stiffness_shares(building: Building) -> dict[Direction, tuple[float, ...]]:
         shares = np.unique(np.column_stack([kept[:, :2].max(axis=1), slide]))
         for d in DIRECTIONS:
             found[d] += shares.tolist()
+    for wall in building.walls:
+        own = wall.shares()
+        for d in DIRECTIONS:
+            found[d] += [1.0, 1.0] if own is None else [own.bending, own.shear]
     return {d: tuple(dict.fromkeys(own)) for d, own in found.items()}
 
 
@@ -198,6 +212,12 @@ def _gross(building: Building) -> tuple[str, ...]:
             own = [m for m in whole if m.kind == kind]
             found += [f"{len(own)} {kind}{'s' if len(own) > 1 else ''}, such as {own[0].name}"
                       ] if own else []
+    for wall in building.walls:
+        shares = wall.shares()
+        whole_wall = shares is None or shares.bending > 1 - 1e-9
+        used = [wall.material] if isinstance(wall.material, str) else wall.material.values()
+        if whole_wall and any(building.material(name).kind == "concrete" for name in used):
+            found.append(f"wall {wall.name}")
     return tuple(found)
 
 

@@ -29,7 +29,8 @@ class EN1998(Standard[SiteInput, SystemInput]):
     title = "EN 1998-1:2004"
     cracked = CrackedShares(
         {kind: {"bending_y": 0.5, "bending_z": 0.5, "shear": 0.5}
-         for kind in ("column", "beam", "brace")}, "EN 1998-1, 4.3.1(7)")
+         for kind in ("column", "beam", "brace")} | {"wall": {"bending": 0.5, "shear": 0.5}},
+        "EN 1998-1, 4.3.1(7)")
     concrete = "EN 1992-1-1"
     site_input = SiteInput
     system_input = SystemInput

@@ -1,0 +1,669 @@
+"""Walls laid out as panels: where they are divided, which nodes they share, what floors hold.
+
+Every wall is divided by lines up and along it, right through, so that panels meet at their corners
+and no node hangs. Lines stand at levels, edges of openings, walls and columns that meet it, and
+where beams end; between them the panels are no larger than asked for, and at least four over the
+depth and along what stands over an opening.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, field
+from itertools import pairwise
+from typing import TYPE_CHECKING
+
+import numpy as np
+from numpy.typing import NDArray
+
+from undatum.building.floor_mesh import FloorLines
+from undatum.building.frame import CLOSE, XY
+from undatum.building.materials import SHIPPED, Material
+from undatum.building.naming import known_names
+from undatum.building.panels import Hole, Panels, WallRun
+from undatum.building.walls import Opening, Wall
+from undatum.errors import Fault, InputError, nearest
+from undatum.units import said
+
+if TYPE_CHECKING:
+    from undatum.building.plain import PlainBuilding
+
+Floats = NDArray[np.float64]
+Ints = NDArray[np.intp]
+NARROW = 0.05  # m: strips of a wall beside an opening that are narrower are slips
+GAP = 0.1  # m: walls that all but meet
+OVER = 4  # panels at least over the depth and along what stands over an opening
+MOST = 300_000  # panels; more is a slip
+
+
+@dataclass(frozen=True, slots=True)
+class BeamEnd:
+    """Where a beam meets walls: its level, ends in plan and depth."""
+
+    level: int
+    start: XY
+    end: XY
+    depth: float
+
+
+@dataclass(slots=True, eq=False)
+class Laid:
+    """A wall in the making."""
+
+    place: str
+    wall: Wall
+    run: WallRun
+    size: float
+    stops: set[float] = field(default_factory=set)
+    fine: list[tuple[float, float, float]] = field(default_factory=list)
+
+    def at(self, s: float) -> XY:
+        """The plan point at a distance from the start."""
+        a, b, t = self.run.start, self.run.end, s / self.run.length
+        if t < 1e-12 or t > 1 - 1e-12:  # ends to the last digit
+            return a if t < 0.5 else b
+        return a[0] + t * (b[0] - a[0]), a[1] + t * (b[1] - a[1])
+
+    def local(self, p: XY) -> tuple[float, float]:
+        """Distance of a plan point from the start along the wall, and across it."""
+        d, u = np.subtract(p, self.run.start), self.run.along
+        return float(d @ u), float(u[0] * d[1] - u[1] * d[0])
+
+    def holds(self, p: XY) -> float | None:
+        """How far along the wall a plan point lies on it; nothing where it does not."""
+        s, across = self.local(p)
+        on = abs(across) < 10 * CLOSE and -10 * CLOSE < s < self.run.length + 10 * CLOSE
+        return min(max(s, 0.0), self.run.length) if on else None
+
+
+# -- from the description -------------------------------------------------------------------------
+
+
+def lay_walls(building: PlainBuilding) -> tuple[Laid, ...]:
+    """Every wall in its stories with its openings. Raises InputError with every fault."""
+    names = [level.name for level in building.levels]
+    faults: list[Fault] = []
+    found: list[Laid] = []
+    for i, wall in enumerate(building.walls):
+        try:
+            found.append(_lay(building, names, f"walls[{i}]", wall))
+        except InputError as error:
+            faults += error.faults
+    taken = [one.name for one in building.walls]
+    faults += [Fault(f"walls[{i}].name", f"{name!r} stands twice", "name them apart")
+               for i, name in enumerate(taken) if name in taken[:i]]
+    if not faults:
+        faults = [*_overlaps(building, found), *_core_faults(building, found)]
+    if faults:
+        raise InputError(faults)
+    return tuple(found)
+
+
+def _lay(building: PlainBuilding, names: list[str], place: str, wall: Wall) -> Laid:
+    upwards = names[:-1][::-1]
+    start, end = (_point(building, place, p) for p in wall.between)
+    if np.hypot(end[0] - start[0], end[1] - start[1]) < 10 * NARROW:
+        raise InputError([Fault(f"{place}.between", f"wall {wall.name!r} is shorter than "
+                                f"{said(10 * NARROW)}", "give it two ends that lie apart, or make "
+                                "it a column")])
+    stories = _levels(f"{place}.levels", wall.levels, upwards, names)
+    stories.sort(key=lambda i: -building.elevations[i])
+    if building.plane is not None and abs(
+            (end[1] - start[1]) if building.plane == "X" else (end[0] - start[0])) > CLOSE:
+        raise InputError([Fault(f"{place}.between", f"wall {wall.name!r} leaves the plane of the "
+                                f"building, which runs along {building.plane}",
+                                "take it out, or leave building.plane out")])
+    thickness = _by_level(f"{place}.thickness", wall.thickness, stories, upwards, names)
+    material = _by_level(f"{place}.material", wall.material, stories, upwards, names)
+    known = [*building.materials, *SHIPPED]
+    for name in dict.fromkeys(material):
+        if name not in known:
+            near = nearest(name, known)
+            raise InputError([Fault(f"{place}.material", f"{name!r} is not among the materials",
+                                    f"did you mean {near!r}?" if near else
+                                    f"known: {', '.join(known)}")])
+    reach = tuple((building.elevations[building.below[i]], building.elevations[i])
+                  for i in stories)
+    length = float(np.hypot(end[0] - start[0], end[1] - start[1]))
+    if max(thickness) > length:
+        raise InputError([Fault(f"{place}.thickness", f"wall {wall.name!r} is "
+                                f"{said(max(thickness))} thick and {said(length)} long",
+                                "are they swapped?")])
+    holes = _holes(building, place, wall, stories, length, reach, upwards, names)
+    run = WallRun(wall.name, start, end, tuple(stories), tuple(thickness),
+                  tuple(building.material(name).unit_weight for name in material), reach, holes)
+    laid = Laid(place, wall, run, wall.mesh or building.wall_mesh, {0.0, length})
+    for own in holes:
+        for low, high, *_ in own:
+            laid.stops |= {low, high}
+            laid.fine.append((low, high, (high - low) / OVER))
+    for i in range(len(stories)):
+        # a segment between two openings bends like a column
+        laid.fine += [(a, b, (b - a) / OVER) for a, b in run.segments(i)
+                      if a > 0 and b < length]
+    return laid
+
+
+def _point(building: PlainBuilding, place: str, at: str | XY) -> XY:
+    try:
+        return building.place(at)
+    except ValueError as error:
+        raise InputError([Fault(f"{place}.between", str(error))]) from None
+
+
+def _levels(place: str, text: str, upwards: list[str], names: list[str]) -> list[int]:
+    try:
+        chosen = upwards if text.strip() == "all" else known_names(text, upwards, "levels")
+    except ValueError as error:
+        raise InputError([Fault(place, str(error))]) from None
+    return [names.index(name) for name in chosen]
+
+
+def _by_level(place: str, given: object, stories: Sequence[int], upwards: list[str],
+              names: list[str]) -> list:  # type: ignore[type-arg]
+    """What holds in each story of one value, or of a table by ranges of levels."""
+    if not isinstance(given, Mapping):
+        return [given] * len(stories)
+    by: dict[int, object] = {}
+    for text, value in given.items():
+        by |= dict.fromkeys(_levels(place, text, upwards, names), value)
+    missing = [names[i] for i in stories if i not in by]
+    if missing:
+        raise InputError([Fault(place, f"says nothing of {missing[-1]}"
+                                + (f" and {len(missing) - 1} more stories" if missing[1:] else ""),
+                                "name a range that holds it")])
+    return [by[i] for i in stories]
+
+
+def _holes(
+    building: PlainBuilding, place: str, wall: Wall, stories: Sequence[int], length: float,
+    reach: Sequence[tuple[float, float]], upwards: list[str], names: list[str],
+) -> tuple[tuple[Hole, ...], ...]:
+    found: list[list[Hole]] = [[] for _ in stories]
+    faults: list[Fault] = []
+    for j, one in enumerate(wall.openings):
+        at = f"{place}.openings[{j}]"
+        try:
+            named = list(stories) if one.at.strip() == "all" else _levels(
+                f"{at}.at", one.at, upwards, names)
+        except InputError as error:
+            faults += error.faults
+            continue
+        for i in named:
+            if i not in stories:
+                faults.append(Fault(f"{at}.at", f"wall {wall.name!r} does not stand in the story "
+                                    f"of {names[i]}", "name stories of the wall"))
+                break
+            k = list(stories).index(i)
+            fault = _hole_fault(at, wall, one, length, reach[k], names[i], found[k])
+            if fault is not None:
+                faults.append(fault)
+                break
+            low = reach[k][0] + one.sill
+            top = min(low + one.height, reach[k][1])
+            found[k].append((_snapped(one.from_start, length),
+                             _snapped(one.from_start + one.width, length), low, top))
+    if faults:
+        raise InputError(faults)
+    return tuple(tuple(sorted(own)) for own in found)
+
+
+def _snapped(s: float, length: float) -> float:
+    return 0.0 if s < CLOSE else length if s > length - CLOSE else s
+
+
+def _hole_fault(
+    at: str, wall: Wall, one: Opening, length: float, reach: tuple[float, float], level: str,
+    others: Sequence[Hole],
+) -> Fault | None:
+    """What is wrong with an opening in one story."""
+    end, height = one.from_start + one.width, reach[1] - reach[0]
+    if end > length + CLOSE:
+        return Fault(at, f"reaches {said(end)} from the start of wall {wall.name!r}, which is "
+                     f"{said(length)} long", "move it, or make it narrower")
+    if one.sill + one.height > height + CLOSE:
+        return Fault(at, f"reaches {said(one.sill + one.height)} above the floor in the story of "
+                     f"{level}, which is {said(height)} high", "make it lower, or name other "
+                     "stories")
+    if one.width > length - CLOSE and one.height > height - CLOSE:
+        return Fault(at, f"leaves nothing of wall {wall.name!r} in the story of {level}",
+                     "leave the story out of the wall")
+    for strip, word in ((one.from_start, "the start of the wall"), (length - end, "its end")):
+        if CLOSE < strip < NARROW:
+            return Fault(at, f"leaves a strip of {said(strip)} at {word}",
+                         "move the opening to the edge or further away")
+    for strip, word in ((one.sill, "under"), (height - one.sill - one.height, "over")):
+        if CLOSE < strip < NARROW:
+            return Fault(at, f"leaves a strip of {said(strip)} {word} it in the story of {level}",
+                         "let it reach the floor, or leave more")
+    base = reach[0] + one.sill
+    for low, high, bottom, top in others:
+        apart = max(one.from_start - high, low - end, base - top, bottom - base - one.height)
+        if apart < -CLOSE:
+            return Fault(at, f"overlaps another opening in the story of {level}",
+                         "move one of them, or make one of both")
+        if CLOSE < apart < NARROW:
+            return Fault(at, f"leaves a strip of {said(apart)} to another opening in the story of "
+                         f"{level}", "move them apart, or make one of both")
+    return None
+
+
+def _overlaps(building: PlainBuilding, laid: Sequence[Laid]) -> list[Fault]:
+    """Walls that stand in each other, or all but meet."""
+    faults = []
+    for k, one in enumerate(laid):
+        for other in laid[:k]:
+            shared = set(one.run.stories) & set(other.run.stories)
+            if not shared:
+                continue
+            (s0, a0), (s1, a1) = one.local(other.run.start), one.local(other.run.end)
+            low, high = max(min(s0, s1), 0.0), min(max(s0, s1), one.run.length)
+            inside = abs(a0) < NARROW and abs(a1) < NARROW
+            if inside and high - low > NARROW:
+                faults.append(Fault(
+                    f"{one.place}.between", f"walls {one.run.name!r} and {other.run.name!r} stand "
+                    f"in each other over {said(high - low)}", "end one where the other begins"))
+                continue
+            for own, near in ((one, other), (other, one)):
+                for at in (own.run.start, own.run.end):
+                    s, across = near.local(at)
+                    gap = np.hypot(max(-s, 0.0, s - near.run.length), across)
+                    if 10 * CLOSE < gap < GAP:
+                        faults.append(Fault(
+                            f"{own.place}.between", f"wall {own.run.name!r} ends "
+                            f"{said(float(gap))} from wall {near.run.name!r}, and does not meet it",
+                            "let it end on the line of the other, or further away"))
+    return faults
+
+
+def _core_faults(building: PlainBuilding, laid: Sequence[Laid]) -> list[Fault]:
+    """Cores of walls that are not there, that hang apart, or are called closed and are not."""
+    names = [one.run.name for one in laid]
+    faults = []
+    for core, members in building.cores.items():
+        place = f"cores.{core}"
+        if core in names:
+            faults.append(Fault(place, f"{core!r} is the name of a wall", "name them apart"))
+        for name in members:
+            if name not in names:
+                near = nearest(name, names)
+                faults.append(Fault(place, f"{name!r} is not among the walls",
+                                    f"did you mean {near!r}?" if near else
+                                    f"known: {', '.join(names) or 'none'}"))
+        twice = [name for k, name in enumerate(members) if name in members[:k]]
+        faults += [Fault(place, f"{name!r} stands twice", "name it once") for name in twice]
+        own = [laid[names.index(name)] for name in dict.fromkeys(members) if name in names]
+        groups = _joined(own)
+        if len(groups) > 1:
+            faults.append(Fault(place, f"its walls do not meet: {groups[1][0].run.name!r} stands "
+                                f"apart from {groups[0][0].run.name!r}",
+                                "let their ends meet, or make two cores of them"))
+    elsewhere: dict[str, str] = {}
+    for core, members in building.cores.items():
+        for name in members:
+            if name in elsewhere and elsewhere[name] != core:
+                faults.append(Fault(f"cores.{core}", f"wall {name!r} is part of core "
+                                    f"{elsewhere[name]!r} already", "name it in one core"))
+            elsewhere.setdefault(name, core)
+    return faults
+
+
+def _joined(laid: Sequence[Laid]) -> list[list[Laid]]:
+    """Walls in groups that meet along lines."""
+    groups: list[list[Laid]] = []
+    for one in laid:
+        near = [g for g in groups if any(_meets(one, other) is not None for other in g)]
+        for g in near:
+            groups.remove(g)
+        groups.append([*(w for g in near for w in g), one])
+    return groups
+
+
+def _meets(one: Laid, other: Laid) -> XY | None:
+    """Where two walls meet in plan, if they do and share a story or follow each other."""
+    for own, near in ((one, other), (other, one)):
+        for at in (own.run.start, own.run.end):
+            if near.holds(at) is not None:
+                return at
+    u, v = one.run.along, other.run.along
+    cross = u[0] * v[1] - u[1] * v[0]
+    if abs(cross) < 1e-9:
+        return None
+    d = np.subtract(other.run.start, one.run.start)
+    s, t = (d[0] * v[1] - d[1] * v[0]) / cross, (d[0] * u[1] - d[1] * u[0]) / cross
+    inside = -CLOSE < s < one.run.length + CLOSE and -CLOSE < t < other.run.length + CLOSE
+    return one.at(float(s)) if inside else None
+
+
+# -- the mesh -----------------------------------------------------------------------------------
+
+
+class Mesher:
+    """Panels of walls on nodes that are shared with everything that meets them."""
+
+    def __init__(
+        self, building: PlainBuilding, laid: Sequence[Laid], node: Callable[[int, XY], int],
+        points: list[tuple[float, float, float]], floors: list[int],
+    ) -> None:
+        self.building, self.laid, self.node = building, laid, node
+        self.points, self.floors = points, floors
+        self.z = building.elevations
+        self.there: dict[tuple[int, int, int], int] = {}
+        self.rows: dict[int, list[float]] = {}  # elevations of mesh lines, by wall
+        self.columns: dict[int, list[float]] = {}
+        self.level_nodes: dict[tuple[int, int], tuple[Floats, list[int]]] = {}
+
+    def _levels(self, one: Laid) -> set[int]:
+        """The levels a wall reaches."""
+        return {*one.run.stories, *(self.building.below[i] for i in one.run.stories)}
+
+    def _used(self, k: int, one: Laid, level: int, j: int) -> bool:
+        """Whether a panel meets a line of a wall at a level, above or below it."""
+        columns = self.columns[k]
+        sides = [(a + b) / 2 for a, b in pairwise(columns[max(j - 1, 0):j + 2])]
+        for i, (low, high), holes in zip(one.run.stories, one.run.reach, one.run.holes,
+                                         strict=True):
+            if level not in (i, self.building.below[i]):
+                continue
+            z = high - NARROW / 10 if level == i else low + NARROW / 10
+            if any(not any(h[0] < s < h[1] and h[2] < z < h[3] for h in holes) for s in sides):
+                return True
+        return False
+
+    def _near(self, k: int, level: int, s: float) -> int:
+        """The node of a wall at a level that is nearest to a place along it."""
+        places, nodes = self.level_nodes[k, level]
+        return nodes[int(np.argmin(np.abs(places - s)))]
+
+    def divide(self, columns: Sequence[XY], beams: Sequence[BeamEnd]) -> None:
+        """Divide the walls where ``columns`` stand in plan and beams meet them."""
+        self._lines(columns, beams)
+
+    def at_level(self, level: int) -> list[XY]:
+        """The plan points at which walls are divided that reach a level."""
+        return [one.at(s) for k, one in enumerate(self.laid) if level in self._levels(one)
+                for s in self.columns[k]]
+
+    def straight(self, level: int) -> bool:
+        """Whether all walls that reach a level run along X or Y."""
+        return all(min(abs(one.run.along)) < 1e-9 for one in self.laid
+                   if level in self._levels(one))
+
+    def meet(self, lines: FloorLines) -> None:
+        """Divide the walls where lines of the mesh of floors meet them."""
+        for k, one in enumerate(self.laid):
+            if not lines.straight & self._levels(one):
+                continue
+            axis = int(np.argmax(np.abs(one.run.along)))
+            here = one.run.start[axis], one.run.end[axis]
+            one.stops |= {abs(v - here[0]) for v in (lines.x, lines.y)[axis]
+                          if min(here) - CLOSE < v < max(here) + CLOSE}
+            self.columns[k] = _divided(one.stops, one.fine, one.size)
+
+    def panels(self, beams: Sequence[BeamEnd]) -> Panels:
+        """The walls as panels."""
+        count = sum((len(self.columns[k]) - 1) * (len(self.rows[k]) - 1)
+                    for k in range(len(self.laid)))
+        if count > MOST:
+            raise InputError([Fault("wall_mesh", f"the walls make {count} panels",
+                                    f"give panels a larger size, so that there are no more than "
+                                    f"{MOST}")])
+        for k, one in enumerate(self.laid):  # nodes of levels before those between
+            for i in self._levels(one):
+                used = [s for j, s in enumerate(self.columns[k]) if self._used(k, one, i, j)]
+                self.level_nodes[k, i] = np.array(used), [self.node(i, one.at(s)) for s in used]
+                for s, n in zip(used, self.level_nodes[k, i][1], strict=True):
+                    self.there[self._key(one.at(s), self.z[i])] = n
+        parts = [self._wall(k, one) for k, one in enumerate(self.laid)]
+        return self._packed(parts, beams)
+
+    def _key(self, at: XY, z: float) -> tuple[int, int, int]:
+        return (round(at[0] / CLOSE / 10), round(at[1] / CLOSE / 10), round(z / CLOSE / 10))
+
+    def _node(self, at: XY, z: float) -> int:
+        key = self._key(at, z)
+        if key not in self.there:
+            self.there[key] = len(self.points)
+            self.points.append((at[0], at[1], z))
+            self.floors.append(-1)
+        return self.there[key]
+
+    def _lines(self, columns: Sequence[XY], beams: Sequence[BeamEnd]) -> None:
+        for k, one in enumerate(self.laid):
+            for other in self.laid[:k]:
+                at = _meets(one, other)
+                if at is not None:
+                    for own in (one, other):
+                        s = own.holds(at)
+                        if s is not None:
+                            own.stops.add(s)
+            for at in columns:
+                s = one.holds(at)
+                if s is not None:
+                    one.stops.add(s)
+            for beam in beams:
+                if beam.level in self._levels(one):
+                    one.stops |= _on_wall(one, beam)
+        for group in _joined(self.laid):
+            self._group(group, beams)
+
+    def _group(self, group: Sequence[Laid], beams: Sequence[BeamEnd]) -> None:
+        """Lines along walls that meet stand at the same elevations."""
+        stops: set[float] = set()
+        fine: list[tuple[float, float, float]] = []
+        for one in group:
+            for i, (low, high), holes in zip(one.run.stories, one.run.reach, one.run.holes,
+                                             strict=True):
+                stops |= {low, high}
+                for hole in holes:
+                    stops |= set(hole[2:])
+                    top = _top_of_beam(one.run, i, hole, self.building.below)
+                    fine.append((hole[3], top, (top - hole[3]) / OVER))
+            for beam in beams:
+                if _ends_on(one, beam):
+                    z = self.z[beam.level]
+                    for edge in (z - beam.depth / 2, z + beam.depth / 2):
+                        if all(abs(edge - other) > NARROW for other in stops):
+                            stops.add(edge)
+        size = min(one.size for one in group)
+        rows = _divided(stops, fine, size)
+        for one in group:
+            k = self.laid.index(one)
+            low = min(a for a, _ in one.run.reach) - CLOSE
+            high = max(b for _, b in one.run.reach) + CLOSE
+            self.rows[k] = [z for z in rows if low < z < high]
+            self.columns[k] = _divided(one.stops, one.fine, one.size)
+
+    def _wall(self, k: int, one: Laid) -> list[tuple[object, ...]]:
+        """The panels of one wall: story, box, nodes, over, carrying."""
+        found: list[tuple[object, ...]] = []
+        columns, rows = self.columns[k], self.rows[k]
+        for i, (low, high), holes, t in zip(one.run.stories, one.run.reach, one.run.holes,
+                                            one.run.thickness, strict=True):
+            own = [z for z in rows if low - CLOSE < z < high + CLOSE]
+            for a, b in pairwise(columns):
+                s = (a + b) / 2
+                spanned = [h for h in holes if h[0] < s < h[1]]
+                p, q = one.at(a), one.at(b)
+                for z0, z1 in pairwise(own):
+                    z = (z0 + z1) / 2
+                    if any(h[2] < z < h[3] for h in spanned):
+                        continue
+                    nodes = (self._node(p, z0), self._node(q, z0), self._node(q, z1),
+                             self._node(p, z1))
+                    ends = tuple(self._near(k, level, at)
+                                 for level in (i, self.building.below[i]) for at in (a, b))
+                    found.append((k, i, (a, b, z0, z1), nodes, bool(spanned), ends, t))
+        return found
+
+    def _packed(self, parts: Sequence[Sequence[tuple[object, ...]]], beams: Sequence[BeamEnd]
+                ) -> Panels:
+        every = [one for part in parts for one in part]
+        wall, story = (np.array([one[j] for one in every], dtype=np.intp) for j in (0, 1))
+        box = np.array([one[2] for one in every], dtype=float)
+        nodes, carrying = (np.array([one[j] for one in every], dtype=np.intp) for j in (3, 5))
+        over = np.array([one[4] for one in every], dtype=bool)
+        materials = [self._materials(one) for one in self.laid]
+        own = [materials[k][i] for k, i in zip(wall.tolist(), story.tolist(), strict=True)]
+        kept, for_drift = (np.array([_shares(self.laid[k].wall, late)[1 if o else 0]
+                                     for k, o in zip(wall.tolist(), over.tolist(), strict=True)])
+                           for late in (False, True))
+        links, sizes = self._links(beams, materials)
+        return Panels(
+            walls=tuple(one.run for one in self.laid), nodes=nodes, wall=wall, story=story,
+            box=box, thickness=np.array([one[6] for one in every], dtype=float),
+            modulus=np.array([m.modulus for m in own]), poisson=np.array([m.poisson for m in own]),
+            weight=np.array([m.unit_weight for m in own]), kept=kept, kept_for_drift=for_drift,
+            over=over, carrying=carrying, edges=self._edges(nodes, story), links=links,
+            link_size=sizes, loose=self._loose(nodes, wall, story),
+            cores={name: tuple([w.name for w in self.building.walls].index(m) for m in members)
+                   for name, members in self.building.cores.items()})
+
+    def _materials(self, one: Laid) -> dict[int, Material]:
+        upwards = [level.name for level in self.building.levels][:-1][::-1]
+        names = [level.name for level in self.building.levels]
+        by = _by_level(one.place, one.wall.material, one.run.stories, upwards, names)
+        return {i: self.building.material(name)
+                for i, name in zip(one.run.stories, by, strict=True)}
+
+    def _edges(self, nodes: Ints, story: Ints) -> Ints:
+        """(J, 2) along the tops of walls at levels, each once."""
+        top = nodes[:, [3, 2]]
+        floors = np.array(self.floors)
+        on = (floors[top] == story[:, None]).all(axis=1)
+        return np.unique(np.sort(top[on], axis=1), axis=0) if on.any() \
+            else np.zeros((0, 2), dtype=np.intp)
+
+    def _loose(self, nodes: Ints, wall: Ints, story: Ints) -> Ints:
+        """Nodes of levels that lie over or under an opening alone, which floors don't hold."""
+        loose: set[int] = set()
+        held: set[int] = set()
+        if self.building.floors_hold_openings:
+            return np.zeros(0, dtype=np.intp)
+        for k, one in enumerate(self.laid):
+            for i in self._levels(one):
+                spans = [h[:2] for j, own in zip(one.run.stories, one.run.holes, strict=True)
+                         if i in (j, self.building.below[j]) for h in own]
+                for s in self.columns[k]:
+                    n = self.there.get(self._key(one.at(s), self.z[i]))
+                    if n is None:
+                        continue
+                    inside = any(a + CLOSE < s < b - CLOSE for a, b in spans)
+                    (loose if inside else held).add(n)
+        lowest = len(self.z) - 1
+        return np.array(sorted(n for n in loose - held if self.floors[n] != lowest),
+                        dtype=np.intp)
+
+    def _links(
+        self, beams: Sequence[BeamEnd], materials: Sequence[Mapping[int, Material]]
+    ) -> tuple[Ints, Floats]:
+        """Nodes up the side of a wall over the depth of a beam that frames into it."""
+        found: dict[tuple[int, int, int], tuple[float, ...]] = {}
+        for beam in beams:
+            way = np.subtract(beam.end, beam.start)
+            way /= np.hypot(*way)
+            for at in (beam.start, beam.end):
+                here = [(k, one, s) for k, one in enumerate(self.laid)
+                        if beam.level in self._levels(one) and (s := one.holds(at)) is not None]
+                if not here:
+                    continue  # the wall that lies most along the beam takes it
+                k, one, s = max(here, key=lambda w: abs(float(w[1].run.along @ way)))
+                z, half = self.z[beam.level], beam.depth / 2 + NARROW
+                line = [self.there.get(self._key(one.at(s), r)) for r in self.rows[k]
+                        if abs(r - z) <= half]
+                i = beam.level if beam.level in one.run.stories else one.run.stories[-1]
+                size = (materials[k][i].modulus,
+                        one.run.thickness[one.run.stories.index(i)], beam.depth, k, *way)
+                for a, b in pairwise(line):
+                    if a is not None and b is not None:
+                        found.setdefault((a, b, k), size)
+        sizes = np.array(list(found.values()), dtype=float).reshape(-1, 6)
+        return np.array(list(found), dtype=np.intp).reshape(-1, 3)[:, :2], sizes
+
+
+def _shares(wall: Wall, for_drift: bool) -> tuple[tuple[float, float], tuple[float, float]]:
+    """Shares kept of the wall and of what stands over openings."""
+    given = wall.shares(for_drift=for_drift)
+    four = (1.0,) * 4 if given is None else given.by_part
+    return four[:2], four[2:]
+
+
+def _on_wall(one: Laid, beam: BeamEnd) -> set[float]:
+    """Where a beam ends on a wall or crosses it, along the wall."""
+    found = {s for p in (beam.start, beam.end) if (s := one.holds(p)) is not None}
+    (s0, a0), (s1, a1) = one.local(beam.start), one.local(beam.end)
+    if a0 * a1 < 0 and abs(a0 - a1) > CLOSE:
+        s = s0 + (s1 - s0) * a0 / (a0 - a1)
+        if -CLOSE < s < one.run.length + CLOSE:
+            found.add(min(max(s, 0.0), one.run.length))
+    return found
+
+
+def _ends_on(one: Laid, beam: BeamEnd) -> bool:
+    return any(one.holds(p) is not None for p in (beam.start, beam.end))
+
+
+def within(laid: Sequence[Laid], building: PlainBuilding, level: int, p: XY, q: XY) -> bool:
+    """Whether a stretch at a level lies in walls that stand below it or above it."""
+    for one in laid:
+        levels = {*one.run.stories, *(building.below[i] for i in one.run.stories)}
+        if level in levels and one.holds(p) is not None and one.holds(q) is not None:
+            return True
+    return False
+
+
+def _top_of_beam(run: WallRun, story: int, hole: Hole, below: Sequence[int]) -> float:
+    """How far up what stands over an opening reaches: to its level, or to the sill of the opening
+    above it."""
+    place = run.stories.index(story)
+    top = run.reach[place][1]
+    above = [i for i in run.stories if below[i] == story]
+    for i in above:
+        for low, high, sill, _ in run.holes[run.stories.index(i)]:
+            if low < hole[1] - CLOSE and high > hole[0] + CLOSE:
+                top = max(top, sill)
+    return top
+
+
+def _divided(
+    stops: set[float], fine: Sequence[tuple[float, float, float]], size: float
+) -> list[float]:
+    """Lines at all stops and between them, no further apart than asked for there."""
+    places: list[float] = []
+    for s in sorted(stops):
+        if not places or s - places[-1] > 10 * CLOSE:
+            places.append(s)
+    found = [places[0]]
+    for a, b in pairwise(places):
+        own = min([size, *(most for low, high, most in fine
+                           if low < (a + b) / 2 < high)])
+        n = max(int(np.ceil((b - a) / own - 1e-6)), 1)
+        found += [a + (b - a) * j / n for j in range(1, n)] + [b]
+    return found
+
+
+def foot_springs(
+    building: PlainBuilding, panels: Panels, points: Floats
+) -> Mapping[int, tuple[float, ...]]:
+    """Springs (6) at every node where a wall stands on the lowest level, infinite where it is held.
+
+    Springs per length go to the nodes of each panel half and half; walls that meet add theirs.
+    """
+    lowest = len(building.levels) - 1
+    found: dict[int, Floats] = {}
+    for k, wall in enumerate(building.walls):
+        run, foot = panels.walls[k], wall.foot
+        standing = [i for i in run.stories if building.below[i] == lowest]
+        own = np.flatnonzero((panels.wall == k) & np.isin(panels.story, standing))
+        own = own[np.abs(panels.box[own, 2] - building.elevations[lowest]) < CLOSE]
+        u = run.along
+        for e in own.tolist():
+            half = float(panels.box[e, 1] - panels.box[e, 0]) / 2
+            up = np.inf if foot.vertical is None else foot.vertical * half
+            lean = np.inf if foot.hold == "fixed" else 0.0
+            # pinned: free to turn about its own line
+            turn = [lean if abs(u[j]) > 1e-9 else np.inf for j in (0, 1)]
+            for node in panels.nodes[e, :2].tolist():
+                one = np.array([np.inf, np.inf, up, *turn, np.inf])
+                found[node] = one if node not in found else found[node] + one
+    return {node: tuple(one) for node, one in found.items()}
