@@ -266,4 +266,5 @@ def make_frame(building: PlainBuilding) -> Frame | None:
         raise InputError(maker.faults)
     made = [m for m in maker.made.values() if m.kind != "beam" or not within(
         laid, building, m.level, m.start, m.end)]
-    return Divider(building, building.axes, made, maker.transfer, laid).frame()
+    return Divider(building, building.axes, made, maker.transfer, laid,
+                   len(maker.made) - len(made)).frame()

@@ -17,7 +17,8 @@ from numpy.typing import NDArray
 from scipy.sparse import coo_array
 from scipy.sparse.csgraph import connected_components
 
-from undatum.building.diaphragms import Deforming, diaphragm_faults
+from undatum.building.deforming import Deforming
+from undatum.building.diaphragms import diaphragm_faults
 from undatum.building.draft import Made
 from undatum.building.floor_mesh import FloorLines, floor_lines, is_straight, lay_floors
 from undatum.building.frame import CLOSE, XY, Frame, Member
@@ -46,9 +47,10 @@ class Divider:
     def __init__(
         self, building: PlainBuilding, axes: Axes | None, made: Sequence[Made],
         transfer: Collection[tuple[XY, int]], laid: Sequence[Laid] = (),
+        within: int = 0,
     ) -> None:
         self.building, self.made, self.transfer, self.laid = building, made, transfer, laid
-        self._axes = axes
+        self._axes, self.within = axes, within
         self.names = [level.name for level in building.levels]
         self.z = building.elevations
         self.nodes: dict[tuple[int, int, int], int] = {}
@@ -163,7 +165,7 @@ class Divider:
         mesher.divide(columns, ends)
         lines = self._floor_lines(mesher, deforming)
         mesher.meet(lines)
-        panels = mesher.panels(ends) if self.laid else None
+        panels = replace(mesher.panels(ends), beams_within=self.within) if self.laid else None
         slabs = lay_floors(self.building, deforming, lines, self.node, self.points, self.floors) \
             if deforming else None
         return panels, slabs

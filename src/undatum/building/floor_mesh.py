@@ -18,7 +18,7 @@ import shapely
 from numpy.typing import NDArray
 from scipy.spatial import Delaunay
 
-from undatum.building.diaphragms import Deforming
+from undatum.building.deforming import Deforming
 from undatum.building.frame import CLOSE, XY
 from undatum.building.panels import Slabs
 from undatum.errors import Fault, InputError
@@ -96,7 +96,8 @@ def lay_floors(
                                 f"larger mesh, so that there are no more than {MOST}")])
     nodes = np.array([n for _, own in parts for n in own], dtype=np.intp).reshape(-1, 4)
     level = np.repeat([i for i, _ in parts], [len(own) for _, own in parts])
-    sizes = {i: one.sizes(building) for i, one in deforming.items()}
+    sizes = {i: one.sizes(None if one.material is None else building.material(one.material))
+             for i, one in deforming.items()}
     return Slabs(nodes, level, np.array([sizes[i] for i in level.tolist()]).reshape(-1, 3))
 
 

@@ -70,7 +70,8 @@ class Panels:
     along the tops of walls, which take floor loads; ``links`` (L, 2) nodes joined rigidly, up the
     side where a beam frames in, and ``link_size`` (L, 6) modulus, thickness and depth of those, the
     wall they belong to, and the unit vector along the beam; ``loose`` nodes of levels that floors
-    don't hold, over openings; ``cores`` walls by the name of their core.
+    don't hold, over openings; ``cores`` walls by the name of their core; ``beams_within`` how many
+    bays of beams lie within walls and are left out.
     """
 
     walls: tuple[WallRun, ...]
@@ -91,6 +92,7 @@ class Panels:
     link_size: Floats
     loose: Ints
     cores: dict[str, tuple[int, ...]]
+    beams_within: int = 0
     memo: Memo = field(default_factory=Memo, init=False)
 
     def __len__(self) -> int:

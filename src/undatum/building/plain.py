@@ -19,7 +19,7 @@ from pydantic_core import PydanticCustomError
 
 from undatum.building.axes import Axes
 from undatum.building.cases import LoadCase, MemberLoad
-from undatum.building.diaphragms import Deforming, Diaphragm
+from undatum.building.deforming import Deforming, Diaphragm
 from undatum.building.frame import Frame
 from undatum.building.held import GroundSprings, Held
 from undatum.building.level import Level

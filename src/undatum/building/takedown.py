@@ -251,7 +251,9 @@ def column_shares(building: Building, frame: Frame) -> ColumnShares:
                 areas[key] = tuple(known.around_columns(region))
             for place, area in areas[key]:
                 nearest[floor.nodes[place]] += pressure * area
-    columns = [m for m in frame.members if m.kind == "column"]
+    on_walls = set() if frame.panels is None else set(frame.panels.nodes.ravel().tolist())
+    columns = [m for m in frame.members if m.kind == "column"
+               and int(frame.ends[m.elements[-1], 1]) not in on_walls]  # those stand in walls
     heads = np.array([frame.ends[m.elements[-1], 1] for m in columns], dtype=np.intp)
     return ColumnShares(tuple(m.name for m in columns), tuple(m.level for m in columns),
                         landed[heads], nearest[heads])

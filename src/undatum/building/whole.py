@@ -9,7 +9,8 @@ from typing import TYPE_CHECKING, Any, Literal
 from undatum.building.axes import Axes
 from undatum.building.by_rules import make_frame
 from undatum.building.cases import LoadCase, MemberLoad
-from undatum.building.diaphragms import NONE, Deforming, diaphragm_faults, diaphragms_by_level
+from undatum.building.deforming import Deforming
+from undatum.building.diaphragms import NONE, diaphragm_faults, diaphragms_by_level
 from undatum.building.faults import (
     height_faults,
     line_faults,

@@ -354,7 +354,7 @@ def check_drift(
         barred=_pair(barred.get(d, False) for d in DIRECTIONS),
         above_base=model.above_base,
         along=model.directions,
-        everywhere=model.is_open | np.append(model.is_open, False)[model.diaphragms.below],
+        everywhere=model.not_rigid | np.append(model.not_rigid, False)[model.diaphragms.below],
     )
 
 

@@ -74,10 +74,11 @@ def members(
 def read(
     project: ProjectFile,
     what: Annotated[str, typer.Argument(
-        help="forces, stress or motion (of nodes) of members, reactions, lines, stories, drift")],
+        help="forces, stress or motion (of nodes) of members, reactions, lines, stories, drift, "
+        "walls, cores, panels (of walls), floors (that deform)")],
     which: Annotated[str, typer.Argument(
-        help='Members by name or selection, such as "columns on B at L1..L3"; a foot, line, story '
-        "or point; all if left out")] = "",
+        help='Members by name or selection, such as "columns on B at L1..L3"; a foot, line, story, '
+        "point, wall, core or level; all if left out")] = "",
     under: Under = "sets",
     at: Annotated[str, typer.Option(
         help="Fractions of the length at which members are read")] = "0, 1",
@@ -91,7 +92,7 @@ def read(
     """Read anything under anything: section forces, reactions, drift ... by set, mode, load case
     or combination."""
     from undatum.errors import Fault
-    from undatum.report import one, terminal
+    from undatum.report import one, terminal, walls
 
     _check_by(by)
     try:
@@ -108,11 +109,13 @@ def read(
     method = cast(Any, by)
     shown = results.read(what, which, under, at=places, by=method, signed=signed).table()
     if plot is not None:
-        if what not in ("forces", "lines"):
+        pictures = {"forces": one.member, "lines": one.line, "walls": walls.wall_forces,
+                    "cores": walls.wall_forces, "panels": walls.panel_field}
+        if what not in pictures:
             raise InputError([Fault("--plot", f"{what} have no picture over a length",
-                                    "draw forces of one member, or one of the lines")])
-        _draw(plot, (one.member if what == "forces" else one.line)(
-            results, which, under, method, signed=signed))
+                                    "draw forces of one member, or one of the lines, walls, cores "
+                                    "or panels of a wall")])
+        _draw(plot, pictures[what](results, which, under, method, signed=signed))
     if table:
         save_table(shown, table, results.units)
     console = screen()

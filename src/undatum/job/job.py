@@ -27,6 +27,7 @@ from undatum.stages.closing import (
     stiffness_ratio,
     unchecked_gaps,
 )
+from undatum.stages.floors import floor_findings
 from undatum.stages.judged_choices import (
     against_the_standard,
     chosen_ways,
@@ -43,6 +44,7 @@ from undatum.stages.outcomes import OwnEffect
 from undatum.stages.own_values import find_own_values, without_each
 from undatum.stages.second_order import second_order_finding
 from undatum.stages.threads import few_threads
+from undatum.stages.walls import wall_findings
 from undatum.standards.answers import BaseShearAnswer
 from undatum.standards.facts import ModalFacts
 from undatum.standards.terms import Direction
@@ -162,6 +164,8 @@ class Job(ResponseParts):
             *not_open(project.drift.judged_by, self.procedure),
             *plane_building(model),
             *open_floors(model),
+            *floor_findings(*self.floors_judged),
+            *wall_findings(self.building, model),
             *free_joints(model),
             *(t.answer.finding for t in twist.values()),
             *self.regularity.findings,
@@ -248,6 +252,7 @@ class Job(ResponseParts):
             drift_combined=self.drift_combined,
             stability=self.stability,
             plausibility=self.plausibility,
+            floors=self.floors_judged[0],
             findings=self.findings,
             working=self.working,
         )

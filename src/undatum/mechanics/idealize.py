@@ -252,7 +252,7 @@ def corner_lines(building: Building, model: Model) -> tuple[PlumbLine, ...]:
 
     A corner counts in a story where it lies on the floor at the story's top.
     """
-    open_ = model.is_open
+    open_ = model.not_rigid
     rigid = {id(outline.polygon): outline.corners  # equal outlines share their polygon
              for outline in (building.outline(i) for i in range(model.n) if not open_[i])}
     if not rigid:
@@ -265,15 +265,23 @@ def corner_lines(building: Building, model: Model) -> tuple[PlumbLine, ...]:
 
 
 def column_lines(building: Building, model: Model) -> tuple[PlumbLine, ...]:
-    """Plumb lines along the columns of the stories between floors that are not rigid as a whole."""
+    """Plumb lines along the columns and the ends of walls of the stories between floors that are
+    not rigid as a whole."""
     frame = building.frame
     if frame is None or not model.open_floors:
         return ()
-    heads = {m.axis or m.name: m.end[:2] for m in frame.members if m.kind == "column"
-             and any(m.level == model.levels[one.level] for one in model.open_floors)}
-    found = plumb_lines(building, model, [f"column {name}" for name in heads],
-                        list(heads.values()))
-    open_ = model.is_open
+    levels = {one.level for one in model.open_floors}
+    heads = {f"column {m.axis or m.name}": m.end[:2] for m in frame.members if m.kind == "column"
+             and model.levels.index(m.level) in levels}
+    there = set(heads.values())
+    for run in () if frame.panels is None else frame.panels.walls:
+        for word, at in (("start", run.start), ("end", run.end)) if levels & set(run.stories) \
+                else ():
+            if at not in there:
+                heads[f"wall {run.name}, {word}"] = at
+                there.add(at)
+    found = plumb_lines(building, model, list(heads), list(heads.values()))
+    open_ = model.not_rigid
     between = open_ | np.append(open_, False)[model.diaphragms.below]
     return tuple(replace(line, present=line.present & between) for line in found)
 

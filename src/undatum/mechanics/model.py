@@ -169,6 +169,13 @@ class Model:
         return found
 
     @property
+    def not_rigid(self) -> NDArray[np.bool_]:
+        """(n,) which floors are not rigid as a whole: without a diaphragm, or deforming."""
+        found = np.zeros(self.n, dtype=bool)
+        found[[one.level for one in self.open_floors]] = True
+        return found
+
+    @property
     def plane(self) -> bool:
         """Whether it moves along one direction alone, and floors don't turn."""
         return len(self.directions) == 1

@@ -301,3 +301,31 @@ def in_triangle(corners: Floats, normal: Floats, shear: Floats, poisson: Floats)
     area = twice / 2
     return np.asarray(area[:, None, None] * (strain.transpose(0, 2, 1) @ d @ strain) + (
         TIED * shear * area / 3)[:, None, None] * (spins.transpose(0, 2, 1) @ spins))
+
+
+def center_rows(frame: Frame, which: Ints) -> sparse.csr_array:
+    """(3 k, 6 M) forces per length at the centers of panels of walls: sideways, upwards and in
+    shear, tension positive, from the motion of the nodes."""
+    panels, shells = frame.panels, shells_of(frame)
+    assert panels is not None
+    assert shells is not None
+    box, along = panels.box[which], panels.along[which]
+    wide, high = box[:, 1] - box[:, 0], box[:, 3] - box[:, 2]
+    nu, kept = panels.poisson[which], panels.kept[which]
+    plate = panels.modulus[which] * panels.thickness[which] / (1 - nu**2) * kept[:, 0]
+    slide = panels.modulus[which] * panels.thickness[which] / (2 * (1 + nu)) * kept[:, 1]
+    rows = np.zeros((len(which), 3, 24))
+    for n in range(4):
+        dx, dy = _XI[n] / 2 / wide, _ETA[n] / 2 / high
+        for k in (0, 1):  # along the wall, of motion along X and Y
+            rows[:, 0, 6 * n + k] = plate * dx * along[:, k]
+            rows[:, 1, 6 * n + k] = plate * nu * dx * along[:, k]
+            rows[:, 2, 6 * n + k] = slide * dy * along[:, k]
+        rows[:, 0, 6 * n + 2] = plate * nu * dy
+        rows[:, 1, 6 * n + 2] = plate * dy
+        rows[:, 2, 6 * n + 2] = slide * dx
+    at = shells.at[which]
+    return sparse.csr_array(
+        (rows.ravel(), (np.repeat(np.arange(3 * len(which)), 24),
+                        np.repeat(at[:, None], 3, axis=1).ravel())),
+        shape=(3 * len(which), 6 * len(frame.points)))

@@ -33,7 +33,9 @@ from undatum.mechanics.actions import (
 )
 from undatum.mechanics.cases import LoadCases, StaticCase, along
 from undatum.mechanics.cuts import Section, core_sections, section_rows, wall_sections
+from undatum.mechanics.floor_cuts import FLOOR_FORCES, FloorCut, cut_rows, floor_cuts
 from undatum.mechanics.model import Model
+from undatum.mechanics.panels import center_rows
 from undatum.mechanics.quantities import PlumbLine, center_line, plumb_drift
 from undatum.mechanics.quantity import Quantity
 from undatum.record import Memo, record
@@ -342,6 +344,84 @@ def cores(on: Structure, which: str, at: Sequence[float]) -> Thing:
         "positive.", together=(0, 4, 5))
 
 
+def panel_forces(on: Structure, which: str, at: Sequence[float]) -> Thing:
+    """Forces per length at the centers of the panels of all walls, or of one. Raises InputError
+    where there is no such wall."""
+    frame = _walled(on)
+    panels = frame.panels
+    assert panels is not None
+    names = [w.name for w in panels.walls]
+    own = np.arange(len(panels)) if not which else np.flatnonzero(
+        panels.wall == _known(which, names, "wall"))
+    rows, framed, box = center_rows(frame, own), framed_of(on.model), panels.box[own]
+
+    def still(case: StaticCase) -> Floats:
+        assert case.members is not None
+        return np.asarray(rows @ case.members.displacement)
+
+    return Thing(
+        "panel_forces", "Forces per length at the centers of panels",
+        Quantity("panel force", "line load", sparse.csr_array(rows @ framed.follow), {
+            "panel": tuple(str(k) for k in own.tolist() for _ in range(3))}),
+        {"wall": tuple(names[w] for w in panels.wall[own].tolist()),
+         "story": tuple(on.building.levels[i].name for i in panels.story[own].tolist()),
+         "panel": tuple(str(k) for k in own.tolist())},
+        (("sideways", "line load"), ("upwards", "line load"), ("shear", "line load")), still,
+        _growth(on.model, box[:, 2], box[:, 3], 3),
+        "Along the wall, up the wall and in shear, per length of section; tension is positive. "
+        "Over the thickness they are the stress. Table wall_panels says where each panel is.")
+
+
+def floors(on: Structure, which: str, at: Sequence[float]) -> Thing:
+    """Forces within floors that deform, in cuts along the axes, of all levels or of one.
+
+    Raises InputError where no floor deforms, or none on that level.
+    """
+    cuts = cuts_of(on)
+    names = list(dict.fromkeys(on.building.levels[c.level].name for c in cuts))
+    own = cuts if not which else tuple(
+        c for c in cuts if on.building.levels[c.level].name == names[_known(which, names, "level "
+                                                                           "with such a floor")])
+    framed = framed_of(on.model)
+    rows = cut_rows(framed.frame, framed.elements, own)
+    z = np.array([on.building.elevations[c.level] for c in own])
+
+    def still(case: StaticCase) -> Floats:
+        assert case.members is not None
+        return np.asarray(rows @ case.members.displacement)
+
+    return Thing(
+        "floor_forces", "Within floors that deform", Quantity(
+            "floor force", "", sparse.csr_array(rows @ framed.follow),
+            {"cut": tuple(str(k) for k in range(len(own)) for _ in FLOOR_FORCES)}),
+        {"level": tuple(on.building.levels[c.level].name for c in own),
+         "cut": tuple(c.name for c in own)},
+        tuple((name, "moment" if name.startswith("moment") else "force") for name in FLOOR_FORCES),
+        still, _growth(on.model, z, z, 4),
+        "Cuts run along the axes, through slab and beams: normal force and shear act across and "
+        "along the cut, the moment in the plane about its middle; the chord force is the moment "
+        "over the depth of the floor there. Each is the mean of both sides of the cut.",
+        together=(0, 1, 2))
+
+
+def cuts_of(on: Structure) -> tuple[FloorCut, ...]:
+    """Cuts through floors that deform along every axis. Raises InputError where there are none."""
+    framed, axes = on.model.framed, on.building.axes
+    if framed is None or framed.frame.slabs is None:
+        raise InputError([Fault("", "no floor deforms in its plane",
+                                "say so under building.diaphragms")])
+    if axes is None or not axes.plain:
+        raise InputError([Fault("", "floors are cut along axes that run along X and Y, and there "
+                                "are none", "give building.axes")])
+    lines = [*((f"axis {name}", 0, value) for name, value in axes.x.items()),
+             *((f"axis {name}", 1, value) for name, value in axes.y.items())]
+    found = floor_cuts(framed.frame, lines)
+    if not found:
+        raise InputError([Fault("", "no axis runs through a floor that deforms",
+                                "give building.axes there")])
+    return found
+
+
 def _walled(on: Structure) -> Frame:
     """The frame of a building with walls. Raises InputError where there are none."""
     if on.model.framed is None or on.model.framed.frame.panels is None:
@@ -513,7 +593,8 @@ def _known(name: str, names: Sequence[str], what: str) -> int:
 #: Everything there is to read, by the word that asks for it.
 THINGS: dict[str, Maker] = {
     "forces": forces, "stress": stress, "reactions": reactions, "motion": motion, "lines": lines,
-    "stories": stories, "drift": drift, "walls": walls, "cores": cores}
+    "stories": stories, "drift": drift, "walls": walls, "cores": cores, "panels": panel_forces,
+    "floors": floors}
 
 
 def register(name: str, make: Maker) -> None:

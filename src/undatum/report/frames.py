@@ -10,6 +10,7 @@ from matplotlib.collections import LineCollection
 from matplotlib.figure import Figure
 from numpy.typing import NDArray
 
+from undatum.building.axes import Axes as GridAxes
 from undatum.building.frame import Frame, Member
 from undatum.errors import Fault, InputError
 from undatum.finding import several
@@ -17,6 +18,7 @@ from undatum.mechanics.actions import framed_of
 from undatum.mechanics.model import COMPONENTS
 from undatum.readings.layouts import Reading
 from undatum.readings.things import motion_of
+from undatum.report import walls
 from undatum.report.drawing import COLORS, INK, LIMIT, SOFT, as_written, new_figure, plain, settle
 from undatum.results.results import Results
 from undatum.standards.terms import Method
@@ -51,7 +53,10 @@ def _legend(ax: Axes, frame: Frame, *, feet: bool = True) -> None:
 
 
 def _feet(ax: Axes, frame: Frame, at: Floats, which: Sequence[int]) -> None:
+    standing = set(frame.ends.ravel().tolist())  # feet of walls are their lowest edge
     for k in which:
+        if int(frame.supports[k]) not in standing:
+            continue
         mark = "s" if np.isinf(frame.springs[k]).all() else "o"
         ax.plot(*at[frame.supports[k]], mark, color="white", markeredgecolor=LIMIT, markersize=5,
                 zorder=6)
@@ -65,9 +70,14 @@ def space(results: Results) -> Figure:
     at, near = seen(frame.points / size)
     figure = new_figure(8.6, 6.4, "Members in space")
     ax = figure.add_subplot()
+    walls.in_space(ax, frame, at, near, lines=False)
+    ax.add_collection(LineCollection(
+        [seen(np.vstack([ring, ring[:1]]) / size)[0] for ring in walls.edges_in_space(frame)],
+        colors=walls.EDGE, linewidths=0.5, zorder=0.7))
     depth = near[frame.ends].mean(axis=1)
     order = np.argsort(depth)
-    share = (depth - depth.min()) / max(float(np.ptp(depth)), 1e-9)
+    share = (depth - depth.min(initial=0.0)) / max(float(np.ptp(depth)) if depth.size else 0.0,
+                                                   1e-9)
     hues, widths = _colors(frame), [WIDTHS[frame.members[m].kind] for m in frame.member]
     ax.add_collection(LineCollection(
         [at[frame.ends[e]] for e in order], colors=[hues[e] for e in order],
@@ -75,6 +85,8 @@ def space(results: Results) -> Figure:
                                                       for e in order]))
     _feet(ax, frame, at, range(len(frame.supports)))
     _legend(ax, frame)
+    if frame.panels is not None:
+        ax.fill([], [], facecolor=walls.FACE, edgecolor=walls.EDGE, label="walls")
     ax.set_aspect("equal")
     ax.autoscale_view()
     ax.axis("off")
@@ -82,6 +94,8 @@ def space(results: Results) -> Figure:
     z = np.ptp(frame.points[:, 2]) / size
     counts = ", ".join(f"{sum(m.kind == k for m in frame.members)} {k}s"
                        for k in dict.fromkeys(m.kind for m in frame.members))
+    if frame.panels is not None:
+        counts = ", ".join(filter(None, (counts, f"{len(frame.panels.walls)} walls")))
     figure.text(0.01, 0.02, f"{x:.4g} by {y:.4g} by {z:.4g} {unit}; {counts}", fontsize=9,
                 color=SOFT)
     figure.legend(*ax.get_legend_handles_labels(), frameon=False, fontsize=9, loc="upper right")
@@ -98,11 +112,20 @@ def on_axis(results: Results, name: str) -> list[Member]:
     members = framed_of(results.model).frame.members
     ends = np.array([(m.start[:2], m.end[:2]) for m in members])
     found = [members[k] for k in np.flatnonzero(
-        np.all(np.abs(axes.off(name, ends)) < 1e-5, axis=1)).tolist()]
-    if not found:
+        np.all(np.abs(axes.off(name, ends)) < 1e-5, axis=1)).tolist()] if members else []
+    if not found and not walls_on_axis(results, name):
         raise InputError([Fault("axis", f"no member stands on axis {name!r}",
                                 "name an axis with members")])
     return found
+
+
+def walls_on_axis(results: Results, name: str) -> list[int]:
+    """The walls, by their places, that stand on an axis."""
+    axes, panels = results.project.building.axes, framed_of(results.model).frame.panels
+    if axes is None or panels is None:
+        return []
+    return [w for w, run in enumerate(panels.walls)
+            if np.all(np.abs(axes.off(name, np.array([run.start, run.end]))) < 1e-5)]
 
 
 def ends_of(frame: Frame, m: Member) -> tuple[int, int]:
@@ -130,6 +153,13 @@ def draw_elevation(ax: Axes, results: Results, name: str, *, sections: bool) -> 
     at = np.column_stack([building.axes.along(name, frame.points[:, :2]),
                           frame.points[:, 2]]) / size
     own = on_axis(results, name)
+    upright = walls_on_axis(results, name)
+    if upright:
+        panels = frame.panels
+        assert panels is not None
+        run = panels.walls[upright[0]]
+        along = np.asarray(building.axes.direction(name, np.array([run.start]))[0])
+        walls.on_sheet(ax, frame, along, upright, size)
     lines = [drawn(results, name, at, *ends_of(frame, m)) for m in own]
     ax.add_collection(LineCollection(
         lines, colors=[HUES[m.kind] for m in own], linewidths=[1.2 * WIDTHS[m.kind] for m in own]))
@@ -177,9 +207,10 @@ def _axis_names(
     size = results.units.size("length")
     axes = building.axes
     crossing = {b: float(axes.along(name, axes.cross(name, b))) for b in axes.others(name)}
-    nodes = np.unique(frame.ends[[e for m in own for e in m.elements]])
+    nodes = nodes_on(results, name, own)
     top = float(at[nodes, 1].max())
-    across = np.array([drawn(results, name, at, *ends_of(frame, m)) for m in own])[..., 0]
+    across = np.concatenate([at[nodes, 0], *(
+        drawn(results, name, at, *ends_of(frame, m))[:, 0] for m in own)])
     low, high = float(across.min()), float(across.max())
     for label, value in crossing.items():
         if low - 1e-6 <= value / size <= high + 1e-6:
@@ -187,7 +218,7 @@ def _axis_names(
                         ha="center", fontsize=8, color=INK,
                         bbox={"boxstyle": "circle,pad=0.25", "facecolor": "white",
                               "edgecolor": SOFT, "linewidth": 0.8})
-    floors = sorted({int(f) for f in frame.floors[nodes]}, reverse=True)
+    floors = sorted({int(f) for f in frame.floors[nodes]} - {-1}, reverse=True)
     floors = floors[::1 + len(floors) // 24]  # more names than this can't be read
     ax.set_yticks([building.elevations[i] / size for i in floors],
                   [building.levels[i].name + (", held" if i in building.held else "")
@@ -198,6 +229,16 @@ def _axis_names(
     ax.set_xlim(low - pad, high + pad)
     foot = float(at[nodes, 1].min())
     ax.set_ylim(foot - 0.03 * (top - foot), top + 0.03 * (top - foot))
+
+
+def nodes_on(results: Results, axis: str, own: Sequence[Member]) -> NDArray[np.intp]:
+    """The nodes of members and walls on an axis."""
+    frame = framed_of(results.model).frame
+    panels, walled = frame.panels, walls_on_axis(results, axis)
+    found = [frame.ends[[e for m in own for e in m.elements]].ravel().astype(np.intp)]
+    if panels is not None and walled:
+        found.append(panels.nodes[np.isin(panels.wall, walled)].ravel())
+    return np.unique(np.concatenate(found))
 
 
 @as_written
@@ -343,7 +384,8 @@ def shapes(results: Results, count: int = 3) -> Figure:
     for m, ax in enumerate(axes):
         moved = (framed.follow @ modes.shapes[:, m]).reshape(-1, 6)[:, :3]
         moved = moved * reach / max(float(np.abs(moved).max()), 1e-300)
-        at, _ = seen(frame.points + moved)
+        at, near = seen(frame.points + moved)
+        walls.in_space(ax, frame, at, near, lines=False)
         ax.add_collection(LineCollection(list(still[frame.ends]), colors="#c9d0d8",
                                          linewidths=0.6))
         ax.add_collection(LineCollection(list(at[frame.ends]), colors=_colors(frame),
@@ -371,17 +413,24 @@ def layouts(results: Results) -> list[frozenset[tuple[object, ...]]]:
     for m in () if frame is None else frame.members:
         if m.level in found:
             found[m.level].add((m.kind, m.section, m.start[:2], m.end[:2]))
+    for run in () if frame is None or frame.panels is None else frame.panels.walls:
+        for place, i in enumerate(run.stories):
+            found[results.model.levels[i]].add(
+                ("wall", run.name, run.thickness[place], tuple(run.segments(place))))
     return [frozenset(found[name]) for name in results.model.levels]
 
 
 def on_plan(ax: Axes, results: Results, levels: Sequence[int]) -> None:
     """Members of a group of levels in plan: beams, columns by their size, braces; and the axes."""
     framed, axes = results.model.framed, results.project.building.axes
-    if framed is None or axes is None:
+    if framed is None:
         return
     frame, size = framed.frame, results.units.size("length")
+    walls.in_plan(ax, frame, levels[0], size)
     level = next((i for i in levels if i in set(frame.floors[frame.ends[:, 1]].tolist())), None)
     if level is None:
+        if axes is not None:
+            _name_axes(ax, axes, size)
         return
     name = results.model.levels[level] if level < results.model.n else ""
     for m in frame.members:
@@ -399,6 +448,12 @@ def on_plan(ax: Axes, results: Results, levels: Sequence[int]) -> None:
             line = np.array([m.start[:2], m.end[:2]]) / size
             ax.plot(*line.T, color=HUES[m.kind], linewidth=3 * WIDTHS[m.kind] - 1.5
                     if m.kind == "brace" else 1.2, alpha=0.75, zorder=2)
+    if axes is not None:
+        _name_axes(ax, axes, size)
+
+
+def _name_axes(ax: Axes, axes: GridAxes, size: float) -> None:
+    """Names of the axes at the edge of a plan."""
     x0, x1 = ax.get_xlim()
     y0, y1 = ax.get_ylim()
     for label, x in axes.x.items() if axes.plain else ():

@@ -39,7 +39,7 @@ def member(
         raise InputError([Fault("", f"{name!r} names {len(chosen)} members, and one is drawn",
                                 f"name one, such as {chosen[0].name!r}")])
     found = results.read("forces", name, under, at=PLACES, by=by, signed=signed)
-    curves = _curves(found)
+    curves = curves_of(found)
     figure = new_figure(10.4, 6.0, f"{chosen[0].name}: {results.project.title}")
     panels = figure.subplots(2, 3).ravel()
     length = chosen[0].length / results.units.size("length")
@@ -51,30 +51,30 @@ def member(
         for k, (said, values) in enumerate(curves):
             own = values[:, c] / size
             hue = HUES[k % len(HUES)]
-            ax.plot(x, own, color=hue, linewidth=1.6, label=said, linestyle=_dash(k))
+            ax.plot(x, own, color=hue, linewidth=1.6, label=said, linestyle=dash(k))
             lead = int(np.argmax(np.abs(own)))
             if abs(own[lead]) > 1e-9 * np.abs(curves[k][1]).max(initial=1e-300) / size:
                 ax.annotate(f"{own[lead]:.4g}", (float(x[lead]), float(own[lead])), fontsize=7.5,
                             color=hue, ha="right" if lead > 10 else "left", va="bottom")
         plain(ax, f"from the start ({results.units.label('length')})" if c > 2 else "",
               unit, TITLES[action])
-    _names_below(figure, panels[0], 4)
+    names_below(figure, panels[0], 4)
     figure.text(0.01, 0.01, f"{found.thing.title}{found.said}", fontsize=8, color=SOFT)
     settle(figure, ["-0000.0"], columns=3, rows=2, label=True, gap=0.85, bottom=1.1)
     return figure
 
 
-def _names_below(figure: Figure, ax: Axes, columns: int) -> None:
+def names_below(figure: Figure, ax: Axes, columns: int) -> None:
     """What each curve is, under the panels, where no curve runs."""
     figure.legend(*ax.get_legend_handles_labels(), frameon=False, fontsize=7.5, ncols=columns,
                   loc="lower center", bbox_to_anchor=(0.5, 0.025))
 
 
-def _dash(k: int) -> str:
+def dash(k: int) -> str:
     return ("-", "--")[k // len(HUES) % 2]
 
 
-def _curves(found: Reading) -> list[tuple[str, Floats]]:
+def curves_of(found: Reading) -> list[tuple[str, Floats]]:
     """What is drawn: a name and values (place, component) each. Raises InputError for too many."""
     width = len(found.thing.components)
     curves = []
@@ -99,7 +99,7 @@ def line(
     Raises InputError where there is no such line.
     """
     found = results.read("lines", name or " ", under, by=by, signed=signed)
-    curves = _curves(found)
+    curves = curves_of(found)
     figure = new_figure(8.6, 5.6, f"Line {name}: {results.project.title}")
     bent = found.thing.blank is None or not found.thing.blank.all(where=_moments(found))
     panels = [("shear", "force", 0)]
@@ -118,10 +118,10 @@ def line(
             v = values[:, c] / results.units.size(dimension)
             x = np.repeat(v, 2) if dimension == "force" else np.column_stack(
                 [np.concatenate([[0.0], v[:-1]]), v]).ravel()
-            ax.plot(x, z, _dash(k), color=HUES[k % len(HUES)], linewidth=1.4, label=said, alpha=0.8)
+            ax.plot(x, z, dash(k), color=HUES[k % len(HUES)], linewidth=1.4, label=said, alpha=0.8)
         plain(ax, f"{title} ({results.units.label(dimension)})", "", "")
     axes[0].set_yticks([*top.tolist(), float(bottom[-1])], [*(levels[i] for i in floors), "foot"])
-    _names_below(figure, axes[0], 3)
+    names_below(figure, axes[0], 3)
     figure.text(0.01, 0.02, f"{found.thing.title}{found.said}", fontsize=8, color=SOFT)
     settle(figure, [levels[i] for i in floors], columns=len(panels), bottom=1.2)
     return figure

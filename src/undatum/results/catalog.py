@@ -5,17 +5,21 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import replace
 from functools import partial
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, cast
+
+import numpy as np
 
 from undatum.analysis.response import BothDirections
 from undatum.checks.drift_combined import combined_drift_table
 from undatum.checks.separation import separation_table
 from undatum.errors import InputError
 from undatum.finding import findings_table
+from undatum.mechanics.solver import factorize
 from undatum.project.flanges import flanges_table
 from undatum.project.for_record import ChosenReading
 from undatum.project.own_forces import own_static_table
 from undatum.readings.own import own_combinations_table
+from undatum.readings.things import cuts_of
 from undatum.results.columns import columns_table
 from undatum.results.description import (
     cases_table,
@@ -45,6 +49,7 @@ from undatum.results.tables_out import (
     scaling_table,
     vertical_table,
 )
+from undatum.stages.floors import cuts_under_design, floors_table
 from undatum.stages.members import (
     case_motion_table,
     column_shares_table,
@@ -55,6 +60,7 @@ from undatum.stages.members import (
 from undatum.stages.second_order import second_order_table
 from undatum.stages.shaking import site_table, spectrum_table
 from undatum.stages.shape import shape_table
+from undatum.stages.walls import walls_table
 from undatum.table import Table
 
 if TYPE_CHECKING:
@@ -68,7 +74,7 @@ def tables_of(r: Found) -> Made:
     made: Made = {
         **given_tables_of(r),
         **({"members": partial(members_table, r.model.framed.frame)}
-           if r.model.framed else {}),
+           if r.model.framed and r.model.framed.frame.members else {}),
         "site": partial(site_table, r.site),
         "spectrum": lambda: spectrum_table(
             r.shaking, {d: r.reduced[d, r.strength.key] for d in r.directions},
@@ -191,11 +197,43 @@ def _members(r: Found) -> Made:
             **({"reactions_envelope": lambda: r.read("reactions", under="envelope").table()}
                if r.combines else {}),
         }
+        made |= _walls_and_floors(r)
     made |= {f"picked_{k + 1}": partial(_picked, r, k, one)
              for k, one in enumerate(r.project.record.readings)}
     if r.project.building.cases:
         made["case_motion"] = lambda: case_motion_table(r.model, r.load_cases())
     return made
+
+
+def _walls_and_floors(r: Found) -> Made:
+    """Those of walls, cores and floors that deform."""
+    assert r.model.framed is not None
+    frame, made = r.model.framed.frame, cast(Made, {})
+    whats = {"walls": "wall_forces", "cores": "core_forces"} if frame.panels is not None else {}
+    if frame.panels is not None and not frame.panels.cores:
+        del whats["cores"]
+    if frame.slabs is not None:
+        made["floor_deflection"] = partial(floors_table, r.floors)
+        try:
+            cuts = cuts_of(r.structure)
+        except InputError:  # no axes to cut along
+            cuts = ()
+        if cuts:
+            whats["floors"] = "floor_forces"
+            if r.diaphragms:
+                made["floor_design_forces"] = lambda: cuts_under_design(
+                    r.project.building, factorize(r.model), cuts, r.diaphragms,
+                    np.flatnonzero(r.weights.weight > 0).tolist())
+    for what, stem in whats.items():
+        made[stem] = partial(_read_table, r, what, "")
+        made[f"{stem}_under_cases"] = partial(_read_table, r, what, "cases")
+        if r.combines:
+            made[f"{stem}_envelope"] = partial(_read_table, r, what, "envelope")
+    return made
+
+
+def _read_table(r: Found, what: str, under: str) -> Table:
+    return r.read(what, under=under).table()
 
 
 def given_tables_of(r: Found) -> Made:
@@ -210,8 +248,11 @@ def given_tables_of(r: Found) -> Made:
         made["input_lines"] = partial(lines_table, building)
     if r.model.framed is not None:
         frame = r.model.framed.frame
-        made["input_members"] = partial(rules_table, building, r.units)
-        made["input_sections"] = partial(sections_table, building, frame)
+        if frame.members:
+            made["input_members"] = partial(rules_table, building, r.units)
+            made["input_sections"] = partial(sections_table, building, frame)
+        if frame.panels is not None:
+            made["input_walls"] = partial(walls_table, building, r.units)
         if any(s.flange for s in building.sections.values()):
             made["flanges"] = partial(flanges_table, r.project.find_standard(), building)
     if building.member_loads or building.cases:

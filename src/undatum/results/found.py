@@ -39,6 +39,7 @@ from undatum.project.schema import Project
 from undatum.record import FixedDict, Memo, record
 from undatum.results.base_shear import BaseShears
 from undatum.results.read_any import AnyReading
+from undatum.stages.floors import FloorJudged
 from undatum.stages.outcomes import Scaling, SpectrumResult
 from undatum.stages.shaking import Shaking
 from undatum.standards.answers import (
@@ -83,7 +84,8 @@ class Found(AnyReading):
 
     What is judged: ``combinations`` of the standard; ``drifts`` by limit state, ``drift_readings``
     of them and ``drift_combined`` of one's own; ``stability`` second order; ``gaps``;
-    ``plausibility`` beside hand estimates; ``findings``; ``working`` every number with its
+    ``plausibility`` beside hand estimates; ``floors`` that deform against the standard's test;
+    ``findings``; ``working`` every number with its
     derivation.
     """
 
@@ -125,6 +127,7 @@ class Found(AnyReading):
     drift_combined: tuple[CombinedDrift, ...]
     stability: tuple[StabilityCheck, ...]
     plausibility: Plausibility
+    floors: tuple[FloorJudged, ...]
     findings: tuple[Finding, ...]
     working: tuple[Section, ...]
     memo: Memo = field(default_factory=Memo, init=False)

@@ -81,16 +81,29 @@ def open_floors(model: Model) -> tuple[Finding, ...]:
     """Floors that are not rigid as a whole, and what that leaves out."""
     if not model.open_floors:
         return ()
-    names = ", ".join(model.levels[one.level] for one in model.open_floors)
-    every = bool(model.is_open[model.above_base].all())
-    return (Finding(
-        "floors not rigid", f"level{'s' if len(model.open_floors) > 1 else ''} {names}",
-        Severity.NOTE,
-        "Nodes carry the mass there, and drift is judged on every column line. "
-        + ("Torsion, its irregularity and accidental eccentricity are not judged: no floor turns "
-           "as one." if every else "Torsional irregularity is judged of the other floors alone; "
-           "accidental torsion acts on the nodes by their mass."),
-        "building.diaphragms", "Check forces within these floors, and what ties them."),)
+    found = []
+    bare = [model.levels[one.level] for one in model.open_floors if not one.deforms]
+    if bare:
+        every = bool(model.is_open[model.above_base].all())
+        found.append(Finding(
+            "floors not rigid", f"level{'s' if len(bare) > 1 else ''} {', '.join(bare)}",
+            Severity.NOTE,
+            "Nodes carry the mass there, and drift is judged on every column line. "
+            + ("Torsion, its irregularity and accidental eccentricity are not judged: no floor "
+               "turns as one." if every else "Torsional irregularity is judged of the other floors "
+               "alone; accidental torsion acts on the nodes by their mass."),
+            "building.diaphragms", "Check forces within these floors, and what ties them."))
+    deforming = [model.levels[one.level] for one in model.open_floors if one.deforms]
+    if deforming:
+        found.append(Finding(
+            "floors that deform", f"level{'s' if len(deforming) > 1 else ''} "
+            + ", ".join(deforming), Severity.NOTE,
+            "Their mass lies where their loads do. What stands for a floor as a whole, its center "
+            "and its rotation, is the mean over its mass; accidental torsion acts as forces in "
+            "proportion to mass and distance from the center; drift is judged on the lines of "
+            "columns and walls. Slabs have no bending stiffness, and floors are joined to walls "
+            "along their whole length.", "building.diaphragms"))
+    return tuple(found)
 
 
 def free_joints(model: Model) -> tuple[Finding, ...]:

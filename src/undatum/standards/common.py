@@ -265,7 +265,7 @@ def gross_stiffness(facts: StructureFacts, clause: str) -> tuple[Finding, ...]:
         "cracked stiffness", "whole structure", Severity.WARNING,
         f"At gross stiffness: {several(facts.gross)}. Concrete and masonry are analyzed with the "
         "stiffness of cracked sections.", clause,
-        "Give the shares that are kept: kept of members, flexural_share of walls."),)
+        "Give the shares that are kept: kept of members and walls, flexural_share of lines."),)
 
 
 def walls_along(direction: Direction, facts: StructureFacts) -> tuple[Wall, ...]:

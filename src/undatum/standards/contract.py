@@ -48,6 +48,7 @@ from undatum.standards.facts import (
     CarriedFloors,
     CrackedShares,
     Floats,
+    FloorTest,
     GapFacts,
     LiveReduction,
     LoadFacts,
@@ -329,6 +330,8 @@ class Standard(ABC, Generic[SiteIn, SystemIn]):
     #: Shares of the gross stiffness that cracked members of concrete keep, by kind of member and
     #: by what is kept, with the clause; ``None`` where the standard names no numbers.
     cracked: CrackedShares | None = None
+    #: When it takes a floor as flexible in its plane; ``None`` where it gives no number.
+    floor_test: FloorTest | None = None
     #: The concrete standard that goes with it, for the slab that works with beams; empty for none.
     concrete: str = ""
     site_input: type[SiteIn]

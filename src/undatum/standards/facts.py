@@ -55,6 +55,18 @@ class CrackedShares:
 
 
 @record
+class FloorTest:
+    """When a standard takes a floor as flexible: where its deflection is more than ``limit`` times
+    the drift of what carries it (``drift``), its largest displacement more than that times its
+    mean (``average``), or more than that times the displacement under a rigid floor (``rigid``).
+    """
+
+    kind: Literal["drift", "average", "rigid"]
+    limit: float
+    clause: str
+
+
+@record
 class StructureFacts:
     """What a standard may need to know about the building. SI.
 

@@ -16,7 +16,7 @@ from undatum.standards.asce7.static import Forces
 from undatum.standards.asce7.system import SYSTEM_INPUTS, SystemInput
 from undatum.standards.asce7.weight import EffectiveWeight
 from undatum.standards.contract import Standard
-from undatum.standards.facts import StructureFacts
+from undatum.standards.facts import FloorTest, StructureFacts
 from undatum.standards.terms import Direction
 from undatum.table import Table
 
@@ -29,6 +29,8 @@ CONCRETE = {"05": "ACI 318-05", "10": "ACI 318-08", "16": "ACI 318-14", "22": "A
 
 class ASCE7(Standard[SiteInput | SiteInput22, SystemInput]):
     """One edition of ASCE/SEI 7."""
+
+    floor_test = FloorTest("drift", 2.0, "12.3.1.3")
 
     def __init__(self, key: str) -> None:
         self.edition = edition(key)

@@ -15,7 +15,7 @@ from undatum.standards.en1998.site import EnGround, SiteInput
 from undatum.standards.en1998.static import Forces
 from undatum.standards.en1998.system import SystemInput
 from undatum.standards.en1998.weight import SeismicMass
-from undatum.standards.facts import CrackedShares, StructureFacts
+from undatum.standards.facts import CrackedShares, FloorTest, StructureFacts
 from undatum.standards.terms import Direction
 from undatum.table import Table
 
@@ -32,6 +32,7 @@ class EN1998(Standard[SiteInput, SystemInput]):
          for kind in ("column", "beam", "brace")} | {"wall": {"bending": 0.5, "shear": 0.5}},
         "EN 1998-1, 4.3.1(7)")
     concrete = "EN 1992-1-1"
+    floor_test = FloorTest("rigid", 1.1, "4.3.1(4)")
     site_input = SiteInput
     system_input = SystemInput
 

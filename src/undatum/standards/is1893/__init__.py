@@ -6,7 +6,7 @@ from collections.abc import Mapping
 
 from undatum.standards.answers import SiteAnswer, SystemAnswer
 from undatum.standards.contract import Standard
-from undatum.standards.facts import CrackedShares, StructureFacts
+from undatum.standards.facts import CrackedShares, FloorTest, StructureFacts
 from undatum.standards.is1893 import system
 from undatum.standards.is1893.job import IndianJob
 from undatum.standards.is1893.limits import ModalAnalysis, Structure
@@ -29,6 +29,8 @@ class IS1893(Standard[SiteInput | SiteInput2002, SystemInput]):
         self.edition = edition
         self.key = f"is1893-{edition}"
         self.title = f"IS 1893 (Part 1):{edition}"
+        self.floor_test = FloorTest("average", 1.2, "7.6.4") if edition == "2016" else \
+            FloorTest("average", 1.5, "7.7.2.2")
         if edition == "2016":
             self.cracked = CrackedShares(
                 {kind: {"bending_y": share, "bending_z": share}

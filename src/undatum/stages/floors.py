@@ -1,0 +1,252 @@
+"""Floors that deform in their plane: how far, against the standard's test of a rigid floor."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+
+import numpy as np
+from numpy.typing import NDArray
+
+from undatum.analysis.lateral import StaticForces
+from undatum.building.frame import CLOSE, Frame
+from undatum.building.weight import FloorMasses
+from undatum.building.whole import Building
+from undatum.errors import UndatumError
+from undatum.finding import Finding, Severity
+from undatum.mechanics.floor_cuts import FLOOR_FORCES, FloorCut, cut_rows
+from undatum.mechanics.floors import OpenFloor
+from undatum.mechanics.idealize import idealize
+from undatum.mechanics.model import Model
+from undatum.mechanics.solver import Solver, factorize
+from undatum.mechanics.vibration import vibration
+from undatum.record import record
+from undatum.standards.facts import FloorTest
+from undatum.standards.terms import DIRECTIONS, Direction
+from undatum.table import Table, column
+
+Floats = NDArray[np.float64]
+Ints = NDArray[np.intp]
+_AGAINST = {"drift": "drift of what carries it", "average": "mean displacement of the floor",
+            "rigid": "displacement under a rigid floor"}
+
+
+@record
+class FloorJudged:
+    """A floor that deforms under the static forces along a direction. SI.
+
+    ``deflection`` is the largest displacement beyond the straight line, or plane, that fits the
+    walls (columns where there are none); ``drift`` the mean story drift of those; ``largest`` and
+    ``average`` the displacement of the floor, ``rigid`` the largest under a rigid floor, not a
+    number where no standard asks; ``ratio`` what the standard compares with ``limit``.
+    """
+
+    level: str
+    direction: Direction
+    deflection: float
+    drift: float
+    largest: float
+    average: float
+    rigid: float
+    ratio: float
+    test: FloorTest
+
+    @property
+    def flexible(self) -> bool:
+        """Whether the standard calls it flexible."""
+        return self.ratio > self.test.limit
+
+
+@record
+class RigidInstead:
+    """What the same structure does with rigid floors: the first period (s), and the largest
+    displacement of each direction at the top over that with floors that deform."""
+
+    period: float
+    period_deforming: float
+
+
+def judge_floors(
+    building: Building, solver: Solver, masses: FloorMasses, test: FloorTest | None,
+    statics: Mapping[Direction, StaticForces],
+) -> tuple[tuple[FloorJudged, ...], RigidInstead | None]:
+    """Every floor that deforms against the standard's test, and the structure with rigid floors."""
+    model = solver.model
+    floors = [one for one in model.open_floors if one.deforms]
+    if not floors or test is None or model.framed is None:
+        return (), None
+    stiff = _rigid_twin(building, masses)
+    found: list[FloorJudged] = []
+    for d, one in statics.items():
+        axis = DIRECTIONS.index(d)
+        load = model.loads(d, one.forces)
+        moved = _nodes(model, solver.solve(load))
+        with_rigid = None if stiff is None else _floors(
+            stiff.model, stiff.solve(stiff.model.loads(d, one.forces)))
+        for floor in floors:
+            found.append(_judged(building, model, floor, d, axis, moved, with_rigid, test))
+    if stiff is None:
+        return tuple(found), None
+    return tuple(found), RigidInstead(*(
+        float(2 * np.pi / vibration(s, 1)[0][0]) for s in (stiff, solver)))
+
+
+def _rigid_twin(building: Building, masses: FloorMasses) -> Solver | None:
+    """The same with rigid floors; nothing where that can't stand."""
+    kept = {k: v for k, v in building.diaphragms.items() if isinstance(v, str)}
+    try:
+        return factorize(idealize(building.model_copy(update={"diaphragms": kept}), masses))
+    except UndatumError:
+        return None
+
+
+def _nodes(model: Model, motion: Floats) -> Floats:
+    """(M, 6) motion of the nodes."""
+    assert model.framed is not None
+    return np.asarray((model.framed.follow @ motion).reshape(-1, 6))
+
+
+def _floors(model: Model, motion: Floats) -> Floats:
+    """(n, 5) motion of rigid floors along X, Y and in rotation, and their centers."""
+    d = model.diaphragms
+    return np.column_stack([motion[d.freedoms], d.centers])
+
+
+def _judged(
+    building: Building, model: Model, floor: OpenFloor, d: Direction, axis: int, moved: Floats,
+    rigid: Floats | None, test: FloorTest,
+) -> FloorJudged:
+    assert model.framed is not None
+    frame, i = model.framed.frame, floor.level
+    sway = np.abs(moved[floor.nodes, axis]) * np.sign(moved[floor.nodes, axis].sum() or 1.0) \
+        * np.sign(moved[floor.nodes, axis])
+    held, below = _carried(frame, floor, building.below[i], axis)
+    fit = np.column_stack([np.ones(len(held)), floor.at[held, 1 - axis]])
+    line = np.linalg.lstsq(fit, sway[held], rcond=1e-9)[0]
+    off = np.abs(sway - np.column_stack([np.ones(len(sway)), floor.at[:, 1 - axis]]) @ line)
+    under = np.array([moved[n, axis] if n >= 0 else 0.0 for n in below])
+    drift = float(np.mean(np.abs(moved[floor.nodes[held], axis] - under)))
+    largest, average = float(np.abs(sway).max()), float(np.abs(sway).mean())
+    most = np.nan
+    if rigid is not None:
+        x, y, turn, cx, cy = rigid[i]
+        most = float(np.abs((x, y)[axis] + turn * (
+            (floor.at[:, 0] - cx) if axis else -(floor.at[:, 1] - cy))).max())
+    deflection = float(off.max())
+    ratio = {"drift": deflection / max(drift, 1e-300),
+             "average": largest / max(average, 1e-300), "rigid": largest / max(most, 1e-300)
+             }[test.kind]
+    return FloorJudged(building.levels[i].name, d, deflection, drift, largest, average, most,
+                       ratio, test)
+
+
+def _carried(frame: Frame, floor: OpenFloor, below: int, axis: int) -> tuple[Ints, list[int]]:
+    """The nodes of a floor, by their place in it, that walls along a direction carry, or any, or
+    columns; and the nodes under them, -1 for none."""
+    panels = frame.panels
+    chosen: set[int] = set()
+    if panels is not None:
+        own = panels.story == floor.level
+        run = np.abs(panels.along[:, axis]) > 0.5
+        for which in (own & run, own):
+            if not chosen and which.any():
+                chosen = set(panels.carrying[which][:, :2].ravel().tolist())
+    if not chosen:
+        upright = frame.kinds == "column"
+        chosen = set(frame.ends[upright, 1].tolist())
+    held = np.flatnonzero(np.isin(floor.nodes, list(chosen)))
+    if not held.size:
+        held = np.arange(floor.nodes.size)
+    at_foot = np.flatnonzero(frame.floors == below)
+    feet = []
+    for place in floor.at[held]:
+        away = np.hypot(*(frame.points[at_foot, :2] - place).T) if at_foot.size else np.array([1.0])
+        near = int(np.argmin(away))
+        feet.append(int(at_foot[near]) if at_foot.size and away[near] < 10 * CLOSE else -1)
+    return held, feet
+
+
+def floor_findings(
+    judged: Sequence[FloorJudged], instead: RigidInstead | None
+) -> tuple[Finding, ...]:
+    """A finding for every direction: what the standard's test says of the floors that deform."""
+    found = []
+    for d in dict.fromkeys(j.direction for j in judged):
+        own = [j for j in judged if j.direction == d]
+        worst = max(own, key=lambda j: j.ratio)
+        word = "flexible" if worst.flexible else "not flexible" if worst.test.kind != "rigid" \
+            else "rigid"
+        text = f"By the test of the standard the floor is {word}: {_said(worst)} is " \
+            f"{worst.ratio:.2f}, the limit {worst.test.limit:g}."
+        if instead is not None:
+            text += f" With rigid floors the first period would be {instead.period:.3g} s in " \
+                f"place of {instead.period_deforming:.3g} s."
+        found.append(Finding(
+            "floors in their plane", f"level {worst.level}, direction {d}", Severity.NOTE, text,
+            worst.test.clause, "The analysis takes the floor as it deforms.", worst.ratio))
+    return tuple(found)
+
+
+def _said(one: FloorJudged) -> str:
+    lead = "its deflection" if one.test.kind == "drift" else "its largest displacement"
+    return f"{lead} over the {_AGAINST[one.test.kind]}"
+
+
+def floors_table(judged: Sequence[FloorJudged]) -> Table:
+    """Floors that deform, direction by direction, and the standard's test."""
+    return Table(
+        "floor_deflection", "Floors that deform in their plane",
+        (
+            column("level", "", [j.level for j in judged]),
+            column("direction", "", [j.direction for j in judged]),
+            column("deflection", "displacement", [j.deflection for j in judged]),
+            column("mean drift below", "displacement", [j.drift for j in judged]),
+            column("largest displacement", "displacement", [j.largest for j in judged]),
+            column("mean displacement", "displacement", [j.average for j in judged]),
+            column("with a rigid floor", "displacement",
+                   [None if np.isnan(j.rigid) else j.rigid for j in judged]),
+            column("ratio", "ratio", [j.ratio for j in judged], 3),
+            column("limit", "ratio", [j.test.limit for j in judged]),
+            column("flexible", "", [j.flexible for j in judged]),
+            column("clause", "", [j.test.clause for j in judged]),
+        ),
+        note="Elastic, under the static forces without accidental torsion. The deflection is what "
+        "a floor moves beyond the straight line that fits the walls along the direction; the drift "
+        "is the mean of theirs. The ratio is " + (_said(judged[0]) if judged else "") + ".",
+    )
+
+
+def cuts_under_design(
+    building: Building, solver: Solver, cuts: Sequence[FloorCut],
+    diaphragms: Mapping[Direction, Floats], heavy: Sequence[int],
+) -> Table:
+    """Every cut of a floor under the standard's diaphragm force on that floor alone.
+
+    ``diaphragms`` gives the forces of the ``heavy`` floors, top down, N.
+    """
+    model = solver.model
+    framed = model.framed
+    assert framed is not None
+    rows: list[tuple[str, str, str, float, Floats]] = []
+    for level in dict.fromkeys(c.level for c in cuts):
+        own = [c for c in cuts if c.level == level]
+        name = building.levels[level].name
+        reads = cut_rows(framed.frame, framed.elements, own) @ framed.follow
+        for d, one in diaphragms.items():
+            push = np.zeros(model.n)
+            push[level] = dict(zip(heavy, one.tolist(), strict=True)).get(level, 0.0)
+            values = (reads @ solver.solve(model.loads(d, push))).reshape(-1, len(FLOOR_FORCES))
+            rows += [(name, c.name, d, float(push[level]), v)
+                     for c, v in zip(own, values, strict=True)]
+    return Table(
+        "floor_design_forces", "Within floors under the diaphragm forces of the standard",
+        (
+            column("level", "", [r[0] for r in rows]), column("cut", "", [r[1] for r in rows]),
+            column("direction", "", [r[2] for r in rows]),
+            column("diaphragm force", "force", [r[3] for r in rows]),
+            *(column(name, "moment" if name.startswith("moment") else "force",
+                     [float(r[4][k]) for r in rows]) for k, name in enumerate(FLOOR_FORCES)),
+        ),
+        note="One floor at a time, the force spread over it as its mass is, carried by all that "
+        "holds it; forces that go from the walls above to others below are not in it (transfer "
+        "forces), nor overstrength of collectors.",
+    )
