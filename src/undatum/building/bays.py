@@ -19,6 +19,7 @@ THIN = 1e-3  # m: width of the band that stands for a load along the edge, size 
 NONE = 1e-9  # m2: area that is none
 _FINE, _COARSE = 1e-14, 1e-10  # of the largest coordinate: grids that corners are set to
 FAR = 1e4  # m, beyond any floor
+WALL_STEP = 0.8  # m between nodes of walls that floor loads go to where no beams lead them
 
 
 class Floor:
@@ -38,7 +39,7 @@ class Floor:
         self.length = np.linalg.norm(self.span, axis=1)
         self.along = self.span / self.length[:, None]
         upright = (frame.kinds == "column") & (frame.floors[frame.ends[:, 1]] == level)
-        heads = np.unique(np.append(frame.ends[upright, 1], ends[tops]))
+        heads = np.unique(np.append(frame.ends[upright, 1], _thinned(frame, ends[tops])))
         self.nodes = np.unique(np.append(ends[self.elements], heads))
         self.at = frame.points[self.nodes, :2]
         #: Heads of columns and nodes along the tops of walls, by their place among the nodes.
@@ -223,6 +224,17 @@ class Floor:
             ring = _simple(ring)
             if len(ring) > 2:
                 yield k, Polygon(ring)
+
+
+def _thinned(frame: Frame, edges: NDArray[np.intp]) -> NDArray[np.intp]:
+    """Nodes along the tops of walls, no nearer to each other than they need to be to tell what
+    lies nearest to a wall; ends and corners first."""
+    nodes, count = np.unique(edges, return_counts=True)
+    at, kept = frame.points[nodes, :2], np.zeros(len(nodes), dtype=bool)
+    for k in np.argsort(count == 2, kind="stable").tolist():
+        near = at[kept]
+        kept[k] = not near.size or bool(np.hypot(*(near - at[k]).T).min() > WALL_STEP)
+    return nodes[kept]
 
 
 def overlap(one: Any, other: Any) -> Any:

@@ -17,7 +17,7 @@ from undatum.building.naming import known_names, selection
 from undatum.building.placed import Placed
 from undatum.building.points import by_points
 from undatum.building.rules import MemberRule
-from undatum.building.wall_mesh import lay_walls, within
+from undatum.building.wall_mesh import lay_walls, outside, within
 from undatum.errors import Fault, InputError, nearest
 
 if TYPE_CHECKING:
@@ -266,5 +266,8 @@ def make_frame(building: PlainBuilding) -> Frame | None:
         raise InputError(maker.faults)
     made = [m for m in maker.made.values() if m.kind != "beam" or not within(
         laid, building, m.level, m.start, m.end)]
+    for m in made if laid else ():
+        if m.kind == "beam":
+            m.start, m.end = outside(laid, building, m.level, m.start, m.end)
     return Divider(building, building.axes, made, maker.transfer, laid,
                    len(maker.made) - len(made)).frame()

@@ -233,7 +233,7 @@ class Divider:
             on_level.setdefault(level, []).append(node)
         points = np.array(self.points)[:, :2]
         rows: dict[tuple[int, str], tuple[list[float], list[int]]] = {}  # by axis
-        reach: dict[str, dict[tuple[str, str], list[float]]] = {}  # by axis and bay
+        reach: dict[tuple[str, XY, XY], list[float]] = {}  # by axis and ends
         found: list[tuple[Made, list[Made], list[int]]] = []
         for m in beams:
             straight = bool(m.axis) and not self.axes.curved(m.axis)
@@ -247,9 +247,10 @@ class Divider:
                     rows[m.level, m.axis] = (
                         self.axes.along(m.axis, points[every]).tolist(), every.tolist())
                 places, there = rows[m.level, m.axis]
-                if m.between not in reach.setdefault(m.axis, {}):
-                    reach[m.axis][m.between] = self.axes.along(m.axis, [m.start, m.end]).tolist()
-                low, high = reach[m.axis][m.between]
+                key = m.axis, m.start, m.end
+                if key not in reach:
+                    reach[key] = self.axes.along(m.axis, [m.start, m.end]).tolist()
+                low, high = reach[key]
                 nodes = there[bisect_left(places, low - 10 * CLOSE):
                               bisect_left(places, high + 10 * CLOSE)]
             start = nodes[0]

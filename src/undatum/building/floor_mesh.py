@@ -2,8 +2,8 @@
 them.
 
 Where a floor and its walls run along X and Y, lines right through it divide it: at its corners and
-openings, at every node of walls, columns and beams, and between them to a size. Any other floor is
-divided into triangles between the same points.
+openings, at every node of walls, columns and beams, and between them to a size. Any other floor,
+and one that such lines would divide too finely, is divided into triangles between the same points.
 """
 
 from __future__ import annotations
@@ -29,7 +29,7 @@ if TYPE_CHECKING:
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
 MOST = 300_000  # panels; more is a slip
-APART = 0.02  # m: lines nearer than this are one
+MANY = 4  # times the panels that the size asks for: beyond, triangles take their place
 
 
 @dataclass(slots=True)
@@ -64,6 +64,9 @@ def floor_lines(
         for p in ring.coords]
     size = min(deforming[i].mesh for i in levels)
     found = [_divided([*(p[k] for p in corners), *(p[k] for p in points)], size) for k in (0, 1)]
+    area = max(building.outline(i).area for i in levels)
+    if (len(found[0]) - 1) * (len(found[1]) - 1) > MANY * area / size**2 + 100:
+        return FloorLines()  # lines of fine walls right through would make too many
     return FloorLines(found[0], found[1], frozenset(levels))
 
 

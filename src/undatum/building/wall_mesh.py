@@ -11,7 +11,7 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from itertools import pairwise
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -23,6 +23,7 @@ from undatum.building.naming import known_names
 from undatum.building.panels import Hole, Panels, WallRun
 from undatum.building.walls import Opening, Wall
 from undatum.errors import Fault, InputError, nearest
+from undatum.record import FixedDict
 from undatum.units import said
 
 if TYPE_CHECKING:
@@ -33,6 +34,9 @@ Ints = NDArray[np.intp]
 NARROW = 0.05  # m: strips of a wall beside an opening that are narrower are slips
 GAP = 0.1  # m: walls that all but meet
 OVER = 4  # panels at least over the depth and along what stands over an opening
+CORNER = 8  # panels at the corners of openings: this share of what stands over them, or of a panel
+USUAL = 1.0  # m: with panels larger than this those at corners grow too
+GROWTH = 0.5  # of their distance from there
 MOST = 300_000  # panels; more is a slip
 
 
@@ -56,6 +60,7 @@ class Laid:
     size: float
     stops: set[float] = field(default_factory=set)
     fine: list[tuple[float, float, float]] = field(default_factory=list)
+    corners: dict[float, float] = field(default_factory=dict)  # and what stands over the opening
 
     def at(self, s: float) -> XY:
         """The plan point at a distance from the start."""
@@ -398,7 +403,7 @@ class Mesher:
             here = one.run.start[axis], one.run.end[axis]
             one.stops |= {abs(v - here[0]) for v in (lines.x, lines.y)[axis]
                           if min(here) - CLOSE < v < max(here) + CLOSE}
-            self.columns[k] = _divided(one.stops, one.fine, one.size)
+            self.columns[k] = _divided(one.stops, one.fine, one.size, one.corners)
 
     def panels(self, beams: Sequence[BeamEnd]) -> Panels:
         """The walls as panels."""
@@ -451,6 +456,7 @@ class Mesher:
         """Lines along walls that meet stand at the same elevations."""
         stops: set[float] = set()
         fine: list[tuple[float, float, float]] = []
+        corners: dict[float, float] = {}
         for one in group:
             for i, (low, high), holes in zip(one.run.stories, one.run.reach, one.run.holes,
                                              strict=True):
@@ -458,7 +464,12 @@ class Mesher:
                 for hole in holes:
                     stops |= set(hole[2:])
                     top = _top_of_beam(one.run, i, hole, self.building.below)
-                    fine.append((hole[3], top, (top - hole[3]) / OVER))
+                    deep = top - hole[3] if top - hole[3] > CLOSE else one.size
+                    fine.append((hole[3], top, deep / OVER))
+                    for z in hole[2:]:
+                        corners[z] = min(deep, corners.get(z, deep))
+                    for s in hole[:2]:
+                        one.corners[s] = min(deep, one.corners.get(s, deep))
             for beam in beams:
                 if _ends_on(one, beam):
                     z = self.z[beam.level]
@@ -466,56 +477,70 @@ class Mesher:
                         if all(abs(edge - other) > NARROW for other in stops):
                             stops.add(edge)
         size = min(one.size for one in group)
-        rows = _divided(stops, fine, size)
+        rows = _divided(stops, fine, size, corners)
         for one in group:
             k = self.laid.index(one)
             low = min(a for a, _ in one.run.reach) - CLOSE
             high = max(b for _, b in one.run.reach) + CLOSE
             self.rows[k] = [z for z in rows if low < z < high]
-            self.columns[k] = _divided(one.stops, one.fine, one.size)
+            self.columns[k] = _divided(one.stops, one.fine, one.size, one.corners)
 
-    def _wall(self, k: int, one: Laid) -> list[tuple[object, ...]]:
-        """The panels of one wall: story, box, nodes, over, carrying."""
-        found: list[tuple[object, ...]] = []
-        columns, rows = self.columns[k], self.rows[k]
+    def _wall(self, k: int, one: Laid) -> dict[str, NDArray[Any]]:
+        """The panels of one wall, story by story, bay by bay, upwards."""
+        columns, rows = np.array(self.columns[k]), self.rows[k]
+        plan = [one.at(s) for s in self.columns[k]]
+        parts: dict[str, list[NDArray[Any]]] = {name: [] for name in (
+            "wall", "story", "box", "nodes", "over", "carrying", "thickness")}
         for i, (low, high), holes, t in zip(one.run.stories, one.run.reach, one.run.holes,
                                             one.run.thickness, strict=True):
-            own = [z for z in rows if low - CLOSE < z < high + CLOSE]
-            for a, b in pairwise(columns):
-                s = (a + b) / 2
-                spanned = [h for h in holes if h[0] < s < h[1]]
-                p, q = one.at(a), one.at(b)
-                for z0, z1 in pairwise(own):
-                    z = (z0 + z1) / 2
-                    if any(h[2] < z < h[3] for h in spanned):
-                        continue
-                    nodes = (self._node(p, z0), self._node(q, z0), self._node(q, z1),
-                             self._node(p, z1))
-                    ends = tuple(self._near(k, level, at)
-                                 for level in (i, self.building.below[i]) for at in (a, b))
-                    found.append((k, i, (a, b, z0, z1), nodes, bool(spanned), ends, t))
-        return found
+            own = np.array([z for z in rows if low - CLOSE < z < high + CLOSE])
+            s, z = (columns[:-1] + columns[1:]) / 2, (own[:-1] + own[1:]) / 2
+            solid = np.ones((s.size, z.size), dtype=bool)
+            over = np.zeros(s.size, dtype=bool)
+            for first, last, bottom, top in holes:
+                across = (first < s) & (s < last)
+                over |= across
+                solid[np.ix_(across, (bottom < z) & (z < top))] = False
+            a, r = np.nonzero(solid)
+            used = np.zeros((columns.size, own.size), dtype=bool)
+            for da, dr in ((0, 0), (1, 0), (1, 1), (0, 1)):
+                used[a + da, r + dr] = True
+            number = np.zeros(used.shape, dtype=np.intp)
+            for c, row in np.argwhere(used).tolist():
+                number[c, row] = self._node(plan[c], float(own[row]))
+            ends = np.array([[self._near(k, level, v) for v in self.columns[k]]
+                             for level in (i, self.building.below[i])])
+            parts["wall"].append(np.full(a.size, k))
+            parts["story"].append(np.full(a.size, i))
+            parts["box"].append(np.column_stack(
+                [columns[a], columns[a + 1], own[r], own[r + 1]]))
+            parts["nodes"].append(np.column_stack(
+                [number[a, r], number[a + 1, r], number[a + 1, r + 1], number[a, r + 1]]))
+            parts["over"].append(over[a])
+            parts["carrying"].append(np.column_stack(
+                [ends[0, a], ends[0, a + 1], ends[1, a], ends[1, a + 1]]))
+            parts["thickness"].append(np.full(a.size, t))
+        return {name: np.concatenate(each) for name, each in parts.items()}
 
-    def _packed(self, parts: Sequence[Sequence[tuple[object, ...]]], beams: Sequence[BeamEnd]
-                ) -> Panels:
-        every = [one for part in parts for one in part]
-        wall, story = (np.array([one[j] for one in every], dtype=np.intp) for j in (0, 1))
-        box = np.array([one[2] for one in every], dtype=float)
-        nodes, carrying = (np.array([one[j] for one in every], dtype=np.intp) for j in (3, 5))
-        over = np.array([one[4] for one in every], dtype=bool)
+    def _packed(
+        self, parts: Sequence[Mapping[str, NDArray[Any]]], beams: Sequence[BeamEnd]
+    ) -> Panels:
+        every = {name: np.concatenate([one[name] for one in parts]) for name in parts[0]}
+        wall, story, nodes, carrying = (
+            every[name].astype(np.intp) for name in ("wall", "story", "nodes", "carrying"))
+        over = every["over"].astype(bool)
         materials = [self._materials(one) for one in self.laid]
         own = [materials[k][i] for k, i in zip(wall.tolist(), story.tolist(), strict=True)]
-        kept, for_drift = (np.array([_shares(self.laid[k].wall, late)[1 if o else 0]
-                                     for k, o in zip(wall.tolist(), over.tolist(), strict=True)])
-                           for late in (False, True))
+        kept, for_drift = (np.array([_shares(one.wall, late) for one in self.laid])[
+            wall, over.astype(int)] for late in (False, True))
         links, sizes = self._links(beams, materials)
         return Panels(
             walls=tuple(one.run for one in self.laid), nodes=nodes, wall=wall, story=story,
-            box=box, thickness=np.array([one[6] for one in every], dtype=float),
+            box=every["box"], thickness=every["thickness"],
             modulus=np.array([m.modulus for m in own]), poisson=np.array([m.poisson for m in own]),
             weight=np.array([m.unit_weight for m in own]), kept=kept, kept_for_drift=for_drift,
             over=over, carrying=carrying, edges=self._edges(nodes, story), links=links,
-            link_size=sizes, loose=self._loose(nodes, wall, story),
+            link_size=sizes, loose=self._loose(),
             cores={name: tuple([w.name for w in self.building.walls].index(m) for m in members)
                    for name, members in self.building.cores.items()})
 
@@ -534,7 +559,7 @@ class Mesher:
         return np.unique(np.sort(top[on], axis=1), axis=0) if on.any() \
             else np.zeros((0, 2), dtype=np.intp)
 
-    def _loose(self, nodes: Ints, wall: Ints, story: Ints) -> Ints:
+    def _loose(self) -> Ints:
         """Nodes of levels that lie over or under an opening alone, which floors don't hold."""
         loose: set[int] = set()
         held: set[int] = set()
@@ -612,6 +637,24 @@ def within(laid: Sequence[Laid], building: PlainBuilding, level: int, p: XY, q: 
     return False
 
 
+def outside(
+    laid: Sequence[Laid], building: PlainBuilding, level: int, p: XY, q: XY
+) -> tuple[XY, XY]:
+    """The part of a stretch at a level that lies before the end of a wall along it."""
+    for one in laid:
+        levels = {*one.run.stories, *(building.below[i] for i in one.run.stories)}
+        if level not in levels:
+            continue
+        ends = [p, q]
+        for k in (0, 1):
+            inner, outer = ends[k], ends[1 - k]
+            s, t = one.holds(inner), one.local(outer)
+            if s is not None and abs(t[1]) < 10 * CLOSE and CLOSE < s < one.run.length - CLOSE:
+                ends[k] = one.run.start if t[0] < 0 else one.run.end
+        p, q = ends
+    return p, q
+
+
 def _top_of_beam(run: WallRun, story: int, hole: Hole, below: Sequence[int]) -> float:
     """How far up what stands over an opening reaches: to its level, or to the sill of the opening
     above it."""
@@ -626,19 +669,35 @@ def _top_of_beam(run: WallRun, story: int, hole: Hole, below: Sequence[int]) -> 
 
 
 def _divided(
-    stops: set[float], fine: Sequence[tuple[float, float, float]], size: float
+    stops: set[float], fine: Sequence[tuple[float, float, float]], size: float,
+    corners: Mapping[float, float] = FixedDict(),
 ) -> list[float]:
-    """Lines at all stops and between them, no further apart than asked for there."""
+    """Lines at all stops and between them, no further apart than asked for there.
+
+    ``fine`` are stretches with a size of their own. At ``corners`` of openings, each with what
+    stands there, stresses grow without limit: panels begin there at a share of that and grow.
+    """
     places: list[float] = []
     for s in sorted(stops):
         if not places or s - places[-1] > 10 * CLOSE:
             places.append(s)
+    at = np.array(list(corners)).reshape(-1)
+    coarser = max(size / USUAL, 1.0)
+    begin = np.array([min(size, deep) / CORNER * coarser for deep in corners.values()]).reshape(-1)
     found = [places[0]]
     for a, b in pairwise(places):
         own = min([size, *(most for low, high, most in fine
                            if low < (a + b) / 2 < high)])
-        n = max(int(np.ceil((b - a) / own - 1e-6)), 1)
-        found += [a + (b - a) * j / n for j in range(1, n)] + [b]
+        # as many panels as their sizes ask for, each of its share: equal where nothing grows
+        x = np.linspace(a, b, 65)
+        h = np.full(x.size, own)
+        if at.size:
+            h = np.minimum(h, (begin + GROWTH * np.abs(x[:, None] - at)).min(axis=1))
+        steps = np.diff(x) * (1 / h[1:] + 1 / h[:-1]) / 2
+        upto = np.concatenate([[0.0], np.cumsum(steps)])
+        n = max(int(np.ceil(upto[-1] - 1e-6)), 1)
+        inner = np.interp(np.arange(1, n) / n * upto[-1], upto, x)
+        found += [*inner.tolist(), b]
     return found
 
 

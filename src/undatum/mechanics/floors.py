@@ -59,14 +59,17 @@ class OpenFloor:
 
 
 def open_floors(
-    building: Building, masses: FloorMasses, freedoms: Ints, axes: Sequence[int]
+    building: Building, masses: FloorMasses, freedoms: Ints, axes: Sequence[int], *,
+    rigid: bool = False,
 ) -> tuple[FloorMasses, tuple[OpenFloor, ...]]:
     """The floors without a whole diaphragm, and the masses with theirs as their nodes carry it.
 
     ``freedoms`` (n, 3) are those of all floors, ``axes`` the components that move (0 X, 1 Y, 2
-    rotation). Raises AnalysisError where the mass of a floor does not span a plane.
+    rotation); ``rigid`` leaves those that deform as they are. Raises AnalysisError where the mass
+    of a floor does not span a plane.
     """
-    which = [i for i in range(len(freedoms)) if building.is_open(i)]
+    which = [i for i in range(len(freedoms))
+             if building.is_open(i) and not (rigid and i in building.deforming)]
     frame = building.frame
     if not which or frame is None:
         return masses, ()

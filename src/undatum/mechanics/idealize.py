@@ -57,10 +57,10 @@ _FULLY = 1e9  # stiffness of ground that holds fully, over the largest of the bu
 
 def idealize(
     building: Building, masses: FloorMasses, axial: NDArray[np.float64] | None = None, *,
-    for_drift: bool = False,
+    for_drift: bool = False, rigid: bool = False,
 ) -> Model:
     """Stiffness, mass and quantities of a building: one diaphragm a level, rigid unless it says
-    otherwise.
+    otherwise; ``rigid`` takes floors that deform as if they did not.
 
     Members are condensed to the floors; ``axial`` (E,) forces in them take stiffness away. With
     ``for_drift`` stiffness is that where the forces for drift act. Raises AnalysisError where part
@@ -69,7 +69,7 @@ def idealize(
     n = len(building.levels) - 1
     index = np.arange(3 * n).reshape(3, n).T  # by component, then by level
     moving = [k for k, c in enumerate(COMPONENTS) if building.plane in (None, c)]
-    masses, within = open_floors(building, masses, index, moving)
+    masses, within = open_floors(building, masses, index, moving, rigid=rigid)
     shapes = np.concatenate([np.zeros(0), *(one.within for one in within)])
     upright, lifted = _upright(building, masses)
     count = 3 * n + shapes.size + upright.size
@@ -99,7 +99,7 @@ def idealize(
     lines = tuple(_line(building, line.for_drift if for_drift else line)
                   for line in building.lines)
     moved = motions(lines, masses.centers, index, count)
-    framed = _framed(building, diaphragms, axial, within, count, for_drift, upright)
+    framed = _framed(building, diaphragms, axial, within, count, for_drift, upright, rigid)
     stiffness = assemble(lines, moved)
     shears: Callable[[], Quantity] = partial(line_shear, lines, moved, masses.levels)
     more: dict[str, Callable[[], Quantity]] = {
@@ -179,7 +179,7 @@ def _held(
 
 def _framed(
     building: Building, floors: Diaphragms, axial: Floats | None, within: Sequence[OpenFloor],
-    count: int, for_drift: bool, upright: NDArray[np.intp],
+    count: int, for_drift: bool, upright: NDArray[np.intp], rigid: bool,
 ) -> FrameModel | None:
     """The members condensed to the floors; a node is held by the floor it lies on."""
     frame = building.frame
@@ -189,7 +189,7 @@ def _framed(
         frame = frame.for_drift
     tied = np.zeros(len(frame.points), dtype=bool)
     for i in range(len(floors)):
-        if building.is_open(i):
+        if building.is_open(i) and not (rigid and i in building.deforming):
             continue
         own = np.flatnonzero(frame.floors == i)
         tied[own] = building.outline(i).holds(frame.points[own, :2])

@@ -280,27 +280,44 @@ def slab_matrices(frame: Frame) -> list[tuple[Floats, Ints]]:
 
 @fixed
 def in_triangle(corners: Floats, normal: Floats, shear: Floats, poisson: Floats) -> Floats:
-    """(P, 9, 9) stiffness of panels with three corners, as :func:`in_plane`: constant strain
-    (Turner and others, Stiffness and deflection analysis of complex structures, 1956), and corners
-    that follow the rotation of the material."""
+    """(P, 9, 9) stiffness of panels with three corners, as :func:`in_plane`: sides bend as the
+    corners turn (Allman, A compatible triangular element including vertex rotations for plane
+    elasticity analysis, 1984), the mean rotation follows the material."""
     p = len(corners)
     x, y = corners[..., 0], corners[..., 1]
     twice = (x[:, 1] - x[:, 0]) * (y[:, 2] - y[:, 0]) - (x[:, 2] - x[:, 0]) * (y[:, 1] - y[:, 0])
-    strain, spins = np.zeros((p, 3, 9)), np.zeros((p, 3, 9))
+    by = np.zeros((2, p, 3))  # derivatives of the area coordinates
     for n in range(3):
         i, j = (n + 1) % 3, (n + 2) % 3
-        dx, dy = (y[:, i] - y[:, j]) / twice, (x[:, j] - x[:, i]) / twice
-        strain[:, 0, 3 * n] = strain[:, 2, 3 * n + 1] = dx
-        strain[:, 1, 3 * n + 1] = strain[:, 2, 3 * n] = dy
-        spins[:, :, 3 * n], spins[:, :, 3 * n + 1] = -dy[:, None] / 2, dx[:, None] / 2
-        spins[:, n, 3 * n + 2] = -1.0
+        by[:, :, n] = (y[:, i] - y[:, j]) / twice, (x[:, j] - x[:, i]) / twice
+    move = np.zeros((2, p, 6, 9))  # of corners, then of the middles of the sides
+    for n in range(3):
+        move[0, :, n, 3 * n] = move[1, :, n, 3 * n + 1] = 1.0
+        j = (n + 1) % 3
+        run = corners[:, j] - corners[:, n]
+        for k, across in ((0, -run[:, 1]), (1, run[:, 0])):
+            move[k, :, 3 + n, 3 * n + k] = move[k, :, 3 + n, 3 * j + k] = 0.5
+            move[k, :, 3 + n, 3 * n + 2], move[k, :, 3 + n, 3 * j + 2] = across / 8, -across / 8
     d = np.zeros((p, 3, 3))
     d[:, 0, 0] = d[:, 1, 1] = normal
     d[:, 0, 1] = d[:, 1, 0] = poisson * normal
     d[:, 2, 2] = shear
-    area = twice / 2
-    return np.asarray(area[:, None, None] * (strain.transpose(0, 2, 1) @ d @ strain) + (
-        TIED * shear * area / 3)[:, None, None] * (spins.transpose(0, 2, 1) @ spins))
+    found = np.zeros((p, 9, 9))
+    for at in ((0.5, 0.5, 0.0), (0.0, 0.5, 0.5), (0.5, 0.0, 0.5)):
+        slopes = np.zeros((2, p, 6))
+        for n in range(3):
+            j = (n + 1) % 3
+            slopes[:, :, n] = (4 * at[n] - 1) * by[:, :, n]
+            slopes[:, :, 3 + n] = 4 * (at[n] * by[:, :, j] + at[j] * by[:, :, n])
+        u, v = (np.einsum("cpn,pnk->cpk", slopes, one) for one in move)
+        strain = np.stack([u[0], v[1], u[1] + v[0]], axis=1)
+        found += (twice / 6)[:, None, None] * (strain.transpose(0, 2, 1) @ d @ strain)
+    spin = np.zeros((p, 9))
+    for n in range(3):
+        spin[:, 3 * n], spin[:, 3 * n + 1] = -by[1, :, n] / 2, by[0, :, n] / 2
+        spin[:, 3 * n + 2] = -1 / 3
+    return np.asarray(found + (TIED * shear * twice / 2)[:, None, None]
+                      * spin[:, :, None] * spin[:, None, :])
 
 
 def center_rows(frame: Frame, which: Ints) -> sparse.csr_array:

@@ -57,7 +57,7 @@ def shipped_project(name: str) -> Project:
     return project
 
 
-SHIPPED = ("starter", "archive", "clinic", "terrace", "tower", "archive_frames", "arcade",
+SHIPPED = ("starter", "archive", "clinic", "terrace", "hostel", "tower", "archive_frames", "arcade",
            "clinic_frames")
 SHORT = ("loft",)  # heights and weights, no structure
 

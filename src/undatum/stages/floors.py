@@ -92,9 +92,8 @@ def judge_floors(
 
 def _rigid_twin(building: Building, masses: FloorMasses) -> Solver | None:
     """The same with rigid floors; nothing where that can't stand."""
-    kept = {k: v for k, v in building.diaphragms.items() if isinstance(v, str)}
     try:
-        return factorize(idealize(building.model_copy(update={"diaphragms": kept}), masses))
+        return factorize(idealize(building, masses, rigid=True))
     except UndatumError:
         return None
 
