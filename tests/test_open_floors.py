@@ -310,7 +310,7 @@ def test_an_outline_is_not_called_none() -> None:
 def test_lines_alone_have_rigid_floors() -> None:
     plan = [(0, 0), (8, 0), (8, 6), (0, 6)]
     load = [ud.Load(name="all", kind="dead", per_area=5e3)]
-    with pytest.raises(ud.InputError, match="no members that could move"):
+    with pytest.raises(ud.InputError, match="no members or walls that could move"):
         ud.Building(levels=[ud.Level(name="A", height=3, outline=plan, loads=load),
                             ud.Level(name="G", outline=plan)],
                     lines=[ud.Line(name=d, at=(4, 3), direction=d, bottom="G", top="A",

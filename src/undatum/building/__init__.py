@@ -2,17 +2,19 @@
 
 from undatum.building.axes import Axes, AxisFamily, Rays, Rings
 from undatum.building.cases import LoadCase, MemberLoad, OnLevels, OnMembers, OnSupports
+from undatum.building.deforming import DeformingFloor
 from undatum.building.held import GroundSprings
 from undatum.building.level import Level
 from undatum.building.lines import Cantilever, Line
 from undatum.building.loads import Load
 from undatum.building.materials import Material
 from undatum.building.outline import Outline
-from undatum.building.placed import Placed, read_members, read_sections
+from undatum.building.placed import Placed, read_members, read_sections, read_walls
 from undatum.building.rules import BraceEnds, KeptShares, MemberRule, Releases, Support
 from undatum.building.sections import CrossSection, Flange, GivenProperties, SectionPart
 from undatum.building.stack import Stack
 from undatum.building.stories import Stories, Stretch
+from undatum.building.walls import Opening, Wall, WallFoot, WallShares
 from undatum.building.weight import Weights, weigh
 from undatum.building.whole import Building
 
@@ -23,6 +25,7 @@ __all__ = [
     "Building",
     "Cantilever",
     "CrossSection",
+    "DeformingFloor",
     "Flange",
     "GivenProperties",
     "GroundSprings",
@@ -37,6 +40,7 @@ __all__ = [
     "OnLevels",
     "OnMembers",
     "OnSupports",
+    "Opening",
     "Outline",
     "Placed",
     "Rays",
@@ -47,8 +51,12 @@ __all__ = [
     "Stories",
     "Stretch",
     "Support",
+    "Wall",
+    "WallFoot",
+    "WallShares",
     "Weights",
     "read_members",
     "read_sections",
+    "read_walls",
     "weigh",
 ]

@@ -16,7 +16,7 @@ from undatum.units import Stiffness
 DECK = 0.02  # of a deck's shear stiffness: what it resists along itself, so that it hangs together
 
 
-class Deforming(Described):
+class DeformingFloor(Described):
     """A floor that deforms in its plane: a slab by its thickness, or a deck by its shear stiffness.
 
     It carries its mass where its loads lie, and bends and shears between what holds it.
@@ -41,7 +41,7 @@ class Deforming(Described):
         ) -> None: ...
 
     @model_validator(mode="after")
-    def _one_way(self) -> Deforming:
+    def _one_way(self) -> DeformingFloor:
         if (self.deforms is None) == (self.shear_stiffness is None):
             raise advice("the stiffness of the floor is not clear; give either deforms (the "
                          "thickness of a slab) or shear_stiffness (of a deck)")
@@ -63,8 +63,9 @@ class Deforming(Described):
 
 
 def _word_or_table(value: Any) -> str:
-    return "table" if isinstance(value, Mapping | Deforming) else "word"
+    return "table" if isinstance(value, Mapping | DeformingFloor) else "word"
 
 
 Diaphragm = Annotated[
-    Annotated[str, Tag("word")] | Annotated[Deforming, Tag("table")], Discriminator(_word_or_table)]
+    Annotated[str, Tag("word")] | Annotated[DeformingFloor, Tag("table")],
+    Discriminator(_word_or_table)]

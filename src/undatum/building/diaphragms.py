@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from undatum.building.deforming import Deforming
+from undatum.building.deforming import DeformingFloor
 from undatum.building.materials import SHIPPED
 from undatum.building.naming import known_names
 from undatum.errors import Fault, nearest
@@ -16,7 +16,7 @@ NONE = "none"
 WHOLE = "rigid"
 
 
-def diaphragms_by_level(building: PlainBuilding) -> dict[int, str | Deforming]:
+def diaphragms_by_level(building: PlainBuilding) -> dict[int, str | DeformingFloor]:
     """``none``, the name of an outline or how it deforms by place of the level, for those not
     rigid as a whole.
 
@@ -24,7 +24,7 @@ def diaphragms_by_level(building: PlainBuilding) -> dict[int, str | Deforming]:
     """
     order = [level.name for level in building.levels]
     upwards = order[:-1][::-1]
-    found: dict[int, str | Deforming] = {}
+    found: dict[int, str | DeformingFloor] = {}
     for text, said in building.diaphragms.items():
         for name in known_names(text, upwards, "levels that move"):
             found[order.index(name)] = said
@@ -38,7 +38,7 @@ def diaphragm_faults(building: PlainBuilding) -> list[Fault]:
              for name in (NONE, WHOLE) if building.diaphragms and name in building.outlines]
     known = [NONE, WHOLE, *building.outlines]
     for text, said in building.diaphragms.items():
-        if isinstance(said, Deforming):
+        if isinstance(said, DeformingFloor):
             materials = [*building.materials, *SHIPPED]
             if said.material is not None and said.material not in materials:
                 near = nearest(said.material, materials)

@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 from scipy.sparse import coo_array
 from scipy.sparse.csgraph import connected_components
 
-from undatum.building.deforming import Deforming
+from undatum.building.deforming import DeformingFloor
 from undatum.building.diaphragms import diaphragm_faults
 from undatum.building.draft import Made
 from undatum.building.floor_mesh import FloorLines, floor_lines, is_straight, lay_floors
@@ -170,7 +170,7 @@ class Divider:
             if deforming else None
         return panels, slabs
 
-    def _floor_lines(self, mesher: Mesher, deforming: Mapping[int, Deforming]) -> FloorLines:
+    def _floor_lines(self, mesher: Mesher, deforming: Mapping[int, DeformingFloor]) -> FloorLines:
         """Lines of the floors that deform, where their edges and walls run along X and Y."""
         straight = frozenset(
             i for i in deforming
@@ -492,9 +492,11 @@ def _supported(building: PlainBuilding, frame: Frame) -> Frame:
     springs = np.full((len(frame.supports), 6), np.inf)
     faults = []
     if frame.panels is not None:
-        on_lines = foot_springs(building, frame.panels, frame.points)
-        for node, own in on_lines.items():
+        on_nodes, stretches, stiffness = foot_springs(building, frame.panels)
+        for node, own in on_nodes.items():
             springs[np.searchsorted(frame.supports, node)] = own
+        frame = replace(frame, panels=replace(frame.panels, feet=stretches,
+                                              feet_stiffness=stiffness))
     if not building.supports:
         return replace(frame, springs=springs)
     assert building.axes is not None

@@ -18,7 +18,7 @@ import shapely
 from numpy.typing import NDArray
 from scipy.spatial import Delaunay
 
-from undatum.building.deforming import Deforming
+from undatum.building.deforming import DeformingFloor
 from undatum.building.frame import CLOSE, XY
 from undatum.building.panels import Slabs
 from undatum.errors import Fault, InputError
@@ -52,7 +52,7 @@ def is_straight(polygon: Any) -> bool:
 
 
 def floor_lines(
-    building: PlainBuilding, deforming: Mapping[int, Deforming], points: Sequence[XY],
+    building: PlainBuilding, deforming: Mapping[int, DeformingFloor], points: Sequence[XY],
     straight: frozenset[int],
 ) -> FloorLines:
     """Lines through all ``points`` and the corners of the floors, and between them to size."""
@@ -83,7 +83,7 @@ def _divided(places: Sequence[float], size: float) -> list[float]:
 
 
 def lay_floors(
-    building: PlainBuilding, deforming: Mapping[int, Deforming], lines: FloorLines,
+    building: PlainBuilding, deforming: Mapping[int, DeformingFloor], lines: FloorLines,
     node: Callable[[int, XY], int], points: list[tuple[float, float, float]], floors: list[int],
 ) -> Slabs | None:
     """Every floor that deforms as panels. Raises InputError where there are too many."""
@@ -118,7 +118,7 @@ def _by_lines(
 
 
 def _by_triangles(
-    polygon: Any, one: Deforming, level: int, node: Callable[[int, XY], int],
+    polygon: Any, one: DeformingFloor, level: int, node: Callable[[int, XY], int],
     points: list[tuple[float, float, float]], floors: list[int],
 ) -> list[tuple[int, int, int, int]]:
     size = one.mesh

@@ -25,7 +25,7 @@ def chosen_members(building: PlainBuilding, text: str) -> tuple[Member, ...]:
     Columns and braces belong to the level at their top. Raises ValueError where it names nothing.
     """
     frame = building.frame
-    if frame is None:
+    if frame is None or not frame.members:
         raise ValueError("the building has no members; describe them under building.members")
     exact = [m for m in frame.members if m.name == text.strip()]
     if exact:

@@ -71,7 +71,8 @@ class Panels:
     side where a beam frames in, and ``link_size`` (L, 6) modulus, thickness and depth of those, the
     wall they belong to, and the unit vector along the beam; ``loose`` nodes of levels that floors
     don't hold, over openings; ``cores`` walls by the name of their core; ``beams_within`` how many
-    bays of beams lie within walls and are left out.
+    bays of beams lie within walls and are left out; ``feet`` (F, 2) nodes along feet on springs and
+    ``feet_stiffness`` (F,) up and down of each stretch, N/m.
     """
 
     walls: tuple[WallRun, ...]
@@ -93,6 +94,8 @@ class Panels:
     loose: Ints
     cores: dict[str, tuple[int, ...]]
     beams_within: int = 0
+    feet: Ints = field(default_factory=lambda: np.zeros((0, 2), dtype=np.intp))
+    feet_stiffness: Floats = field(default_factory=lambda: np.zeros(0))
     memo: Memo = field(default_factory=Memo, init=False)
 
     def __len__(self) -> int:

@@ -17,6 +17,7 @@ from undatum.building.axes import advice
 from undatum.building.lines import Bearing
 from undatum.building.rules import Hinged, Kind, Releases
 from undatum.building.sections import CrossSection, GivenProperties
+from undatum.building.walls import Wall
 from undatum.described import Described, Given
 from undatum.errors import Fault, InputError, nearest
 from undatum.textfile import csv_rows, read_text
@@ -67,6 +68,9 @@ _SECTION = ("section", "material", "area", "second moment about y", "second mome
             "tilt")
 
 
+_WALL = ("wall", "start x", "start y", "end x", "end y", "levels", "thickness", "material")
+
+
 def _rows(path: Path, known: Sequence[str], needed: Sequence[str]) -> list[tuple[int, Any]]:
     """Rows of a table by column name, numbers with the unit of their column. Raises InputError."""
     def wrong(message: str, cure: str = "", line: int | None = None) -> InputError:
@@ -108,19 +112,13 @@ def member_rows(path: str | Path) -> list[dict[str, Any]]:
     """
     found = []
     for _, row in _rows(Path(path), _MEMBER, ("member", "kind", "section", *_COORDINATES)):
-        def number(text: str) -> Any:
-            try:
-                return float(text)
-            except ValueError:
-                return text
-
         one: dict[str, Any] = {
             "name": row["member"], "kind": row["kind"], "section": row["section"],
-            "start": [number(row[f"start {c}"]) for c in "xyz"],
-            "end": [number(row[f"end {c}"]) for c in "xyz"]}
+            "start": [_number(row[f"start {c}"]) for c in "xyz"],
+            "end": [_number(row[f"end {c}"]) for c in "xyz"]}
         for column, key in (("turned", "turned"), ("stiff ends", "stiff_ends")):
             if row.get(column):
-                one[key] = number(row[column])
+                one[key] = _number(row[column])
         if row.get("hinged"):
             one["hinged"] = row["hinged"]
         if row.get("transfer"):
@@ -169,3 +167,35 @@ def read_sections(path: str | Path) -> dict[str, CrossSection]:
     return {name: CrossSection(material=one["material"],
                                properties=GivenProperties(**one["properties"]))
             for name, one in section_rows(path).items()}
+
+
+def wall_rows(path: str | Path) -> list[dict[str, Any]]:
+    """Walls of a CSV table as the keys of :class:`undatum.Wall`, without openings.
+
+    Columns ``wall``, ``start x`` to ``end y`` and ``thickness`` with their unit behind them,
+    ``levels`` (such as ``L1..L4``; all if empty) and ``material``. Raises InputError naming the
+    line.
+    """
+    found = []
+    needed = tuple(name for name in _WALL if name != "levels")
+    for _, row in _rows(Path(path), _WALL, needed):
+        one: dict[str, Any] = {
+            "name": row["wall"], "thickness": _number(row["thickness"]),
+            "material": row["material"],
+            "between": [[_number(row[f"{end} {c}"]) for c in "xy"] for end in ("start", "end")]}
+        if row.get("levels"):
+            one["levels"] = row["levels"]
+        found.append(one)
+    return found
+
+
+def _number(text: str) -> Any:
+    try:
+        return float(text)
+    except ValueError:
+        return text
+
+
+def read_walls(path: str | Path) -> tuple[Wall, ...]:
+    """Walls of a CSV table; give those with openings an entry of their own. Raises InputError."""
+    return tuple(Wall(**row) for row in wall_rows(path))

@@ -19,7 +19,7 @@ from pydantic_core import PydanticCustomError
 
 from undatum.building.axes import Axes
 from undatum.building.cases import LoadCase, MemberLoad
-from undatum.building.deforming import Deforming, Diaphragm
+from undatum.building.deforming import DeformingFloor, Diaphragm
 from undatum.building.frame import Frame
 from undatum.building.held import GroundSprings, Held
 from undatum.building.level import Level
@@ -96,6 +96,8 @@ class PlainBuilding(Described):
         "beams can't stretch along their edges: stiffer")
     members_file: str | None = Field(
         default=None, description="Table (CSV) of members beside the project, placed one by one")
+    walls_file: str | None = Field(
+        default=None, description="Table (CSV) of walls beside the project, without openings")
     sections_file: str | None = Field(
         default=None, description="Table (CSV) of sections by properties beside the project")
     supports: tuple[Support, ...] = Field(
@@ -131,6 +133,7 @@ class PlainBuilding(Described):
     @model_validator(mode="after")
     def _one_way(self) -> Self:
         for key, reads in (("members_file", "placed=ud.read_members(path)"),
+                           ("walls_file", "walls=ud.read_walls(path)"),
                            ("sections_file", "sections=ud.read_sections(path)")):
             if getattr(self, key) is not None:
                 raise PydanticCustomError("advice", "{key} is read with a project file; in Python "
@@ -288,7 +291,7 @@ class PlainBuilding(Described):
         raise NotImplementedError
 
     @property
-    def deforming(self) -> Mapping[int, Deforming]:
+    def deforming(self) -> Mapping[int, DeformingFloor]:
         """The floors that deform in their plane, by place of the level."""
         raise NotImplementedError
 

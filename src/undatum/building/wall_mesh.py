@@ -194,7 +194,7 @@ def _holes(
         except InputError as error:
             faults += error.faults
             continue
-        for i in named:
+        for i in sorted(named, key=lambda i: building.elevations[i]):
             if i not in stories:
                 faults.append(Fault(f"{at}.at", f"wall {wall.name!r} does not stand in the story "
                                     f"of {names[i]}", "name stories of the wall"))
@@ -702,27 +702,33 @@ def _divided(
 
 
 def foot_springs(
-    building: PlainBuilding, panels: Panels, points: Floats
-) -> Mapping[int, tuple[float, ...]]:
-    """Springs (6) at every node where a wall stands on the lowest level, infinite where it is held.
+    building: PlainBuilding, panels: Panels
+) -> tuple[Mapping[int, tuple[float, ...]], Ints, Floats]:
+    """How walls stand on the lowest level: springs (6) at every node, infinite where it is held;
+    and (F, 2) nodes along feet on springs with the stiffness (F,) up and down of each stretch, N/m.
 
-    Springs per length go to the nodes of each panel half and half; walls that meet add theirs.
+    What one wall lets go, another that shares the node does not hold.
     """
     lowest = len(building.levels) - 1
     found: dict[int, Floats] = {}
+    stretches: list[list[int]] = []
+    stiffness: list[float] = []
     for k, wall in enumerate(building.walls):
         run, foot = panels.walls[k], wall.foot
         standing = [i for i in run.stories if building.below[i] == lowest]
         own = np.flatnonzero((panels.wall == k) & np.isin(panels.story, standing))
         own = own[np.abs(panels.box[own, 2] - building.elevations[lowest]) < CLOSE]
-        u = run.along
+        soft = foot.vertical is not None
+        # pinned: free to turn about its own line; on springs: in its plane
+        turn = [0.0 if (foot.hold == "pinned" and abs(run.along[j]) > 1e-9)
+                or (soft and abs(run.along[1 - j]) > 1e-9) else np.inf for j in (0, 1)]
+        one = np.array([np.inf, np.inf, 0.0 if soft else np.inf, *turn, np.inf])
         for e in own.tolist():
-            half = float(panels.box[e, 1] - panels.box[e, 0]) / 2
-            up = np.inf if foot.vertical is None else foot.vertical * half
-            lean = np.inf if foot.hold == "fixed" else 0.0
-            # pinned: free to turn about its own line
-            turn = [lean if abs(u[j]) > 1e-9 else np.inf for j in (0, 1)]
-            for node in panels.nodes[e, :2].tolist():
-                one = np.array([np.inf, np.inf, up, *turn, np.inf])
-                found[node] = one if node not in found else found[node] + one
-    return {node: tuple(one) for node, one in found.items()}
+            pair = panels.nodes[e, :2].tolist()
+            for node in pair:
+                found[node] = np.minimum(one, found.get(node, one))
+            if foot.vertical is not None:
+                stretches.append(pair)
+                stiffness.append(foot.vertical * float(panels.box[e, 1] - panels.box[e, 0]))
+    return ({node: tuple(own.tolist()) for node, own in found.items()},
+            np.array(stretches, dtype=np.intp).reshape(-1, 2), np.array(stiffness, dtype=float))

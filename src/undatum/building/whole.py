@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING, Any, Literal
 from undatum.building.axes import Axes
 from undatum.building.by_rules import make_frame
 from undatum.building.cases import LoadCase, MemberLoad
-from undatum.building.deforming import Deforming
+from undatum.building.deforming import DeformingFloor
 from undatum.building.diaphragms import NONE, diaphragm_faults, diaphragms_by_level
 from undatum.building.faults import (
     height_faults,
@@ -61,7 +61,7 @@ class Building(PlainBuilding):
             materials: Mapping[str, Material] = FixedDict(),
             sections: Mapping[str, CrossSection] = FixedDict(),
             flange_widths: Mapping[str, Given] = FixedDict(),
-            diaphragms: Mapping[str, str | Deforming] = FixedDict(),
+            diaphragms: Mapping[str, str | DeformingFloor] = FixedDict(),
             held_by_ground: Mapping[str, GroundSprings | str] = FixedDict(),
             members: Sequence[MemberRule] = (), placed: Sequence[Placed] = (),
             walls: Sequence[Wall] = (), cores: Mapping[str, Sequence[str]] = FixedDict(),
@@ -99,7 +99,7 @@ class Building(PlainBuilding):
     # -- what is laid out from it ------------------------------------------------------------
 
     @cached_property
-    def _diaphragms(self) -> dict[int, str | Deforming]:
+    def _diaphragms(self) -> dict[int, str | DeformingFloor]:
         """What is said of the diaphragms, by place of the level."""
         return diaphragms_by_level(self)
 
@@ -113,10 +113,10 @@ class Building(PlainBuilding):
         return i in self._diaphragms
 
     @cached_property
-    def deforming(self) -> Mapping[int, Deforming]:
+    def deforming(self) -> Mapping[int, DeformingFloor]:
         """The floors that deform in their plane, by place of the level."""
         return FixedDict({i: said for i, said in self._diaphragms.items()
-                          if isinstance(said, Deforming)})
+                          if isinstance(said, DeformingFloor)})
 
     def stiff_part(self, i: int) -> Outline | None:
         """Within what the floor of a level is rigid; ``None`` where it has no diaphragm, or one
@@ -124,7 +124,7 @@ class Building(PlainBuilding):
         said = self._diaphragms.get(i)
         if said is None:
             return self.outline(i)
-        return None if isinstance(said, Deforming) or said == NONE else self._outlines[said]
+        return None if isinstance(said, DeformingFloor) or said == NONE else self._outlines[said]
 
     @property
     def frame(self) -> Frame | None:

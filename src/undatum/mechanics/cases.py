@@ -14,7 +14,7 @@ from undatum.building.frame import Frame, Member
 from undatum.building.landed import Landed
 from undatum.building.takedown import TakeDown
 from undatum.mechanics.elements import elements_of, rigid_arms
-from undatum.mechanics.framing import FrameModel, end_freedoms
+from undatum.mechanics.framing import FrameModel, end_freedoms, ground_stiffness
 from undatum.mechanics.panels import panel_stiffness
 from undatum.mechanics.solver import Solver
 from undatum.record import fixed, record
@@ -141,12 +141,12 @@ def _members(
         total += of_panels
     outside = np.zeros_like(total)  # on the nodes themselves
     _on_nodes(framed, case, outside)
-    springs = np.where(np.isfinite(frame.springs), frame.springs, 0.0)
     held = end_freedoms(frame.supports[:, None])
-    total[held] += springs * moved[held]
+    of_ground = ground_stiffness(frame) @ moved
+    total += of_ground
     left = total - outside
     reactions = left.reshape(-1, 6)[frame.supports]
-    reactions -= springs * moved[held]
+    reactions -= of_ground[held]
     residual = float(np.abs(left[framed.owner]).max(initial=0.0)) / size
     signed = faces.copy()
     signed[:, :6] *= -1.0

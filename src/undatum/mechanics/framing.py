@@ -162,9 +162,8 @@ class FrameModel:
         """(6 S, D) forces and moments of the ground on the supported nodes by floor motion."""
         frame = self.frame
         held = end_freedoms(frame.supports[:, None]).ravel()
-        springs = np.where(np.isfinite(frame.springs), frame.springs, 0.0).ravel()
-        whole = assembled(frame, self.elements)[held]
-        return np.asarray(whole @ self.follow - springs[:, None] * self.follow[held])
+        of_structure = assembled(frame, self.elements) - ground_stiffness(frame)
+        return np.asarray(sparse.csr_array(of_structure)[held] @ self.follow)
 
     @fixed
     def face_rows(self, which: Ints) -> Floats:
@@ -266,14 +265,30 @@ def assembled(frame: Frame, elements: Elements) -> sparse.csr_array:
     rows = np.repeat(at, 12, axis=1).ravel()
     columns = np.tile(at, (1, 12)).ravel()
     n = 6 * len(frame.points)
-    springs = np.where(np.isfinite(frame.springs), frame.springs, 0.0)
-    held = end_freedoms(frame.supports[:, None])
     members = sparse.csr_array(
-        (np.concatenate([world.ravel(), springs.ravel()]),
-         (np.concatenate([rows, held.ravel()]), np.concatenate([columns, held.ravel()]))),
-        shape=(n, n))
+        (world.ravel(), (rows, columns)), shape=(n, n)) + ground_stiffness(frame)
     flat = frame.panels is not None or frame.slabs is not None
-    return sparse.csr_array(members + panel_stiffness(frame)) if flat else members
+    return sparse.csr_array(members + panel_stiffness(frame) if flat else members)
+
+
+def ground_stiffness(frame: Frame) -> sparse.csr_array:
+    """(6 M, 6 M) stiffness of the springs at the supports, and along the feet of walls."""
+    def make() -> sparse.csr_array:
+        springs = np.where(np.isfinite(frame.springs), frame.springs, 0.0).ravel()
+        held = end_freedoms(frame.supports[:, None]).ravel()
+        values, rows, columns = [springs], [held], [held]
+        if frame.panels is not None and len(frame.panels.feet):  # linear between the nodes
+            a, b = 6 * frame.panels.feet.T + 2
+            k = frame.panels.feet_stiffness
+            for one, other, share in ((a, a, 3), (a, b, 6), (b, a, 6), (b, b, 3)):
+                values.append(k / share)
+                rows.append(one)
+                columns.append(other)
+        n = 6 * len(frame.points)
+        return sparse.csr_array((np.concatenate(values), (
+            np.concatenate(rows), np.concatenate(columns))), shape=(n, n))
+
+    return frame.memo.get("ground stiffness", make)
 
 
 def end_freedoms(ends: Ints) -> Ints:

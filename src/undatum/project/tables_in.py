@@ -1,4 +1,5 @@
-"""Tables of members and sections beside a project file, put where they belong before it is read."""
+"""Tables of members, walls and sections beside a project file, put where they belong before it is
+read."""
 
 from __future__ import annotations
 
@@ -6,7 +7,7 @@ import os
 from pathlib import Path
 from typing import Any
 
-from undatum.building.placed import member_rows, section_rows
+from undatum.building.placed import member_rows, section_rows, wall_rows
 from undatum.errors import Fault, InputError
 
 
@@ -16,7 +17,8 @@ def with_tables(data: dict[str, Any], folder: Path | None) -> tuple[dict[str, An
     if not isinstance(building, dict):
         return data, []
     made, faults = dict(building), []
-    for key, read in (("members_file", member_rows), ("sections_file", section_rows)):
+    for key, read in (("members_file", member_rows), ("walls_file", wall_rows),
+                      ("sections_file", section_rows)):
         name = made.pop(key, None)
         if not isinstance(name, str):
             if name is not None:
@@ -34,9 +36,10 @@ def with_tables(data: dict[str, Any], folder: Path | None) -> tuple[dict[str, An
                              + (f", line {f.line}" if f.line else "") + f": {f.message}", f.cure)
                        for f in error.faults]
             continue
-        if key == "members_file":
-            own = made.get("placed", [])
-            made["placed"] = [*(own if isinstance(own, list) else []), *found]
+        if key != "sections_file":
+            into = "placed" if key == "members_file" else "walls"
+            own = made.get(into, [])
+            made[into] = [*(own if isinstance(own, list) else []), *found]
         else:
             own = made.get("sections", {})
             twice = [n for n in found if isinstance(own, dict) and n in own]

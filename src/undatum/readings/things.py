@@ -230,7 +230,8 @@ def reactions(on: Structure, which: str, at: Sequence[float]) -> Thing:
 
     ``which`` is one foot, by the axes of its column, or ``sum``. Raises InputError.
     """
-    on.members("")  # names what is missing where there are none
+    if on.model.framed is None:
+        on.members("")  # names what is missing
     model = on.model
     names, quantity = reactions_and_sum(model)
     together = foot_sums(model)

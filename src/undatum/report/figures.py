@@ -237,8 +237,10 @@ def _draw_plumb_points(ax: Axes, results: Results, levels: list[int], size: floa
             continue
         point = plumb.points[levels[0]] / size
         ax.plot(*point, "s", color="white", markeredgecolor=SOFT, markersize=4, zorder=4)
-        ax.annotate(plumb.name.removeprefix("corner "), (float(point[0]), float(point[1])),
-                    xytext=(4, -9), textcoords="offset points", fontsize=7, color=SOFT)
+        if not plumb.name.startswith("wall "):  # the wall it ends is drawn
+            name = plumb.name.removeprefix("corner ").removeprefix("column ")
+            ax.annotate(name, (float(point[0]), float(point[1])),
+                        xytext=(4, -9), textcoords="offset points", fontsize=7, color=SOFT)
 
 
 def _heights(results: Results) -> tuple[Any, Any]:
@@ -524,8 +526,8 @@ def of_run(results: Results) -> dict[str, Callable[[Results], Figure]]:
     asked = {
         name: partial(diagrams.diagram, axis=axis, action=action, under=kind)
         for name, (axis, action, kind) in diagrams.diagrams_asked(results).items()}
-    return {**ALL, "members": frames.space, "elevations": frames.elevations,
-            "modes_in_space": frames.shapes, **asked}
+    on_axes = {"elevations": frames.elevations} if frames.main_axes(results) else {}
+    return {**ALL, "members": frames.space, **on_axes, "modes_in_space": frames.shapes, **asked}
 
 
 @as_written

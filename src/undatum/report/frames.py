@@ -44,6 +44,8 @@ def _legend(ax: Axes, frame: Frame, *, feet: bool = True) -> None:
     kinds = dict.fromkeys(m.kind for m in frame.members)
     for kind in kinds:
         ax.plot([], [], color=HUES[kind], linewidth=2, label=f"{kind}s")
+    if frame.panels is not None:
+        ax.fill([], [], facecolor=walls.FACE, edgecolor=walls.EDGE, label="walls")
     if feet:
         fixed = np.isinf(frame.springs).all(axis=1)
         for mark, which, name in (("s", fixed, "fixed"), ("o", ~fixed, "pinned, or on springs")):
@@ -79,14 +81,13 @@ def space(results: Results) -> Figure:
     share = (depth - depth.min(initial=0.0)) / max(float(np.ptp(depth)) if depth.size else 0.0,
                                                    1e-9)
     hues, widths = _colors(frame), [WIDTHS[frame.members[m].kind] for m in frame.member]
-    ax.add_collection(LineCollection(
-        [at[frame.ends[e]] for e in order], colors=[hues[e] for e in order],
-        linewidths=[widths[e] for e in order], alpha=[float(0.35 + 0.65 * share[e])
-                                                      for e in order]))
+    if order.size:
+        ax.add_collection(LineCollection(
+            [at[frame.ends[e]] for e in order], colors=[hues[e] for e in order],
+            linewidths=[widths[e] for e in order], alpha=[float(0.35 + 0.65 * share[e])
+                                                          for e in order]))
     _feet(ax, frame, at, range(len(frame.supports)))
     _legend(ax, frame)
-    if frame.panels is not None:
-        ax.fill([], [], facecolor=walls.FACE, edgecolor=walls.EDGE, label="walls")
     ax.set_aspect("equal")
     ax.autoscale_view()
     ax.axis("off")
@@ -336,20 +337,26 @@ def _bent(
 
 
 def main_axes(results: Results, count: int = 4) -> list[str]:
-    """The axes with most members, those with braces first, both ways or along the plane."""
+    """The axes with most members, those with braces and with the longest walls first, both ways or
+    along the plane."""
     axes = results.project.building.axes
-    assert axes is not None
+    panels = framed_of(results.model).frame.panels
+    if axes is None:
+        return []
     found = []
     for d, family in (("X", axes.y), ("Y", axes.x)):
         if d not in results.directions:
             continue
-        ranked: list[tuple[int, int, int, str]] = []
+        ranked: list[tuple[int, float, int, int, str]] = []
         for name in family:
             try:
                 own = on_axis(results, name)
             except InputError:
                 continue
-            ranked.append((-sum(m.kind == "brace" for m in own), -len(own), len(ranked), name))
+            size = sum(run.length for w in walls_on_axis(results, name)
+                       for run in [panels.walls[w]]) if panels is not None else 0.0
+            ranked.append((-sum(m.kind == "brace" for m in own), -round(size, 6), -len(own),
+                           len(ranked), name))
         found += [name for *_, name in sorted(ranked)[:count // 2]]
     return found
 
@@ -358,7 +365,9 @@ def main_axes(results: Results, count: int = 4) -> list[str]:
 def elevations(results: Results) -> Figure:
     """The main axes both ways, side by side."""
     names = main_axes(results)
-    figure = new_figure(11.0, 5.6, "Elevations: members by axis")
+    walled = framed_of(results.model).frame.panels is not None
+    figure = new_figure(11.0, 5.6, "Elevations: members and walls by axis" if walled else
+                        "Elevations: members by axis")
     axes = figure.subplots(1, len(names), squeeze=False)[0]
     for ax, name in zip(axes, names, strict=True):
         draw_elevation(ax, results, name, sections=True)

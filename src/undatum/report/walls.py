@@ -89,13 +89,15 @@ def on_sheet(ax: Axes, frame: Frame, along: Floats, walls: Sequence[int], size: 
             ax.add_collection(PolyCollection(
                 [np.array([[start + way * s, z] for s, z in (
                     (b[0], b[2]), (b[1], b[2]), (b[1], b[3]), (b[0], b[3]))]) / size
-                 for b in mine], facecolors=FACE, edgecolors="#aeab9f", linewidths=0.3, zorder=0.5))
+                 for b in mine], facecolors="none", edgecolors="#aeab9f", linewidths=0.3,
+                zorder=0.6))
         low = min(a for a, _ in run.reach)
         ends = np.array([start, start + way * run.length]) / size
         ax.plot(ends, [low / size] * 2, color=INK, linewidth=2.2, zorder=0.9)
         for place in range(len(run.stories)):
             whole, *openings = rings(run, place)
             whole = np.column_stack([start + way * whole[:, 0], whole[:, 1]]) / size
+            ax.fill(*whole.T, facecolor=FACE, edgecolor="none", zorder=0.5)
             ax.fill(*whole.T, fill=False, edgecolor=EDGE, linewidth=1.0, zorder=0.8)
             for ring in openings:
                 ring = np.column_stack([start + way * ring[:, 0], ring[:, 1]]) / size

@@ -1,0 +1,442 @@
+"""Walls as panels: elements by patch tests and closed forms, sections in equilibrium, cores by the
+theory of thin walls, weight and gravity, and the same findings however a building is turned."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Any
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+from numpy.typing import NDArray
+
+import undatum as ud
+from undatum.building import weigh
+from undatum.building.weight import FloorMasses
+from undatum.mechanics import Solver, factorize, idealize
+from undatum.mechanics.actions import reactions
+from undatum.mechanics.cuts import core_sections, section_rows, wall_sections
+from undatum.mechanics.panels import across, in_plane, in_triangle
+from undatum.standards.answers import WeightShare
+
+Floats = NDArray[np.float64]
+E, NU = 30e9, 0.2
+G = E / (2 * (1 + NU))
+PLAIN = ud.Material(modulus=E, poisson=NU, unit_weight=25e3)
+ALL = (lambda *_: WeightShare(1.0, "", ""), lambda *_: (1.0, ""))
+
+
+def building(
+    walls: Sequence[ud.Wall], stories: int = 3, height: float = 3.0,
+    outline: Sequence[tuple[float, float]] = ((0, 0), (12, 0), (12, 9), (0, 9)), load: float = 6e3,
+    **more: Any,
+) -> ud.Building:
+    levels = [ud.Level(name=f"L{stories - i}", height=height, outline=outline, loads=[
+        ud.Load(name="slab", kind="dead", per_area=load)]) for i in range(stories)]
+    return ud.Building(levels=[*levels, ud.Level(name="Base", outline=outline)], walls=walls,
+                       materials={"plain": PLAIN}, **more)
+
+
+def wall(name: str, start: Any, end: Any, thickness: float = 0.25, **more: Any) -> ud.Wall:
+    return ud.Wall(name=name, between=[start, end], thickness=thickness, material="plain", **more)
+
+
+def solved(one: ud.Building) -> tuple[Solver, FloorMasses]:
+    masses = weigh(one, *ALL)
+    found = FloorMasses(masses.levels, masses.mass, masses.centers, masses.inertia, masses.counted)
+    return factorize(idealize(one, found)), found
+
+
+def top(solver: Solver, direction: str | None, forces: Any = 0.0, torques: Any = 0.0) -> Floats:
+    """Motion (3,) of the uppermost floor along X, Y and in rotation."""
+    motion = solver.solve(solver.model.loads(direction, forces, torques))
+    return np.asarray(motion[solver.model.diaphragms.freedoms[0]])
+
+
+DOOR = ud.Opening(from_start=2.0, width=1.2, height=2.1)
+CORE = tuple(wall(name, a, b, openings=[DOOR] if name == "south" else []) for name, a, b in (
+    ("south", (3, 2), (9, 2)), ("east", (9, 2), (9, 7)), ("north", (9, 7), (3, 7)),
+    ("west", (3, 7), (3, 2))))
+
+
+# -- elements ----------------------------------------------------------------------------------
+
+corner = st.tuples(st.floats(-0.2, 0.2), st.floats(-0.2, 0.2))
+
+
+@given(st.tuples(corner, corner, corner, corner), st.floats(0.0, 0.45))
+def test_any_panel_passes_the_patch_test(
+    shifts: tuple[tuple[float, float], ...], nu: float
+) -> None:
+    """Any constant strain and curvature, by any four corners, costs what it costs a continuum."""
+    square = np.array([[0, 0], [1, 0], [1, 1], [0, 1.0]]) + np.array(shifts)
+    area = 0.5 * abs(sum(np.cross([*square[i], 0], [*square[(i + 1) % 4], 0])[2]
+                         for i in range(4)))
+    d = np.array([[1, nu, 0], [nu, 1, 0], [0, 0, (1 - nu) / 2]]) / (1 - nu**2)
+    strain, spin = np.array([0.7, -0.3, 0.5]), 0.4
+    one, shear = np.array([1 / (1 - nu**2)]), np.array([1 / (2 * (1 + nu))])
+    for corners, make in ((square, in_plane), (square[:3], in_triangle)):
+        k = make(corners[None], one, shear, np.array([nu]))[0]
+        x, y = corners.T
+        moved = np.column_stack([
+            strain[0] * x + (strain[2] / 2 - spin) * y, (strain[2] / 2 + spin) * x + strain[1] * y,
+            np.full(len(x), spin)]).ravel()
+        own = area if len(corners) == 4 else 0.5 * abs(np.cross(
+            [*(corners[1] - corners[0]), 0], [*(corners[2] - corners[0]), 0])[2])
+        assert moved @ k @ moved == pytest.approx(strain @ d @ strain * own, rel=1e-9)
+        rigid = np.column_stack([1 - 0.3 * y, 2 + 0.3 * x, np.full(len(x), 0.3)]).ravel()
+        assert np.abs(k @ rigid).max() < 1e-12 * np.abs(k).max()
+    k = across(square[None], one, shear, np.array([nu]))[0]
+    x, y = square.T
+    bent = np.column_stack([0.35 * x**2 + 0.25 * x * y - 0.15 * y**2, 0.25 * x - 0.3 * y,
+                            -0.7 * x - 0.25 * y]).ravel()
+    assert bent @ k @ bent == pytest.approx(
+        np.array([0.7, -0.3, 0.5]) @ d @ np.array([0.7, -0.3, 0.5]) * area, rel=1e-9)
+
+
+def test_a_clamped_plate_bends_as_published() -> None:
+    """Square, clamped, under uniform load: w = 0.00126 q a^4 / D (Timoshenko and
+    Woinowsky-Krieger, Theory of Plates and Shells, table 35)."""
+    n, a, t = 16, 4.0, 0.1
+    d = E * t**3 / (12 * (1 - NU**2))
+    side = a / n
+    k = across(np.array([[[0, 0], [side, 0], [side, side], [0, side]]]), np.array([d]),
+               np.array([G * t**3 / 12]), np.array([NU]))[0]
+    number = np.arange((n + 1)**2).reshape(n + 1, n + 1)
+    whole, load = np.zeros((3 * (n + 1)**2,) * 2), np.zeros(3 * (n + 1)**2)
+    for i in range(n):
+        for j in range(n):
+            nodes = [number[i, j], number[i + 1, j], number[i + 1, j + 1], number[i, j + 1]]
+            at = (3 * np.array(nodes)[:, None] + np.arange(3)).ravel()
+            whole[np.ix_(at, at)] += k
+            load[at[::3]] += 1e3 * side**2 / 4
+    inner = (3 * number[1:-1, 1:-1].ravel()[:, None] + np.arange(3)).ravel()
+    moved = np.zeros(load.size)
+    moved[inner] = np.linalg.solve(whole[np.ix_(inner, inner)], load[inner])
+    assert moved[3 * number[n // 2, n // 2]] == pytest.approx(0.00126 * 1e3 * a**4 / d, rel=0.02)
+
+
+# -- single walls and cores --------------------------------------------------------------------
+
+
+def sway_of_cantilever(length: float, height: float, thickness: float) -> float:
+    """Tip under a unit force: bending and shear of a rectangle."""
+    return height**3 / (3 * E * thickness * length**3 / 12) + height / (
+        G * 5 / 6 * thickness * length)
+
+
+def alone(length: float, stories: int, mesh: float, thickness: float = 0.25) -> Floats:
+    one = building([wall("w", (0, 0), (length, 0), thickness, mesh=mesh)], stories, plane="X")
+    return top(solved(one)[0], "X", [1.0, *[0.0] * (stories - 1)])
+
+
+def test_a_slender_wall_is_a_cantilever_and_the_mesh_converges() -> None:
+    exact = sway_of_cantilever(4.0, 36.0, 0.25)
+    errors = [abs(alone(4.0, 12, mesh)[0] / exact - 1) for mesh in (3.0, 1.0)]
+    assert errors[0] < 0.04
+    assert errors[1] < 0.012  # floors and the foot hold the width of the wall: a plate, not a bar
+
+
+@pytest.mark.parametrize("openings", [(), (ud.Opening(from_start=3.9, width=0.2, height=0.2,
+                                                      sill=1.4),)])
+def test_a_tiny_opening_changes_nothing_to_speak_of(openings: tuple[ud.Opening, ...]) -> None:
+    plain, holed = (top(solved(building([
+        wall("w", (0, 0), (8, 0), openings=own)], 3, plane="X"))[0], "X", [1.0, 0, 0])[0]
+        for own in ((), openings))
+    assert holed == pytest.approx(plain, rel=0.01)
+
+
+def tube(stories: int, a: float, b: float, t: float, **more: Any) -> ud.Building:
+    ends = [(0, 0), (a, 0), (a, b), (0, b)]
+    return building([wall(n, ends[i], ends[(i + 1) % 4], t, **more)
+                     for i, n in enumerate("sena")], stories, 3.5)
+
+
+def test_a_closed_core_twists_by_bredt() -> None:
+    a, b, t, stories = 6.0, 5.0, 0.25, 20
+    twist = top(solved(tube(stories, a, b, t))[0], None, torques=[1.0, *[0.0] * (stories - 1)])[2]
+    bredt = 4 * (a * b)**2 * t / (2 * (a + b))
+    warped = 1 - 3.5 * 0.9 / 70  # near the foot warping is held
+    assert twist == pytest.approx(70 / (G * bredt), rel=0.05)
+    assert twist < 70 / (G * bredt) * (1 + 1e-9)
+    assert twist > 70 / (G * bredt) * warped * 0.97
+
+
+def test_an_open_core_twists_by_warping_torsion() -> None:
+    """A channel clamped at the foot, free to warp at the top, a torque there (Vlasov): its
+    sectorial constant is that of a thin channel."""
+    b, h, t, stories = 6.0, 5.0, 0.25, 14  # flanges and web
+    one = building([wall("f1", (b, 0), (0, 0), t), wall("web", (0, 0), (0, h), t),
+                    wall("f2", (0, h), (b, h), t)], stories, 3.5)
+    height = 3.5 * stories
+    e = 3 * b**2 / (h + 6 * b)  # shear center beyond the web
+    warping = t * h**2 * b**3 / 12 * (2 * h + 3 * b) / (h + 6 * b)
+    torsion = (2 * b + h) * t**3 / 3
+    k = np.sqrt(G * torsion / (E / (1 - NU**2) * warping))
+    # floors hold the walls' width, so that flanges bend like plates
+    x = k * height
+    exact = height / (G * torsion) * (1 - np.tanh(x) / x)
+    solver, _ = solved(one)
+    twist = top(solver, None, torques=[1.0, *[0.0] * (stories - 1)])[2]
+    assert twist == pytest.approx(exact, rel=0.06)
+    rotation_axis = top(solver, "Y", [1.0, *[0.0] * (stories - 1)])
+    center = solver.model.diaphragms.centers[0]
+    assert center[0] - rotation_axis[2] / twist == pytest.approx(-e, abs=0.35)
+
+
+def test_sections_balance_the_forces_above() -> None:
+    """Cores and stories to round-off, under forces and torques; walls add up to their core."""
+    one = building(CORE, 4, cores={"lift": [w.name for w in CORE]})
+    solver, _ = solved(one)
+    model = solver.model
+    assert model.framed is not None
+    frame = model.framed.frame
+    forces, torques = np.array([4.0, 3, 2, 1]) * 1e5, np.array([1.0, 0, 2, 0]) * 1e5
+    motion = solver.solve(model.loads("X", forces, torques))
+    moved = model.framed.follow @ motion
+    cores = core_sections(frame)
+    values = (section_rows(frame, cores) @ moved).reshape(-1, 6)
+    d = model.diaphragms
+    for s, (axial, x, y, torsion, about_x, about_y) in zip(cores, values, strict=True):
+        above = slice(0, s.story + 1)
+        arm = d.elevations[above] - s.place[2]
+        assert x == pytest.approx(forces[above].sum(), rel=1e-9)
+        assert [axial, y, about_x] == pytest.approx([0.0] * 3, abs=1e-3)
+        assert about_y == pytest.approx(float(forces[above] @ arm), rel=1e-9, abs=1e-2)
+        lever = d.centers[above, 1] - s.place[1]
+        assert torsion == pytest.approx(
+            float(torques[above].sum() - forces[above] @ lever), rel=1e-9)
+    sections = wall_sections(frame)
+    parts = (section_rows(frame, sections) @ moved).reshape(-1, 6)
+    whole = [k for k, s in enumerate(sections) if (s.part, s.story, s.at) == ("whole wall", 3,
+                                                                              "foot")]
+    assert sum(parts[k, 0] for k in whole) == pytest.approx(0.0, abs=1e-3)
+    plan = sum(sections[k].axes[:3].T @ parts[k, :3] for k in whole)
+    assert plan[:2] == pytest.approx([forces.sum(), 0.0], rel=1e-9, abs=1e-3)
+    door = [k for k, s in enumerate(sections) if s.story == 2 and s.wall == "south"
+            and s.part.startswith("segment") and s.at == "foot"]
+    beam = {s.at: parts[k] for k, s in enumerate(sections) if s.story == 2
+            and s.part == "over opening 1"}
+    assert len(door) == 2
+    # a coupling beam: the moment changes by shear times span
+    assert beam["end"][5] - beam["start"][5] == pytest.approx(1.2 * beam["start"][1], rel=1e-6)
+    lines = model.quantities["line shear"]
+    shear = lines.of(motion, motion)
+    for i, name in enumerate(model.levels):
+        own = [k for k, (line, story) in enumerate(zip(
+            lines.labels["line"], lines.labels["story"], strict=True))
+            if story == name and "y =" in line]
+        assert shear[own].sum() == pytest.approx(forces[:i + 1].sum(), rel=1e-9)
+    at_feet = reactions(model).of(motion, motion)
+    assert at_feet.reshape(-1, 6)[:, 0].sum() == pytest.approx(-forces.sum(), rel=1e-9)
+
+
+def test_weight_goes_down_in_the_walls() -> None:
+    """What the walls weigh, less their openings, and the floors: at the feet to round-off."""
+    one = building(CORE, 3, cores={"lift": [w.name for w in CORE]})
+    weights = weigh(one, *ALL)
+    own = 25e3 * 0.25 * (22.0 * 9.0 - 3 * 1.2 * 2.1)
+    assert sum(x.amount for x in weights.lines if x.basis == "self-weight") == pytest.approx(
+        own - 25e3 * 0.25 * (22.0 * 1.5 - 1.2 * 2.1 / 2), rel=1e-9)  # half a story is the ground's
+    project = made(one)
+    results = ud.run(project)
+    table = results.read("reactions", "lift", "dead").values[0, 0]
+    assert table[2] == pytest.approx(own + 3 * 6e3 * 108.0, rel=1e-8)
+    found = results.read("cores", "lift", "dead")
+    places = list(zip(found.thing.places["story"], found.thing.places["at"], strict=True))
+    half = 25e3 * 0.25 * (22.0 * 1.5 - 1.2 * 2.1 / 2)  # of the lowest story: straight to the ground
+    assert -found.values[0, places.index(("L1", "foot")), 0] == pytest.approx(
+        table[2] - half, rel=1e-8)
+    assert not [f for f in results.findings if "balance" in f.check and f.severity.value != "ok"]
+
+
+# -- turned, mirrored, renamed -------------------------------------------------------------------
+
+def made(one: ud.Building, units: str = "kN and m", **more: Any) -> ud.Project:
+    return ud.make_project(
+        title="walls", standard="asce7-16", results_in=units, building=one,
+        site={"ss": 1.0, "s1": 0.4, "long_period": 8, "site_class": "C", "risk_category": "II"},
+        system={d: {"row": "B.4"} for d in ("X", "Y")}, **more)
+
+
+def turned(points: Sequence[Sequence[float]], angle: float, mirror: bool) -> list[list[float]]:
+    c, s = np.cos(angle), np.sin(angle)
+    return [[c * x - s * y, s * x + c * y] for x, y in (
+        ((-x, y) if mirror else (x, y)) for x, y in points)]
+
+
+@pytest.mark.parametrize(("angle", "mirror"), [(np.pi / 2, False), (0.0, True), (0.7, True)])
+def test_a_turned_or_mirrored_building_says_the_same(angle: float, mirror: bool) -> None:
+    """Periods, weight and feet of a building with a core, a wall apart and a floor that deforms."""
+    outline = ((0.0, 0.0), (12.0, 0.0), (12.0, 9.0), (0.0, 9.0))
+    ends = [*((w.name, *w.between, w.openings) for w in CORE),
+            ("apart", (12.0, 0.0), (12.0, 9.0), ())]
+    found = []
+    for turn, flip in ((0.0, False), (angle, mirror)):
+        walls = [wall(name, *turned([a, b], turn, flip), openings=openings)
+                 for name, a, b, openings in ends]
+        one = building(walls, 2, outline=turned(outline, turn, flip), diaphragms={
+            "L1": ud.DeformingFloor(deforms=0.15, material="plain", mesh=1.0)})
+        solver, masses = solved(one)
+        d = solver.model.diaphragms
+        push = solver.solve(solver.model.loads(None, torques=[1e6, 1e6]))
+        found.append((ud.calculate(made(one)).modes.periods[:6], masses.mass, masses.inertia,
+                      abs(push[d.freedoms[0, 2]])))
+    for one_, other in zip(*found, strict=True):
+        # lines divide a straight floor, triangles a turned one
+        assert other == pytest.approx(one_, rel=1e-9 if angle != 0.7 else 0.02)
+
+
+def test_units_and_names_change_nothing() -> None:
+    one = building(CORE, 2, cores={"lift": [w.name for w in CORE]})
+    other = building([wall(f"w{i}", *w.between, openings=w.openings) for i, w in enumerate(CORE)],
+                     2, cores={"shaft": [f"w{i}" for i in range(4)]})
+    first, second = ud.run(made(one)), ud.run(made(other, units="kip and ft"))
+    assert second.modes.periods == pytest.approx(first.modes.periods, rel=1e-12)
+    values = [r.read("cores", "", "static X*").values for r in (first, second)]
+    assert values[1] == pytest.approx(values[0], rel=1e-9)
+    assert [f.severity for f in first.findings] == [f.severity for f in second.findings]
+
+
+# -- floors that deform ----------------------------------------------------------------------------
+
+
+HALL = (wall("west", (0, 0), (0, 12)), wall("east", (36, 0), (36, 12)),
+        wall("south", (14, 0), (22, 0)), wall("north", (14, 12), (22, 12)))
+PLAN = ((0, 0), (36, 0), (36, 12), (0, 12))
+
+
+def hall(floor: ud.DeformingFloor | None, walls: Sequence[ud.Wall] = HALL, **more: Any
+         ) -> ud.Building:
+    return building(walls, 2, 4.0, PLAN, diaphragms={} if floor is None else {"L1..L2": floor},
+                    **more)
+
+
+def test_a_floor_that_stiffens_tends_to_a_rigid_one() -> None:
+    thick, rigid = (solved(hall(one))[0] for one in (
+        ud.DeformingFloor(deforms=10.0, material="plain", mesh=2.0), None))
+    soft = solved(hall(ud.DeformingFloor(deforms=0.12, material="plain", mesh=2.0)))[0]
+    for direction in ("X", "Y"):
+        stiff, exact, bent = (top(s, direction, [2e6, 1e6])["XY".index(direction)]
+                              for s in (thick, rigid, soft))
+        assert stiff == pytest.approx(exact, rel=0.06)
+        assert bent > stiff
+    model = soft.model
+    assert model.framed is not None
+    motion = soft.solve(model.loads("Y", [2e6, 1e6]))
+    middle = [n for one in model.open_floors if one.level == 0
+              for n, at in zip(one.nodes, one.at, strict=True) if abs(at[0] - 18) < 0.1]
+    end = [n for one in model.open_floors if one.level == 0
+           for n, at in zip(one.nodes, one.at, strict=True) if at[0] < 0.1]
+    moved = (model.framed.follow @ motion).reshape(-1, 6)[:, 1]
+    assert moved[middle].mean() > 3 * moved[end].mean()
+
+
+def test_a_floor_bends_and_shears_as_a_beam_between_end_walls() -> None:
+    """Deflection in the middle: bending and shear of a beam under its own inertia."""
+    walls = HALL[:2]
+    one = hall(ud.DeformingFloor(deforms=0.15, material="plain", mesh=1.0), [
+        *walls, wall("s", (16, 6), (20, 6))], self_weight=False)  # on the axis of the floor
+    solver, _ = solved(one)
+    model = solver.model
+    assert model.framed is not None
+    force = 1e6
+    motion = solver.solve(model.loads("Y", [force, 0.0]))
+    moved = (model.framed.follow @ motion).reshape(-1, 6)[:, 1]
+    upper = next(f for f in model.open_floors if f.level == 0)
+    line = np.array([next(moved[n] for n, at in zip(upper.nodes, upper.at, strict=True)
+                          if abs(at[0] - x) < 0.3 and abs(at[1] - 6) < 0.6)
+                     for x in (0, 18, 36)])
+    w, span, depth, t = force / 36, 36.0, 12.0, 0.15
+    beam = 5 * w * span**4 / (384 * E * t * depth**3 / 12) \
+        + w * span**2 / (8 * G * t * depth * 5 / 6)
+    assert line[1] - (line[0] + line[2]) / 2 == pytest.approx(beam, rel=0.05)
+
+
+def test_cuts_of_a_floor_balance_its_loads() -> None:
+    """Shear along every cut: the inertia beyond it less what walls beyond it take."""
+    axes = ud.Axes(across_x=ud.AxisFamily(names="1..7", spacing=6.0),
+                   across_y=ud.AxisFamily(names="A..C", spacing=6.0))
+    one = hall(ud.DeformingFloor(deforms=0.15, material="plain", mesh=1.5), axes=axes)
+    results = ud.run(made(one))
+    load = next(s for s in results.static_sets if s.direction == "Y" and s.sign <= 0
+                and s.state == results.strength)
+    found = results.read("floors", "L2", load.name)
+    cuts = dict(zip(found.thing.places["cut"], found.values[0], strict=True))
+    heads = results.read("walls", "", load.name)
+    walls = {(w, p, s, a): v for w, p, s, a, v in zip(*(
+        heads.thing.places[k] for k in ("wall", "part", "story", "at")), heads.values[0],
+        strict=True)}
+    floor = next(f for f in results.model.open_floors if f.level == 0)
+    inertia = results.statics["Y", results.strength.key].forces[0]
+    assert floor.reads is not None
+    there = np.abs(floor.at[:, 0]) < 1e-6  # what lies on the wall itself goes straight into it
+    own = inertia * floor.reads[1, len(floor.at):][there].sum()
+    taken = abs(walls["west", "whole wall", "L2", "head"][1])
+    assert abs(cuts["axis 1"][1]) + own == pytest.approx(taken, rel=1e-6)
+    assert abs(cuts["axis 4"][1]) < 0.02 * inertia + 0.05 * taken  # by symmetry none
+    assert cuts["axis 4"][2] / 12.0 == pytest.approx(cuts["axis 4"][3], rel=1e-9)
+    assert floor.deforms
+    table = results.table("floor_deflection")
+    assert "12.3.1.3" in table.to_frame()["clause"].iloc[0]
+
+
+def test_two_modes_of_a_hall_against_all_of_its_mass() -> None:
+    """The polynomials that stand for the inertia of a floor, against mass at every node."""
+    from scipy import sparse
+    from scipy.sparse.linalg import eigsh
+
+    from undatum.mechanics.floors import node_weights
+    from undatum.mechanics.framing import assembled
+
+    one = hall(ud.DeformingFloor(deforms=0.15, material="plain", mesh=2.0))
+    solver, masses = solved(one)
+    framed = solver.model.framed
+    assert framed is not None
+    mass = np.zeros((len(framed.frame.points), 6))
+    mass[:, :2] = node_weights(one, framed.frame, masses.counted)[:, None] / 9.80665
+    assert mass[:, 0].sum() == pytest.approx(masses.mass.sum(), rel=1e-6)
+    free = framed.owner
+    k = assembled(framed.frame, framed.elements)[free][:, free]
+    exact, _ = eigsh(sparse.csc_array(k), k=4, M=sparse.csc_array(
+        sparse.diags_array(mass.ravel()[free])), sigma=0.0)
+    found = ud.calculate(made(one)).modes.periods[:4]
+    assert found == pytest.approx(2 * np.pi / np.sqrt(np.sort(exact)), rel=2e-3)
+
+
+# -- through the job -------------------------------------------------------------------------------
+
+
+def test_walls_are_saved_and_loaded_and_read_alike(tmp_path: Any) -> None:
+    one = building(CORE, 2, cores={"lift": [w.name for w in CORE]}, diaphragms={
+        "L1": ud.DeformingFloor(deforms=0.2, material="plain")})
+    results = ud.run(made(one))
+    ud.write_all(results, tmp_path / "out")
+    back = ud.load(tmp_path / "out")
+    for what in ("walls", "cores", "reactions"):
+        for under in ("sets", "cases", "envelope"):
+            a, b = (r.read(what, under=under) for r in (results, back))
+            assert b.high == pytest.approx(a.high, rel=1e-9, abs=1e-6)
+    assert back.table("wall_forces").title == results.table("wall_forces").title
+
+
+def test_second_order_and_vertical_motion_hold_walls() -> None:
+    plain, pressed = (ud.run(made(building(CORE, 6, load=2e4), analysis=choice)) for choice in (
+        {}, {"second_order": "by story weight"}))
+    assert pressed.modes.periods[0] > plain.modes.periods[0]
+    up = ud.run(made(building(CORE, 2, vertical_mass=True)))
+    assert up.model.freedoms.of("Z").any()
+    lifted = up.model.mass.diagonal()[up.model.freedoms.of("Z")].sum()
+    assert lifted == pytest.approx(up.weights.mass.sum(), rel=1e-8)
+
+
+def test_a_wall_on_springs_rocks() -> None:
+    """A rigid wall on line springs: the foot turns by M / (k L^3 / 12)."""
+    k, length, height = 2e7, 6.0, 12.0
+    one = building([wall("w", (0, 0), (length, 0), 8.0 / 2, foot=ud.WallFoot(vertical=k),
+                         kept=None)], 4, 3.0, plane="X")
+    sway = top(solved(one)[0], "X", [1.0, 0, 0, 0])[0]
+    rocking = height**2 / (k * length**3 / 12)
+    assert sway == pytest.approx(rocking + sway_of_cantilever(length, height, 4.0), rel=0.02)
