@@ -106,8 +106,8 @@ def open_floors(
     return FloorMasses(masses.levels, masses.mass, centers, inertia, masses.counted), tuple(found)
 
 
-DEGREES = (7, 6, 5, 4, 3)  #: of the polynomials in plan whose inertia floors that deform have
-MOST = 900  #: freedoms of all of them together, as far as a lower degree can keep to it
+DEGREES = (7, 6, 5, 4, 3, 2)  #: of the polynomials in plan whose inertia floors that deform have
+MOST = 360  #: freedoms of all of them together, as far as a lower degree can keep to it
 
 
 def _means(

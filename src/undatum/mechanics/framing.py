@@ -94,14 +94,25 @@ class FrameModel:
     def _follow(self) -> Floats:
         count = self.stiffness.shape[0]
         moved = self.spread[:, :count].toarray()
-        if self.owner.size:
+        if self.means is not None:
+            free, pushed = self.spread[:, count:], self.pushed
+            moving, by_rigid = self.memo.get("by rigid", self._by_rigid)
+            moved[:, moving] += free @ (by_rigid - pushed.by @ (
+                pushed.stiffness @ (pushed.rows @ by_rigid)))
+            moved[:, self.means.columns] += free @ (pushed.by @ pushed.stiffness)
+        elif self.owner.size:
             free = self.spread[:, count:]
             coupling = free.T @ (assembled(self.frame, self.elements) @ self.spread[:, :count])
             moved -= free @ self.free(coupling.toarray())
-            if self.means is not None:
-                pushed = self.pushed
-                moved[:, self.means.columns] += free @ (pushed.by @ pushed.stiffness)
         return np.asarray(moved)
+
+    def _by_rigid(self) -> tuple[Ints, Floats]:
+        """Freedoms of rigid floors, and how the free ones follow them, nothing else held."""
+        count = self.stiffness.shape[0]
+        coupling = (self.spread[:, count:].T @ (assembled(self.frame, self.elements)
+                                                @ self.spread[:, :count])).toarray()
+        moving = np.flatnonzero(coupling.any(axis=0))
+        return moving, -self.memo.get("factors", self._factors).solve(coupling[:, moving])
 
     @property
     def pushed(self) -> _Pushed:
@@ -203,16 +214,16 @@ def condense(
         factors, loose = _factored(sparse.csc_array(whole[count:, count:]), frame, owner)
         memo |= {"factors": factors, "turning freely": loose}
         half = None if means is not None else factors.half(coupling)
-        if means is not None:
-            follow = -factors.solve(coupling)
-            condensed = condensed + coupling.T @ follow
+        if means is not None:  # most columns are means, and couple nothing by themselves
+            moving = np.flatnonzero(coupling.any(axis=0))
+            by_rigid = -factors.solve(coupling[:, moving])
+            condensed[:, moving] += coupling.T @ by_rigid
             pushed = _pushed(factors, means, spread, count)
-            back = -np.asarray(pushed.rows @ follow)  # (s, D) what brings the means to nothing
+            back = np.zeros((len(means.columns), count))  # what brings the means to nothing
+            back[:, moving] = -np.asarray(pushed.rows @ by_rigid)
             back[:, means.columns] += np.eye(len(means.columns))
             condensed = condensed + back.T @ pushed.stiffness @ back
-            follow = follow + pushed.by @ (pushed.stiffness @ back)
-            memo |= {"pushed": pushed,
-                     "follow": spread[:, :count].toarray() + spread[:, count:] @ follow}
+            memo |= {"pushed": pushed, "by rigid": (moving, by_rigid)}
         elif half is not None:
             condensed = condensed - half.T @ half
         else:

@@ -8,11 +8,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from undatum.analysis.response import StaticSet
+from undatum.building.frame import Frame
 from undatum.record import record
 from undatum.results.results import Results
 
 Floats = NDArray[np.float64]
-Part = Literal["column", "beam", "brace", "lateral line", "floor"]
+Ints = NDArray[np.intp]
+Part = Literal["column", "beam", "brace", "lateral line", "wall", "wall edge", "floor"]
 
 
 @record
@@ -37,6 +39,8 @@ class Scene:
     names: tuple[str, ...]
     titles: tuple[str, ...]
     feet: tuple[tuple[int, bool], ...]  # point, and whether it is fixed
+    walls: Ints  # (P, 4) points at the corners of the panels of walls
+    slabs: Ints  # (Q, 4) of floors that deform
 
 
 def scene_of(results: Results, modes: int = 6) -> Scene:
@@ -47,6 +51,7 @@ def scene_of(results: Results, modes: int = 6) -> Scene:
     moves: list[Floats] = []
     paths: list[Path] = []
     feet: list[tuple[int, bool]] = []
+    walls = slabs = np.zeros((0, 4), dtype=np.intp)
     first = min(modes, results.modes.kept)
     sets = [s for s in results.sets_for_strength if isinstance(s, StaticSet)]
     cases = results.load_cases().cases
@@ -65,8 +70,13 @@ def scene_of(results: Results, modes: int = 6) -> Scene:
         paths += [Path(m.name, m.kind, m.section,
                        (int(frame.ends[m.elements[0], 0]),
                         *(int(frame.ends[e, 1]) for e in m.elements))) for m in frame.members]
+        standing = set(frame.ends.ravel().tolist())
         feet = [(int(node), bool(np.isinf(spring).all()))
-                for node, spring in zip(frame.supports, frame.springs, strict=True)]
+                for node, spring in zip(frame.supports, frame.springs, strict=True)
+                if int(node) in standing]
+        paths += wall_paths(frame)
+        walls, slabs = (np.zeros((0, 4), dtype=np.intp) if one is None else one.nodes
+                        for one in (frame.panels, frame.slabs))
         start = len(frame.points)
 
     def with_floor(at: Floats, level: int) -> Floats:
@@ -81,6 +91,8 @@ def scene_of(results: Results, modes: int = 6) -> Scene:
 
     elevations = building.elevations
     for i, level in enumerate(building.levels):
+        if i in building.deforming and slabs.size:
+            continue  # its panels move by themselves
         outline = building.outline(i)
         for k, ring in enumerate((outline.polygon.exterior, *outline.polygon.interiors)):
             at = np.asarray(ring.coords)[:-1]
@@ -111,4 +123,32 @@ def scene_of(results: Results, modes: int = 6) -> Scene:
                 zip(names[first:], largest[first:], strict=True)))
     return Scene(
         np.concatenate(points), tuple(paths),
-        moved / np.where(largest > 0, largest, 1.0)[:, None, None], names, titles, tuple(feet))
+        moved / np.where(largest > 0, largest, 1.0)[:, None, None], names, titles, tuple(feet),
+        walls, slabs)
+
+
+def wall_paths(frame: Frame) -> list[Path]:
+    """The outer edge of every wall, to be picked, and the edges of its openings."""
+    panels, found = frame.panels, []
+    for w, run in enumerate(() if panels is None else panels.walls):
+        assert panels is not None
+        mine = np.flatnonzero(panels.wall == w)
+        box, nodes = panels.box[mine], panels.nodes[mine]
+        at = {(round(float(s), 5), round(float(z), 5)): int(n)
+              for k, (a, b) in enumerate(((0, 2), (1, 2), (1, 3), (0, 3)))
+              for s, z, n in zip(box[:, a], box[:, b], nodes[:, k], strict=True)}
+        low, high = min(a for a, _ in run.reach), max(b for _, b in run.reach)
+        thick = ", ".join(f"{t:g}" for t in dict.fromkeys(run.thickness))
+        sides = [sorted(n for n in at if n[k] == round(v, 5)) for k, v in (
+            (0, 0.0), (1, high), (0, run.length), (1, low))]
+        ring = [at[p] for p in (*sides[0], *sides[1], *sides[2][::-1], *sides[3][::-1])]
+        if len(ring) > 2:
+            found.append(Path(f"wall {run.name}", "wall", thick, (*ring, ring[0])))
+        for place in range(len(run.stories)):
+            for a, b, bottom, top in run.holes[place]:
+                corners = [at.get((round(s, 5), round(z, 5))) for s, z in (
+                    (a, bottom), (b, bottom), (b, top), (a, top), (a, bottom))]
+                known = tuple(n for n in corners if n is not None)
+                if len(known) > 2:
+                    found.append(Path(f"opening in wall {run.name}", "wall edge", "", known))
+    return found

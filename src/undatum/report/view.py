@@ -13,13 +13,14 @@ from markupsafe import Markup
 
 from undatum.errors import Fault, InputError, nearest
 from undatum.mechanics.actions import ACTIONS, section_forces
+from undatum.report import walls
 from undatum.report.drawing import COLORS, INK, SOFT, as_written, new_figure
 from undatum.report.frames import seen
 from undatum.report.scene import Scene, scene_of
 from undatum.results.results import Results
 
 HUES = {"column": INK, "beam": "#5b7fa6", "brace": COLORS["Y"], "lateral line": COLORS["X"],
-        "floor": "#b9c2cd"}
+        "floor": "#b9c2cd", "wall": walls.EDGE, "wall edge": walls.EDGE}
 EVERY_SET = 1500  # members up to which the page holds their forces under every set
 
 
@@ -56,6 +57,10 @@ def page_data(results: Results) -> dict[str, Any]:
         "paths": [[p.name, p.kind, p.section, list(p.points)] for p in scene.paths],
         "hues": HUES,
         "feet": [list(foot) for foot in scene.feet],
+        "faces": [{"name": name, "color": color, "corners": corners.tolist()}
+                  for name, color, corners in (("walls", walls.FACE, scene.walls),
+                                               ("slabs", "#dfe5ec", scene.slabs)) if len(corners)],
+        "walls": _walls(results),
         "shapes": [np.round(shape, 4).tolist() for shape in scene.shapes],
         "titles": list(scene.titles),
         "units": {"length": u.label("length"), "force": u.label("force"),
@@ -66,7 +71,7 @@ def page_data(results: Results) -> dict[str, Any]:
 
 def _forces(results: Results) -> dict[str, Any]:
     """Section forces at both ends of members by set, or the largest of all sets."""
-    if results.model.framed is None:
+    if results.model.framed is None or not results.model.framed.frame.members:
         return {"components": [], "sets": [], "forces": []}
     u, members = results.units, results.members()
     quantity = section_forces(results.model, members)
@@ -81,11 +86,30 @@ def _forces(results: Results) -> dict[str, Any]:
                        for one in values / scale]}
 
 
+def _walls(results: Results) -> dict[str, Any]:
+    """The actions of walls at the foot of each story, the largest of all sets for strength."""
+    framed = results.model.framed
+    if framed is None or framed.frame.panels is None:
+        return {}
+    found, u = results.read("walls"), results.units
+    most = np.abs(found.values).max(axis=0)
+    scale = np.array([u.size("force")] * 3 + [u.size("moment")] * 3)
+    places = found.thing.places
+    made: dict[str, Any] = {}
+    for k, (wall, part, story, at) in enumerate(zip(*(
+            places[name] for name in ("wall", "part", "story", "at")), strict=True)):
+        if part == "whole wall" and at == "foot":
+            made.setdefault(f"wall {wall}", []).append(
+                [story, *(float(f"{v:.4g}") for v in (most[k] / scale)[[0, 1, 5]])])
+    return made
+
+
 def write_grid(results: Results, path: str | FilePath) -> None:
     """Points, paths and shapes as a VTK unstructured grid. Raises InputError without the library.
 
     Point data: displacement in every mode, under static sets and load cases (largest 1). Cell
-    data: kind (0 column, 1 beam, 2 brace, 3 lateral line, 4 floor) and the number of the section.
+    data: kind (0 column, 1 beam, 2 brace, 3 lateral line, 4 floor, 5 wall, 6 its openings) and the
+    number of the section; panels of walls and of floors that deform are quadrilaterals.
     """
     try:
         import meshio
@@ -100,10 +124,15 @@ def write_grid(results: Results, path: str | FilePath) -> None:
             ends.append((a, b))
             kind.append(kinds.index(p.kind))
             section.append(sections.index(p.section))
+    flat = [(kinds.index(name), quads) for name, quads in (
+        ("wall", scene.walls), ("floor", scene.slabs)) if len(quads)]
     meshio.Mesh(
-        scene.points, [("line", np.array(ends))],
+        scene.points, [("line", np.array(ends)), *(("quad", quads) for _, quads in flat)],
         point_data=dict(zip(scene.names, scene.shapes, strict=True)),
-        cell_data={"kind": [np.array(kind)], "section": [np.array(section)]},
+        cell_data={
+            "kind": [np.array(kind), *(np.full(len(quads), k) for k, quads in flat)],
+            "section": [np.array(section), *(np.zeros(len(quads), dtype=int)
+                                             for _, quads in flat)]},
     ).write(str(path), file_format="vtu")
 
 
@@ -127,7 +156,7 @@ def write_film(results: Results, under: str, path: str | FilePath) -> None:
     """A mode, a static set or a load case as a moving picture (GIF). Raises InputError for one that
     is not there."""
     from matplotlib.animation import FuncAnimation, PillowWriter
-    from matplotlib.collections import LineCollection
+    from matplotlib.collections import LineCollection, PolyCollection
 
     scene, which = filmed(results, under)
     figure = new_figure(6.4, 6.0, scene.names[which].capitalize())
@@ -138,8 +167,11 @@ def write_film(results: Results, under: str, path: str | FilePath) -> None:
     reach = 0.06 * float(np.ptp(scene.points, axis=0).max())
     rest = [seen(scene.points[list(p.points)])[0] for p in scene.paths]
     ax.add_collection(LineCollection(rest, colors="#d7dde4", linewidths=0.6))
+    flat = np.concatenate([scene.walls, scene.slabs])
+    faces = PolyCollection(list(seen(scene.points)[0][flat]), facecolors=walls.FACE, alpha=0.5)
+    ax.add_collection(faces)
     moving = LineCollection(rest, colors=[HUES[p.kind] for p in scene.paths], linewidths=[
-        0.8 if p.kind == "floor" else 1.2 for p in scene.paths])
+        0.8 if p.kind in ("floor", "wall edge") else 1.2 for p in scene.paths])
     ax.add_collection(moving)
     every = seen(scene.points)[0]
     low, high = every.min(axis=0) - 1.2 * reach, every.max(axis=0) + 1.2 * reach
@@ -148,6 +180,7 @@ def write_film(results: Results, under: str, path: str | FilePath) -> None:
 
     def draw(step: int) -> list[LineCollection]:
         at = scene.points + reach * np.sin(2 * np.pi * step / 24) * scene.shapes[which]
+        faces.set_verts(list(seen(at)[0][flat]))
         moving.set_segments([seen(at[list(p.points)])[0] for p in scene.paths])
         return [moving]
 
