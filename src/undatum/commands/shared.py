@@ -125,22 +125,34 @@ def from_here(path: Path) -> Path:
 
 
 LARGE = 2e8  # bytes of a model that are worth a word
+SLOW = 2.5e-7  # s by freedoms to 1.5 that SuperLU takes for walls; measured, and rounded up
 
 
 def memory_said(building: Building) -> str:
     """The memory that the model of a large building takes; empty where it is little."""
+    from undatum.mechanics.factors import pardiso_there
     from undatum.mechanics.framing import memory_needed
 
     frame = building.frame
     needed = 0.0 if frame is None else memory_needed(frame, 3 * len(building.levels))
-    return f"about {needed / 1e9:.1f} GB" if needed > LARGE else ""
+    if frame is None or needed <= LARGE:
+        return ""
+    freedoms = 6 * len(frame.points)
+    seconds = SLOW * freedoms ** 1.5 if not pardiso_there() else 0.0
+    return f"about {needed / 1e9:.1f} GB" + (
+        f", and about {seconds:.0f} s to factor {freedoms} freedoms with SciPy alone; "
+        "undatum-seismic[fast] takes a tenth of that" if seconds > 5 else "")
 
 
 def counted(frame: Any) -> str:
-    """How many members of each kind and section the rules made, and where they stand."""
+    """How many members of each kind and section the rules made, walls, and where they stand."""
     from collections import Counter
 
     kinds = Counter(f"{m.kind}s of {m.section}" for m in frame.members)
+    if frame.panels is not None:
+        kinds[f"walls of {len(frame.panels)} panels"] = len(frame.panels.walls)
+    if frame.slabs is not None:
+        kinds["panels of floors that deform"] = len(frame.slabs)
     pinned = int((frame.springs[:, 3:5] == 0).all(axis=1).sum())
     springy = int((frame.springs[:, :3] < float("inf")).any(axis=1).sum())
     return ", ".join(f"{n} {name}" for name, n in kinds.items()) \

@@ -164,7 +164,7 @@ class Job(ResponseParts):
             *not_open(project.drift.judged_by, self.procedure),
             *plane_building(model),
             *open_floors(model),
-            *floor_findings(*self.floors_judged),
+            *floor_findings(*self.floors_judged, exempt=not twist and not model.plane),
             *wall_findings(self.building, model),
             *free_joints(model),
             *(t.answer.finding for t in twist.values()),

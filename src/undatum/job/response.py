@@ -15,7 +15,6 @@ from undatum.checks.stability import StabilityCheck
 from undatum.job.spectra import SpectrumParts
 from undatum.job.stage import settled, stage
 from undatum.mechanics.model import Model
-from undatum.stages.floors import FloorJudged, RigidInstead, judge_floors
 from undatum.stages.response import (
     amplify_second_order,
     apply_own_forces,
@@ -128,12 +127,6 @@ class ResponseParts(SpectrumParts):
     def diaphragms(self) -> Mapping[Direction, Distribution]:
         """Diaphragm design forces by direction, where the standard has a rule."""
         return diaphragm_forces(self.forces_part, self.strength_statics, self.weights)
-
-    @stage
-    def floors_judged(self) -> tuple[tuple[FloorJudged, ...], RigidInstead | None]:
-        """Floors that deform against the standard's test, and the structure with rigid ones."""
-        return judge_floors(self.building, self.solver, self.masses, self.standard.floor_test,
-                            self.strength_statics)
 
     @stage
     def factors_table(self) -> Table | None:

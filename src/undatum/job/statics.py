@@ -12,6 +12,7 @@ from undatum.ground.spectrum import Spectrum
 from undatum.job.stage import settled, stage
 from undatum.job.structure import StructureParts
 from undatum.mechanics.rigidity import Rigidity
+from undatum.stages.floors import FloorJudged, RigidInstead, all_flexible, judge_floors
 from undatum.stages.to_static_forces import (
     ModeChoice,
     Statics,
@@ -146,10 +147,18 @@ class StaticParts(StructureParts):
         return forces_for_strength(self.statics, self.strength, self.directions)
 
     @stage
+    def floors_judged(self) -> tuple[tuple[FloorJudged, ...], RigidInstead | None]:
+        """Floors that deform against the standard's test, and the structure with rigid ones."""
+        return judge_floors(self.building, self.solver, self.masses, self.standard.floor_test,
+                            self.strength_statics)
+
+    @stage
     def twist(self) -> Mapping[Direction, TorsionResult]:
-        """Torsional behavior in each direction; nothing of a plane building, or without
-        diaphragms.
+        """Torsional behavior in each direction; nothing of a plane building, without
+        diaphragms, or where the standard takes all of them as flexible.
         """
+        if all_flexible(self.floors_judged[0], self.solver.model):
+            return {}
         return judge_torsion(self.forces_part, self.solver, self.strength_statics, self.stiff)
 
     @stage

@@ -112,7 +112,8 @@ class FrameModel:
         coupling = (self.spread[:, count:].T @ (assembled(self.frame, self.elements)
                                                 @ self.spread[:, :count])).toarray()
         moving = np.flatnonzero(coupling.any(axis=0))
-        return moving, -self.memo.get("factors", self._factors).solve(coupling[:, moving])
+        return moving, -self.memo.get("factors", self._factors).solve(coupling[:, moving]) \
+            if moving.size else coupling[:, moving]
 
     @property
     def pushed(self) -> _Pushed:
@@ -216,7 +217,7 @@ def condense(
         half = None if means is not None else factors.half(coupling)
         if means is not None:  # most columns are means, and couple nothing by themselves
             moving = np.flatnonzero(coupling.any(axis=0))
-            by_rigid = -factors.solve(coupling[:, moving])
+            by_rigid = -factors.solve(coupling[:, moving]) if moving.size else coupling[:, moving]
             condensed[:, moving] += coupling.T @ by_rigid
             pushed = _pushed(factors, means, spread, count)
             back = np.zeros((len(means.columns), count))  # what brings the means to nothing
@@ -254,7 +255,8 @@ PER_ELEMENT, PER_FREEDOM = 7_000, 1_500
 def memory_needed(frame: Frame, count: int) -> float:
     """Bytes that assembling and condensing a frame to ``count`` freedoms takes, roughly."""
     freedoms = 6 * len(frame.points)
-    return float(PER_ELEMENT * len(frame.ends) + freedoms * (PER_FREEDOM + 16 * count)
+    panels = 0 if frame.panels is None else len(frame.panels)
+    return float(PER_ELEMENT * (len(frame.ends) + panels) + freedoms * (PER_FREEDOM + 16 * count)
                  + 40 * count**2)
 
 

@@ -48,6 +48,7 @@ def chapters(results: Results, pictures: Mapping[str, bytes]) -> list[Chapter]:
     for made in results.given_tables():
         given.add_table(made, u)
 
+    frame = None if results.model.framed is None else results.model.framed.frame
     site = Chapter("Site and design spectrum")
     site.add_picture("spectrum", pictures["spectrum"],
                      f"Design spectrum and first modes, {u.label('acceleration')} over s.")
@@ -55,9 +56,10 @@ def chapters(results: Results, pictures: Mapping[str, bytes]) -> list[Chapter]:
 
     building = Chapter(
         "Building and seismic weight",
-        "Rigid diaphragms on " + " and ".join(
+        f"{_floors_said(results)} on " + " and ".join(
             word for word, any_ in (("lateral lines", results.project.building.lines),
-                                    ("members", results.model.framed)) if any_)
+                                    ("members", frame is not None and frame.members),
+                                    ("walls", frame is not None and frame.panels)) if any_)
         + ". Heights are measured from the base.")
     building.add_picture("plan", pictures["plan"],
                          f"Lateral lines, members and centers, {u.label('length')}.")
@@ -129,7 +131,7 @@ def chapters(results: Results, pictures: Mapping[str, bytes]) -> list[Chapter]:
                         f"for {results.strength.key}.")
     dynamic.add_table(results.shears.table(), u)
     dynamic.add_table(results.shears.line_table(), u)
-    there(dynamic, "floor_to_line", "ground_forces", "accidental_torsion", "vertical_response",
+    there(dynamic, "floor_deflection", "floor_design_forces", "floor_to_line", "ground_forces", "accidental_torsion", "vertical_response",
           "floor_accelerations")
 
     drift = Chapter(
@@ -178,6 +180,16 @@ def chapters(results: Results, pictures: Mapping[str, bytes]) -> list[Chapter]:
         mine.add_table(results.table("own_combinations"), u)
         found.append(mine)
     return [*found, *member_chapters(results, pictures), plausible]
+
+
+def _floors_said(results: Results) -> str:
+    """How the floors are taken."""
+    model = results.model
+    deforming = [model.levels[one.level] for one in model.open_floors if one.deforms]
+    bare = [model.levels[one.level] for one in model.open_floors if not one.deforms]
+    parts = [f"{', '.join(names)} {word}" for names, word in (
+        (deforming, "deforming in their plane"), (bare, "not rigid as a whole")) if names]
+    return "Rigid diaphragms" + (f" (but for {'; '.join(parts)})" if parts else "")
 
 
 def member_chapters(

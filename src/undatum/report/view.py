@@ -54,7 +54,9 @@ def page_data(results: Results) -> dict[str, Any]:
     size = u.size("length")
     return {
         "points": np.round(scene.points / size, 4).tolist(),
-        "paths": [[p.name, p.kind, p.section, list(p.points)] for p in scene.paths],
+        "paths": [[p.name, p.kind, p.section if p.kind != "wall" else ", ".join(
+            f"{float(t) / size:.4g}" for t in p.section.split(", ")) + f" {u.label('length')}",
+            list(p.points)] for p in scene.paths],
         "hues": HUES,
         "feet": [list(foot) for foot in scene.feet],
         "faces": [{"name": name, "color": color, "corners": corners.tolist()}

@@ -164,8 +164,18 @@ def _carried(frame: Frame, floor: OpenFloor, below: int, axis: int) -> tuple[Int
     return held, feet
 
 
+def all_flexible(judged: Sequence[FloorJudged], model: Model) -> bool:
+    """Whether a standard that exempts flexible floors from accidental torsion and torsional
+    irregularity takes every floor above the base as flexible, both ways."""
+    own = [j for j in judged if j.test.kind == "drift"]
+    levels = {model.levels[i] for i in np.flatnonzero(model.above_base)}
+    return bool(own) and all(j.flexible for j in own) and {
+        (j.level, j.direction) for j in own} == {(name, d) for name in levels
+                                                 for d in model.directions}
+
+
 def floor_findings(
-    judged: Sequence[FloorJudged], instead: RigidInstead | None
+    judged: Sequence[FloorJudged], instead: RigidInstead | None, *, exempt: bool = False
 ) -> tuple[Finding, ...]:
     """A finding for every direction: what the standard's test says of the floors that deform."""
     found = []
@@ -179,6 +189,10 @@ def floor_findings(
         if instead is not None:
             text += f" With rigid floors the first period would be {instead.period:.3g} s in " \
                 f"place of {instead.period_deforming:.3g} s."
+        if worst.flexible and worst.test.kind == "drift":
+            text += " Accidental torsion and torsional irregularity, which are not asked of " \
+                "flexible floors, are left out." if exempt else \
+                " Not all floors are, both ways: accidental torsion is applied to all."
         found.append(Finding(
             "floors in their plane", f"level {worst.level}, direction {d}", Severity.NOTE, text,
             worst.test.clause, "The analysis takes the floor as it deforms.", worst.ratio))

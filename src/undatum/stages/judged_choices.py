@@ -99,10 +99,10 @@ def open_floors(model: Model) -> tuple[Finding, ...]:
             "floors that deform", f"level{'s' if len(deforming) > 1 else ''} "
             + ", ".join(deforming), Severity.NOTE,
             "Their mass lies where their loads do. What stands for a floor as a whole, its center "
-            "and its rotation, is the mean over its mass; accidental torsion acts as forces in "
-            "proportion to mass and distance from the center; drift is judged on the lines of "
-            "columns and walls. Slabs have no bending stiffness, and floors are joined to walls "
-            "along their whole length.", "building.diaphragms"))
+            "and its rotation, is the mean over its mass; accidental torsion, where it is asked "
+            "for, acts as forces in proportion to mass and distance from the center; drift is "
+            "judged on the lines of columns and walls. Slabs have no bending stiffness, and floors "
+            "are joined to walls along their whole length.", "building.diaphragms"))
     return tuple(found)
 
 
