@@ -59,6 +59,7 @@ bench: $(READY)
 	$(BIN)/python benchmarks/start_up.py
 	$(BIN)/python benchmarks/record_spectra.py
 	$(BIN)/python benchmarks/growth.py
+	$(BIN)/python benchmarks/walls.py
 
 clean:
 	rm -rf $(VENV) $(VENV)-lower $(DEMO) build dist .mypy_cache .ruff_cache .pytest_cache .hypothesis

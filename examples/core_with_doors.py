@@ -29,7 +29,8 @@ beams = results.read("walls", "south", "envelope")
 largest = max((v[1], story) for part, story, v in zip(
     beams.thing.places["part"], beams.thing.places["story"], beams.values[0], strict=True)
     if part.startswith("over"))
-print(f"\nlargest shear of a coupling beam: {largest[0] / 1e3:.0f} kN, over the door at {largest[1]}")
+print(f"\nlargest shear of a coupling beam: {largest[0] / 1e3:.0f} kN, over the door at "
+      f"{largest[1]}")
 finer = ud.run(core("0.5 m"))
 print("half the mesh: periods", ", ".join(
     f"{b / a - 1:+.2%}" for a, b in zip(results.modes.periods[:3], finer.modes.periods[:3],

@@ -258,7 +258,7 @@ def made(one: ud.Building, units: str = "kN and m", **more: Any) -> ud.Project:
     return ud.make_project(
         title="walls", standard="asce7-16", results_in=units, building=one,
         site={"ss": 1.0, "s1": 0.4, "long_period": 8, "site_class": "C", "risk_category": "II"},
-        system={d: {"row": "B.4"} for d in ("X", "Y")}, **more)
+        system={d: {"row": "B.4"} for d in one.directions}, **more)
 
 
 def turned(points: Sequence[Sequence[float]], angle: float, mirror: bool) -> list[list[float]]:

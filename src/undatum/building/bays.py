@@ -56,6 +56,7 @@ class Floor:
         found = shapely.polygonize(lines) if lines else None
         self.panels: list[Polygon] = [] if found is None else list(found.geoms)
         self.divisions: dict[int, list[tuple[int, Any]]] = {}  # by panel
+        self.stretches: dict[int, list[tuple[int, float, float, Any]]] = {}  # around a core
         self.middles = self.start + self.span / 2
         inner = shapely.unary_union(self.panels) if self.panels else Polygon()
         self.inner = inner
@@ -87,8 +88,8 @@ class Floor:
         """``other`` with the panels of ``first``, which has the same beams in plan."""
         if first is other:
             return other.divided()
-        for name in ("panels", "middles", "inner", "outer", "edges", "divisions", "alone",
-                     "nearest_to"):
+        for name in ("panels", "middles", "inner", "outer", "edges", "divisions", "stretches",
+                     "alone", "nearest_to"):
             setattr(other, name, getattr(first, name))
         return other
 
@@ -182,29 +183,31 @@ class Floor:
     def cells(self, panel: Polygon) -> list[tuple[int, Any]]:
         """The part of a panel nearest to each beam around it. A panel is taken as convex."""
         if id(panel) not in self.divisions:
-            found = self._around_hole(panel) if panel.interiors else self._cells(panel)
-            self.divisions[id(panel)] = list(found)
+            self.divisions[id(panel)] = list(self._cells(panel))
         return self.divisions[id(panel)]
 
-    def _around_hole(self, panel: Polygon) -> Iterator[tuple[int, Any]]:
-        """Of a panel around a core: by the cells of points along what bounds it."""
+    def around_hole(self, panel: Polygon) -> list[tuple[int, float, float, Any]]:
+        """Of a panel around a core: beams, stretches of them and the floor nearest to each."""
+        if id(panel) not in self.stretches:
+            self.stretches[id(panel)] = list(self._around_hole(panel))
+        return self.stretches[id(panel)]
+
+    def _around_hole(self, panel: Polygon) -> Iterator[tuple[int, float, float, Any]]:
         own = self.beside(panel)
         at, whose = [], []
         for k in own:
             n = max(int(np.ceil(self.length[k] / 0.5)), 1)
+            step = float(self.length[k]) / n
             at.append(self.start[k] + np.outer((np.arange(n) + 0.5) / n, self.span[k]))
-            whose += [k] * n
+            whose += [(k, i * step, (i + 1) * step) for i in range(n)]
         places = np.concatenate(at)
         cells = shapely.get_parts(shapely.voronoi_polygons(
             shapely.multipoints(places), extend_to=panel.envelope))
         nearest = shapely.STRtree(shapely.points(places)).query(cells, predicate="contains")
-        by_beam: dict[int, list[Any]] = {k: [] for k in own}
         for cell, place in nearest.T.tolist():
-            by_beam[whose[place]].append(cells[cell])
-        for k, parts in by_beam.items():
-            piece = overlap(shapely.union_all(parts), panel)
+            piece = overlap(cells[cell], panel)
             if piece.area > NONE:
-                yield k, piece
+                yield *whose[place], piece
 
     def _cells(self, panel: Polygon) -> Iterator[tuple[int, Any]]:
         own = self.beside(panel)

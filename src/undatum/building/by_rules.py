@@ -265,9 +265,9 @@ def make_frame(building: PlainBuilding) -> Frame | None:
     if maker.faults:
         raise InputError(maker.faults)
     made = [m for m in maker.made.values() if m.kind != "beam" or not within(
-        laid, building, m.level, m.start, m.end)]
+        laid, m.level, m.start, m.end)]
     for m in made if laid else ():
         if m.kind == "beam":
-            m.start, m.end = outside(laid, building, m.level, m.start, m.end)
+            m.start, m.end = outside(laid, m.level, m.start, m.end)
     return Divider(building, building.axes, made, maker.transfer, laid,
                    len(maker.made) - len(made)).frame()

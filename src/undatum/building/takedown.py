@@ -326,6 +326,12 @@ def _landing(
     for panel in floor.panels:
         if region.intersects(panel):
             whole = region.covers(panel)
+            if panel.interiors and span is None:
+                for k, low, high, cell in floor.around_hole(panel):
+                    area = float((cell if whole else overlap(cell, region)).area)
+                    if area > NONE:
+                        lines.append((k, low, high, *(2 * (area / (high - low),)), 0.0))
+                continue
             for k, cell in floor.cells(panel) if span is None else floor.spans(panel, span):
                 piece = cell if whole else overlap(cell, region)
                 _along(floor, k, piece, lines, torque=False, span=span)

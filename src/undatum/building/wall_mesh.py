@@ -628,22 +628,17 @@ def _ends_on(one: Laid, beam: BeamEnd) -> bool:
     return any(one.holds(p) is not None for p in (beam.start, beam.end))
 
 
-def within(laid: Sequence[Laid], building: PlainBuilding, level: int, p: XY, q: XY) -> bool:
-    """Whether a stretch at a level lies in walls that stand below it or above it."""
-    for one in laid:
-        levels = {*one.run.stories, *(building.below[i] for i in one.run.stories)}
-        if level in levels and one.holds(p) is not None and one.holds(q) is not None:
-            return True
-    return False
+def within(laid: Sequence[Laid], level: int, p: XY, q: XY) -> bool:
+    """Whether a stretch at a level lies in a wall that stands below it; one under the foot of a
+    wall carries it."""
+    return any(level in one.run.stories and one.holds(p) is not None and one.holds(q) is not None
+               for one in laid)
 
 
-def outside(
-    laid: Sequence[Laid], building: PlainBuilding, level: int, p: XY, q: XY
-) -> tuple[XY, XY]:
+def outside(laid: Sequence[Laid], level: int, p: XY, q: XY) -> tuple[XY, XY]:
     """The part of a stretch at a level that lies before the end of a wall along it."""
     for one in laid:
-        levels = {*one.run.stories, *(building.below[i] for i in one.run.stories)}
-        if level not in levels:
+        if level not in one.run.stories:
             continue
         ends = [p, q]
         for k in (0, 1):

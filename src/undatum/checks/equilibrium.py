@@ -14,6 +14,7 @@ from undatum.mechanics.model import GROUND, Model
 Floats = NDArray[np.float64]
 _NAMES = ("force X", "force Y", "force Z", "moment about X", "moment about Y", "moment about Z")
 MOVED = 0.01  # of a moment: what tributary areas may move a floor load, within its panel
+TO_WALLS = 0.05  # where it goes to the nearest of walls and columns
 ROUND_OFF = 1e-6
 
 
@@ -44,7 +45,8 @@ def case_balances(
         judged = _judged(model)
         for part, word, tolerance in (
             (judged[judged < 3], "force", ROUND_OFF),
-            (judged[judged > 2], "moment", ROUND_OFF if case.own else MOVED),
+            (judged[judged > 2], "moment", ROUND_OFF if case.own else
+             MOVED if frame.panels is None else TO_WALLS),
         ):
             if not part.size:
                 continue

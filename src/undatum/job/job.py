@@ -27,7 +27,7 @@ from undatum.stages.closing import (
     stiffness_ratio,
     unchecked_gaps,
 )
-from undatum.stages.floors import floor_findings
+from undatum.stages.floors import RigidInstead, floor_findings, rigid_instead
 from undatum.stages.judged_choices import (
     against_the_standard,
     chosen_ways,
@@ -148,6 +148,11 @@ class Job(ResponseParts):
         return found
 
     @stage
+    def rigid_floors_instead(self) -> RigidInstead | None:
+        """The structure with rigid floors, where some deform."""
+        return rigid_instead(self.building, self.solver, self.masses)
+
+    @stage
     def findings(self) -> tuple[Finding, ...]:
         """Every judgement, in the order of the job."""
         project, model, modes, twist = self.project, self.model, self.modes, self.twist
@@ -164,7 +169,8 @@ class Job(ResponseParts):
             *not_open(project.drift.judged_by, self.procedure),
             *plane_building(model),
             *open_floors(model),
-            *floor_findings(*self.floors_judged, exempt=not twist and not model.plane),
+            *floor_findings(self.floors_judged, self.rigid_floors_instead,
+                            exempt=not twist and not model.plane),
             *wall_findings(self.building, model),
             *free_joints(model),
             *(t.answer.finding for t in twist.values()),
@@ -252,7 +258,7 @@ class Job(ResponseParts):
             drift_combined=self.drift_combined,
             stability=self.stability,
             plausibility=self.plausibility,
-            floors=self.floors_judged[0],
+            floors=self.floors_judged,
             findings=self.findings,
             working=self.working,
         )

@@ -12,7 +12,7 @@ from undatum.ground.spectrum import Spectrum
 from undatum.job.stage import settled, stage
 from undatum.job.structure import StructureParts
 from undatum.mechanics.rigidity import Rigidity
-from undatum.stages.floors import FloorJudged, RigidInstead, all_flexible, judge_floors
+from undatum.stages.floors import FloorJudged, all_flexible, judge_floors
 from undatum.stages.to_static_forces import (
     ModeChoice,
     Statics,
@@ -147,8 +147,8 @@ class StaticParts(StructureParts):
         return forces_for_strength(self.statics, self.strength, self.directions)
 
     @stage
-    def floors_judged(self) -> tuple[tuple[FloorJudged, ...], RigidInstead | None]:
-        """Floors that deform against the standard's test, and the structure with rigid ones."""
+    def floors_judged(self) -> tuple[FloorJudged, ...]:
+        """Floors that deform against the standard's test."""
         return judge_floors(self.building, self.solver, self.masses, self.standard.floor_test,
                             self.strength_statics)
 
@@ -157,7 +157,7 @@ class StaticParts(StructureParts):
         """Torsional behavior in each direction; nothing of a plane building, without
         diaphragms, or where the standard takes all of them as flexible.
         """
-        if all_flexible(self.floors_judged[0], self.solver.model):
+        if all_flexible(self.floors_judged, self.solver.model):
             return {}
         return judge_torsion(self.forces_part, self.solver, self.strength_statics, self.stiff)
 

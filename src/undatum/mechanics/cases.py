@@ -20,6 +20,7 @@ from undatum.mechanics.solver import Solver
 from undatum.record import fixed, record
 
 Floats = NDArray[np.float64]
+ROUND_OFF = 1e-13  # of the largest force at a node: what is less is nothing
 _GAUSS = np.polynomial.legendre.leggauss(4)  # exact for the cubic flexibility and a linear load
 
 
@@ -138,6 +139,9 @@ def _members(
         of_panels = panel_stiffness(frame) @ (
             moved + _settling(frame, settled) if settled.size else moved)
         size = max(size, float(np.abs(of_panels).max(initial=0.0)))
+        if settled.size:
+            size = max(size, float(np.abs(
+                panel_stiffness(frame) @ _settling(frame, settled)).max(initial=0.0)))
         total += of_panels
     outside = np.zeros_like(total)  # on the nodes themselves
     _on_nodes(framed, case, outside)
@@ -147,6 +151,7 @@ def _members(
     left = total - outside
     reactions = left.reshape(-1, 6)[frame.supports]
     reactions -= of_ground[held]
+    reactions[np.abs(reactions) < ROUND_OFF * size] = 0.0
     residual = float(np.abs(left[framed.owner]).max(initial=0.0)) / size
     signed = faces.copy()
     signed[:, :6] *= -1.0

@@ -23,6 +23,7 @@ from scipy.sparse.linalg import splu
 
 Floats = NDArray[np.float64]
 Way = Literal["splu", "pardiso"]
+AT_ONCE = 4  # loads that SuperLU solves for together; more at a time take longer each
 LARGE = 5_000  # equations from which PARDISO is the faster way
 
 
@@ -35,8 +36,15 @@ class ScaledFactors:
 
     def solve(self, loads: Floats) -> Floats:
         """The solution for loads (N,) or (N, k)."""
-        scale = self.scale if loads.ndim == 1 else self.scale[:, None]
-        return np.asarray(scale * self.factors.solve(scale * loads))
+        if loads.ndim == 1:
+            return np.asarray(self.scale * self.factors.solve(self.scale * loads))
+        scaled = self.scale[:, None] * loads
+        if isinstance(self.factors, _Pardiso) or loads.shape[1] <= AT_ONCE:
+            return np.asarray(self.scale[:, None] * self.factors.solve(scaled))
+        found = np.empty_like(scaled)
+        for k in range(0, loads.shape[1], AT_ONCE):
+            found[:, k:k + AT_ONCE] = self.factors.solve(scaled[:, k:k + AT_ONCE])
+        return np.asarray(self.scale[:, None] * found)
 
 
     def half(self, loads: Floats) -> Floats | None:

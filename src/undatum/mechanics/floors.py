@@ -199,20 +199,26 @@ def _rigid(at: Floats, center: Floats, axes: Sequence[int]) -> Floats:
 
 
 def node_weights(
-    building: Building, frame: Frame, counted: Mapping[str, tuple[float, ...]]
+    building: Building, frame: Frame, counted: Mapping[str, tuple[float, ...]], *,
+    carried: bool = False,
 ) -> Floats:
-    """(M,) seismic weight that stands over every node: of what lands on a beam, by the lever."""
+    """(M,) seismic weight that stands over every node: of what lands on a beam, by the lever.
+
+    That of floors that deform stands where it lies, unless what is ``carried`` vertically is asked
+    for.
+    """
     found = np.zeros(len(frame.points))
     taken = take_down(building, frame, by_source)
     none = (0.0,) * (len(building.levels) - 1)
-    on_floors = {load.name for i in building.deforming for load in building.loads(i)}
+    deforming = () if carried else tuple(building.deforming)
+    on_floors = {load.name for i in deforming for load in building.loads(i)}
     for one in taken.landed:
         share = np.append(np.array(counted.get(one.kind, none)), 0.0)
         own = over_nodes(frame, one) * share[frame.floors]
         if one.kind in on_floors:  # of floors that deform, loads lie where they are
-            own[np.isin(frame.floors, list(building.deforming))] = 0.0
+            own[np.isin(frame.floors, deforming)] = 0.0
         found += own
-    for i in building.deforming:
+    for i in deforming:
         for load in building.loads(i):
             region, pressure = region_of(load, building.outline(i))
             share_here = counted.get(load.name, none)[i]

@@ -160,7 +160,7 @@ def _upright(building: Building, masses: FloorMasses) -> tuple[NDArray[np.intp],
     frame = building.frame
     if frame is None or not building.vertical_mass:
         return np.zeros(0, dtype=np.intp), np.zeros(0)
-    mass = node_weights(building, frame, masses.counted) / STANDARD_GRAVITY
+    mass = node_weights(building, frame, masses.counted, carried=True) / STANDARD_GRAVITY
     nodes = np.flatnonzero(mass > LIGHT * mass.max(initial=0.0))
     return nodes, mass[nodes]
 

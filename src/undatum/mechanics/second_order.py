@@ -91,9 +91,21 @@ def _buckled(framed: FrameModel, on_floors: Floats, axial: Floats) -> bool:
         return True
     whole = framed.spread.T @ (assembled(framed.frame, elements) @ framed.spread)
     rest = sparse.coo_array(on_floors)
-    rest.resize(whole.shape)
-    matrix = sparse.csc_array(whole + rest)
-    return bool(np.any(matrix.diagonal() <= 0)) or scaled_factors(matrix, 0.0) is None
+    count = on_floors.shape[0]
+    if framed.means is not None:  # what leans on a mean leans on the nodes it is of
+        own = framed.means.columns
+        follow = sparse.lil_array((count, whole.shape[0]))
+        kept = np.setdiff1d(np.arange(whole.shape[0]), own)
+        rigid = kept[kept < count]
+        follow[rigid, rigid] = 1.0
+        follow[own, count:] = framed.means.rows @ framed.spread[:, count:]
+        by = sparse.csr_array(follow)
+        matrix = sparse.csc_array(whole + by.T @ rest @ by)[kept][:, kept]
+    else:
+        rest.resize(whole.shape)
+        matrix = sparse.csc_array(whole + rest)
+    return bool(np.any(matrix.diagonal() <= 0)) or scaled_factors(
+        sparse.csc_array(matrix), 0.0) is None
 
 
 def unstable(factor: float) -> AnalysisError:

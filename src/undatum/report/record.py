@@ -131,8 +131,8 @@ def chapters(results: Results, pictures: Mapping[str, bytes]) -> list[Chapter]:
                         f"for {results.strength.key}.")
     dynamic.add_table(results.shears.table(), u)
     dynamic.add_table(results.shears.line_table(), u)
-    there(dynamic, "floor_deflection", "floor_design_forces", "floor_to_line", "ground_forces", "accidental_torsion", "vertical_response",
-          "floor_accelerations")
+    there(dynamic, "floor_deflection", "floor_design_forces", "floor_to_line", "ground_forces",
+          "accidental_torsion", "vertical_response", "floor_accelerations")
 
     drift = Chapter(
         "Story drift",

@@ -168,7 +168,7 @@ def panel_field(
     assert panels is not None
     own = np.array([int(k) for k in found.thing.places["panel"]], dtype=np.intp)
     box = panels.box[own] / results.units.size("length")
-    tall = float(np.ptp(box[:, 2:])) > float(np.ptp(box[:, :2]))
+    tall = 2.2 * float(np.ptp(box[:, 2:])) > float(np.ptp(box[:, :2]))
     figure = new_figure(10.4, 6.4, f"{wall}: {found.names[0]}")
     axes = figure.subplots(*((1, 3) if tall else (3, 1)), sharex=True, sharey=True)
     values = _decisive(found) / results.units.size("line load")
@@ -196,10 +196,13 @@ def _field(figure: Figure, ax: Axes, box: Floats, values: Floats, title: str) ->
     norm = TwoSlopeNorm(0.0, -most, most)
     faces = PolyCollection(
         [np.array([[b[0], b[2]], [b[1], b[2]], [b[1], b[3]], [b[0], b[3]]]) for b in box],
-        cmap=FIELD, norm=norm, edgecolors="white", linewidths=0.2)
+        cmap=FIELD, norm=norm, edgecolors="white" if len(box) < 600 else "face",
+        linewidths=0.2)
     faces.set_array(values)
     ax.add_collection(faces)
     for k, up in {int(np.argmax(values)): 8, int(np.argmin(values)): -8}.items():
+        if abs(values[k]) < 0.25 * most:
+            continue
         ax.annotate(written(values[k]), (float(box[k, :2].mean()), float(box[k, 2:].mean())),
                     fontsize=7.5, color=INK, ha="center", va="center", xytext=(0, up),
                     textcoords="offset points",

@@ -58,8 +58,7 @@ class FloorJudged:
 
 @record
 class RigidInstead:
-    """What the same structure does with rigid floors: the first period (s), and the largest
-    displacement of each direction at the top over that with floors that deform."""
+    """The first period (s) of the same structure with rigid floors, and with those it has."""
 
     period: float
     period_deforming: float
@@ -68,25 +67,33 @@ class RigidInstead:
 def judge_floors(
     building: Building, solver: Solver, masses: FloorMasses, test: FloorTest | None,
     statics: Mapping[Direction, StaticForces],
-) -> tuple[tuple[FloorJudged, ...], RigidInstead | None]:
-    """Every floor that deforms against the standard's test, and the structure with rigid floors."""
+) -> tuple[FloorJudged, ...]:
+    """Every floor that deforms against the standard's test."""
     model = solver.model
     floors = [one for one in model.open_floors if one.deforms]
     if not floors or test is None or model.framed is None:
-        return (), None
-    stiff = _rigid_twin(building, masses)
+        return ()
+    stiff = _rigid_twin(building, masses) if test.kind == "rigid" else None
     found: list[FloorJudged] = []
     for d, one in statics.items():
         axis = DIRECTIONS.index(d)
-        load = model.loads(d, one.forces)
-        moved = _nodes(model, solver.solve(load))
+        moved = _nodes(model, solver.solve(model.loads(d, one.forces)))
         with_rigid = None if stiff is None else _floors(
             stiff.model, stiff.solve(stiff.model.loads(d, one.forces)))
         for floor in floors:
             found.append(_judged(building, model, floor, d, axis, moved, with_rigid, test))
-    if stiff is None:
-        return tuple(found), None
-    return tuple(found), RigidInstead(*(
+    return tuple(found)
+
+
+def rigid_instead(
+    building: Building, solver: Solver, masses: FloorMasses
+) -> RigidInstead | None:
+    """The first period with rigid floors beside that with floors that deform; nothing where none
+    does."""
+    if not any(one.deforms for one in solver.model.open_floors):
+        return None
+    stiff = _rigid_twin(building, masses)
+    return None if stiff is None else RigidInstead(*(
         float(2 * np.pi / vibration(s, 1)[0][0]) for s in (stiff, solver)))
 
 
