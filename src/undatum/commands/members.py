@@ -40,13 +40,14 @@ def members(
         help='A name or a selection, such as "columns on B at L1..L3"')] = "",
     table: TableFile = None,
 ) -> None:
-    """List the members that the rules made, without any analysis."""
+    """List the members that the rules made, and the walls, without any analysis."""
     from rich.text import Text
 
     from undatum.building.members import chosen_members
     from undatum.errors import Fault
     from undatum.report import terminal
     from undatum.stages.members import members_table
+    from undatum.stages.walls import walls_table
     from undatum.units import UnitSystem
 
     job = undatum.read(project)
@@ -56,6 +57,9 @@ def members(
                                 "its lines have shears by story: undatum run")],
                          source=project.name)
     shown, units = members_table(frame), UnitSystem(job.units)
+    of_walls = walls_table(job.building, units) if frame.panels is not None and not which else None
+    if of_walls is not None and not frame.members:
+        shown, of_walls = of_walls, None
     if which:
         try:
             chosen = {m.name for m in chosen_members(job.building, which)}
@@ -67,6 +71,7 @@ def members(
     console = screen()
     say(lambda: console.print(Text(counted(frame))),
         lambda: terminal.table(console, head_of(shown, table), units),
+        *([lambda: terminal.table(console, of_walls, units)] if of_walls is not None else []),
         *([lambda: console.print(f"table: {table}", soft_wrap=True)] if table else []))
 
 

@@ -13,8 +13,8 @@ from undatum.building.panels import Panels, WallRun
 from undatum.building.whole import Building
 from undatum.finding import Finding, Severity, several
 from undatum.mechanics.model import Model
-from undatum.table import Cell, Table, column, number_text
-from undatum.units import UnitSystem, said
+from undatum.table import Cell, Table, column
+from undatum.units import UnitSystem
 
 ACROSS = 4  #: panels along a wall, or between its openings, below which its mesh is coarse
 UP = 2  #: panels up a story below which it is
@@ -110,16 +110,16 @@ def walls_table(building: Building, units: UnitSystem) -> Table:
     for w, (given, run) in enumerate(zip(building.walls, frame.panels.walls, strict=True)):
         shares = given.shares()
         kept = "all" if shares is None else \
-            f"{number_text(shares.bending)} bending, {number_text(shares.shear)} shear" + (
+            f"{shares.bending:g} bending, {shares.shear:g} shear" + (
                 "" if shares.coupling_beams is None else
-                f", {number_text(shares.coupling_beams)} coupling beams") + f": {shares.reason}"
+                f", {shares.coupling_beams:g} coupling beams") + f": {shares.reason}"
         for key, places in groupby(range(len(run.stories)), key=lambda k, r=run: _alike(r, k)):  # type: ignore[misc]
             own = list(places)
             names = [order[run.stories[k]] for k in own]
             rows.append((
                 run.name, cores.get(w, ""), names[0] if len(names) == 1 else
                 f"{names[-1]} to {names[0]}", *map(float, (*run.start, *run.end)), key[0],
-                _material(building, w, run.stories[own[0]]), _openings(run, own[0]), kept))
+                _material(building, w, run.stories[own[0]]), _openings(run, own[0], units), kept))
     heads = (("wall", ""), ("core", ""), ("stories", ""), ("start x", "length"),
              ("start y", "length"), ("end x", "length"), ("end y", "length"),
              ("thickness", "length"), ("material", ""), ("openings", ""), ("kept", ""))
@@ -150,10 +150,11 @@ def _material(building: Building, w: int, story: int) -> str:
                  if name in known_names(text, upwards, "levels")), "")
 
 
-def _openings(run: WallRun, k: int) -> str:
-    low = run.reach[k][0]
-    return "; ".join(f"{said(a)} to {said(b)}, {said(z0 - low)} to {said(z1 - low)}"
-                     for a, b, z0, z1 in run.holes[k])
+def _openings(run: WallRun, k: int, units: UnitSystem) -> str:
+    low, size = run.reach[k][0], units.size("length")
+    return "; ".join(
+        f"{a / size:.4g} to {b / size:.4g}, {(z0 - low) / size:.4g} to {(z1 - low) / size:.4g} "
+        f"{units.label('length')}" for a, b, z0, z1 in run.holes[k])
 
 
 def panels_table(panels: Panels, levels: Sequence[str]) -> Table:
