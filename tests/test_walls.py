@@ -436,7 +436,7 @@ def test_a_wall_on_springs_rocks() -> None:
     """A rigid wall on line springs: the foot turns by M / (k L^3 / 12)."""
     k, length, height = 2e7, 6.0, 12.0
     one = building([wall("w", (0, 0), (length, 0), 8.0 / 2, foot=ud.WallFoot(vertical=k),
-                         kept=None)], 4, 3.0, plane="X")
+                         mesh=0.75)], 4, 3.0, plane="X")
     sway = top(solved(one)[0], "X", [1.0, 0, 0, 0])[0]
     rocking = height**2 / (k * length**3 / 12)
     assert sway == pytest.approx(rocking + sway_of_cantilever(length, height, 4.0), rel=0.02)
@@ -512,3 +512,52 @@ def test_walls_from_a_table(tmp_path: Any) -> None:
     assert first.between == ((0.0, 0.0), (pytest.approx(6.096), 0.0))
     assert (first.levels, second.levels) == ("L1..L2", "all")
     assert first.thickness == pytest.approx(0.254)
+
+
+def test_panels_over_a_section_add_up_to_its_force() -> None:
+    """Forces per length along the lowest row of a wall, times their widths: its axial force."""
+    results = ud.run(made(building(CORE, 2, cores={"lift": [w.name for w in CORE]})))
+    framed = results.model.framed
+    assert framed is not None
+    panels = framed.frame.panels
+    assert panels is not None
+    for under in ("dead", "static X*strength"):
+        found = results.read("panels", "east", under)
+        own = np.array([int(k) for k in found.thing.places["panel"]])
+        row = np.abs(panels.box[own, 2] - panels.box[own, 2].min()) < 1e-9
+        widths = (panels.box[own, 1] - panels.box[own, 0])[row]
+        walls = results.read("walls", "east", under)
+        at = list(zip(walls.thing.places["story"], walls.thing.places["at"], strict=True))
+        axial, shear = walls.values[0, at.index(("L1", "foot")), :2]
+        assert found.values[0, row, 1] @ widths == pytest.approx(axial, rel=0.02)
+        if under != "dead":
+            assert found.values[0, row, 2] @ widths == pytest.approx(shear, rel=0.1)
+
+
+def test_a_beam_that_ends_on_a_wall_is_fixed_over_its_depth() -> None:
+    """Propped by a column at its other end: w L2 / 8 at the wall, 3/8 w L on the prop."""
+    light = {"C30/37": ud.Material(modulus=E, unit_weight=0.0), "plain": PLAIN}
+    load = ud.LoadCase(name="line", on_members=[
+        ud.OnMembers(on="beams on A", per_length=1e4)])
+    one = building([wall("a", "A1", "A2", 1.0), wall("b", "A1", "B1", 1.0)], 1, **FRAMED | {
+        "members": [ud.MemberRule(columns="A3, B3", section="C", hinged="both"),
+                    ud.MemberRule(beams="on A between 2 and 3", section="B")],
+        "sections": {"C": ud.CrossSection(rectangle=(1.0, 1.0), material="C30/37"),
+                     "B": ud.CrossSection(rectangle=(0.2, 0.6), material="C30/37")}},
+        cases=[load]).model_copy(update={"materials": light})
+    results = ud.run(made(one))
+    beam = next(m.name for m in results.members() if m.kind == "beam")
+    found = results.read("forces", beam, "line").values[0]
+    assert abs(found[0, 4]) == pytest.approx(1e4 * 36 / 8, rel=0.05)
+    assert abs(found[1, 2]) == pytest.approx(3 / 8 * 1e4 * 6, rel=0.03)
+
+
+def test_feet_that_all_settle_alike_strain_nothing() -> None:
+    down = ud.LoadCase(name="down", on_supports=[ud.OnSupports(at="all", down=0.01)])
+    part = ud.LoadCase(name="part", on_supports=[ud.OnSupports(at="on A", down=0.01)])
+    results = ud.run(made(building([wall("t", "A1", "B1")], cases=[down, part], **FRAMED)))
+    whole, some = (np.abs(results.read("walls", "t", name).values).max()
+                   for name in ("down", "part"))
+    assert whole < 1e-6 * some
+    moved = results.read("motion", "columns on B", "down").values[0, :, 2]
+    assert moved == pytest.approx(-0.01, rel=1e-9)
