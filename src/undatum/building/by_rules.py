@@ -17,7 +17,7 @@ from undatum.building.naming import known_names, selection
 from undatum.building.placed import Placed
 from undatum.building.points import by_points
 from undatum.building.rules import MemberRule
-from undatum.building.wall_mesh import lay_walls, outside, within
+from undatum.building.wall_lines import lay_walls, outside, within
 from undatum.errors import Fault, InputError, nearest
 
 if TYPE_CHECKING:

@@ -25,7 +25,8 @@ from undatum.building.frame import CLOSE, XY, Frame, Member
 from undatum.building.panels import Panels, Slabs
 from undatum.building.rules import COMPONENTS, KeptShares
 from undatum.building.shapes import Properties
-from undatum.building.wall_mesh import BeamEnd, Laid, Mesher, foot_springs
+from undatum.building.wall_lines import Laid
+from undatum.building.wall_mesh import BeamEnd, Mesher, foot_springs
 from undatum.errors import Fault, InputError
 
 if TYPE_CHECKING:

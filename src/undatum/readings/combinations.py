@@ -15,7 +15,7 @@ from undatum.checks.stability import StabilityCheck
 from undatum.mechanics.cases import StaticCase
 from undatum.mechanics.model import Model
 from undatum.readings.own import OwnCombination
-from undatum.readings.things import Thing
+from undatum.readings.readable import Thing
 from undatum.record import record
 from undatum.standards.answers import CombinationAnswer, LoadCombination
 from undatum.standards.terms import MOTIONS, DirectionalCombination, Method, Motion

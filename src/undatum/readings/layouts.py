@@ -13,7 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from undatum.labelled import Axis, Labelled
-from undatum.readings.things import Thing
+from undatum.readings.readable import Thing
 from undatum.record import record
 from undatum.table import Column, Table, column
 

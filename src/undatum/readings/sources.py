@@ -26,7 +26,7 @@ from undatum.mechanics.cases import LoadCases, StaticCase
 from undatum.mechanics.model import Model
 from undatum.readings.combinations import SIGNS, Combiner, Parts, Row, parts_of, story_factors
 from undatum.readings.layouts import Head, Reading, Way
-from undatum.readings.things import Thing
+from undatum.readings.readable import Thing
 from undatum.record import record
 from undatum.standards.terms import MOTIONS, Method
 

@@ -7,17 +7,13 @@ what load cases give, and in which stories it stands. A further one is a maker m
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping, Sequence
-from dataclasses import field
+from collections.abc import Mapping, Sequence
 from importlib.metadata import entry_points
 
 import numpy as np
-from numpy.typing import NDArray
 from scipy import sparse
 
 from undatum.building.frame import Frame, Member
-from undatum.building.members import chosen_members
-from undatum.building.whole import Building
 from undatum.errors import Fault, InputError, nearest
 from undatum.mechanics.actions import (
     ACTIONS,
@@ -31,121 +27,22 @@ from undatum.mechanics.actions import (
     reactions_and_sum,
     section_forces,
 )
-from undatum.mechanics.cases import LoadCases, StaticCase, along
-from undatum.mechanics.cuts import Section, core_sections, section_rows, wall_sections
-from undatum.mechanics.floor_cuts import FLOOR_FORCES, FloorCut, cut_rows, floor_cuts
+from undatum.mechanics.cases import StaticCase, along
 from undatum.mechanics.model import Model
-from undatum.mechanics.panels import center_rows
-from undatum.mechanics.quantities import PlumbLine, center_line, plumb_drift
+from undatum.mechanics.quantities import center_line, plumb_drift
 from undatum.mechanics.quantity import Quantity
-from undatum.record import Memo, record
+from undatum.readings.of_walls import cores, floors, panel_forces, walls
+from undatum.readings.readable import (
+    Floats,
+    Maker,
+    Structure,
+    Thing,
+    by_story,
+    dimensions,
+    growth,
+    known,
+)
 from undatum.standards.terms import DIRECTIONS, Motion
-
-Floats = NDArray[np.float64]
-Ints = NDArray[np.intp]
-#: P-Delta factors by direction: of every story (n,) in, of every value (k,) out.
-Growth = Callable[[Mapping[Motion, Floats]], Mapping[Motion, Floats]]
-
-
-@record
-class Thing:
-    """``k = p * c`` values: ``c`` components at each of ``p`` places. SI.
-
-    ``places`` labels them (p,) by the name of a column, ``components`` gives name and dimension
-    (c,); ``quantity`` (k, N) is place by place. ``still`` gives the values (k,) under a load case,
-    ``grown`` the P-Delta factor of every value from those of the stories. ``blank`` (k,) marks what
-    has no meaning; ``groups`` where places begin that are told together by their largest and
-    smallest; ``marked`` names a component whose negative values are marked, and the column that
-    says so; ``together`` are the components that are designed for at once. ``of_floors`` says that
-    it follows from the motion of the floors alone, ``for_drift`` that sets for drift are meant
-    where none is named, ``by_source`` that tables run source by source; ``unknown`` is the
-    advice where nothing is known under some source.
-    """
-
-    stem: str
-    title: str
-    quantity: Quantity
-    places: Mapping[str, tuple[str, ...]]
-    components: tuple[tuple[str, str], ...]
-    still: Callable[[StaticCase], Floats]
-    grown: Growth
-    note: str = ""
-    blank: NDArray[np.bool_] | None = None
-    groups: Ints | None = None
-    marked: tuple[str, str] | None = None
-    together: tuple[int, ...] = ()
-    of_floors: bool = False
-    for_drift: bool = False
-    by_source: bool = False
-    unknown: str = "name other sources"
-    memo: Memo = field(default_factory=Memo, init=False)
-
-    def onto(
-        self, rows: sparse.csr_array, stem: str, title: str,
-        places: Mapping[str, tuple[str, ...]], components: tuple[tuple[str, str], ...],
-        note: str, groups: Ints | None = None,
-    ) -> Thing:
-        """What follows linearly (k', k) from this; each value from one place."""
-        first = rows.indices[rows.indptr[:-1]]
-        base = self.quantity
-        quantity = Quantity(stem, components[0][1], sparse.csr_array(rows @ base.rows),
-                            {"value": tuple(map(str, range(rows.shape[0])))}, base.acts_on)
-
-        def grown(factors: Mapping[Motion, Floats]) -> Mapping[Motion, Floats]:
-            return {d: own[first] for d, own in self.grown(factors).items()}
-
-        return Thing(stem, title, quantity, places, components,
-                     lambda case: np.asarray(rows @ self.still(case)), grown, note, None, groups)
-
-
-@record
-class Structure:
-    """What things are read from: the model and the description it was made of."""
-
-    model: Model
-    building: Building
-    plumb: tuple[PlumbLine, ...]
-    cases: Callable[[], LoadCases]
-
-    def members(self, which: str) -> tuple[Member, ...]:
-        """Members by name or selection; all of them for nothing. Raises InputError."""
-        try:
-            return chosen_members(self.building, which or "all")
-        except ValueError as error:
-            raise InputError([Fault("", str(error))]) from None
-
-
-#: Makes a thing of a structure, from what is chosen (in words) and fractions of the length.
-Maker = Callable[[Structure, str, Sequence[float]], Thing]
-
-
-# -- stories that things stand in -------------------------------------------------------------
-
-
-def _between(model: Model, low: Floats, high: Floats, factors: Floats) -> Floats:
-    """(m,) the largest of the factors of the stories that things from ``low`` to ``high`` (m,)
-    stand in; of those it borders on, for what lies level."""
-    d = model.diaphragms
-    top, bottom = d.elevations[None], (d.elevations - d.story_heights)[None]
-    near = np.where((high - low > 1e-6)[:, None], -1e-6, 1e-6)
-    touched = (bottom < high[:, None] + near) & (top > low[:, None] - near)
-    return np.asarray(np.where(touched, factors, 1.0).max(axis=1))
-
-
-def _growth(model: Model, low: Floats, high: Floats, each: int) -> Growth:
-    """For ``each`` values at every thing from ``low`` to ``high``."""
-    return lambda factors: {
-        d: np.repeat(_between(model, low, high, own), each) for d, own in factors.items()}
-
-
-def _by_story(stories: Sequence[int], each: int) -> Growth:
-    return lambda factors: {d: np.repeat(own[list(stories)], each) for d, own in factors.items()}
-
-
-def _dimensions(names: Sequence[str], first: str, rest: str) -> tuple[tuple[str, str], ...]:
-    """Three components of one dimension before three of another."""
-    return tuple((name, first if k < 3 else rest) for k, name in enumerate(names))
-
 
 # -- members ---------------------------------------------------------------------------------------
 
@@ -169,8 +66,8 @@ def forces_of(on: Structure, members: Sequence[Member], at: Sequence[float]) -> 
         "section_forces", "Section forces of members", section_forces(on.model, members, at),
         {"member": tuple(m.name for m in members for _ in at),
          "at": tuple(place_name(a) for _ in members for a in at)},
-        _dimensions(ACTIONS, "force", "moment"), still,
-        _growth(on.model, ends.min(axis=1), ends.max(axis=1), 6 * len(at)),
+        dimensions(ACTIONS, "force", "moment"), still,
+        growth(on.model, ends.min(axis=1), ends.max(axis=1), 6 * len(at)),
         "At the faces of the members. Tension is positive.", together=(0, 4, 5))
 
 
@@ -237,7 +134,7 @@ def reactions(on: Structure, which: str, at: Sequence[float]) -> Thing:
     together = foot_sums(model)
     z = np.array([foot.at[2] for foot in feet(model)])
     z = np.append(z, z.min())  # of the sum: all feet stand on the lowest level
-    rows = list(range(len(names))) if not which else [_known(which, names, "foot")]
+    rows = list(range(len(names))) if not which else [known(which, names, "foot")]
     taken = (6 * np.array(rows)[:, None] + np.arange(6)).ravel()
     blank = np.zeros((len(names), 6), dtype=bool)
     blank[-1, 3:] = True  # moments of the sum are about no point
@@ -251,8 +148,8 @@ def reactions(on: Structure, which: str, at: Sequence[float]) -> Thing:
     return Thing(
         "reactions", "Reactions at the feet of columns and walls",
         quantity.at(taken) if which else quantity,
-        {"foot": tuple(names[k] for k in rows)}, _dimensions(REACTIONS, "force", "moment"), still,
-        _growth(model, z[rows], z[rows], 6),
+        {"foot": tuple(names[k] for k in rows)}, dimensions(REACTIONS, "force", "moment"), still,
+        growth(model, z[rows], z[rows], 6),
         "Actions of the ground on the structure: a negative force Z holds a foot down, or the "
         "whole building in the sum. Unsigned peaks cannot be added; the row sum is the peak of the "
         "total." + ("" if not alone else " Lateral lines have feet of their own, which are not in "
@@ -304,160 +201,6 @@ def _nodes(frame: Frame, members: Sequence[Member]) -> list[int]:
     return list(dict.fromkeys(node for own in every for node in own))
 
 
-# -- walls ---------------------------------------------------------------------------------------
-
-OF_WALLS = ("axial", "shear in plane", "shear across", "torsion", "moment across",
-            "moment in plane")
-OF_CORES = ("axial", "shear X", "shear Y", "torsion", "moment X", "moment Y")
-
-
-def walls(on: Structure, which: str, at: Sequence[float]) -> Thing:
-    """Actions of walls, of their segments and of the coupling beams over openings, of all or of one
-    wall, at the foot and head of every story. Raises InputError where there is no such wall."""
-    frame = _walled(on)
-    every = wall_sections(frame)
-    names = list(dict.fromkeys(s.wall for s in every))
-    own = every if not which else tuple(
-        s for s in every if s.wall == names[_known(which, names, "wall")])
-    return _of_sections(
-        on, own, "wall_forces", "Walls, their segments and coupling beams",
-        {"wall": tuple(s.wall for s in own), "part": tuple(s.part for s in own)}, OF_WALLS,
-        "About the middle of each part; tension is positive. In its plane and across it: shears "
-        "act along the wall and across it, the moment in plane bends it in its plane. Segments "
-        "stand between openings and are read at the head and foot of those; coupling beams are "
-        "read at the edges of the opening below them. Walls that meet share the corner between "
-        "them, so that the parts of single walls there are as good as the panels, and the sum over "
-        "a core or a story is exact.", together=(0, 1, 5))
-
-
-def cores(on: Structure, which: str, at: Sequence[float]) -> Thing:
-    """Actions of cores, or of one, at the foot and head of every story. Raises InputError."""
-    frame = _walled(on)
-    every = core_sections(frame)
-    names = list(dict.fromkeys(s.wall for s in every))
-    if not names:
-        raise InputError([Fault("", "there are no cores", "name their walls under building.cores")])
-    own = every if not which else tuple(
-        s for s in every if s.wall == names[_known(which, names, "core")])
-    return _of_sections(
-        on, own, "core_forces", "Cores", {"core": tuple(s.wall for s in own)}, OF_CORES,
-        "All walls of the core together, about the center of their area in the story; tension is "
-        "positive.", together=(0, 4, 5))
-
-
-def panel_forces(on: Structure, which: str, at: Sequence[float]) -> Thing:
-    """Forces per length at the centers of the panels of all walls, or of one. Raises InputError
-    where there is no such wall."""
-    frame = _walled(on)
-    panels = frame.panels
-    assert panels is not None
-    names = [w.name for w in panels.walls]
-    own = np.arange(len(panels)) if not which else np.flatnonzero(
-        panels.wall == _known(which, names, "wall"))
-    rows, framed, box = center_rows(frame, own), framed_of(on.model), panels.box[own]
-
-    def still(case: StaticCase) -> Floats:
-        assert case.members is not None
-        return np.asarray(rows @ case.members.displacement)
-
-    return Thing(
-        "panel_forces", "Forces per length at the centers of panels",
-        Quantity("panel force", "line load", sparse.csr_array(rows @ framed.follow), {
-            "panel": tuple(str(k) for k in own.tolist() for _ in range(3))}),
-        {"wall": tuple(names[w] for w in panels.wall[own].tolist()),
-         "story": tuple(on.building.levels[i].name for i in panels.story[own].tolist()),
-         "panel": tuple(str(k) for k in own.tolist())},
-        (("sideways", "line load"), ("upwards", "line load"), ("shear", "line load")), still,
-        _growth(on.model, box[:, 2], box[:, 3], 3),
-        "Along the wall, up the wall and in shear, per length of section; tension is positive. "
-        "Over the thickness they are the stress. Table wall_panels says where each panel is.")
-
-
-def floors(on: Structure, which: str, at: Sequence[float]) -> Thing:
-    """Forces within floors that deform, in cuts along the axes, of all levels or of one.
-
-    Raises InputError where no floor deforms, or none on that level.
-    """
-    cuts = cuts_of(on)
-    names = list(dict.fromkeys(on.building.levels[c.level].name for c in cuts))
-    own = cuts if not which else tuple(
-        c for c in cuts if on.building.levels[c.level].name == names[_known(which, names, "level "
-                                                                           "with such a floor")])
-    framed = framed_of(on.model)
-    rows = cut_rows(framed.frame, framed.elements, own)
-    z = np.array([on.building.elevations[c.level] for c in own])
-
-    def still(case: StaticCase) -> Floats:
-        assert case.members is not None
-        return np.asarray(rows @ case.members.displacement)
-
-    return Thing(
-        "floor_forces", "Within floors that deform", Quantity(
-            "floor force", "", sparse.csr_array(rows @ framed.follow),
-            {"cut": tuple(str(k) for k in range(len(own)) for _ in FLOOR_FORCES)}),
-        {"level": tuple(on.building.levels[c.level].name for c in own),
-         "cut": tuple(c.name for c in own)},
-        tuple((name, "moment" if name.startswith("moment") else "force") for name in FLOOR_FORCES),
-        still, _growth(on.model, z, z, 4),
-        "Cuts run along the axes, through slab and beams: normal force and shear act across and "
-        "along the cut, the moment in the plane about its middle; the chord force is the moment "
-        "over the depth of the floor there. Each is the mean of both sides of the cut.",
-        together=(0, 1, 2))
-
-
-def cuts_of(on: Structure) -> tuple[FloorCut, ...]:
-    """Cuts through floors that deform along every axis. Raises InputError where there are none."""
-    framed, axes = on.model.framed, on.building.axes
-    if framed is None or framed.frame.slabs is None:
-        raise InputError([Fault("", "no floor deforms in its plane",
-                                "say so under building.diaphragms")])
-    if axes is None or not axes.plain:
-        raise InputError([Fault("", "floors are cut along axes that run along X and Y, and there "
-                                "are none", "give building.axes")])
-    lines = [*((f"axis {name}", 0, value) for name, value in axes.x.items()),
-             *((f"axis {name}", 1, value) for name, value in axes.y.items())]
-    found = floor_cuts(framed.frame, lines)
-    if not found:
-        raise InputError([Fault("", "no axis runs through a floor that deforms",
-                                "give building.axes there")])
-    return found
-
-
-def _walled(on: Structure) -> Frame:
-    """The frame of a building with walls. Raises InputError where there are none."""
-    if on.model.framed is None or on.model.framed.frame.panels is None:
-        raise InputError([Fault("", "the building has no walls", "describe them under "
-                                "building.walls; lateral lines are read as lines")])
-    return on.model.framed.frame
-
-
-def _of_sections(
-    on: Structure, own: Sequence[Section], stem: str, title: str,
-    places: Mapping[str, tuple[str, ...]], components: Sequence[str], note: str, *,
-    together: tuple[int, ...],
-) -> Thing:
-    framed = framed_of(on.model)
-    rows = section_rows(framed.frame, own)
-    z = np.array([s.place[2] for s in own])
-    levels = on.building.levels
-    d = on.model.diaphragms
-    top = np.array([d.elevations[s.story] for s in own])
-    inside = (z + top - d.story_heights[[s.story for s in own]]) / 2  # within its own story
-
-    def still(case: StaticCase) -> Floats:
-        assert case.members is not None
-        return np.asarray(rows @ case.members.displacement)
-
-    return Thing(
-        stem, title, Quantity(stem, "", sparse.csr_array(rows @ framed.follow), {
-            "section": tuple(str(k) for k in range(len(own)) for _ in range(6))}),
-        {**places, "story": tuple(levels[s.story].name for s in own),
-         "at": tuple(s.at for s in own)},
-        _dimensions(components, "force", "moment"), still,
-        _growth(on.model, np.minimum(z, inside), np.minimum(np.maximum(z, inside), top), 6), note,
-        together=together)
-
-
 # -- lines, stories, drift -------------------------------------------------------------------------
 
 
@@ -484,7 +227,7 @@ def lines(on: Structure, which: str, at: Sequence[float]) -> Thing:
     shear, moment = model.quantities["line shear"], model.quantities["line moment"]
     names = shear.labels["line"]
     if which:
-        _known(which, list(dict.fromkeys(names)), "line")
+        known(which, list(dict.fromkeys(names)), "line")
     bent = {pair: k for k, pair in enumerate(
         zip(moment.labels["line"], moment.labels["story"], strict=True))}
     pairs = list(zip(names, shear.labels["story"], strict=True))
@@ -507,7 +250,7 @@ def lines(on: Structure, which: str, at: Sequence[float]) -> Thing:
         "line_forces", "Lateral lines", quantity,
         {"line": tuple(pairs[k][0] for k in rows), "story": tuple(pairs[k][1] for k in rows)},
         (("shear", "force"), ("force from floor", "force"), ("moment at the bottom", "moment")),
-        still, _by_story([model.levels.index(pairs[k][1]) for k in rows], 3),
+        still, by_story([model.levels.index(pairs[k][1]) for k in rows], 3),
         "The force from the floor is delivered by collectors at the top of the story. The moment "
         "is that at the bottom of the story, of lines with a stiffness of their own; under loads "
         "they alone are followed, by what the floors do to them. The moment of the lowest story "
@@ -520,7 +263,7 @@ def stories(on: Structure, which: str, at: Sequence[float]) -> Thing:
     model, of = on.model, on.model.quantities
     parts = [(of["story shear"], "force", "shear {}"),
              (of["overturning moment"], "moment", "overturning {}")]
-    rows = list(range(model.n)) if not which else [_known(which, model.levels, "story")]
+    rows = list(range(model.n)) if not which else [known(which, model.levels, "story")]
     order = [c * model.n + i for i in rows for c in range(2)]
     every = [q.at(order) for q, _, _ in parts] + [of["story torsion"].at(rows)]
     place = np.concatenate([5 * np.repeat(np.arange(len(rows)), 2) + np.tile([0, 1], len(rows)),
@@ -544,7 +287,7 @@ def stories(on: Structure, which: str, at: Sequence[float]) -> Thing:
         {"story": tuple(model.levels[i] for i in rows)},
         (*((name.format(d), dimension) for _, dimension, name in parts for d in DIRECTIONS),
          ("torsion", "moment")),
-        still, _by_story(rows, 5),
+        still, by_story(rows, 5),
         "Of horizontal forces: overturning about the bottom of the story below the center of mass, "
         "torsion about it. Load cases that push members sideways between floors are left out.",
         of_floors=True, unknown="loads push members sideways between floors: read reactions")
@@ -565,7 +308,7 @@ def drift(on: Structure, which: str, at: Sequence[float]) -> Thing:
     """Elastic story drift on plumb lines, or on one, where they are on the floor above."""
     model = on.model
     every = [center_line(model), *on.plumb]
-    chosen = every if not which else [every[_known(which, [p.name for p in every], "point")]]
+    chosen = every if not which else [every[known(which, [p.name for p in every], "point")]]
     there = [(p, i) for p in range(len(chosen)) for i in range(model.n) if chosen[p].present[i]]
     base = plumb_drift(model, chosen, DIRECTIONS)
     quantity = base.at([c * len(chosen) * model.n + p * model.n + i
@@ -575,20 +318,10 @@ def drift(on: Structure, which: str, at: Sequence[float]) -> Thing:
         {"point": tuple(chosen[p].name for p, _ in there),
          "story": tuple(model.levels[i] for _, i in there)},
         tuple((f"drift {d}", "displacement") for d in DIRECTIONS),
-        lambda case: quantity.of(case.motion, case.motion), _by_story([i for _, i in there], 2),
+        lambda case: quantity.of(case.motion, case.motion), by_story([i for _, i in there], 2),
         "Elastic, without amplification, as the forces of each set move the stiffness for "
         "strength where they are for strength. The standard's check of drift stands in tables of "
         "its own.", of_floors=True, for_drift=True)
-
-
-def _known(name: str, names: Sequence[str], what: str) -> int:
-    """Where a name stands. Raises InputError with the nearest."""
-    if name in names:
-        return list(names).index(name)
-    near = nearest(name, list(names))
-    raise InputError([Fault("", f"there is no {what} {name!r}",
-                            (f"did you mean {near!r}? " if near else "")
-                            + f"known: {', '.join(names)}")])
 
 
 #: Everything there is to read, by the word that asks for it.

@@ -17,7 +17,7 @@ from undatum.building.panels import WallRun
 from undatum.errors import Fault, InputError
 from undatum.finding import several
 from undatum.readings.layouts import Reading
-from undatum.readings.things import OF_CORES, OF_WALLS
+from undatum.readings.of_walls import OF_CORES, OF_WALLS
 from undatum.report.drawing import INK, SOFT, as_written, new_figure, plain, settle
 from undatum.report.one import HUES, curves_of, dash, names_below
 from undatum.results.results import Results

@@ -18,8 +18,8 @@ from undatum.mechanics.solver import factorize
 from undatum.project.flanges import flanges_table
 from undatum.project.for_record import ChosenReading
 from undatum.project.own_forces import own_static_table
+from undatum.readings.of_walls import cuts_of
 from undatum.readings.own import own_combinations_table
-from undatum.readings.things import cuts_of
 from undatum.results.columns import columns_table
 from undatum.results.description import (
     cases_table,

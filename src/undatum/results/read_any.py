@@ -18,8 +18,9 @@ from undatum.mechanics.quantities import PlumbLine
 from undatum.project.schema import Project
 from undatum.readings.combinations import Combiner, combiner_of
 from undatum.readings.layouts import Reading
+from undatum.readings.readable import Structure, Thing
 from undatum.readings.sources import Acting, read
-from undatum.readings.things import Structure, Thing, thing
+from undatum.readings.things import thing
 from undatum.record import Memo
 from undatum.stages.members import cases_of
 from undatum.standards.answers import CombinationAnswer, ModalRules
