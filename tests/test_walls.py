@@ -561,3 +561,15 @@ def test_feet_that_all_settle_alike_strain_nothing() -> None:
     assert whole < 1e-6 * some
     moved = results.read("motion", "columns on B", "down").values[0, :, 2]
     assert moved == pytest.approx(-0.01, rel=1e-9)
+
+
+@pytest.mark.parametrize(("length", "said"), [(36.0, False), (36.01, True)])
+def test_a_long_floor_taken_as_rigid_is_named(length: float, said: bool) -> None:
+    """Beyond three times its depth (ASCE 7-16, 12.3.1.2), just beyond counts."""
+    plan = ((0, 0), (length, 0), (length, 12), (0, 12))
+    one = building([wall("west", (0, 0), (0, 12)), wall("east", (length, 0), (length, 12)),
+                    wall("south", (14, 0), (22, 0)), wall("north", (14, 12), (22, 12))], 1, 4.0,
+                   plan)
+    found = [f for f in ud.run(made(one)).findings if f.check == "floors taken as rigid"]
+    assert bool(found) == said
+    assert all(f.clause == "12.3.1.2" for f in found)

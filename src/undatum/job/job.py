@@ -27,7 +27,7 @@ from undatum.stages.closing import (
     stiffness_ratio,
     unchecked_gaps,
 )
-from undatum.stages.floors import RigidInstead, floor_findings, rigid_instead
+from undatum.stages.floors import RigidInstead, floor_findings, long_floors, rigid_instead
 from undatum.stages.judged_choices import (
     against_the_standard,
     chosen_ways,
@@ -171,6 +171,7 @@ class Job(ResponseParts):
             *open_floors(model),
             *floor_findings(self.floors_judged, self.rigid_floors_instead,
                             exempt=not twist and not model.plane),
+            *long_floors(model, self.standard.floor_test),
             *wall_findings(self.building, model),
             *free_joints(model),
             *(t.answer.finding for t in twist.values()),

@@ -12,7 +12,7 @@ from undatum.building.frame import CLOSE, Frame
 from undatum.building.weight import FloorMasses
 from undatum.building.whole import Building
 from undatum.errors import UndatumError
-from undatum.finding import Finding, Severity
+from undatum.finding import Finding, Severity, several
 from undatum.mechanics.floor_cuts import FLOOR_FORCES, FloorCut, cut_rows
 from undatum.mechanics.floors import OpenFloor
 from undatum.mechanics.idealize import idealize
@@ -204,6 +204,27 @@ def floor_findings(
             "floors in their plane", f"level {worst.level}, direction {d}", Severity.NOTE, text,
             worst.test.clause, "The analysis takes the floor as it deforms.", worst.ratio))
     return tuple(found)
+
+
+def long_floors(model: Model, test: FloorTest | None) -> tuple[Finding, ...]:
+    """Rigid floors that are longer than a standard lets one take as rigid without a word."""
+    if test is None or test.presumed is None or model.plane:
+        return ()
+    d = model.diaphragms
+    size = np.column_stack([d.bounds[:, 2] - d.bounds[:, 0], d.bounds[:, 3] - d.bounds[:, 1]])
+    ratio = size.max(axis=1) / np.maximum(size.min(axis=1), 1e-9)
+    long = np.flatnonzero((ratio > test.presumed * (1 + 1e-9)) & model.above_base
+                          & ~model.not_rigid)
+    if not long.size:
+        return ()
+    worst = int(long[np.argmax(ratio[long])])
+    return (Finding(
+        "floors taken as rigid", f"levels {several([model.levels[i] for i in long])}",
+        Severity.NOTE, f"Their plan is up to {ratio[worst]:.3g} times as long as deep; concrete "
+        f"floors are taken as rigid up to {test.presumed:g}, where no horizontal irregularity is "
+        "found. What lies between the lines that hold it was not compared.", test.presumed_clause,
+        "Say how it deforms under building.diaphragms, where walls or members hold it: the test of "
+        f"{test.clause} is then made.", float(ratio[worst] / test.presumed)),)
 
 
 def _said(one: FloorJudged) -> str:

@@ -59,11 +59,14 @@ class FloorTest:
     """When a standard takes a floor as flexible: where its deflection is more than ``limit`` times
     the drift of what carries it (``drift``), its largest displacement more than that times its
     mean (``average``), or more than that times the displacement under a rigid floor (``rigid``).
+    Floors up to ``presumed`` times as long as they are deep may be taken as rigid without it.
     """
 
     kind: Literal["drift", "average", "rigid"]
     limit: float
     clause: str
+    presumed: float | None = None
+    presumed_clause: str = ""
 
 
 @record
