@@ -7,7 +7,7 @@ wall, where walls share the corners of a cut, is as good as the panels.
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 
 import numpy as np
 from numpy.typing import NDArray
@@ -249,13 +249,14 @@ class Heads:
     rows: Floats
 
 
-def wall_heads(frame: Frame, follow: Floats) -> Heads:
-    """What walls take of the floors' motion ``follow`` (6 M, D), in the axes of the plan."""
+def wall_heads(frame: Frame, applied: Callable[[sparse.csr_array], Floats]) -> Heads:
+    """What walls take, in the axes of the plan; ``applied`` turns rows on the nodes (k, 6 M) to
+    rows on the floors (k, D)."""
     chosen = [s for s in wall_sections(frame) if s.part == WHOLE and s.at == "head"]
     panels = frame.panels
     assert panels is not None
     names = [w.name for w in panels.walls]
-    rows = (section_rows(frame, chosen) @ follow).reshape(len(chosen), 6, -1)
+    rows = applied(section_rows(frame, chosen)).reshape(len(chosen), 6, -1)
     axes = np.array([s.axes for s in chosen])
     plan = np.einsum("sij,sid->sjd", axes, rows[:, :3])[:, :2]
     return Heads(np.array([names.index(s.wall) for s in chosen]),

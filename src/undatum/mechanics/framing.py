@@ -106,6 +106,33 @@ class FrameModel:
             moved -= free @ self.free(coupling.toarray())
         return np.asarray(moved)
 
+    @fixed
+    def applied(self, rows: sparse.csr_array) -> Floats:
+        """(k, D) rows (k, 6 M) on the motion of the nodes as rows on that of the floors."""
+        if self.means is None:
+            return np.asarray(rows @ self.follow)
+        count = self.stiffness.shape[0]  # without making the motion of every node
+        found = (rows @ self.spread[:, :count]).toarray()
+        of_free = sparse.csr_array(rows @ self.spread[:, count:])
+        pushed, (moving, by_rigid) = self.pushed, self.memo.get("by rigid", self._by_rigid)
+        held = of_free @ pushed.by
+        found[:, moving] += of_free @ by_rigid - held @ (
+            pushed.stiffness @ (pushed.rows @ by_rigid))
+        found[:, self.means.columns] += held @ pushed.stiffness
+        return np.asarray(found)
+
+    @fixed
+    def moved(self, motion: Floats) -> Floats:
+        """(6 M, ...) motion of the nodes when the floors move by ``motion`` (D, ...)."""
+        if self.means is None:
+            return np.asarray(self.follow @ motion)
+        count = self.stiffness.shape[0]
+        moving, by_rigid = self.memo.get("by rigid", self._by_rigid)
+        free = by_rigid @ motion[moving]
+        push = self.pushed.stiffness @ (motion[self.means.columns] - self.pushed.rows @ free)
+        return np.asarray(self.spread[:, :count] @ motion
+                          + self.spread[:, count:] @ (free + self.pushed.by @ push))
+
     def _by_rigid(self) -> tuple[Ints, Floats]:
         """Freedoms of rigid floors, and how the free ones follow them, nothing else held."""
         count = self.stiffness.shape[0]
@@ -164,6 +191,8 @@ class FrameModel:
     def end_rows(self, which: Ints, at: Sequence[int] = range(12)) -> Floats:
         """(len, at, D) global forces of the nodes on the elements ``which`` by floor motion: all
         twelve, or some."""
+        if not which.size:
+            return np.zeros((0, len(at), self.stiffness.shape[0]))
         turn = self.elements.turn[which]
         world = turn.transpose(0, 2, 1)[:, list(at)] @ self.elements.stiffness[which] @ turn
         return np.asarray(world @ self.follow[end_freedoms(self.frame.ends[which])])
@@ -175,7 +204,7 @@ class FrameModel:
         frame = self.frame
         held = end_freedoms(frame.supports[:, None]).ravel()
         of_structure = assembled(frame, self.elements) - ground_stiffness(frame)
-        return np.asarray(sparse.csr_array(of_structure)[held] @ self.follow)
+        return self.applied(sparse.csr_array(sparse.csr_array(of_structure)[held]))
 
     @fixed
     def face_rows(self, which: Ints) -> Floats:
@@ -485,7 +514,7 @@ def member_lines(
         rows = model.end_rows(which, (6, 7, 11))
         if frame.panels is None:
             return rows
-        of_walls = model.memo.get("wall heads", lambda: wall_heads(frame, model.follow))
+        of_walls = model.memo.get("wall heads", lambda: wall_heads(frame, model.applied))
         order = {(w, i): k for k, (w, i) in enumerate(zip(
             of_walls.wall.tolist(), of_walls.story.tolist(), strict=True))}
         chosen = [order[w, i] for w, run in enumerate(frame.panels.walls) for i in run.stories]

@@ -174,7 +174,7 @@ def _walls(framed: FrameModel, axis: int, moved: Floats) -> list[_Upright]:
     panels = framed.frame.panels
     if panels is None:
         return []
-    heads = framed.memo.get("wall heads", lambda: wall_heads(framed.frame, framed.follow))
+    heads = framed.memo.get("wall heads", lambda: wall_heads(framed.frame, framed.applied))
     shears = np.abs(heads.rows[:, axis] @ moved)
     found = []
     for w, i, shear in zip(heads.wall.tolist(), heads.story.tolist(), shears, strict=True):

@@ -151,6 +151,7 @@ def _within(
     """What nodes at the points move by beside the motion of their floor, if it is not rigid."""
     rows, columns, values = [np.zeros(0, dtype=np.intp)], [np.zeros(0, dtype=np.intp)], \
         [np.zeros(0)]
+    own: list[tuple[int, int]] = []  # rows, and freedoms of nodes on floors that deform
     for one in model.open_floors:
         inner = one.columns[-one.within.size:] if one.within.size else one.columns[:0]
         for j in np.flatnonzero(floors == one.level):
@@ -158,24 +159,29 @@ def _within(
             node = int(np.argmin(away))
             for c, component in enumerate(components):
                 if one.deforms and component in ("X", "Y") and away[node] < NEAR:
-                    assert model.framed is not None
-                    own = np.array(model.framed.follow[6 * one.nodes[node]
-                                                       + "XY".index(component)])
+                    axis = "XY".index(component)
+                    own.append((c * len(points) + int(j), 6 * int(one.nodes[node]) + axis))
                     arm = points[j] - model.diaphragms.centers[one.level]
-                    x, y, turn = model.diaphragms.freedoms[one.level]
-                    own[y if component == "Y" else x] -= 1.0  # less that of the floor as it is read
-                    own[turn] -= arm[0] if component == "Y" else -arm[1]
-                    rows.append(np.full(own.size, c * len(points) + j))
-                    columns.append(np.arange(own.size))
-                    values.append(own)
+                    # less that of the floor as it is read
+                    rows.append(np.full(2, c * len(points) + j))
+                    columns.append(model.diaphragms.freedoms[one.level][[axis, 2]])
+                    values.append(np.array([-1.0, -arm[0] if axis else arm[1]]))
                 elif component in ("X", "Y") and away[node] < NEAR:
                     rows.append(np.full(inner.size, c * len(points) + j))
                     columns.append(inner)
                     values.append(one.moves[node, "XY".index(component), -inner.size:]
                                   if inner.size else np.zeros(0))
-    return sparse.csr_array(
-        (np.concatenate(values), (np.concatenate(rows), np.concatenate(columns))),
-        shape=(len(points) * len(components), model.freedoms.count))
+    shape = len(points) * len(components), model.freedoms.count
+    found = sparse.csr_array(
+        (np.concatenate(values), (np.concatenate(rows), np.concatenate(columns))), shape=shape)
+    if not own or model.framed is None:
+        return found
+    at, freedom = np.array(own).T
+    nodes = sparse.csr_array((np.ones(len(own)), (np.arange(len(own)), freedom)),
+                             shape=(len(own), 6 * len(model.framed.frame.points)))
+    put = sparse.csr_array((np.ones(len(own)), (at, np.arange(len(own)))),
+                           shape=(shape[0], len(own)))
+    return sparse.csr_array(found + put @ sparse.csr_array(model.framed.applied(nodes)))
 
 
 def story_quantities(

@@ -34,7 +34,7 @@ def damping_by_part(
     damped = np.zeros_like(rest)
     if (framed := model.framed) is not None:
         frame, elements = framed.frame, framed.elements
-        moved = framed.follow @ shapes
+        moved = framed.moved(shapes)
         local = np.einsum("eij,ejm->eim", elements.turn, moved[end_freedoms(frame.ends)])
         each = np.einsum("eim,eij,ejm->em", local, elements.stiffness, local)
         damped = _ratios(building, frame, usual, own) @ each

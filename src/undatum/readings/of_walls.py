@@ -76,7 +76,7 @@ def panel_forces(on: Structure, which: str, at: Sequence[float]) -> Thing:
 
     return Thing(
         "panel_forces", "Forces per length at the centers of panels",
-        Quantity("panel force", "line load", sparse.csr_array(rows @ framed.follow), {
+        Quantity("panel force", "line load", sparse.csr_array(framed.applied(rows)), {
             "panel": tuple(str(k) for k in own.tolist() for _ in range(3))}),
         {"wall": tuple(names[w] for w in panels.wall[own].tolist()),
          "story": tuple(on.building.levels[i].name for i in panels.story[own].tolist()),
@@ -107,7 +107,7 @@ def floors(on: Structure, which: str, at: Sequence[float]) -> Thing:
 
     return Thing(
         "floor_forces", "Within floors that deform", Quantity(
-            "floor force", "", sparse.csr_array(rows @ framed.follow),
+            "floor force", "", sparse.csr_array(framed.applied(rows)),
             {"cut": tuple(str(k) for k in range(len(own)) for _ in FLOOR_FORCES)}),
         {"level": tuple(on.building.levels[c.level].name for c in own),
          "cut": tuple(c.name for c in own)},
@@ -163,7 +163,7 @@ def _of_sections(
         return np.asarray(rows @ case.members.displacement)
 
     return Thing(
-        stem, title, Quantity(stem, "", sparse.csr_array(rows @ framed.follow), {
+        stem, title, Quantity(stem, "", sparse.csr_array(framed.applied(rows)), {
             "section": tuple(str(k) for k in range(len(own)) for _ in range(6))}),
         {**places, "story": tuple(levels[s.story].name for s in own),
          "at": tuple(s.at for s in own)},

@@ -391,7 +391,7 @@ def shapes(results: Results, count: int = 3) -> Figure:
     still, _ = seen(frame.points)
     reach = 0.09 * float(np.ptp(frame.points, axis=0).max())
     for m, ax in enumerate(axes):
-        moved = (framed.follow @ modes.shapes[:, m]).reshape(-1, 6)[:, :3]
+        moved = framed.moved(modes.shapes[:, m]).reshape(-1, 6)[:, :3]
         moved = moved * reach / max(float(np.abs(moved).max()), 1e-300)
         at, near = seen(frame.points + moved)
         walls.in_space(ax, frame, at, near, lines=False)

@@ -62,7 +62,7 @@ def scene_of(results: Results, modes: int = 6) -> Scene:
     if model.framed is not None:
         frame = model.framed.frame
         points.append(frame.points)
-        moved = (model.framed.follow @ shapes).reshape(len(frame.points), 6, count)[:, :3]
+        moved = np.array(model.framed.moved(shapes)).reshape(len(frame.points), 6, count)[:, :3]
         for k, case in enumerate(cases, first + len(sets)):
             if case.members is not None:  # loads between floors bend members on their own
                 moved[..., k] = case.members.displacement.reshape(-1, 6)[:, :3]

@@ -108,7 +108,7 @@ def _rigid_twin(building: Building, masses: FloorMasses) -> Solver | None:
 def _nodes(model: Model, motion: Floats) -> Floats:
     """(M, 6) motion of the nodes."""
     assert model.framed is not None
-    return np.asarray((model.framed.follow @ motion).reshape(-1, 6))
+    return np.asarray(model.framed.moved(motion).reshape(-1, 6))
 
 
 def _floors(model: Model, motion: Floats) -> Floats:
@@ -271,7 +271,7 @@ def cuts_under_design(
     for level in dict.fromkeys(c.level for c in cuts):
         own = [c for c in cuts if c.level == level]
         name = building.levels[level].name
-        reads = cut_rows(framed.frame, framed.elements, own) @ framed.follow
+        reads = framed.applied(cut_rows(framed.frame, framed.elements, own))
         for d, one in diaphragms.items():
             push = np.zeros(model.n)
             push[level] = dict(zip(heavy, one.tolist(), strict=True)).get(level, 0.0)
