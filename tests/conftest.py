@@ -17,9 +17,9 @@ from hypothesis import settings
 
 import undatum as ud
 from undatum import standards
-from undatum.building import weigh
 from undatum.cli import main
 from undatum.ground.spectrum import Spectrum
+from undatum.layout import weigh
 from undatum.mechanics import Solver, factorize, idealize
 from undatum.results.results import Results
 from undatum.standards.answers import BaseShearAnswer, SiteAnswer, WeightShare

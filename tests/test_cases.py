@@ -13,7 +13,7 @@ import undatum as ud
 from conftest import frame_of
 from test_frames import BAY, HEIGHT, E, building, real, slender
 from test_gravity import SHORT, Q, results_of
-from undatum.building.takedown import take_down
+from undatum.layout.takedown import take_down
 
 ALPHA = 1.2e-5
 STIFF = slender(1e4, torsion=1e4)

@@ -11,7 +11,7 @@ import pytest
 import undatum as ud
 from conftest import OWN, ROOMS, frame_of
 from test_frames import building, slender
-from undatum.building.takedown import take_down
+from undatum.layout.takedown import take_down
 from undatum.mechanics import factorize
 from undatum.mechanics.actions import ACTIONS, section_forces
 from undatum.mechanics.cases import along, load_cases

@@ -15,8 +15,8 @@ from conftest import frame_of
 from test_frames import BAY, building, slender
 from test_gravity import results_of
 from test_open_floors import run, two_by_two
-from undatum.building.given import given_actions
 from undatum.checks.equilibrium import case_balances
+from undatum.layout.given import given_actions
 from undatum.mechanics.actions import reactions
 from undatum.mechanics.quantity import Quantity
 from undatum.results.results import Results

@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 from numpy.typing import NDArray
 
 import undatum as ud
-from undatum.building.frame import Frame
+from undatum.layout.frame import Frame
 from undatum.mechanics.actions import reactions
 from undatum.mechanics.framing import FrameModel
 from undatum.mechanics.model import Model

@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 import undatum as ud
 from conftest import OWN, ROOMS, frame_of
 from test_frames import BAY, HEIGHT, SITE, SYSTEM, building, real, slender
-from undatum.building.takedown import take_down
+from undatum.layout.takedown import take_down
 from undatum.mechanics.cases import LoadCases
 
 SHORT, Q = 5.0, 6e3  # m, N/m2: the other span and the load of the floor

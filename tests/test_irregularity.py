@@ -11,8 +11,8 @@ import undatum as ud
 from conftest import SITE, analyze, shear_building
 from test_frames import building as frame_of
 from undatum.building import Outline
-from undatum.building.plan import inward_corners
 from undatum.finding import Finding, Severity
+from undatum.layout.plan import inward_corners
 from undatum.results.results import Results
 
 K, M = 6e7, 2e5

@@ -137,7 +137,7 @@ def test_members_of_the_frame_are_physical() -> None:
 def test_which_members(which: str, count: int) -> None:
     project, _ = validate(tomllib.loads(FRAME))
     assert project is not None
-    from undatum.building.members import chosen_members
+    from undatum.layout.members import chosen_members
 
     assert len(chosen_members(project.building, which)) == count
 

@@ -15,7 +15,7 @@ from conftest import Command
 from test_frames import SITE, SYSTEM, E, building, model_of, slender
 from test_wrong_frames import FRAME
 from undatum.building.axes import Axes, AxisFamily
-from undatum.building.takedown import take_down
+from undatum.layout.takedown import take_down
 
 
 def grid(turned: float, skew: float | None = None, *, stories: int = 2, **more: Any) -> ud.Building:
@@ -62,7 +62,7 @@ def test_a_turned_grid_is_the_building_turned(angle: float) -> None:
 
 
 def test_more_than_lies_there_is_refused(monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr("undatum.building.takedown.without", lambda one, other: one)
+    monkeypatch.setattr("undatum.layout.takedown.without", lambda one, other: one)
     one = grid(0.0)
     assert one.frame is not None
     with pytest.raises(ud.AnalysisError, match="more than the"):

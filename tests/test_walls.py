@@ -13,8 +13,8 @@ from hypothesis import strategies as st
 from numpy.typing import NDArray
 
 import undatum as ud
-from undatum.building import weigh
-from undatum.building.weight import FloorMasses
+from undatum.layout import weigh
+from undatum.layout.weight import FloorMasses
 from undatum.mechanics import Solver, factorize, idealize
 from undatum.mechanics.actions import reactions
 from undatum.mechanics.cuts import core_sections, section_rows, wall_sections

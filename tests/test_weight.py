@@ -10,8 +10,8 @@ import pytest
 import undatum as ud
 from conftest import analyze, shear_building
 from undatum import standards
-from undatum.building import weigh
-from undatum.building.weight import Weights
+from undatum.layout import weigh
+from undatum.layout.weight import Weights
 from undatum.results.results import Results
 from undatum.standards.facts import LoadFacts
 

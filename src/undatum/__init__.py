@@ -33,7 +33,6 @@ if TYPE_CHECKING:
         Axes,
         AxisFamily,
         BraceEnds,
-        Building,
         Cantilever,
         CrossSection,
         DeformingFloor,
@@ -105,13 +104,14 @@ if TYPE_CHECKING:
         site_spectra,
     )
     from undatum.labelled import Labelled
+    from undatum.layout import Building
     from undatum.report import figures
     from undatum.report.files import write_all
     from undatum.units import si
 
 _HOMES = {
     "undatum.building": (
-        "Axes", "AxisFamily", "BraceEnds", "Building", "Cantilever", "CrossSection",
+        "Axes", "AxisFamily", "BraceEnds", "Cantilever", "CrossSection",
         "DeformingFloor", "Flange", "GivenProperties", "GroundSprings", "KeptShares", "Level",
         "Line", "Load", "LoadCase", "Material", "MemberLoad", "MemberRule", "OnLevels", "OnMembers",
         "OnSupports", "Opening", "Outline", "Placed", "Rays", "Releases", "Rings", "SectionPart",
@@ -128,6 +128,7 @@ _HOMES = {
         "read", "read_stack", "run", "run_stack", "shipped_project", "side_by_side",
         "site_spectra"),
     "undatum.report.files": ("write_all",),
+    "undatum.layout": ("Building",),
     "undatum.units": ("si",),
 }
 _HOME_OF = {name: home for home, names in _HOMES.items() for name in names}

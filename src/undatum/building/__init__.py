@@ -1,4 +1,4 @@
-"""What the engineer describes: plain validated data, no matrices."""
+"""What the engineer describes: plain validated data, and nothing that follows from it."""
 
 from undatum.building.axes import Axes, AxisFamily, Rays, Rings
 from undatum.building.cases import LoadCase, MemberLoad, OnLevels, OnMembers, OnSupports
@@ -15,14 +15,11 @@ from undatum.building.sections import CrossSection, Flange, GivenProperties, Sec
 from undatum.building.stack import Stack
 from undatum.building.stories import Stories, Stretch
 from undatum.building.walls import Opening, Wall, WallFoot, WallShares
-from undatum.building.weight import Weights, weigh
-from undatum.building.whole import Building
 
 __all__ = [
     "Axes",
     "AxisFamily",
     "BraceEnds",
-    "Building",
     "Cantilever",
     "CrossSection",
     "DeformingFloor",
@@ -54,9 +51,7 @@ __all__ = [
     "Wall",
     "WallFoot",
     "WallShares",
-    "Weights",
     "read_members",
     "read_sections",
     "read_walls",
-    "weigh",
 ]

@@ -19,9 +19,8 @@ from pydantic_core import PydanticCustomError
 
 from undatum.building.axes import Axes
 from undatum.building.cases import LoadCase, MemberLoad
-from undatum.building.deforming import DeformingFloor, Diaphragm
-from undatum.building.frame import Frame
-from undatum.building.held import GroundSprings, Held
+from undatum.building.deforming import Diaphragm
+from undatum.building.held import Held
 from undatum.building.level import Level
 from undatum.building.lines import Line
 from undatum.building.loads import Load
@@ -50,8 +49,8 @@ OutlineOrStretch = Annotated[
 
 
 class PlainBuilding(Described):
-    """The keys of a building and what they say by themselves; :class:`undatum.Building` lays out
-    what follows from them together."""
+    """The keys of a building and what they say by themselves; what follows from them together is
+    laid out in :mod:`undatum.layout`."""
 
     model_config = ConfigDict(
         frozen=True, extra="forbid", ignored_types=(cached_property,),
@@ -240,13 +239,6 @@ class PlainBuilding(Described):
                              "building.axes, or give coordinates")
         return self.axes.point(at)
 
-    @property
-    def other_for_drift(self) -> bool:
-        """Whether stiffness is another where the forces for drift act."""
-        frame = self.frame
-        return any(line.for_drift is not line for line in self.lines) or (
-            frame is not None and frame.other_for_drift)
-
     def material(self, name: str) -> Material:
         """A material of the building, or one that ships."""
         return self.materials.get(name) or SHIPPED[name]
@@ -273,27 +265,6 @@ class PlainBuilding(Described):
         """Height of each story, top down, m."""
         z = self.elevations
         return tuple(z[i] - z[k] for i, k in enumerate(self.below))
-
-    # -- what is laid out from it ------------------------------------------------------------
-
-    @property
-    def frame(self) -> Frame | None:
-        """The members, nodes and elements; ``None`` without members. Raises InputError."""
-        raise NotImplementedError
-
-    @property
-    def held(self) -> Mapping[int, GroundSprings | Literal["fully"]]:
-        """How the ground holds floors in plan, by place of the level."""
-        raise NotImplementedError
-
-    def is_open(self, i: int) -> bool:
-        """Whether the floor of a level is not rigid as a whole."""
-        raise NotImplementedError
-
-    @property
-    def deforming(self) -> Mapping[int, DeformingFloor]:
-        """The floors that deform in their plane, by place of the level."""
-        raise NotImplementedError
 
 
 _STAND_IN = ({"name": "top", "height": 3.0, "outline": [[0, 0], [1, 0], [1, 1]],

@@ -9,9 +9,9 @@ import numpy as np
 from undatum.analysis.lateral import StaticForces
 from undatum.analysis.modes import Modes
 from undatum.analysis.response import StaticSet, nodal_forces
-from undatum.building.weight import Weights
 from undatum.checks.comparison import Comparison
 from undatum.finding import Finding, Severity
+from undatum.layout.weight import Weights
 from undatum.mechanics.model import COMPONENTS, Model
 from undatum.mechanics.second_order import leaning_stiffness
 from undatum.mechanics.solver import Solver

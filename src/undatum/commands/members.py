@@ -43,8 +43,8 @@ def members(
     """List the members that the rules made, and the walls, without any analysis."""
     from rich.text import Text
 
-    from undatum.building.members import chosen_members
     from undatum.errors import Fault
+    from undatum.layout.members import chosen_members
     from undatum.report import terminal
     from undatum.stages.members import members_table
     from undatum.stages.walls import walls_table
@@ -62,7 +62,7 @@ def members(
         shown, of_walls = of_walls, None
     if which:
         try:
-            chosen = {m.name for m in chosen_members(job.building, which)}
+            chosen = {m.name for m in chosen_members(job.building, job.building.frame, which)}
         except ValueError as error:
             raise InputError([Fault("WHICH", str(error))]) from None
         shown = shown.where([m.name in chosen for m in frame.members])

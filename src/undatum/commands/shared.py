@@ -16,7 +16,7 @@ from undatum.errors import InputError
 if TYPE_CHECKING:
     from rich.console import Console
 
-    from undatum.building.whole import Building
+    from undatum.layout.whole import Building
     from undatum.table import Table
     from undatum.units import UnitSystem
 

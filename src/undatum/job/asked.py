@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Mapping
 from pathlib import Path
 
-from undatum.building.whole import Building
 from undatum.job.stage import Stages, Watch, settled
+from undatum.layout.whole import Building
 from undatum.project.cracking import cracked_building
 from undatum.project.flanges import flanged_building
 from undatum.project.own_forces import OwnForces

@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from pathlib import Path
 
-from undatum.building.whole import Building
 from undatum.job.job import Job
 from undatum.job.stage import Watch
+from undatum.layout.whole import Building
 from undatum.project.from_python import make_project
 from undatum.project.schema import DEFAULT_STANDARD, Project
 from undatum.results.results import Results

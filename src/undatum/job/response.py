@@ -7,7 +7,6 @@ from collections.abc import Mapping
 from undatum.analysis.combine import Floats
 from undatum.analysis.response import FurtherSet, ResponseSet, StaticSet
 from undatum.checks.drift import DriftCheck
-from undatum.checks.drift_combined import CombinedDrift
 from undatum.checks.drift_read import DriftReading
 from undatum.checks.plausibility import Plausibility
 from undatum.checks.separation import SeparationCheck
@@ -15,6 +14,7 @@ from undatum.checks.stability import StabilityCheck
 from undatum.job.spectra import SpectrumParts
 from undatum.job.stage import settled, stage
 from undatum.mechanics.model import Model
+from undatum.readings.drift_combined import CombinedDrift
 from undatum.stages.response import (
     amplify_second_order,
     apply_own_forces,

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from undatum import standards
-from undatum.building.groups import LoadGroups
-from undatum.building.plan import PlanFacts
-from undatum.building.weight import FloorMasses, Weights
 from undatum.job.asked import GivenParts
 from undatum.job.stage import settled, stage
+from undatum.layout.groups import LoadGroups
+from undatum.layout.plan import PlanFacts
+from undatum.layout.weight import FloorMasses, Weights
 from undatum.mechanics.model import Pressing
 from undatum.mechanics.planes import LateralPlanes
 from undatum.mechanics.quantities import PlumbLine

@@ -1,7 +1,7 @@
 """Section forces of members, reactions and displacements of nodes, as named quantities.
 
 Components are ``axial``, ``shear_y``, ``shear_z``, ``torsion``, ``moment_y`` and ``moment_z``, in
-the local axes of :mod:`undatum.building.members`. At every section they are the action of the part
+the local axes of :mod:`undatum.layout.members`. At every section they are the action of the part
 towards the end on the part towards the start: tension is positive.
 """
 
@@ -14,9 +14,9 @@ from numpy.typing import NDArray
 from scipy import sparse
 from scipy.sparse.csgraph import connected_components
 
-from undatum.building.frame import Frame, Member
 from undatum.building.rules import COMPONENTS
 from undatum.finding import several
+from undatum.layout.frame import Frame, Member
 from undatum.mechanics.framing import FrameModel
 from undatum.mechanics.model import Model
 from undatum.mechanics.quantity import Quantity

@@ -9,10 +9,10 @@ from itertools import pairwise
 import numpy as np
 from numpy.typing import NDArray
 
-from undatum.building.acting import Acting
-from undatum.building.frame import Frame, Member
-from undatum.building.landed import Landed
-from undatum.building.takedown import TakeDown
+from undatum.layout.acting import Acting
+from undatum.layout.frame import Frame, Member
+from undatum.layout.landed import Landed
+from undatum.layout.takedown import TakeDown
 from undatum.mechanics.elements import elements_of, rigid_arms
 from undatum.mechanics.framing import FrameModel, end_freedoms, ground_stiffness
 from undatum.mechanics.panels import panel_stiffness

@@ -13,8 +13,8 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy import sparse
 
-from undatum.building.frame import CLOSE, Frame
-from undatum.building.panels import Panels, WallRun
+from undatum.layout.frame import CLOSE, Frame
+from undatum.layout.panels import Panels, WallRun
 from undatum.mechanics.panels import shells_of
 from undatum.record import record
 

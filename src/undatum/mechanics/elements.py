@@ -11,7 +11,7 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import NDArray
 
-from undatum.building.frame import Frame
+from undatum.layout.frame import Frame
 from undatum.mechanics.pressed import alike, tangent
 from undatum.record import fixed, record
 

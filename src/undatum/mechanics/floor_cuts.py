@@ -12,7 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy import sparse
 
-from undatum.building.frame import CLOSE, Frame
+from undatum.layout.frame import CLOSE, Frame
 from undatum.mechanics.elements import Elements
 from undatum.mechanics.framing import end_freedoms
 from undatum.mechanics.panels import slab_matrices

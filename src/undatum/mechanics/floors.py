@@ -19,13 +19,13 @@ import shapely
 from numpy.typing import NDArray
 from scipy import linalg, sparse
 
-from undatum.building.frame import Frame
-from undatum.building.groups import by_source
-from undatum.building.landed import over_nodes
-from undatum.building.takedown import region_of, take_down
-from undatum.building.weight import FloorMasses
-from undatum.building.whole import Building
 from undatum.errors import AnalysisError
+from undatum.layout.frame import Frame
+from undatum.layout.groups import by_source
+from undatum.layout.landed import over_nodes
+from undatum.layout.takedown import region_of, take_down
+from undatum.layout.weight import FloorMasses
+from undatum.layout.whole import Building
 from undatum.record import record
 from undatum.units import STANDARD_GRAVITY
 

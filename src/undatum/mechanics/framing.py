@@ -15,9 +15,9 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy import sparse
 
-from undatum.building.frame import Frame
 from undatum.errors import AnalysisError
 from undatum.finding import several
+from undatum.layout.frame import Frame
 from undatum.mechanics.cuts import wall_heads
 from undatum.mechanics.elements import Elements, elements_of
 from undatum.mechanics.factors import ScaledFactors, scaled_factors

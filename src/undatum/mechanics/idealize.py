@@ -11,8 +11,8 @@ from numpy.typing import ArrayLike, NDArray
 from scipy import sparse
 
 from undatum.building.lines import Cantilever, Line
-from undatum.building.weight import FloorMasses
-from undatum.building.whole import Building
+from undatum.layout.weight import FloorMasses
+from undatum.layout.whole import Building
 from undatum.mechanics.cantilever import shear_flexure_line, shear_line
 from undatum.mechanics.floors import (
     OpenFloor,

@@ -18,8 +18,8 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy import sparse
 
-from undatum.building.frame import Frame
-from undatum.building.panels import Panels
+from undatum.layout.frame import Frame
+from undatum.layout.panels import Panels
 from undatum.record import fixed, record
 
 Floats = NDArray[np.float64]

@@ -14,9 +14,9 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import NDArray
 
-from undatum.building.frame import Frame, Member
 from undatum.building.lines import Line
-from undatum.building.whole import Building
+from undatum.layout.frame import Frame, Member
+from undatum.layout.whole import Building
 from undatum.mechanics.cuts import wall_heads
 from undatum.mechanics.framing import FrameModel
 from undatum.mechanics.lines import LateralLine

@@ -6,8 +6,8 @@ from collections.abc import Sequence
 
 from undatum.building.rules import KeptShares, MemberRule
 from undatum.building.walls import Wall, WallShares
-from undatum.building.whole import Building
 from undatum.errors import Fault, InputError
+from undatum.layout.whole import Building
 from undatum.standards import AnyStandard
 
 BY_STANDARD = "by standard"

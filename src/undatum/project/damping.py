@@ -8,11 +8,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from undatum.analysis.modes import Modes
-from undatum.building.frame import Frame, Member
-from undatum.building.members import chosen_members
-from undatum.building.whole import Building
 from undatum.errors import Fault, nearest
 from undatum.finding import Finding, Severity
+from undatum.layout.frame import Frame, Member
+from undatum.layout.members import chosen_members
+from undatum.layout.whole import Building
 from undatum.mechanics.framing import end_freedoms
 from undatum.mechanics.model import Model
 
@@ -71,7 +71,7 @@ def _materials(building: Building) -> list[str]:
 def _chosen(building: Building, text: str) -> tuple[Member, ...]:
     """The members a text names; none where it names no member."""
     try:
-        return chosen_members(building, text)
+        return chosen_members(building, building.frame, text)
     except ValueError:
         return ()
 

@@ -8,11 +8,11 @@ import numpy as np
 from numpy.typing import NDArray
 from shapely.geometry import LineString, Point
 
-from undatum.building.bays import Floor
-from undatum.building.dividing import to_face
-from undatum.building.frame import Frame, Member
-from undatum.building.whole import Building
 from undatum.errors import Fault, InputError
+from undatum.layout.bays import Floor
+from undatum.layout.dividing import to_face
+from undatum.layout.frame import Frame, Member
+from undatum.layout.whole import Building
 from undatum.record import FixedDict
 from undatum.standards import AnyStandard
 from undatum.standards.flanges import RULES, BesideBeam, EffectiveWidth

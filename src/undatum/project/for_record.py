@@ -6,10 +6,10 @@ from typing import Annotated
 
 from pydantic import Field
 
-from undatum.building.members import chosen_members
-from undatum.building.whole import Building
 from undatum.described import Described
 from undatum.errors import Fault, nearest
+from undatum.layout.members import chosen_members
+from undatum.layout.whole import Building
 from undatum.units import Measure
 
 OF_MEMBERS = ("forces", "stress", "motion")
@@ -54,7 +54,7 @@ def record_faults(chosen: RecordChoices, building: Building) -> list[Fault]:
     found = []
     for i, which in of_members:
         try:
-            chosen_members(building, which or "all")
+            chosen_members(building, building.frame, which or "all")
         except ValueError as error:
             found.append(Fault(f"record.readings[{i}].which", str(error)))
     known = [*building.axes.x, *building.axes.y]

@@ -8,8 +8,8 @@ from typing import Any
 
 from pydantic import BaseModel
 
-from undatum.building.whole import Building
 from undatum.errors import Fault, InputError
+from undatum.layout.whole import Building
 from undatum.project.project_file import validate
 from undatum.project.schema import DEFAULT_STANDARD, Project
 from undatum.standards.facts import AskedOfSite

@@ -9,13 +9,13 @@ from pydantic import Field
 
 from undatum.analysis.lateral import StaticForces, accidental_torques
 from undatum.analysis.response import StaticSet
-from undatum.building.acting import acting
 from undatum.building.cases import LoadCase, OnLevels
 from undatum.building.naming import known_names
-from undatum.building.whole import Building
 from undatum.described import Described
 from undatum.errors import Fault
 from undatum.finding import Finding, Severity
+from undatum.layout.acting import acting
+from undatum.layout.whole import Building
 from undatum.mechanics.cases import floor_loads
 from undatum.mechanics.model import Model
 from undatum.mechanics.quantities import center_line, plumb_drift

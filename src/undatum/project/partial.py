@@ -13,14 +13,14 @@ from typing import Any
 from pydantic import BaseModel, TypeAdapter, ValidationError
 
 from undatum import standards
-from undatum.building.faults import height_faults, line_faults, load_faults, name_faults
 from undatum.building.level import Level
 from undatum.building.lines import Line
 from undatum.building.loads import Load
 from undatum.building.outline import Outline
-from undatum.building.whole import Building
 from undatum.described import faults_from
 from undatum.errors import Fault, InputError, nearest
+from undatum.layout.faults import height_faults, line_faults, load_faults, name_faults
+from undatum.layout.whole import Building
 from undatum.standards.terms import DIRECTIONS
 from undatum.units import SI, UnitSystem
 

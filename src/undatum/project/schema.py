@@ -13,11 +13,11 @@ from typing import Annotated, Any, Literal, Self, cast, get_args
 from pydantic import BaseModel, Field, PrivateAttr, create_model
 
 from undatum import standards
-from undatum.building.members import chosen_members
 from undatum.building.rules import Place
-from undatum.building.whole import Building
 from undatum.described import Described, Named
 from undatum.errors import Fault, InputError, nearest
+from undatum.layout.members import chosen_members
+from undatum.layout.whole import Building
 from undatum.places import Places
 from undatum.project.cracking import cracking_faults
 from undatum.project.flanges import flange_faults
@@ -94,7 +94,7 @@ class Drift(Described):
 def drift_columns(building: Building, which: str) -> dict[str, tuple[float, float]]:
     """Plan points of the columns of a selection by their crossings. Raises ValueError for what
     chooses none, or anything else."""
-    chosen = chosen_members(building, which)
+    chosen = chosen_members(building, building.frame, which)
     others = [m.name for m in chosen if m.kind != "column"]
     if others:
         raise ValueError(f"{which!r} chooses {others[0]!r}, which is no column; begin with columns")

@@ -9,9 +9,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from undatum.analysis.response import FurtherSet, Readable, SpectrumSet, StaticSet
-from undatum.building.groups import LoadGroups
-from undatum.building.whole import Building
 from undatum.checks.stability import StabilityCheck
+from undatum.layout.groups import LoadGroups
+from undatum.layout.whole import Building
 from undatum.mechanics.cases import StaticCase
 from undatum.mechanics.model import Model
 from undatum.readings.own import OwnCombination
@@ -151,7 +151,7 @@ def combiner_of(
     vertical motion is analyzed: rows that ask for it say so where it is not.
     """
     effects = {group.kind: group.effect for group in groups.groups}
-    as_kind = {case.name: case.counts_as for case in building.cases if case.counts_as}
+    as_kind = _counted(building)
 
     def of_standard(row: LoadCombination) -> dict[str, float]:
         by = {"dead": row.dead, "live": row.live, "snow": row.snow}
@@ -159,26 +159,39 @@ def combiner_of(
                 for group in groups.groups} | {
                     name: by[effects.get(kind, kind)] for name, kind in as_kind.items()}
 
-    def of_own(one: OwnCombination) -> dict[str, float]:
-        def factor(kind: str) -> float:
-            return one.factors.get(kind, one.factors.get(effects.get(kind, kind), 0.0))
-
-        return {group.name: factor(group.kind) for group in groups.groups} | {
-            case.name: one.factors.get(
-                case.name, factor(as_kind[case.name]) if case.name in as_kind else 0.0)
-            for case in building.cases}
-
     rows = [] if answer is None else [
         Row(row.kind, row.name + (", Z not analyzed" if row.vertical and not vertical else ""),
             of_standard(row), (*row.quake, row.vertical), how, row.clause, {})
         for row in (*answer.gravity, *answer.rows)]
     rows += [
-        Row(one.kind, one.name, of_own(one),
+        Row(one.kind, one.name, own_factors(one.factors, groups, building),
             (one.earthquake.get("X", 0.0), one.earthquake.get("Y", 0.0),
              one.earthquake.get("Z", 0.0)),
             "SRSS" if one.together == "SRSS" else "independent", one.reason or "own", one.sets)
         for one in own]
     return Combiner(tuple(rows), answer is not None and answer.vertical_in_dead)
+
+
+def own_factors(
+    given: Mapping[str, float], groups: LoadGroups, building: Building
+) -> dict[str, float]:
+    """The factor on every group of loads and every case, from those on kinds, on what they count
+    as, and on cases by name; a narrower name goes before a wider one."""
+    effects = {group.kind: group.effect for group in groups.groups}
+    as_kind = _counted(building)
+
+    def factor(kind: str) -> float:
+        return given.get(kind, given.get(effects.get(kind, kind), 0.0))
+
+    return {group.name: factor(group.kind) for group in groups.groups} | {
+        case.name: given.get(
+            case.name, factor(as_kind[case.name]) if case.name in as_kind else 0.0)
+        for case in building.cases}
+
+
+def _counted(building: Building) -> dict[str, str]:
+    """The kind of load that cases of one's own count as, by their names."""
+    return {case.name: case.counts_as for case in building.cases if case.counts_as}
 
 
 # -- what is multiplied ------------------------------------------------------------------------

@@ -8,8 +8,8 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy import sparse
 
-from undatum.building.frame import Frame
 from undatum.errors import Fault, InputError
+from undatum.layout.frame import Frame
 from undatum.mechanics.actions import framed_of
 from undatum.mechanics.cases import StaticCase
 from undatum.mechanics.cuts import Section, core_sections, section_rows, wall_sections

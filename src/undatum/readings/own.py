@@ -1,4 +1,4 @@
-"""Load combinations of one's own: ``[[combinations]]`` tables."""
+"""Combinations of one's own: of forces, ``[[combinations]]``, and ``drift.combinations``."""
 
 from __future__ import annotations
 
@@ -10,9 +10,9 @@ from pydantic import Field, model_validator
 from undatum.analysis.response import FurtherSet
 from undatum.building.axes import advice
 from undatum.building.loads import Kind
-from undatum.building.whole import Building
 from undatum.described import Described, Named
 from undatum.errors import Fault, InputError, nearest
+from undatum.layout.whole import Building
 from undatum.record import FixedDict
 from undatum.standards.terms import Effect, Motion
 from undatum.table import Table, column, number_text
@@ -25,32 +25,38 @@ Factor = Annotated[float, Measure("ratio", least=-10.0, most=10.0, plausible=(-2
 DriftRatio = Annotated[float, Measure("ratio", above=0.0, most=0.2, plausible=(5e-4, 0.05))]
 Share = Annotated[float, Measure("ratio", above=0.0, most=10.0, plausible=(0.1, 3.5))]
 EFFECTS: tuple[Effect, ...] = get_args(Effect)
-KINDS: tuple[str, ...] = get_args(Kind)
+_KINDS = tuple(dict.fromkeys((*EFFECTS, *get_args(Kind))))
 
 
-class OwnCombination(Described):
-    """A load combination of one's own, beside those of the standard."""
+class _Combination(Described):
+    """What every combination of one's own says: loads and sets with their factors."""
 
     name: str = Field(min_length=1, max_length=60, description="Name of the combination")
-    kind: str = Field(
-        default="own", min_length=1, max_length=40,
-        description="What it is for: combinations of one kind share their extremes. A kind of the "
-        "standard joins its own; any other stands by itself")
     factors: Named[str, Factor] = Field(
         default_factory=FixedDict,
         description="Factors on loads: dead, live and snow as the standard sorts kinds of load, a "
         "kind by its own name in place of that (storage = 0.8), and cases of one's own by name")
+    sets: Named[str, Factor] = Field(
+        default_factory=FixedDict,
+        description="Factors on single sets by name: a static one with the sign it has, a spectrum "
+        "with both; those of several directions of motion too. For strength; in "
+        "drift.combinations those for drift, and static sets of one's own")
+    reason: str = Field(default="", description="Where it comes from, for the record")
+
+
+class OwnCombination(_Combination):
+    """A load combination of one's own, beside those of the standard."""
+
+    kind: str = Field(
+        default="own", min_length=1, max_length=40,
+        description="What it is for: combinations of one kind share their extremes. A kind of the "
+        "standard joins its own; any other stands by itself")
     earthquake: Named[Motion, Share] = Field(
         default_factory=FixedDict,
         description="Factors on the forces for strength along X, Y and, where vertical ground "
         "motion is analyzed, Z, each with both signs")
     together: Literal["sum", "SRSS"] = Field(
         default="sum", description="How the effects of the earthquake along them go together")
-    sets: Named[str, Factor] = Field(
-        default_factory=FixedDict,
-        description="Factors on single sets for strength by name: a static one with the sign it "
-        "has, a spectrum with both; those of several directions of motion too")
-    reason: str = Field(default="", description="Where it comes from, for the record")
 
     @model_validator(mode="after")
     def _something(self) -> OwnCombination:
@@ -59,43 +65,29 @@ class OwnCombination(Described):
         return self
 
 
-class DriftCombination(Described):
+class DriftCombination(_Combination):
     """A combination of one's own whose story drift is read, beside the drift checks."""
 
-    name: str = Field(min_length=1, max_length=60, description="Name of the combination")
-    sets: Named[str, Factor] = Field(
-        default_factory=FixedDict,
-        description="Factors on sets for drift, of one direction or several, and on static sets of "
-        "one's own, by name")
-    cases: Named[str, Factor] = Field(
-        default_factory=FixedDict, description="Factors on load cases of one's own by name, and on "
-        "kinds of load (dead, live) whose sway members follow")
     of: Literal["elastic", "design"] = Field(
         description="Drift the sets enter with: elastic, under the reduced forces, or design, "
         "amplified as the standard has it")
     limit: DriftRatio | None = Field(
         default=None, description='Limit on drift over story height, such as "0.25 %"')
-    reason: str = Field(default="", description="Where the limit comes from, for the record")
 
     @model_validator(mode="after")
     def _fitting(self) -> DriftCombination:
-        if not (self.sets or self.cases):
-            raise advice("nothing acts; give sets or cases")
-        if (self.limit is None) != (not self.reason):
-            raise advice("limit and reason go together; give both, or take one out")
+        if not (self.sets or self.factors):
+            raise advice("nothing acts; give sets or factors")
+        if self.limit is not None and not self.reason:
+            raise advice("a limit needs its reason; give reason, or take limit out")
         return self
 
 
 def drift_combination_faults(
     own: Sequence[DriftCombination], building: Building
 ) -> list[Fault]:
-    """Cases that are not there, and names that stand twice."""
-    cases = [*(case.name for case in building.cases), *(KINDS if building.has_members else ())]
-    found = [_unknown(f"drift.combinations[{i}].cases.{key}", key, "case of one's own", cases)
-             for i, one in enumerate(own) for key in one.cases if key not in cases]
-    names = [one.name for one in own]
-    return found + [Fault(f"drift.combinations[{i}].name", f"{name!r} stands twice",
-                          "name them apart") for i, name in enumerate(names) if name in names[:i]]
+    """Loads that are not there, and names that stand twice."""
+    return _faults_of(own, building, "drift.combinations", _KINDS if building.has_members else ())
 
 
 def check_drift_sets(
@@ -116,20 +108,26 @@ def check_drift_sets(
     return fit
 
 
+def _faults_of(
+    own: Sequence[_Combination], building: Building, place: str, kinds: Collection[str]
+) -> list[Fault]:
+    """Factors on what is not there, names that stand twice."""
+    known = (*kinds, *(case.name for case in building.cases))
+    names = [one.name for one in own]
+    return [
+        *(Fault(f"{place}[{i}].name", f"{name!r} stands twice", "name them apart")
+          for i, name in enumerate(names) if name in names[:i]),
+        *(_unknown(f"{place}[{i}].factors.{key}", key, "kind of load, and no case of one's own",
+                   known) for i, one in enumerate(own) for key in one.factors if key not in known)]
+
+
 def combination_faults(
     own: Sequence[OwnCombination], building: Building, vertical: bool
 ) -> list[Fault]:
     """Factors on what is not there, names that stand twice, directions a plane building lacks."""
-    cases = [case.name for case in building.cases]
-    known = (*EFFECTS, *(kind for kind in KINDS if kind not in EFFECTS), *cases)
-    found, names = [], []
+    found = _faults_of(own, building, "combinations", _KINDS)
     for i, one in enumerate(own):
         at = f"combinations[{i}]"
-        if one.name in names:
-            found.append(Fault(f"{at}.name", f"{one.name!r} stands twice", "name them apart"))
-        names.append(one.name)
-        found += [_unknown(f"{at}.factors.{key}", key, "kind of load, and no case of one's own",
-                           known) for key in one.factors if key not in known]
         found += [Fault(f"{at}.earthquake.{d}", "is across the plane of the building",
                         f"it moves along {building.plane} alone")
                   for d in one.earthquake if building.plane not in (None, d) and d != "Z"]

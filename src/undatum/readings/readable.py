@@ -9,10 +9,10 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy import sparse
 
-from undatum.building.frame import Member
-from undatum.building.members import chosen_members
-from undatum.building.whole import Building
 from undatum.errors import Fault, InputError, nearest
+from undatum.layout.frame import Member
+from undatum.layout.members import chosen_members
+from undatum.layout.whole import Building
 from undatum.mechanics.cases import LoadCases, StaticCase
 from undatum.mechanics.model import Model
 from undatum.mechanics.quantities import PlumbLine
@@ -89,7 +89,7 @@ class Structure:
     def members(self, which: str) -> tuple[Member, ...]:
         """Members by name or selection; all of them for nothing. Raises InputError."""
         try:
-            return chosen_members(self.building, which or "all")
+            return chosen_members(self.building, self.building.frame, which or "all")
         except ValueError as error:
             raise InputError([Fault("", str(error))]) from None
 

@@ -13,8 +13,8 @@ from importlib.metadata import entry_points
 import numpy as np
 from scipy import sparse
 
-from undatum.building.frame import Frame, Member
 from undatum.errors import Fault, InputError, nearest
+from undatum.layout.frame import Frame, Member
 from undatum.mechanics.actions import (
     ACTIONS,
     NODE_MOTIONS,

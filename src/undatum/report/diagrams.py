@@ -11,9 +11,9 @@ from matplotlib.figure import Figure
 from numpy.typing import NDArray
 from scipy import sparse
 
-from undatum.building.frame import Member
 from undatum.errors import Fault, InputError
 from undatum.finding import several
+from undatum.layout.frame import Member
 from undatum.mechanics.actions import ACTIONS, framed_of
 from undatum.readings.layouts import Reading
 from undatum.readings.things import forces_of

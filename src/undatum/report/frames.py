@@ -11,9 +11,9 @@ from matplotlib.figure import Figure
 from numpy.typing import NDArray
 
 from undatum.building.axes import Axes as GridAxes
-from undatum.building.frame import Frame, Member
 from undatum.errors import Fault, InputError
 from undatum.finding import several
+from undatum.layout.frame import Frame, Member
 from undatum.mechanics.actions import framed_of
 from undatum.mechanics.model import COMPONENTS
 from undatum.readings.layouts import Reading

@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from undatum.analysis.response import StaticSet
-from undatum.building.frame import Frame
+from undatum.layout.frame import Frame
 from undatum.record import record
 from undatum.results.results import Results
 

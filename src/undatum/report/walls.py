@@ -12,10 +12,10 @@ from matplotlib.colors import TwoSlopeNorm
 from matplotlib.figure import Figure
 from numpy.typing import NDArray
 
-from undatum.building.frame import Frame
-from undatum.building.panels import WallRun
 from undatum.errors import Fault, InputError
 from undatum.finding import several
+from undatum.layout.frame import Frame
+from undatum.layout.panels import WallRun
 from undatum.readings.layouts import Reading
 from undatum.readings.of_walls import OF_CORES, OF_WALLS
 from undatum.report.drawing import INK, SOFT, as_written, new_figure, plain, settle

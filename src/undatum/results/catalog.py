@@ -10,7 +10,6 @@ from typing import TYPE_CHECKING, cast
 import numpy as np
 
 from undatum.analysis.response import BothDirections
-from undatum.checks.drift_combined import combined_drift_table
 from undatum.checks.separation import separation_table
 from undatum.errors import InputError
 from undatum.finding import findings_table
@@ -18,6 +17,7 @@ from undatum.mechanics.solver import factorize
 from undatum.project.flanges import flanges_table
 from undatum.project.for_record import ChosenReading
 from undatum.project.own_forces import own_static_table
+from undatum.readings.drift_combined import combined_drift_table
 from undatum.readings.of_walls import cuts_of
 from undatum.readings.own import own_combinations_table
 from undatum.results.columns import columns_table

@@ -7,11 +7,11 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from undatum.building.frame import Frame, Member
-from undatum.building.groups import LoadGroups
 from undatum.building.loads import Load, Path
-from undatum.building.takedown import FloorsOnly, take_down
-from undatum.building.whole import Building
+from undatum.layout.frame import Frame, Member
+from undatum.layout.groups import LoadGroups
+from undatum.layout.takedown import FloorsOnly, take_down
+from undatum.layout.whole import Building
 from undatum.mechanics.actions import framed_of
 from undatum.mechanics.cases import LoadCases, load_cases
 from undatum.mechanics.model import Model

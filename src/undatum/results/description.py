@@ -13,8 +13,8 @@ from undatum.analysis.modes import Modes
 from undatum.analysis.response import SpectrumSet
 from undatum.building.held import GroundSprings
 from undatum.building.lines import Cantilever
-from undatum.building.whole import Building
 from undatum.checks.drift import DriftCheck
+from undatum.layout.whole import Building
 from undatum.mechanics.model import Model
 from undatum.mechanics.quantities import PlumbLine, center_line, plumb_drift
 from undatum.project.schema import Project

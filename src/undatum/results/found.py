@@ -21,10 +21,7 @@ from undatum.analysis.response import (
 )
 from undatum.analysis.shears import StoryShears, shears_of
 from undatum.analysis.torsion import TorsionResult
-from undatum.building.groups import LoadGroups
-from undatum.building.weight import Weights
 from undatum.checks.drift import DriftCheck
-from undatum.checks.drift_combined import CombinedDrift
 from undatum.checks.drift_read import DriftReading
 from undatum.checks.plausibility import Plausibility
 from undatum.checks.separation import SeparationCheck
@@ -33,9 +30,12 @@ from undatum.errors import nearest
 from undatum.finding import Finding, Severity, worst
 from undatum.ground.spectrum import Spectrum
 from undatum.labelled import Labelled, axis, labelled, own_axes
+from undatum.layout.groups import LoadGroups
+from undatum.layout.weight import Weights
 from undatum.mechanics.model import COMPONENTS, Model
 from undatum.mechanics.quantities import PlumbLine, center_line
 from undatum.project.schema import Project
+from undatum.readings.drift_combined import CombinedDrift
 from undatum.record import FixedDict, Memo, record
 from undatum.results.base_shear import BaseShears
 from undatum.results.read_any import AnyReading

@@ -7,11 +7,11 @@ from typing import TYPE_CHECKING
 
 from undatum.analysis.modes import Modes
 from undatum.analysis.response import FurtherSet, Readable, ResponseSet, SpectrumSet, StaticSet
-from undatum.building.frame import Member
-from undatum.building.groups import LoadGroups
-from undatum.building.weight import Weights
 from undatum.checks.stability import StabilityCheck
 from undatum.errors import Fault, InputError
+from undatum.layout.frame import Member
+from undatum.layout.groups import LoadGroups
+from undatum.layout.weight import Weights
 from undatum.mechanics.cases import LoadCases
 from undatum.mechanics.model import Model
 from undatum.mechanics.quantities import PlumbLine

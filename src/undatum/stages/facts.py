@@ -11,8 +11,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from undatum.building.lines import Cantilever
-from undatum.building.weight import Weights
-from undatum.building.whole import Building
+from undatum.layout.weight import Weights
+from undatum.layout.whole import Building
 from undatum.mechanics.model import Model
 from undatum.mechanics.planes import LateralPlanes
 from undatum.mechanics.solver import Solver

@@ -8,11 +8,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from undatum.analysis.lateral import StaticForces
-from undatum.building.frame import CLOSE, Frame
-from undatum.building.weight import FloorMasses
-from undatum.building.whole import Building
 from undatum.errors import UndatumError
 from undatum.finding import Finding, Severity, several
+from undatum.layout.frame import CLOSE, Frame
+from undatum.layout.weight import FloorMasses
+from undatum.layout.whole import Building
 from undatum.mechanics.floor_cuts import FLOOR_FORCES, FloorCut, cut_rows
 from undatum.mechanics.floors import OpenFloor
 from undatum.mechanics.idealize import idealize

@@ -11,9 +11,9 @@ from undatum.analysis.modes import CLOSE, Modes
 from undatum.analysis.response import SpectrumSet
 from undatum.analysis.torsion import TorsionResult
 from undatum.building.rules import KeptShares
-from undatum.building.weight import Weights
-from undatum.building.whole import Building
 from undatum.finding import Finding, Severity, several
+from undatum.layout.weight import Weights
+from undatum.layout.whole import Building
 from undatum.mechanics.model import Model
 from undatum.project.schema import Irregularities
 from undatum.project.ways import Analysis

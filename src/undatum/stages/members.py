@@ -5,11 +5,11 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from undatum.building.acting import acting
-from undatum.building.frame import Frame
-from undatum.building.groups import LoadGroups
-from undatum.building.takedown import column_shares, take_down
-from undatum.building.whole import Building
+from undatum.layout.acting import acting
+from undatum.layout.frame import Frame
+from undatum.layout.groups import LoadGroups
+from undatum.layout.takedown import column_shares, take_down
+from undatum.layout.whole import Building
 from undatum.mechanics.actions import (
     framed_of,
 )

@@ -7,10 +7,10 @@ from collections.abc import Iterable
 import numpy as np
 from scipy.spatial import cKDTree
 
-from undatum.building.frame import Frame
 from undatum.building.sections import CrossSection
-from undatum.building.whole import Building
 from undatum.finding import Finding, Severity, several
+from undatum.layout.frame import Frame
+from undatum.layout.whole import Building
 from undatum.table import number_text
 from undatum.units import UnitSystem
 

@@ -10,12 +10,12 @@ from pydantic import BaseModel
 from shapely.geometry import LineString
 
 from undatum.building.lines import Cantilever
-from undatum.building.plan import off_the_floor
-from undatum.building.takedown import column_shares, panel_faults
-from undatum.building.weight import wall_weights
-from undatum.building.whole import Building
 from undatum.described import place_of
 from undatum.finding import Finding, Severity, several
+from undatum.layout.plan import off_the_floor
+from undatum.layout.takedown import column_shares, panel_faults
+from undatum.layout.weight import wall_weights
+from undatum.layout.whole import Building
 from undatum.table import number_text
 from undatum.units import Measure, UnitSystem
 

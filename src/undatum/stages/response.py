@@ -20,12 +20,7 @@ from undatum.analysis.response import (
     TurnedMotion,
 )
 from undatum.analysis.torsion import TorsionResult
-from undatum.building.given import given_actions
-from undatum.building.groups import LoadGroups
-from undatum.building.weight import Weights
-from undatum.building.whole import Building
 from undatum.checks.drift import DriftCheck, check_drift
-from undatum.checks.drift_combined import CombinedDrift, combined_drift
 from undatum.checks.drift_read import DriftReading, OwnDriftLimit
 from undatum.checks.equilibrium import case_balances
 from undatum.checks.plausibility import Plausibility, check_plausibility
@@ -33,12 +28,18 @@ from undatum.checks.separation import SeparationCheck, check_separation
 from undatum.checks.stability import StabilityCheck, check_stability
 from undatum.checks.torsion_factors import torsion_factors
 from undatum.errors import Fault, InputError
+from undatum.layout.given import given_actions
+from undatum.layout.groups import LoadGroups
+from undatum.layout.weight import Weights
+from undatum.layout.whole import Building
 from undatum.mechanics.model import Model
 from undatum.mechanics.quantities import PlumbLine, center_line
 from undatum.mechanics.solver import Solver
 from undatum.project.own_forces import OwnForces, own_static_sets
 from undatum.project.schema import Drift, Gap, drift_columns
 from undatum.project.ways import Analysis
+from undatum.readings.combinations import own_factors
+from undatum.readings.drift_combined import CombinedDrift, combined_drift
 from undatum.readings.own import OwnCombination, check_drift_sets, check_sets
 from undatum.stages.members import cases_of
 from undatum.stages.to_static_forces import Statics
@@ -229,20 +230,19 @@ def combine_drift(
     own = drift_choices.combinations
     fit = check_drift_sets(own, [*sets, *spectrum_sets, *own_sets, *further_sets])
     cases = cases_of(solver.model, building, load_groups).cases \
-        if any(one.cases for one in own) else ()
+        if any(one.factors for one in own) else ()
     kinds = {group.name: group.kind for group in load_groups.groups}
-    faults = [Fault(f"drift.combinations[{i}].cases.{key}", f"there is no load of kind {key!r} on "
-                    "members", "take it out; known: " + ", ".join(dict.fromkeys(
+    faults = [Fault(f"drift.combinations[{i}].factors.{key}", f"there is no load of kind {key!r} "
+                    "on members", "take it out; known: " + ", ".join(dict.fromkeys(
                         kinds.get(case.name, case.name) for case in cases)))
-              for i, one in enumerate(own) for key in one.cases
-              if not any(key in (case.name, kinds.get(case.name)) for case in cases)]
+              for i, one in enumerate(own) for key in one.factors
+              if not any(own_factors({key: 1.0}, load_groups, building).get(case.name)
+                         for case in cases)]
     if faults:
         raise InputError(faults)
     return tuple(combined_drift(
-        solver.model, one.name, [(factor, fit[name]) for name, factor in one.sets.items()],
-        [(factor, case.motion) for key, factor in one.cases.items() for case in cases
-         if key in (case.name, kinds.get(case.name))], drifts, plumb,
-        amplified=one.of == "design", limit=one.limit, reason=one.reason) for one in own)
+        solver.model, one, own_factors(one.factors, load_groups, building), fit, cases, drifts,
+        plumb) for one in own)
 
 
 def usual_drift(drifts: Mapping[str, DriftCheck]) -> DriftCheck:

@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from undatum.analysis.lateral import StaticForces
-from undatum.building.plan import PlanFacts
+from undatum.layout.plan import PlanFacts
 from undatum.mechanics.model import Model
 from undatum.mechanics.planes import LateralPlanes
 from undatum.mechanics.rigidity import Rigidity

@@ -20,9 +20,9 @@ from undatum.analysis.response import (
     nodal_forces,
     residual_shape,
 )
-from undatum.building.whole import Building
 from undatum.errors import Fault, InputError
 from undatum.ground.spectrum import ScaledSpectrum, Spectrum
+from undatum.layout.whole import Building
 from undatum.mechanics.moved import moved_masses
 from undatum.mechanics.solver import Solver
 from undatum.project.damping import damping_by_part, given_by_mode

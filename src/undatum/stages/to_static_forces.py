@@ -15,12 +15,12 @@ from undatum.analysis.response import (
     StaticSet,
 )
 from undatum.analysis.torsion import TorsionResult, torsion
-from undatum.building.groups import LoadGroups, group_loads
-from undatum.building.plan import PlanFacts, plan_facts
-from undatum.building.weight import FloorMasses, Weights, weigh
-from undatum.building.whole import Building
 from undatum.finding import Finding
 from undatum.ground.spectrum import Spectrum
+from undatum.layout.groups import LoadGroups, group_loads
+from undatum.layout.plan import PlanFacts, plan_facts
+from undatum.layout.weight import FloorMasses, Weights, weigh
+from undatum.layout.whole import Building
 from undatum.mechanics.idealize import (
     column_lines,
     corner_lines,

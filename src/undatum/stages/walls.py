@@ -7,11 +7,11 @@ from itertools import groupby
 
 import numpy as np
 
-from undatum.building.frame import Frame
 from undatum.building.naming import known_names
-from undatum.building.panels import Panels, WallRun
-from undatum.building.whole import Building
 from undatum.finding import Finding, Severity, several
+from undatum.layout.frame import Frame
+from undatum.layout.panels import Panels, WallRun
+from undatum.layout.whole import Building
 from undatum.mechanics.model import Model
 from undatum.table import Cell, Table, column
 from undatum.units import UnitSystem

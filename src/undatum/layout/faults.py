@@ -5,18 +5,19 @@ from __future__ import annotations
 from contextlib import suppress
 from typing import TYPE_CHECKING
 
-from undatum.building.acting import case_faults
 from undatum.building.materials import SHIPPED
 from undatum.building.stories import Stretch
 from undatum.errors import Fault, InputError, nearest
+from undatum.layout.held_floors import held_by_level
 from undatum.units import said
 
 if TYPE_CHECKING:
     from undatum.building.plain import PlainBuilding
+    from undatum.layout.frame import Frame
 
 
 def member_faults(building: PlainBuilding) -> list[Fault]:
-    """Rules that choose nothing or hang in the air, unknown sections and materials."""
+    """Unknown sections and materials, and what asks for members that are not there."""
     found = []
     for name, section in building.sections.items():
         known = [*building.materials, *SHIPPED]
@@ -37,18 +38,12 @@ def member_faults(building: PlainBuilding) -> list[Fault]:
         found += [Fault(key, "is given, but there are no members", "give members, or leave it "
                         "out") for key in ("supports", "member_loads", "vertical_mass")
                   if getattr(building, key)]
-    if found:
-        return found
-    try:
-        building.frame  # noqa: B018  (made once, and kept)
-    except InputError as error:
-        return list(error.faults)
-    return [*_flange_faults(building), *case_faults(building)]
+    return found
 
 
-def _flange_faults(building: PlainBuilding) -> list[Fault]:
+def flange_faults(building: PlainBuilding, frame: Frame | None) -> list[Fault]:
     """Widths of beams that are not there, have no flange, or a web as wide."""
-    frame, found = building.frame, []
+    found = []
     known = {} if frame is None else {m.name: m for m in frame.members if m.kind == "beam"}
     for name, width in building.flange_widths.items():
         place = f"flange_widths.{name}"
@@ -220,7 +215,7 @@ def line_faults(building: PlainBuilding) -> list[Fault]:
         return [Fault("lines", "is missing, and there are no members: nothing resists",
                       "give lateral lines, or members on axes")]
     with suppress(ValueError):  # told where it stands
-        held |= set(building.held)
+        held |= set(held_by_level(building))
     for i in range(len(building.levels) - 1):
         if i not in held and not found and not building.has_members:
             found.append(Fault(

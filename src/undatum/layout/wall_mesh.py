@@ -16,13 +16,13 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 from numpy.typing import NDArray
 
-from undatum.building.floor_mesh import FloorLines
-from undatum.building.frame import CLOSE, XY
 from undatum.building.materials import Material
-from undatum.building.panels import Hole, Panels, WallRun
-from undatum.building.wall_lines import NARROW, OVER, Laid, by_level, joined, meets
 from undatum.building.walls import Wall
 from undatum.errors import Fault, InputError
+from undatum.layout.floor_mesh import FloorLines
+from undatum.layout.frame import CLOSE, XY
+from undatum.layout.panels import Hole, Panels, WallRun
+from undatum.layout.wall_lines import NARROW, OVER, Laid, by_level, joined, meets
 from undatum.record import FixedDict
 
 if TYPE_CHECKING:

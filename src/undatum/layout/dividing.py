@@ -18,16 +18,16 @@ from scipy.sparse import coo_array
 from scipy.sparse.csgraph import connected_components
 
 from undatum.building.deforming import DeformingFloor
-from undatum.building.diaphragms import diaphragm_faults
-from undatum.building.draft import Made
-from undatum.building.floor_mesh import FloorLines, floor_lines, is_straight, lay_floors
-from undatum.building.frame import CLOSE, XY, Frame, Member
-from undatum.building.panels import Panels, Slabs
 from undatum.building.rules import COMPONENTS, KeptShares
 from undatum.building.shapes import Properties
-from undatum.building.wall_lines import Laid
-from undatum.building.wall_mesh import BeamEnd, Mesher, foot_springs
 from undatum.errors import Fault, InputError
+from undatum.layout.diaphragms import deforming_floors, diaphragm_faults
+from undatum.layout.draft import Made
+from undatum.layout.floor_mesh import FloorLines, floor_lines, is_straight, lay_floors
+from undatum.layout.frame import CLOSE, XY, Frame, Member
+from undatum.layout.panels import Panels, Slabs
+from undatum.layout.wall_lines import Laid
+from undatum.layout.wall_mesh import BeamEnd, Mesher, foot_springs
 
 if TYPE_CHECKING:
     from undatum.building.axes import Axes
@@ -157,7 +157,7 @@ class Divider:
         self, beams: Sequence[Made], columns: Sequence[XY]
     ) -> tuple[Panels | None, Slabs | None]:
         """The walls, and the floors that deform, divided where members and each other meet them."""
-        deforming = {} if diaphragm_faults(self.building) else self.building.deforming
+        deforming = {} if diaphragm_faults(self.building) else deforming_floors(self.building)
         if not self.laid and not deforming:
             return None, None
         ends = [BeamEnd(m.level, m.start, m.end, self.building.section(m.section).depth)

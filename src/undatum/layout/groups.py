@@ -8,8 +8,8 @@ from typing import Protocol
 
 from undatum.building.cases import MemberLoad
 from undatum.building.loads import Load
-from undatum.building.weight import Counted, GravityRule, Rule, pressure_of
-from undatum.building.whole import Building
+from undatum.layout.weight import Counted, GravityRule, Rule, pressure_of
+from undatum.layout.whole import Building
 from undatum.record import FixedDict, record
 from undatum.table import Table, column
 

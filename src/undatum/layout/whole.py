@@ -7,21 +7,9 @@ from functools import cached_property
 from typing import TYPE_CHECKING, Any, Literal
 
 from undatum.building.axes import Axes
-from undatum.building.by_rules import make_frame
 from undatum.building.cases import LoadCase, MemberLoad
 from undatum.building.deforming import DeformingFloor
-from undatum.building.diaphragms import NONE, diaphragm_faults, diaphragms_by_level
-from undatum.building.faults import (
-    height_faults,
-    line_faults,
-    load_faults,
-    member_faults,
-    name_faults,
-    standing_faults,
-)
-from undatum.building.frame import Frame
 from undatum.building.held import GroundSprings
-from undatum.building.held_floors import held_by_level, held_faults
 from undatum.building.level import Level
 from undatum.building.lines import Line
 from undatum.building.loads import Load
@@ -29,14 +17,15 @@ from undatum.building.materials import Material
 from undatum.building.outline import Outline
 from undatum.building.placed import Placed
 from undatum.building.plain import PlainBuilding
-from undatum.building.plane import plane_faults
 from undatum.building.rules import MemberRule, Support
 from undatum.building.sections import CrossSection
 from undatum.building.stories import Stories, Stretch
 from undatum.building.walls import Wall
 from undatum.described import Given
 from undatum.errors import Fault, InputError
-from undatum.memory import without_collecting
+from undatum.layout.diaphragms import NONE
+from undatum.layout.frame import Frame
+from undatum.layout.laying import Layout, lay_out
 from undatum.record import FixedDict
 
 
@@ -80,58 +69,47 @@ class Building(PlainBuilding):
 
         __init__.__pydantic_base_init__ = True
 
-    # -- what hangs together ------------------------------------------------------------------
-
-    def faults(self) -> list[Fault]:
+    def faults(self) -> tuple[Fault, ...]:
         """Everything that single values cannot show: names, order, ranges, loads, support."""
-        found = [*name_faults(self), *standing_faults(self)]
-        if not found:
-            found = height_faults(self)
-        if found:
-            return found
-        found = [*load_faults(self), *line_faults(self)]
-        members = member_faults(self)
-        if members:  # what the members are part of can't be told before they are there
-            return [*found, *members]
-        floors = [*plane_faults(self), *diaphragm_faults(self)]
-        return [*found, *(floors or held_faults(self))]
+        return self.laid_out.faults
 
     # -- what is laid out from it ------------------------------------------------------------
 
     @cached_property
-    def _diaphragms(self) -> dict[int, str | DeformingFloor]:
-        """What is said of the diaphragms, by place of the level."""
-        return diaphragms_by_level(self)
+    def laid_out(self) -> Layout:
+        """What follows from the description, and its faults; made once."""
+        return lay_out(self)
 
-    @cached_property
+    @property
+    def frame(self) -> Frame | None:
+        """The members, nodes and elements; ``None`` without members. Raises InputError."""
+        return self.laid_out.frame
+
+    @property
     def held(self) -> Mapping[int, GroundSprings | Literal["fully"]]:
         """How the ground holds floors in plan, by place of the level."""
-        return FixedDict(held_by_level(self))
+        return self.laid_out.held
 
     def is_open(self, i: int) -> bool:
         """Whether the floor of a level is not rigid as a whole."""
-        return i in self._diaphragms
+        return i in self.laid_out.diaphragms
 
     @cached_property
     def deforming(self) -> Mapping[int, DeformingFloor]:
         """The floors that deform in their plane, by place of the level."""
-        return FixedDict({i: said for i, said in self._diaphragms.items()
+        return FixedDict({i: said for i, said in self.laid_out.diaphragms.items()
                           if isinstance(said, DeformingFloor)})
 
     def stiff_part(self, i: int) -> Outline | None:
         """Within what the floor of a level is rigid; ``None`` where it has no diaphragm, or one
         that deforms."""
-        said = self._diaphragms.get(i)
+        said = self.laid_out.diaphragms.get(i)
         if said is None:
             return self.outline(i)
         return None if isinstance(said, DeformingFloor) or said == NONE else self._outlines[said]
 
     @property
-    def frame(self) -> Frame | None:
-        """The members, nodes and elements; ``None`` without members. Raises InputError."""
-        return self._framed
-
-    @cached_property
-    @without_collecting()
-    def _framed(self) -> Frame | None:
-        return make_frame(self)
+    def other_for_drift(self) -> bool:
+        """Whether stiffness is another where the forces for drift act."""
+        return any(line.for_drift is not line for line in self.lines) or (
+            self.frame is not None and self.frame.other_for_drift)

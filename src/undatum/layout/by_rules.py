@@ -10,15 +10,15 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from undatum.building.dividing import Divider
-from undatum.building.draft import Key, Made
-from undatum.building.frame import CLOSE, XY, Frame
 from undatum.building.naming import known_names, selection
 from undatum.building.placed import Placed
-from undatum.building.points import by_points
 from undatum.building.rules import MemberRule
-from undatum.building.wall_lines import lay_walls, outside, within
 from undatum.errors import Fault, InputError, nearest
+from undatum.layout.dividing import Divider
+from undatum.layout.draft import Key, Made
+from undatum.layout.frame import CLOSE, XY, Frame
+from undatum.layout.points import by_points
+from undatum.layout.wall_lines import lay_walls, outside, within
 
 if TYPE_CHECKING:
     from undatum.building.axes import Axes

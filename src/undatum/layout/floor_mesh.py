@@ -19,9 +19,9 @@ from numpy.typing import NDArray
 from scipy.spatial import Delaunay
 
 from undatum.building.deforming import DeformingFloor
-from undatum.building.frame import CLOSE, XY
-from undatum.building.panels import Slabs
 from undatum.errors import Fault, InputError
+from undatum.layout.frame import CLOSE, XY
+from undatum.layout.panels import Slabs
 
 if TYPE_CHECKING:
     from undatum.building.plain import PlainBuilding

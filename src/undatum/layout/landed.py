@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from undatum.building.frame import Frame
+from undatum.layout.frame import Frame
 from undatum.record import record
 
 Floats = NDArray[np.float64]

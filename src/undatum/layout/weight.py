@@ -9,13 +9,13 @@ from typing import Protocol
 import numpy as np
 from numpy.typing import NDArray
 
-from undatum.building.acting import on_levels
 from undatum.building.lines import Cantilever, Line
 from undatum.building.loads import Load
-from undatum.building.members import weights_of
 from undatum.building.outline import Outline
-from undatum.building.whole import Building
 from undatum.errors import Fault, InputError
+from undatum.layout.acting import on_levels
+from undatum.layout.members import weights_of
+from undatum.layout.whole import Building
 from undatum.record import FixedDict, record
 from undatum.table import Table, column
 from undatum.units import STANDARD_GRAVITY

@@ -10,8 +10,11 @@ from numpy.typing import NDArray
 from undatum.analysis.response import FurtherSet, ResponseSet, along
 from undatum.checks.drift import DriftCheck
 from undatum.finding import Finding, Severity
+from undatum.mechanics.cases import StaticCase
 from undatum.mechanics.model import Model
 from undatum.mechanics.quantities import PlumbLine, center_line, plumb_drift
+from undatum.readings.combinations import Combiner, Parts, Row
+from undatum.readings.own import DriftCombination
 from undatum.record import record
 from undatum.standards.terms import DIRECTIONS
 from undatum.table import Table, column
@@ -60,38 +63,39 @@ class CombinedDrift:
 
 
 def combined_drift(
-    model: Model, name: str, sets: Sequence[tuple[float, ResponseSet | FurtherSet]],
-    cases: Sequence[tuple[float, Floats]], checks: Mapping[str, DriftCheck],
-    plumb: Sequence[PlumbLine], *, amplified: bool, limit: float | None, reason: str,
+    model: Model, one: DriftCombination, factors: Mapping[str, float],
+    sets: Mapping[str, ResponseSet | FurtherSet], cases: Sequence[StaticCase],
+    checks: Mapping[str, DriftCheck], plumb: Sequence[PlumbLine],
 ) -> CombinedDrift:
-    """Drift under factors on ``sets`` and on the motion (N,) of load ``cases``.
+    """Drift under the ``factors`` on load ``cases`` and those of the combination on ``sets``.
 
-    Static sets and cases are added with their signs, spectrum sets with both. ``amplified`` sets
-    take the factors of their own check, on displacement and P-Delta, those of several directions
-    the larger one of displacement; sets without a check, and cases, stay as they are.
+    Static sets and cases are added with their signs, spectrum sets with both. Sets that enter with
+    design drift take the factors of their own check, on displacement and P-Delta, those of several
+    directions the larger one of displacement; sets without a check, and cases, stay as they are.
     """
     lines = [center_line(model), *plumb]
     rows = plumb_drift(model, lines, DIRECTIONS)
     shape = (len(DIRECTIONS), len(lines), model.n)
-    signed, both = np.zeros(shape), np.zeros(shape)
-    for factor, one in sets:
-        values = factor * one.of(rows).reshape(shape)
-        check = checks.get(one.state.key)
-        if amplified and check is not None:
-            grown = check.factors.max() if isinstance(one, FurtherSet) else \
-                check.factors[check.directions.index(along(one))]
-            values = values * grown * check.second_order[: len(DIRECTIONS), None]
-        if one.method == "static":
-            signed += values
-        else:
-            both += np.abs(values)
-    for factor, motion in cases:
-        signed += factor * rows.of(motion, motion).reshape(shape)
-    drift = np.moveaxis(np.abs(signed) + both, 0, -1)
+
+    def values(of: ResponseSet | FurtherSet) -> Floats:
+        found, check = of.of(rows), checks.get(of.state.key)
+        if one.of == "elastic" or check is None:
+            return found
+        grown = check.factors.max() if isinstance(of, FurtherSet) else \
+            check.factors[check.directions.index(along(of))]
+        return np.ravel(found.reshape(shape) * grown * check.second_order[: len(DIRECTIONS), None])
+
+    row = Row("drift", one.name, factors, (0.0, 0.0, 0.0), "independent", "", one.sets)
+    parts = Parts(
+        len(rows), {case.name: rows.of(case.motion, case.motion) for case in cases}, {},
+        {name: (values(sets[name]), sets[name].method == "static") for name in one.sets}, "static")
+    engine = Combiner((row,))
+    drift = np.abs(engine.gravity(row, parts)) + engine.quake(row, parts)[0]
+    drift = np.moveaxis(drift.reshape(shape), 0, -1)
     drift[~np.array([line.present for line in lines])] = np.nan
     return CombinedDrift(
-        name, drift, tuple(line.name for line in lines), model.levels,
-        model.diaphragms.story_heights, model.above_base, amplified, limit, reason)
+        one.name, drift, tuple(line.name for line in lines), model.levels,
+        model.diaphragms.story_heights, model.above_base, one.of == "design", one.limit, one.reason)
 
 
 def combined_drift_table(found: Sequence[CombinedDrift]) -> Table:
@@ -122,7 +126,8 @@ def combined_drift_table(found: Sequence[CombinedDrift]) -> Table:
         "directions with the larger factor on displacement; load cases, and "
         "forces of one's own, elastic and of first order. " + "; ".join(
             f"{one.name}: " + ("design" if one.amplified else "elastic") + " drift of the sets"
-            + (f", limit: {one.reason}" if one.reason else "") for one in found)
+            + (", limit" if one.limit is not None and one.reason else "")
+            + (f": {one.reason}" if one.reason else "") for one in found)
         + ". The resultant is at least that of any moment.",
         marks=tuple(k for k, bad in enumerate(over) if bad),
     )

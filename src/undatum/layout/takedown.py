@@ -27,17 +27,17 @@ from scipy.sparse.linalg import spsolve
 from shapely.affinity import affine_transform
 from shapely.geometry import LineString, Point, Polygon
 
-from undatum.building.acting import member_landing
-from undatum.building.bays import FAR, NONE, THIN, Floor, between, overlap, without
 from undatum.building.cases import MemberLoad
-from undatum.building.frame import Frame
-from undatum.building.groups import Naming, by_kind
-from undatum.building.landed import Landed, both, over_nodes
 from undatum.building.level import Level
 from undatum.building.loads import Load
 from undatum.building.outline import Outline
-from undatum.building.whole import Building
 from undatum.errors import AnalysisError
+from undatum.layout.acting import member_landing
+from undatum.layout.bays import FAR, NONE, THIN, Floor, between, overlap, without
+from undatum.layout.frame import Frame
+from undatum.layout.groups import Naming, by_kind
+from undatum.layout.landed import Landed, both, over_nodes
+from undatum.layout.whole import Building
 from undatum.record import record
 from undatum.units import said
 

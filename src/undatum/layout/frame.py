@@ -16,9 +16,9 @@ from dataclasses import field, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from undatum.building.panels import Panels, Slabs
 from undatum.building.rules import Hinged, Kind
 from undatum.building.shapes import Properties
+from undatum.layout.panels import Panels, Slabs
 from undatum.record import Memo, record
 
 Floats = NDArray[np.float64]

@@ -8,12 +8,12 @@ from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
-from undatum.building.frame import CLOSE, XY
 from undatum.building.materials import SHIPPED
 from undatum.building.naming import known_names
-from undatum.building.panels import Hole, WallRun
 from undatum.building.walls import Opening, Wall
 from undatum.errors import Fault, InputError, nearest
+from undatum.layout.frame import CLOSE, XY
+from undatum.layout.panels import Hole, WallRun
 from undatum.units import said
 
 if TYPE_CHECKING:

@@ -7,9 +7,9 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from undatum.building.frame import CLOSE, XY, Frame, Member
 from undatum.building.naming import selection
 from undatum.errors import nearest
+from undatum.layout.frame import CLOSE, XY, Frame, Member
 
 if TYPE_CHECKING:
     from undatum.building.axes import Axes
@@ -19,12 +19,13 @@ if TYPE_CHECKING:
 _KINDS = {"columns": "column", "beams": "beam", "braces": "brace"}
 
 
-def chosen_members(building: PlainBuilding, text: str) -> tuple[Member, ...]:
+def chosen_members(
+    building: PlainBuilding, frame: Frame | None, text: str
+) -> tuple[Member, ...]:
     """The members a text names: a name, or ``"columns on B at L1..L3"``, ``"all at Roof"``.
 
     Columns and braces belong to the level at their top. Raises ValueError where it names nothing.
     """
-    frame = building.frame
     if frame is None or not frame.members:
         raise ValueError("the building has no members; describe them under building.members")
     exact = [m for m in frame.members if m.name == text.strip()]

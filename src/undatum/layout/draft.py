@@ -7,8 +7,8 @@ from typing import Any, Literal
 
 import numpy as np
 
-from undatum.building.frame import XY
 from undatum.building.rules import BraceEnds, Hinged, KeptShares, Kind, Releases
+from undatum.layout.frame import XY
 
 Key = tuple[Any, ...]  #: what tells one member in the making from another
 

@@ -9,9 +9,9 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from undatum.building.axes import Axes
-from undatum.building.draft import Key, Made
-from undatum.building.frame import CLOSE, XY
 from undatum.building.placed import Placed
+from undatum.layout.draft import Key, Made
+from undatum.layout.frame import CLOSE, XY
 from undatum.units import said
 
 if TYPE_CHECKING:

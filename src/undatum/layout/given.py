@@ -7,12 +7,12 @@ from collections.abc import Mapping
 import numpy as np
 from numpy.typing import NDArray
 
-from undatum.building.frame import Frame, Member
-from undatum.building.groups import Naming, by_kind
-from undatum.building.members import chosen_members
 from undatum.building.naming import known_names
-from undatum.building.weight import spread
-from undatum.building.whole import Building
+from undatum.layout.frame import Frame, Member
+from undatum.layout.groups import Naming, by_kind
+from undatum.layout.members import chosen_members
+from undatum.layout.weight import spread
+from undatum.layout.whole import Building
 
 Floats = NDArray[np.float64]
 _DOWN = np.array([0.0, 0.0, -1.0])
@@ -56,12 +56,14 @@ def given_actions(
                     at = np.array([*(run.start + run.along * middle), low])
                     add(named(-1, None), heavy * t * area * _DOWN, at)
     for one in building.member_loads:
-        for m in chosen_members(building, one.on):
+        for m in chosen_members(building, frame, one.on):
             add_along(named(names.index(m.level), one), m, _DOWN, *one.sums(m.length))
     for case in building.cases:
         found.setdefault(case.name, np.zeros(6))
         for acting in case.on_members:
-            for m in () if acting.warming is not None else chosen_members(building, acting.on):
+            if acting.warming is not None:
+                continue
+            for m in chosen_members(building, frame, acting.on):
                 add_along(case.name, m, _WAYS[acting.direction], *acting.sums(m.length))
         for force in case.on_levels:
             for level in known_names(force.at, names, "levels"):

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from shapely.affinity import affine_transform
 from shapely.geometry import LineString, Point, Polygon
 
-from undatum.building.frame import Frame
+from undatum.layout.frame import Frame
 
 Floats = NDArray[np.float64]
 THIN = 1e-3  # m: width of the band that stands for a load along the edge, size of a point

@@ -10,11 +10,12 @@ from undatum.errors import Fault
 
 if TYPE_CHECKING:
     from undatum.building.plain import PlainBuilding
+    from undatum.layout.frame import Frame
 
 ALONG = 1e-6  # sine of the angle up to which a line counts as along the plane
 
 
-def plane_faults(building: PlainBuilding) -> list[Fault]:
+def plane_faults(building: PlainBuilding, frame: Frame | None) -> list[Fault]:
     """Lines, members and loads that leave the plane of a plane building."""
     if building.plane is None:
         return []
@@ -26,7 +27,6 @@ def plane_faults(building: PlainBuilding) -> list[Fault]:
         if abs(lean) > ALONG:
             found.append(Fault(f"lines[{i}].direction", f"line {line.name!r} does not run along "
                                f"{building.plane}, the plane of the building", cure))
-    frame = building.frame
     if frame is not None:
         away = [m for m in frame.members if abs(m.end[across] - m.start[across]) > 1e-6]
         if away:

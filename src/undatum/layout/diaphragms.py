@@ -31,6 +31,12 @@ def diaphragms_by_level(building: PlainBuilding) -> dict[int, str | DeformingFlo
     return {i: said for i, said in found.items() if said != WHOLE}
 
 
+def deforming_floors(building: PlainBuilding) -> dict[int, DeformingFloor]:
+    """The floors that deform in their plane, by place of the level."""
+    return {i: said for i, said in diaphragms_by_level(building).items()
+            if isinstance(said, DeformingFloor)}
+
+
 def diaphragm_faults(building: PlainBuilding) -> list[Fault]:
     """Names that are none, levels without members there, lines that need what is missing."""
     found = [Fault(f"outlines.{name}", f"{name!r} says of a diaphragm what it is",

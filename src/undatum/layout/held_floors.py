@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Container
 from typing import TYPE_CHECKING, Literal
 
 from undatum.building.held import GroundSprings
@@ -10,6 +11,7 @@ from undatum.errors import Fault
 
 if TYPE_CHECKING:
     from undatum.building.plain import PlainBuilding
+
 
 def held_by_level(building: PlainBuilding) -> dict[int, GroundSprings | Literal["fully"]]:
     """What the ground holds, by place of the level; later ranges go before earlier ones.
@@ -21,7 +23,7 @@ def held_by_level(building: PlainBuilding) -> dict[int, GroundSprings | Literal[
             for name in known_names(text, order[:-1], "levels above the lowest")}
 
 
-def held_faults(building: PlainBuilding) -> list[Fault]:
+def held_faults(building: PlainBuilding, open_floors: Container[int]) -> list[Fault]:
     """Floors above the base, and floors that are not rigid, which nothing can hold as a whole."""
     try:
         by_level = held_by_level(building)
@@ -41,7 +43,7 @@ def held_faults(building: PlainBuilding) -> list[Fault]:
             found.append(Fault(
                 "held_by_ground", f"nothing holds level {name!r} along {building.plane}, the plane "
                 "of the building", f"give along_{building.plane.lower()}, or leave it out"))
-        elif building.is_open(i):
+        elif i in open_floors:
             found.append(Fault(
                 "held_by_ground", f"the floor of level {name!r} is not rigid as a whole",
                 "give it a diaphragm, or hold the feet of its columns"))

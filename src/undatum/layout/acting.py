@@ -9,12 +9,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from undatum.building.cases import AnyOnMembers, LoadCase, MemberLoad
-from undatum.building.frame import Frame, Member
-from undatum.building.landed import Landed
 from undatum.building.loads import Kind
-from undatum.building.members import chosen_members
 from undatum.building.naming import known_names
 from undatum.errors import Fault
+from undatum.layout.frame import Frame, Member
+from undatum.layout.landed import Landed
+from undatum.layout.members import chosen_members
 from undatum.record import record
 
 if TYPE_CHECKING:
@@ -90,7 +90,7 @@ def member_landing(
     order = {level.name: i for i, level in enumerate(building.levels)}
     found: dict[str, list[tuple[int, float, float, Floats, Floats]]] = {}
     for one in building.member_loads:
-        for m in chosen_members(building, one.on):
+        for m in chosen_members(building, frame, one.on):
             found.setdefault(named(order[m.level], one), []).extend(
                 _stretches(frame, m, one, np.array([0.0, 0.0, -1.0])))
     return {kind: _landed(kind, rows) for kind, rows in found.items()}
@@ -114,7 +114,7 @@ def on_levels(building: PlainBuilding, frame: Frame) -> list[OnLevel]:
     found = []
     for one in building.member_loads:
         sums: dict[int, Floats] = {}
-        for m in chosen_members(building, one.on):
+        for m in chosen_members(building, frame, one.on):
             level = order.index(m.level)
             start, span = np.array(m.start), np.subtract(m.end, m.start)
             if one.total is not None:
@@ -155,7 +155,7 @@ def acting(building: PlainBuilding, case: LoadCase, frame: Frame | None) -> Acti
     if frame is not None:
         for one in case.on_members:
             into = {"X": (1.0, 0, 0), "Y": (0, 1.0, 0), "down": (0, 0, -1.0)}[one.direction]
-            for m in chosen_members(building, one.on):
+            for m in chosen_members(building, frame, one.on):
                 if one.warming is None:
                     rows += _stretches(frame, m, one, np.array(into))
                 else:
@@ -178,18 +178,17 @@ def acting(building: PlainBuilding, case: LoadCase, frame: Frame | None) -> Acti
 
 def _feet(building: PlainBuilding, frame: Frame, text: str) -> NDArray[np.bool_]:
     """Which supports a text names. Raises ValueError."""
-    from undatum.building.dividing import feet_named
+    from undatum.layout.dividing import feet_named
 
     assert building.axes is not None
     return feet_named(building.axes, frame, text)
 
 
-def case_faults(building: PlainBuilding) -> list[Fault]:
+def case_faults(building: PlainBuilding, frame: Frame | None) -> list[Fault]:
     """Loads on members and cases that name nothing, or want what is not there."""
     found = []
-    frame = building.frame
     for i, load in enumerate(building.member_loads):
-        found += _named(building, load.on, f"member_loads[{i}].on")
+        found += _named(building, frame, load.on, f"member_loads[{i}].on")
         names = [other.name for other in building.member_loads[:i]]
         if load.name in names:
             found.append(Fault(f"member_loads[{i}].name", f"{load.name!r} stands twice",
@@ -201,10 +200,10 @@ def case_faults(building: PlainBuilding) -> list[Fault]:
             found.append(Fault(f"{at}.name", f"{case.name!r} is taken", "give it its own name"))
         taken.append(case.name)
         for j, one in enumerate(case.on_members):
-            found += _named(building, one.on, f"{at}.on_members[{j}].on")
+            found += _named(building, frame, one.on, f"{at}.on_members[{j}].on")
             if one.warming is not None and frame is not None and not found:
                 used = {building.sections[m.section].material
-                        for m in chosen_members(building, one.on)}
+                        for m in chosen_members(building, frame, one.on)}
                 found += [Fault(f"{at}.on_members[{j}].warming", f"the material {name!r} has no "
                                 "coefficient of expansion", "give its expansion, such as 1e-5")
                           for name in sorted(used)
@@ -225,9 +224,11 @@ def case_faults(building: PlainBuilding) -> list[Fault]:
     return found
 
 
-def _named(building: PlainBuilding, text: str, place: str) -> list[Fault]:
+def _named(
+    building: PlainBuilding, frame: Frame | None, text: str, place: str
+) -> list[Fault]:
     try:
-        chosen_members(building, text)
+        chosen_members(building, frame, text)
     except ValueError as error:
         return [Fault(place, str(error))]
     return []

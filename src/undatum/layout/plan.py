@@ -8,11 +8,11 @@ import numpy as np
 from numpy.typing import NDArray
 from shapely.geometry import Point, Polygon
 
-from undatum.building.bays import without
-from undatum.building.frame import Frame
 from undatum.building.lines import Line
 from undatum.building.outline import Outline
-from undatum.building.whole import Building
+from undatum.layout.bays import without
+from undatum.layout.frame import Frame
+from undatum.layout.whole import Building
 from undatum.record import record
 
 Floats = NDArray[np.float64]
