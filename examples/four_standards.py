@@ -8,7 +8,7 @@ from collections.abc import Callable
 import undatum as ud
 
 clinic = ud.shipped_project("clinic")
-jobs = {r.project.standard: r for r in ud.side_by_side(clinic).results
+jobs = {r.project.standard: r for r in ud.side_by_side(clinic).of_structure
         if r.project.standard in ("asce7-16", "en1998", "is1893-2016", "ubc97")}
 
 print(f"{'':30}" + "".join(f"{key:>14}" for key in jobs))

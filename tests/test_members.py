@@ -139,7 +139,7 @@ def test_which_members(which: str, count: int) -> None:
     assert project is not None
     from undatum.layout.members import chosen_members
 
-    assert len(chosen_members(project.building, which)) == count
+    assert len(chosen_members(project.building, project.building.frame, which)) == count
 
 
 def test_crossing_beams_share_a_node_and_braces_divide_beams() -> None:

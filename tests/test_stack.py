@@ -134,7 +134,10 @@ def test_by_command(tmp_path: Path, command: Command) -> None:
     assert command(["run", str(path), "--out", str(tmp_path / "out")]) == 0
     assert "668.8 kip" in command.said.out
     made = {p.name for p in (tmp_path / "out").iterdir() if not p.name.startswith(".")}
-    assert made == {"record.html", "base_shear.html", "results.xlsx", "tables", "figures"}
+    assert made == {"record.html", "base_shear.html", "results.xlsx", "tables", "figures",
+                    "results.json", "results.nc"}
+    assert command(["compare", str(tmp_path / "out"), str(path)]) == 0
+    assert "both describe the same job" in command.said.out
     page = (tmp_path / "out" / "record.html").read_text()
     assert "There is no structure" in page
     table = (tmp_path / "out" / "tables" / "static_x_strength.csv").read_text()
@@ -144,18 +147,46 @@ def test_by_command(tmp_path: Path, command: Command) -> None:
     assert "did you mean 'Roof'" in command.said.err
 
 
-def test_kept_and_compared() -> None:
-    project = ud.make_stack(site=SITE, system=SYSTEM, stack=stack())
-    again = pickle.loads(pickle.dumps(project))
-    assert again == project
-    assert ud.run_stack(again).statics["X", "strength"].forces == pytest.approx(
-        ud.run_stack(project).statics["X", "strength"].forces)
+def test_one_job_at_two_depths(tmp_path: Path, command: Command) -> None:
+    """Kept, loaded, compared, expected, side by side; going over to a building costs no key."""
+    known = {"site": SITE, "system": SYSTEM, "drift": {"judged_by": "static"}, "expected": [{
+        "name": "hand", "table": "base_shears", "column": "weight", "value": 4 * 7e3 * 24 * 15,
+        "where": {"direction": "X", "purpose": "strength"}, "source": "by hand"}],
+        "alternatives": {"en1998": dict(zip(("site", "system"), (
+            ROOMS["en1998"][0], {d: ROOMS["en1998"][1] for d in "XY"}), strict=True))}}
+    project = ud.make_stack(stack=stack(), results_in="N and m", **known)
+    assert pickle.loads(pickle.dumps(project)) == project
+    r = ud.run_stack(project)
+    assert r.expected()[0].holds
+    assert {f.check for f in r.findings} >= {"expected values", "keys without a structure"}
+    r.save(tmp_path / "kept")
+    again = ud.load_stack(tmp_path / "kept")
+    assert again.project == project
+    assert again.findings == r.findings
+    assert all(a.table(n) == r.table(n) for a in [again] for n in r.table_names)
+    assert r.array("story shear").values[:, -1] == pytest.approx(
+        [s.shear.base_shear for s in r.statics.values()])
+    with pytest.raises(ud.InputError, match="load_stack"):
+        ud.load(tmp_path / "kept")
+    assert not any(len(t) for t in ud.compared(r, again))
+    heavier = ud.run_stack(ud.make_stack(
+        site=SITE, system=SYSTEM, results_in="N and m",
+        stack=ud.Stack(heights=stack().heights, weights={"L1..L4": 9e3 * 24 * 15},
+                       plan=(24, 15))))
+    change = ud.compared(r, heavier)[0].to_frame(r.units).set_index("value")["change"]
+    assert change["seismic weight"] == pytest.approx(2 / 9)
+    both = ud.side_by_side(project)
+    assert [one.standard_title for one in both.results] == ["ASCE/SEI 7-16", "EN 1998-1:2004"]
+    assert both.results[1].statics["X", "strength"].forces == pytest.approx(ud.run_stack(
+        ud.make_stack(standard="en1998", stack=stack(), **known["alternatives"]["en1998"])
+    ).statics["X", "strength"].forces)
+    assert ud.analyze(building=lines(), results_in="N and m", **known).expected()[0].holds
 
 
 def test_commands_that_need_a_building_say_so(tmp_path: Path, command: Command) -> None:
     path = tmp_path / "loft.toml"
     path.write_text(starter_text("loft"))
-    for asked in ("view", "members", "side-by-side"):
+    for asked in ("view", "members"):
         assert command([asked, str(path)]) == 2
         assert "gives heights and weights alone" in command.said.err
     plot = tmp_path / "s.png"

@@ -168,7 +168,7 @@ def record(cls: type[T]) -> type[T]:
     names = tuple(name for name, f in made.__dataclass_fields__.items()
                   if f.type not in _PLAIN)
     for method in (_same, _short, _remake):
-        if _NAMES[method] not in cls.__dict__:
+        if not any(_NAMES[method] in base.__dict__ for base in cls.__mro__[:-1]):
             setattr(made, _NAMES[method], method)
     if "__hash__" not in cls.__dict__:
         made.__hash__ = None

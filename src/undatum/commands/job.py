@@ -29,6 +29,8 @@ from undatum.errors import InputError
 if TYPE_CHECKING:
     from rich.console import Console
 
+    from undatum.results.outcome import Outcome
+
 
 @app.command()
 def new(
@@ -175,7 +177,6 @@ def run(
     if stack:
         results = undatum.run_stack(undatum.read_stack(project))
         written = files.write_stack(results, out)
-        summary: Any = {"title": results.project.title, "summary": dict(results.summary())}
     else:
         job = undatum.read(project)
         if _watched(console, quiet or as_json):
@@ -187,8 +188,8 @@ def run(
             results = undatum.run(job)
         written = _written(console, results, out, quiet or as_json, browser,
                            cast(Any, detail))
-        summary = files.to_json(results, files.metadata())
     if as_json:
+        summary = files.to_json(results, files.metadata())
         say(lambda: typer.echo(json.dumps(summary, indent=1, ensure_ascii=False)))
     elif not quiet:
         say(lambda: terminal.story(console, results), console.print, *(
@@ -299,10 +300,11 @@ def side_by_side(
     out: Annotated[Path, typer.Option(help="Folder for table and figure")] = Path("side-by-side"),
 ) -> None:
     """The same building by its own standard and by each of its alternatives."""
+    from undatum.project import project_file
     from undatum.report import figures, files, terminal
 
-    job = undatum.read(project)
-    found = undatum.side_by_side(job)
+    found = undatum.side_by_side(
+        undatum.read_stack(project) if project_file.has_stack(project) else undatum.read(project))
     units = found.results[0].units
     terminal.table(screen(), found.table(), units)
     with writing(out):
@@ -334,8 +336,7 @@ def compare(
             raise ValueError(f"{least!r} is no share from 0 to 1; write 0.05 for 5 %")
     except ValueError as error:
         raise InputError([Fault("--least", str(error), 'write such as "1 %"')]) from None
-    one, other = (undatum.run(undatum.read(place)) if place.suffix == ".toml"
-                  else undatum.load(place) for place in (first, second))
+    one, other = _outcome(first), _outcome(second)
     first_of_all, judged, asked, found = undatum.compared(one, other, share)
     if table is not None:
         save_table(found, table, one.units)
@@ -349,6 +350,17 @@ def compare(
     say(lambda: terminal.table(console, first_of_all, one.units), lambda: show(judged),
         lambda: show(asked), lambda: show(found),
          *([lambda: console.print(f"table: {table}", soft_wrap=True)] if table else []))
+
+
+def _outcome(place: Path) -> Outcome:
+    """The results of a folder, or of a project file that is run, whatever its depth."""
+    from undatum.project import project_file
+    from undatum.results.outcome import read_outcome
+
+    if place.suffix != ".toml":
+        return read_outcome(place)
+    return undatum.run_stack(undatum.read_stack(place)) if project_file.has_stack(place) \
+        else undatum.run(undatum.read(place))
 
 
 @app.command()

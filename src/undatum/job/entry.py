@@ -5,13 +5,14 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from pathlib import Path
 
+from undatum.errors import Fault, InputError
 from undatum.job.job import Job
 from undatum.job.stage import Watch
 from undatum.layout.whole import Building
 from undatum.project.from_python import make_project
 from undatum.project.schema import DEFAULT_STANDARD, Project
+from undatum.results.outcome import read_outcome
 from undatum.results.results import Results
-from undatum.results.store import read_back
 from undatum.standards.facts import AskedOfSite
 
 Keys = Mapping[str, object]
@@ -69,6 +70,8 @@ def load(folder: str | Path) -> Results:
     An unfinished run is completed or undone first. Raises InputError when there are no results, or
     the files in the folder are not those of one run.
     """
-    found = read_back(folder)
-    assert isinstance(found, Results)
+    found = read_outcome(folder)
+    if not isinstance(found, Results):
+        raise InputError([Fault(str(folder), "holds results of heights and weights alone",
+                                "ud.load_stack reads them")])
     return found

@@ -22,6 +22,7 @@ from undatum.project.partial import beside_faults, building_faults, units_in
 from undatum.project.schema import (
     DEFAULT_STANDARD,
     Project,
+    SignedProject,
     SiteProject,
     project_model,
     site_project_model,
@@ -232,15 +233,35 @@ def alternative_project(project: Project, key: str) -> tuple[Project | None, lis
     """The project by another of its standards, or what is wrong with that alternative."""
     alternative = project.alternatives[key]
     other, faults = validate({
-        "title": project.title, "units": project.units, "standard": key,
-        "occupancy": project.occupancy, "site": alternative.site, "system": alternative.system,
-        "building": project.building, "analysis": project.analysis,
+        **by_other(project, key), "occupancy": project.occupancy, "building": project.building,
         "irregularities": project.irregularities, "gaps": project.gaps,
         "drift": project.drift.model_copy(update={"structure": alternative.structure}),
     }, project.folder)
-    shared = ("building", "gaps", "irregularities", "analysis", "drift.points")
-    return other, [replace(f, place=f"alternatives.{key}.{f.place}") for f in faults
-                   if not f.place.startswith(shared)]  # those stand in the project itself
+    return other, alternative_faults(
+        key, faults, ("building", "gaps", "irregularities", "analysis", "drift.points"))
+
+
+def by_other(project: SignedProject, key: str) -> dict[str, Any]:
+    """The keys that an alternative gives, and those it shares with the project."""
+    alternative = project.alternatives[key]
+    return {"title": project.title, "units": project.units, "standard": key,
+            "site": alternative.site, "system": alternative.system, "analysis": project.analysis}
+
+
+def alternative_faults(
+    key: str, faults: list[Fault], shared: tuple[str, ...]
+) -> list[Fault]:
+    """Those of an alternative at its place; what is shared stands in the project itself."""
+    return [replace(f, place=f"alternatives.{key}.{f.place}") for f in faults
+            if not f.place.startswith(shared)]
+
+
+def found_or_raise(asked: tuple[Kind | None, list[Fault]]) -> Kind:
+    """What was validated. Raises InputError with its faults where it can't be used."""
+    project, faults = asked
+    if project is None:
+        raise InputError(faults)
+    return project
 
 
 def text_of(path: Path) -> str:

@@ -277,7 +277,7 @@ class SiteProject(Described):
 
 
 class SignedProject(SiteProject):
-    """A job that ends in a calculation record."""
+    """A job that ends in a calculation record, however much is known of the structure."""
 
     title: str = Field(min_length=1, max_length=200, description="Name of the job")
     description: str = Field(default="", description="A few words on the building, for the record")
@@ -286,18 +286,9 @@ class SignedProject(SiteProject):
     revision: str = Field(default="", description="Revision of the calculation, for the record")
     system: Directions = Field(description="Lateral system in X and in Y")
 
-    def faults(self) -> list[Fault]:
-        """A direction without a lateral system."""
-        return system_faults(self.system.by_direction)
-
-
-class Project(SignedProject):
-    """One job. ``site`` and ``system`` hold what the standard asks for."""
-
     occupancy: Occupancy = Field(
         default="other", description="Use of the building, for the plausible range of its weight"
     )
-    building: Building = Field(description="Levels and lateral lines")
     irregularities: Irregularities = Field(
         default=Irregularities(), description="Irregularities judged by the engineer"
     )
@@ -323,6 +314,16 @@ class Project(SignedProject):
         if update and (faults := made.faults()):
             raise InputError(faults)
         return made
+
+    def faults(self) -> list[Fault]:
+        """A direction without a lateral system."""
+        return system_faults(self.system.by_direction)
+
+
+class Project(SignedProject):
+    """One job. ``site`` and ``system`` hold what the standard asks for."""
+
+    building: Building = Field(description="Levels and lateral lines")
 
     def __reduce_ex__(self, protocol: Any) -> Any:
         fields = type(self).model_fields

@@ -19,7 +19,6 @@ from undatum.building.outline import Outline
 from undatum.ground.motion import RecordSpectra
 from undatum.ground.spectrum import CombinedSpectrum
 from undatum.job.by_standards import SideBySide
-from undatum.job.heights_and_weights import StackForces
 from undatum.job.site_only import SiteSpectra
 from undatum.report import diagrams, frames, painted
 from undatum.report.drawing import (
@@ -34,8 +33,9 @@ from undatum.report.drawing import (
     settle,
 )
 from undatum.results.results import Results
+from undatum.results.stack_forces import StackForces
 from undatum.stages.shaking import Shaking
-from undatum.standards.terms import DIRECTIONS
+from undatum.standards.terms import DIRECTIONS, METHODS
 from undatum.units import STANDARD_GRAVITY, factor
 
 
@@ -434,43 +434,49 @@ def modes(results: Results, count: int = 6) -> Figure:
 @as_written
 def side_by_side(comparison: SideBySide) -> Figure:
     """Base shear over weight and drift over limit by several standards."""
-    results = comparison.results
+    results, whole = comparison.results, comparison.of_structure
     figure = new_figure(10.4, 1.6 + 0.62 * len(results), f"{results[0].project.title}, by standard")
-    left, right = figure.subplots(1, 2, sharey=True)
+    left, *others = figure.subplots(1, 2 if whole else 1, sharey=True, squeeze=False)[0]
     y = np.arange(len(results))[::-1]
     for d in results[0].directions:
-        c = DIRECTIONS.index(d)
-        offset = 0.2 * (1 - 2 * c)
+        at = y + 0.2 * (1 - 2 * DIRECTIONS.index(d))
         shear = [comparison.design_level(r, d) for r in results]
-        scaled = [
-            next(s.modal_base_shear * s.answer.factor for s in r.scaling
-                 if s.direction == d and s.state == r.strength) / r.weights.total
-            * comparison.strength_factor(r, d)
-            for r in results
-        ]
-        left.barh(y + offset, shear, height=0.36, color=COLORS[d], label=f"{d}, static")
-        left.plot(scaled, y + offset, "D", color=INK, markersize=5,
-                  label="spectrum, scaled" if c == 0 else None)
-        for at, value in zip(y + offset, shear, strict=True):
-            left.annotate(f"{value:.3f}", (0, at), xytext=(4, 0), textcoords="offset points",
+        left.barh(at, shear, height=0.36, color=COLORS[d], label=f"{d}, static")
+        for place, value in zip(at, shear, strict=True):
+            left.annotate(f"{value:.3f}", (0, place), xytext=(4, 0), textcoords="offset points",
                           va="center", fontsize=8, color="white")
+    for right in others:
+        _spectrum_and_drift(comparison, left, right, y)
+    left.set_yticks(y, [r.standard_title for r in results])
+    plain(left, "base shear at design level over seismic weight" if whole else
+          "static base shear over seismic weight", "")
+    for ax, count in zip((left, *others), (3, 4), strict=False):
+        ax.grid(False, axis="y")
+        ax.legend(frameon=False, fontsize=8, loc="upper center", bbox_to_anchor=(0.5, -0.16),
+                  ncols=count)
+    settle(figure, [r.standard_title for r in results], columns=1 + len(others), bottom=0.85,
+           top=0.45)
+    return figure
+
+
+def _spectrum_and_drift(comparison: SideBySide, left: Axes, right: Axes, y: Any) -> None:
+    """Scaled base shears of the spectrum beside the static ones, and drift over its limit."""
+    results = comparison.of_structure
+    for d in results[0].directions:
+        c = DIRECTIONS.index(d)
+        at = y + 0.2 * (1 - 2 * c)
+        scaled = [next(s.modal_base_shear * s.answer.factor for s in r.scaling
+                       if s.direction == d and s.state == r.strength) / r.seismic_weight
+                  * comparison.strength_factor(r, d) for r in results]
+        left.plot(scaled, at, "D", color=INK, markersize=5,
+                  label="spectrum, scaled" if c == 0 else None)
         use = {m: [float(r.drift.use[r.drift.governing(c, method=m)][c]) for r in results]
-               for m in ("static", "spectrum")}
-        right.barh(y + offset, use["static"], height=0.36, color=COLORS[d], label=f"{d}, static")
-        right.plot(use["spectrum"], y + offset, "D", color=INK, markersize=5,
+               for m in METHODS}
+        right.barh(at, use["static"], height=0.36, color=COLORS[d], label=f"{d}, static")
+        right.plot(use["spectrum"], at, "D", color=INK, markersize=5,
                    label="spectrum" if c == 0 else None)
     right.axvline(1.0, color=LIMIT, linewidth=1.6, label="limit")
-    left.set_yticks(y, [r.standard_title for r in results])
-    plain(left, "base shear at design level over seismic weight", "")
     plain(right, "largest drift over its limit", "")
-    for ax in (left, right):
-        ax.grid(False, axis="y")
-    left.legend(frameon=False, fontsize=8, loc="upper center", bbox_to_anchor=(0.5, -0.16),
-                ncols=3)
-    right.legend(frameon=False, fontsize=8, loc="upper center", bbox_to_anchor=(0.5, -0.16),
-                 ncols=4)
-    settle(figure, [r.standard_title for r in results], columns=2, bottom=0.85, top=0.45)
-    return figure
 
 
 @as_written

@@ -13,13 +13,14 @@ from typing import Any, Literal, get_args
 
 from undatum.errors import InputError
 from undatum.ground.location import now_text
-from undatum.job.heights_and_weights import StackForces
 from undatum.mechanics.factors import solver_words
 from undatum.report import figures, record, record_short, workbook
 from undatum.report.printing import print_pages
 from undatum.results import store
 from undatum.results.exchange import placing
+from undatum.results.outcome import Outcome
 from undatum.results.results import Results
+from undatum.results.stack_forces import StackForces
 from undatum.table import Cell, Table
 from undatum.units import DIMENSIONS, UnitSystem
 from undatum.version import VERSION
@@ -89,7 +90,7 @@ def write_all(
 
 
 def write_stack(found: StackForces, folder: str | Path) -> list[Path]:
-    """Write record, workbook, tables and figures of heights and weights into ``folder``.
+    """Write record, workbook, tables, figures and results of heights and weights into ``folder``.
 
     Put in place as one, as :func:`write_all` does. Raises InputError when it can't be written.
     """
@@ -112,8 +113,9 @@ def write_stack(found: StackForces, folder: str | Path) -> list[Path]:
             ("base_shear.html", record_short.base_shear_sheet(found.base_shears, meta)),
         ):
             (work / name).write_text(text, encoding="utf-8", newline="\n")
-    return [Path(target) / n for n in ("record.html", "base_shear.html", "results.xlsx", "tables",
-                                       "figures")]
+        _keep(found, work, meta)
+    return [Path(target) / n for n in ("record.html", "base_shear.html", store.SUMMARY, store.FILE,
+                                       "tables", "results.xlsx", "figures")]
 
 
 def _make(results: Results, work: Path, say: Callable[[str], None], detail: Detail) -> None:
@@ -144,6 +146,11 @@ def _make(results: Results, work: Path, say: Callable[[str], None], detail: Deta
     ):
         (work / name).write_text(text, encoding="utf-8", newline="\n")
     say("results")
+    _keep(results, work, meta)
+
+
+def _keep(results: Outcome, work: Path, meta: Mapping[str, str]) -> None:
+    """The results to load again, and their summary for other programs."""
     kept = store.write(results, work / store.FILE)
     text = json.dumps(to_json(results, meta, kept), indent=1, ensure_ascii=False, allow_nan=False)
     (work / store.SUMMARY).write_text(text + "\n", encoding="utf-8", newline="\n")
@@ -192,7 +199,7 @@ def _may_be_formula(text: str) -> bool:
 # -- results.json --------------------------------------------------------------------------------
 
 
-def to_json(results: Results, meta: Mapping[str, str], kept: str = "") -> dict[str, Any]:
+def to_json(results: Outcome, meta: Mapping[str, str], kept: str = "") -> dict[str, Any]:
     """The summary, in SI. Documented by :func:`results_schema`.
 
     ``kept`` is the digest of ``results.nc``, which holds the arrays.

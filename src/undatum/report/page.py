@@ -10,10 +10,10 @@ from jinja2 import Environment, PackageLoader
 from markupsafe import Markup
 
 from undatum.finding import findings_table
-from undatum.job.heights_and_weights import StackForces
 from undatum.report.chapter import Chapter, typeset
 from undatum.results.base_shear import BaseShears
 from undatum.results.results import Results
+from undatum.results.stack_forces import StackForces
 
 
 def css_text(text: str) -> Markup:

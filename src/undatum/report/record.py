@@ -11,11 +11,11 @@ import numpy as np
 
 from undatum.analysis.lateral import StaticForces
 from undatum.checks.separation import separation_table
-from undatum.job.heights_and_weights import StackForces
 from undatum.report.chapter import Chapter
 from undatum.report.diagrams import WORDS, diagrams_asked
 from undatum.report.page import page
 from undatum.results.results import Results
+from undatum.results.stack_forces import StackForces
 from undatum.stages.shape import shape_table
 
 

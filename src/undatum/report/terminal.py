@@ -7,8 +7,8 @@ from rich.table import Table as Grid
 from rich.text import Text
 
 from undatum.finding import Finding, Severity
-from undatum.job.heights_and_weights import StackForces
 from undatum.results.results import Results
+from undatum.results.stack_forces import StackForces
 from undatum.table import Table
 from undatum.units import UnitSystem
 

@@ -31,7 +31,7 @@ from undatum.results.description import (
     outlines_table,
     rules_table,
 )
-from undatum.results.expected import Compared, compare, expected_table
+from undatum.results.expected import expected_table
 from undatum.results.ground_forces import ground_table
 from undatum.results.line_forces import floor_to_line_table
 from undatum.results.tables_out import (
@@ -149,16 +149,9 @@ def tables_of(r: Found) -> Made:
     made |= {s.table_name: s.table for s in r.stability}
     made["plausibility"] = partial(r.plausibility.table, r.units)
     if r.project.expected:
-        made["expected"] = lambda: expected_table(expected_of(r), r.units)
+        made["expected"] = lambda: expected_table(r.expected(), r.units)
     made["findings"] = lambda: findings_table(r.findings)
     return made
-
-
-def expected_of(r: Found) -> tuple[Compared, ...]:
-    """What the project expects beside what was computed. Raises InputError."""
-    made = tables_of(r)
-    return compare(r.project.expected, lambda name: made[name](),
-                   [name for name in made if name != "expected"], r.units)
 
 
 def _second_order(r: Found) -> Made:

@@ -7,8 +7,7 @@ from collections import Counter
 
 from undatum.finding import Finding, Severity
 from undatum.results.description import flat
-from undatum.results.results import Results
-from undatum.standards.terms import DIRECTIONS
+from undatum.results.outcome import Outcome
 from undatum.table import Cell, Column, Table, column, number_text
 from undatum.units import UnitSystem
 
@@ -18,7 +17,7 @@ LEFT_OUT = ("choices", "input_levels", "input_outlines", "input_lines", "input_m
          "mode_shapes", "spectrum")  # signs of shapes say nothing, ordinates have no name
 
 
-def compared(first: Results, second: Results, least: float = 1e-3) -> tuple[Table, ...]:
+def compared(first: Outcome, second: Outcome, least: float = 1e-3) -> tuple[Table, ...]:
     """What is different in another job, in four tables: what matters first (weight, periods, base
     shears, drift), what was judged, what was asked, and every number of the results, the largest
     change first. ``least`` is the relative change up to which numbers there count as alike."""
@@ -26,10 +25,10 @@ def compared(first: Results, second: Results, least: float = 1e-3) -> tuple[Tabl
             input_changes(first, second), result_changes(first, second, least))
 
 
-def key_changes(first: Results, second: Results) -> Table:
+def key_changes(first: Outcome, second: Outcome) -> Table:
     """What a reader asks first: weight, periods, base shears and what governs them, scale factors,
     the largest drift and the findings, side by side where they differ."""
-    a, b = _key_numbers(first), _key_numbers(second)
+    a, b = (r.key_numbers() | _counts(r) for r in (first, second))
     units, rows = first.units, []
     for name in dict.fromkeys((*a, *b)):
         x, y = a.get(name, ("", None)), b.get(name, ("", None))
@@ -52,32 +51,9 @@ def key_changes(first: Results, second: Results) -> Table:
         "findings are the same.")
 
 
-_Value = tuple[str, float | str | None]  # dimension and number, or text
-
-
-def _key_numbers(r: Results) -> dict[str, _Value]:
-    found: dict[str, _Value] = {"standard": ("", r.standard_title),
-                                "seismic weight": ("force", r.weights.total)}
-    for k, period in enumerate(r.modes.periods[:3].tolist(), 1):
-        found[f"period of mode {k}"] = ("time", period)
-    for d in r.directions:
-        shear = r.statics[d, r.strength.key].shear
-        dynamic = next(x for x in r.dynamic if x.direction == d)
-        found |= {f"period used in {d}": ("time", shear.period),
-                  f"static base shear in {d}": ("force", shear.base_shear),
-                  f"what governs it in {d}": ("", shear.governing),
-                  f"base shear of the spectrum in {d}": ("force", dynamic.base_shear)}
-        found |= {f"factor on {s.state.key} in {d}": ("ratio", s.answer.factor)
-                  for s in r.scaling if s.direction == d}
-    for d in r.directions:
-        for key, check in r.drifts.items():
-            s, p, i = check.governing(DIRECTIONS.index(d))
-            said = "" if len(r.drifts) == 1 else f", {key}"
-            found[f"largest drift over its limit in {d}{said}"] = (
-                "ratio", float(check.use[s, p, i, DIRECTIONS.index(d)]))
-            found[f"where, in {d}{said}"] = ("", f"story {r.model.levels[i]}, {check.points[p]}")
+def _counts(r: Outcome) -> dict[str, tuple[str, float | str | None]]:
     counts = Counter(f.severity.value for f in r.findings)
-    return found | {f"findings: {s.value}": ("", str(counts[s.value])) for s in Severity}
+    return {f"findings: {s.value}": ("", str(counts[s.value])) for s in Severity}
 
 
 def _text(value: float | str | None, dimension: str, units: UnitSystem) -> str:
@@ -87,7 +63,7 @@ def _text(value: float | str | None, dimension: str, units: UnitSystem) -> str:
     return f"{shown} {units.label(dimension) if dimension else ''}".strip()
 
 
-def input_changes(first: Results, second: Results) -> Table:
+def input_changes(first: Outcome, second: Outcome) -> Table:
     """Keys of the project whose values differ, are new or are gone; in the units of the first."""
     a, b = (dict(flat(r.project, first.units)) for r in (first, second))
     keys = [k for k in dict.fromkeys((*a, *b)) if a.get(k) != b.get(k)]
@@ -102,7 +78,7 @@ def input_changes(first: Results, second: Results) -> Table:
     )
 
 
-def result_changes(first: Results, second: Results, least: float = 1e-3) -> Table:
+def result_changes(first: Outcome, second: Outcome, least: float = 1e-3) -> Table:
     """Every number of the results that differs by more than ``least``; first what changes most
     beside the largest of its dimension.
 
@@ -195,7 +171,7 @@ def _shown(value: float, c: Column, units: UnitSystem) -> str:
     return _text(value, c.dimension, units)
 
 
-def finding_changes(first: Results, second: Results) -> Table:
+def finding_changes(first: Outcome, second: Outcome) -> Table:
     """Checks that came, went or changed in severity, each by its most serious finding."""
     def by_key(findings: tuple[Finding, ...]) -> dict[str, Finding]:
         worst: dict[str, Finding] = {}

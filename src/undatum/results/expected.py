@@ -147,7 +147,7 @@ def expected_findings(found: Sequence[Compared]) -> tuple[Finding, ...]:
     off = [c for c in found if not c.holds]
     if found and not off:
         return (Finding("expected values", "whole structure", Severity.OK,
-                        f"All {len(found)} agree within their tolerances.", "expected"),)
+                        f"{len(found)} of {len(found)} agree within tolerance.", "expected"),)
     return tuple(Finding(
         f"expected: {c.name}", f"table {c.table}, {c.column}" + (f", {c.where}" if c.where else ""),
         Severity.WARNING, f"Computed and expected differ by {c.difference:+.2%}; up to "

@@ -26,10 +26,9 @@ from undatum.checks.drift_read import DriftReading
 from undatum.checks.plausibility import Plausibility
 from undatum.checks.separation import SeparationCheck
 from undatum.checks.stability import StabilityCheck
-from undatum.errors import nearest
-from undatum.finding import Finding, Severity, worst
+from undatum.finding import Finding
 from undatum.ground.spectrum import Spectrum
-from undatum.labelled import Labelled, axis, labelled, own_axes
+from undatum.labelled import Labelled, axis, labelled
 from undatum.layout.groups import LoadGroups
 from undatum.layout.weight import Weights
 from undatum.mechanics.model import COMPONENTS, Model
@@ -38,6 +37,7 @@ from undatum.project.schema import Project
 from undatum.readings.drift_combined import CombinedDrift
 from undatum.record import FixedDict, Memo, record
 from undatum.results.base_shear import BaseShears
+from undatum.results.outcome import Outcome
 from undatum.results.read_any import AnyReading
 from undatum.stages.floors import FloorJudged
 from undatum.stages.outcomes import Scaling, SpectrumResult
@@ -52,17 +52,16 @@ from undatum.standards.answers import (
 from undatum.standards.facts import ShapeFacts
 from undatum.standards.terms import Direction, LimitState
 from undatum.table import Table
-from undatum.units import UnitSystem
-from undatum.working import Section, SectionKey
+from undatum.working import Section
 
 if TYPE_CHECKING:
-    import xarray as xr
+    pass
 
 Floats = NDArray[np.float64]
 
 
 @record
-class Found(AnyReading):
+class Found(AnyReading, Outcome):
     """Everything that a run found, as data; :class:`undatum.Results` adds its tables and words. SI.
 
     What is asked and judged by: ``project``; ``standard_title``; ``states`` the standard's limit
@@ -173,19 +172,10 @@ class Found(AnyReading):
         """The drift check of the first limit state for drift."""
         return next(iter(self.drifts.values()))
 
-    def section(self, kind: str, direction: str = "", state: str = "", item: str = "") -> Section:
-        """One section of the working by its key. Raises KeyError with the keys there are."""
-        key = SectionKey(kind, direction, state, item)
-        for one in self.working:
-            if one.key == key:
-                return one
-        known = "; ".join(str(w.key) for w in self.working)
-        raise KeyError(f"no working of {key}; there is: {known}")
-
     @property
-    def units(self) -> UnitSystem:
-        """The unit system of the project, in which people read the results."""
-        return UnitSystem(self.project.units)
+    def seismic_weight(self) -> float:
+        """Of all levels above the base, N."""
+        return self.weights.total
 
     @property
     def directions(self) -> tuple[Direction, ...]:
@@ -197,11 +187,6 @@ class Found(AnyReading):
         """The design spectrum in X, before reduction (of a plane building in its direction);
         ``shaking`` holds the others."""
         return self.shaking.horizontal[self.directions[0]]
-
-    @property
-    def severity(self) -> Severity:
-        """The most serious finding."""
-        return worst(self.findings)
 
     # -- arrays -------------------------------------------------------------------------------
 
@@ -229,22 +214,3 @@ class Found(AnyReading):
                      (modes, axis("component", self.model.shaken)), self.modes.mass_ratios),
         ]
         return FixedDict({one.name: one for one in found})
-
-    def array(self, name: str) -> Labelled:
-        """One labelled array by its name. Raises KeyError with the names there are."""
-        found = self.arrays()
-        if name not in found:
-            near = nearest(name, list(found))
-            raise KeyError(f"no array {name!r}; " + (f"did you mean {near!r}? " if near else "")
-                           + f"there are: {', '.join(found)}")
-        return found[name]
-
-    def to_xarray(self) -> xr.Dataset:
-        """Every array as one xarray Dataset, in SI; the sets of each stand on an axis of its own.
-
-        Arrays that run over other sets, points or stories keep axes apart, named for the array.
-        """
-        import xarray as xr
-
-        return xr.Dataset({name.replace(" ", "_"): array.to_xarray()
-                           for name, array in own_axes(self.arrays()).items()})

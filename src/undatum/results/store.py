@@ -17,17 +17,16 @@ from enum import Enum
 from functools import cache
 from importlib import import_module
 from pathlib import Path
-from typing import Any, cast
+from typing import Any, Protocol, cast
 
 import numpy as np
 from scipy import sparse
 
 from undatum.errors import Fault, InputError
 from undatum.labelled import Labelled, own_axes
-from undatum.project.schema import Project, SiteProject
+from undatum.project.schema import SignedProject, SiteProject
 from undatum.record import FixedDict
 from undatum.results.exchange import recover
-from undatum.results.found import Found
 from undatum.units import DIMENSIONS
 
 FILE = "results.nc"
@@ -36,7 +35,13 @@ FORMAT = "undatum results 2"
 _KINDS: dict[str, Any] = {"b": bool, "i": np.intp, "u": np.intp}
 
 
-def save(results: Found, folder: str | Path) -> Path:
+class Stored(Protocol):
+    """What can be kept: a record of records, with labelled arrays."""
+
+    def arrays(self) -> Mapping[str, Labelled]: ...
+
+
+def save(results: Stored, folder: str | Path) -> Path:
     """Keep results in ``folder`` as ``results.nc``. Raises InputError where it can't be written."""
     from undatum.results.exchange import placing
 
@@ -45,7 +50,7 @@ def save(results: Found, folder: str | Path) -> Path:
     return Path(folder)
 
 
-def write(results: Found, path: str | Path) -> str:
+def write(results: Stored, path: str | Path) -> str:
     """Write the file; returns the digest of its contents."""
     from scipy.io import netcdf_file  # on the first file only, off the start path
 
@@ -70,7 +75,7 @@ def digest(path: str | Path) -> str:
         return hashlib.file_digest(file, "sha256").hexdigest()
 
 
-def read_back(folder: str | Path) -> Found:
+def read_back(folder: str | Path) -> object:
     """What a run gave, from the folder it was written to (or the ``results.nc`` in it).
 
     An unfinished run is completed or undone first. Raises InputError when there are no results, or
@@ -91,7 +96,7 @@ def read_back(folder: str | Path) -> Found:
             records = bytes(file.variables["records"][:].tobytes()).decode("utf-8")
             arrays = {name: _native(v[...]) for name, v in file.variables.items()
                       if name.startswith("a_")}
-        found = _restore(json.loads(records), arrays)
+        return _restore(json.loads(records), arrays)
     except InputError:
         raise
     except FileNotFoundError:
@@ -103,9 +108,6 @@ def read_back(folder: str | Path) -> Found:
     except Exception:  # what is read may hold anything, and readers raise anything of it
         raise _wrong(path, "is not a file of results, or not whole", "run the project again"
                      ) from None
-    if not isinstance(found, Found):
-        raise _wrong(path, "holds no results of a run", "run the project again")
-    return found
 
 
 def _same_run(path: Path) -> None:
@@ -249,11 +251,13 @@ def _restore(value: Any, arrays: Mapping[str, Any]) -> Any:
     return _restore_project(value)
 
 
-def _restore_project(value: Mapping[str, Any]) -> Project:
+def _restore_project(value: Mapping[str, Any]) -> SignedProject:
+    from undatum.project.heights import stack_model
     from undatum.project.schema import project_model
 
     criteria = value["criteria"]
-    model = project_model(value["standard"], None, criteria)
+    model: type[SignedProject] = (stack_model if "stack" in value["project"] else project_model)(
+        value["standard"], None, criteria)
     made = model.model_validate(value["project"])  # plain numbers are SI
     return made.keeping(criteria)
 

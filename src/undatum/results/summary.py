@@ -86,3 +86,28 @@ def summary_of(results: Found) -> list[tuple[str, str]]:
     counts = {s: sum(f.severity is s for f in results.findings) for s in Severity}
     lines.append(("Findings", ", ".join(f"{n} {s.value}" for s, n in counts.items() if n)))
     return lines
+
+
+def key_numbers_of(r: Found) -> dict[str, tuple[str, float | str | None]]:
+    """What a reader asks first: weight, periods, base shears, what governs, the largest drift."""
+    found: dict[str, tuple[str, float | str | None]] = {"standard": ("", r.standard_title),
+                                "seismic weight": ("force", r.weights.total)}
+    for k, period in enumerate(r.modes.periods[:3].tolist(), 1):
+        found[f"period of mode {k}"] = ("time", period)
+    for d in r.directions:
+        shear = r.statics[d, r.strength.key].shear
+        dynamic = next(x for x in r.dynamic if x.direction == d)
+        found |= {f"period used in {d}": ("time", shear.period),
+                  f"static base shear in {d}": ("force", shear.base_shear),
+                  f"what governs it in {d}": ("", shear.governing),
+                  f"base shear of the spectrum in {d}": ("force", dynamic.base_shear)}
+        found |= {f"factor on {s.state.key} in {d}": ("ratio", s.answer.factor)
+                  for s in r.scaling if s.direction == d}
+    for d in r.directions:
+        for key, check in r.drifts.items():
+            s, p, i = check.governing(DIRECTIONS.index(d))
+            said = "" if len(r.drifts) == 1 else f", {key}"
+            found[f"largest drift over its limit in {d}{said}"] = (
+                "ratio", float(check.use[s, p, i, DIRECTIONS.index(d)]))
+            found[f"where, in {d}{said}"] = ("", f"story {r.model.levels[i]}, {check.points[p]}")
+    return found
