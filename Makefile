@@ -29,6 +29,7 @@ test: $(READY) lint
 lint: $(READY)
 	$(BIN)/ruff check src tests examples benchmarks tools
 	$(BIN)/mypy
+	$(BIN)/python tools/make_constructors.py --check
 	mkdir -p build && $(BIN)/python tools/readme_code.py > build/readme_code.py
 	$(BIN)/mypy --strict build/readme_code.py
 	$(BIN)/lint-imports
@@ -37,6 +38,7 @@ verification: $(READY)
 	$(BIN)/python -m pytest -n 0 --verification=docs/verification
 
 docs: $(READY)
+	$(BIN)/python tools/make_constructors.py
 	$(BIN)/python tools/make_docs.py
 
 # The tests with the oldest dependencies that pyproject.toml promises; the pages under docs are made

@@ -153,7 +153,7 @@ def test_one_job_at_two_depths(tmp_path: Path, command: Command) -> None:
         "name": "hand", "table": "base_shears", "column": "weight", "value": 4 * 7e3 * 24 * 15,
         "where": {"direction": "X", "purpose": "strength"}, "source": "by hand"}],
         "alternatives": {"en1998": dict(zip(("site", "system"), (
-            ROOMS["en1998"][0], {d: ROOMS["en1998"][1] for d in "XY"}), strict=True))}}
+            ROOMS["en1998"][0], dict.fromkeys("XY", ROOMS["en1998"][1])), strict=True))}}
     project = ud.make_stack(stack=stack(), results_in="N and m", **known)
     assert pickle.loads(pickle.dumps(project)) == project
     r = ud.run_stack(project)

@@ -75,10 +75,10 @@ class MemberLoad(AnyOnMembers):
     name: str = Field(min_length=1, description="Name in the weight table")
     kind: Kind = Field(description="What it is, for the weight rule")
 
-    if TYPE_CHECKING:  # what the constructor takes; the fields hold SI numbers
+    if TYPE_CHECKING:  # made by tools/make_constructors.py
 
         def __init__(
-            self, *, name: str, kind: Kind, on: str,
+            self, *, on: str, name: str, kind: Kind,
             per_length: Given | Sequence[Given] | None = None, total: Given | None = None,
             between: Sequence[Given] = (0.0, 1.0), at: Given = 0.5,
         ) -> None: ...
@@ -106,7 +106,7 @@ class OnLevels(Described):
     point: Point | None = Field(
         default=None, description="Where the forces act [x, y]; the center of mass if left out")
 
-    if TYPE_CHECKING:  # what the constructor takes; the fields hold SI numbers
+    if TYPE_CHECKING:  # made by tools/make_constructors.py
 
         def __init__(
             self, *, at: str, X: Given = 0.0, Y: Given = 0.0, moment: Given = 0.0,
@@ -128,12 +128,12 @@ class OnMembers(AnyOnMembers):
     warming: Annotated[float | None, InUnit("K")] = Field(
         default=None, ge=-300, le=300, description="Rise of the temperature in kelvin, all through")
 
-    if TYPE_CHECKING:  # what the constructor takes; the fields hold SI numbers
+    if TYPE_CHECKING:  # made by tools/make_constructors.py
 
         def __init__(
-            self, *, on: str, direction: Literal["X", "Y", "down"] = "down",
-            per_length: Given | Sequence[Given] | None = None, total: Given | None = None,
-            between: Sequence[Given] = (0.0, 1.0), at: Given = 0.5, warming: float | None = None,
+            self, *, on: str, per_length: Given | Sequence[Given] | None = None,
+            total: Given | None = None, between: Sequence[Given] = (0.0, 1.0), at: Given = 0.5,
+            direction: Literal["X", "Y", "down"] = "down", warming: float | None = None,
         ) -> None: ...
 
     @model_validator(mode="after")
@@ -157,10 +157,11 @@ class OnSupports(Described):
     X: Settling = Field(default=0.0, description="Movement along X")
     Y: Settling = Field(default=0.0, description="Movement along Y")
 
-    if TYPE_CHECKING:  # what the constructor takes; the fields hold SI numbers
+    if TYPE_CHECKING:  # made by tools/make_constructors.py
 
         def __init__(
-            self, *, at: str, down: Given = 0.0, X: Given = 0.0, Y: Given = 0.0) -> None: ...
+            self, *, at: str, down: Given = 0.0, X: Given = 0.0, Y: Given = 0.0,
+        ) -> None: ...
 
     @model_validator(mode="after")
     def _something(self) -> OnSupports:
@@ -181,7 +182,7 @@ class LoadCase(Described):
         "standard, such as dead for earth pressure that stays; left out, it stands in "
         "combinations of your own alone")
 
-    if TYPE_CHECKING:  # what the constructor takes
+    if TYPE_CHECKING:  # made by tools/make_constructors.py
 
         def __init__(
             self, *, name: str, on_levels: Sequence[OnLevels] = (),

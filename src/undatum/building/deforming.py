@@ -32,7 +32,7 @@ class DeformingFloor(Described):
         default=None, description="Shares of the gross stiffness of a slab, with their reason")
     mesh: PanelSize = Field(default=1.5, description="Largest side of its panels")
 
-    if TYPE_CHECKING:  # what the constructor takes; the fields hold SI numbers
+    if TYPE_CHECKING:  # made by tools/make_constructors.py
 
         def __init__(
             self, *, deforms: Given | None = None, material: str | None = None,

@@ -92,7 +92,7 @@ class AxisFamily(Described):
         default=0.0, description="Angle by which the axes are turned from their usual direction, "
         "from X to Y; coordinates then run across them, from the origin")
 
-    if TYPE_CHECKING:  # what the constructor takes; the fields hold SI numbers
+    if TYPE_CHECKING:  # made by tools/make_constructors.py
 
         def __init__(
             self, *, names: str | Sequence[str], spacing: Given | Sequence[Given] | None = None,
@@ -125,11 +125,11 @@ class Rays(Described):
     at: tuple[Angle, ...] | None = Field(
         default=None, description="Angle of every ray, in place of the spacing")
 
-    if TYPE_CHECKING:  # what the constructor takes; the fields hold SI numbers
+    if TYPE_CHECKING:  # made by tools/make_constructors.py
 
         def __init__(
-            self, *, names: str | Sequence[str], spacing: Given | Sequence[Given] | None = None,
-            start: Given = 0.0, at: Sequence[Given] | None = None,
+            self, *, names: str | Sequence[str], start: Given = 0.0,
+            spacing: Given | Sequence[Given] | None = None, at: Sequence[Given] | None = None,
         ) -> None: ...
 
     @model_validator(mode="after")
@@ -157,7 +157,7 @@ class Rings(Described):
     closed: bool = Field(
         default=False, description="The rings run on from the last ray to the first")
 
-    if TYPE_CHECKING:  # what the constructor takes; the fields hold SI numbers
+    if TYPE_CHECKING:  # made by tools/make_constructors.py
 
         def __init__(
             self, *, names: str | Sequence[str], radii: Sequence[Given], closed: bool = False,

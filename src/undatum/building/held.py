@@ -23,7 +23,7 @@ class GroundSprings(Described):
     turning: RotationalStiffness | None = Field(
         default=None, description="Against rotation about the vertical axis")
 
-    if TYPE_CHECKING:  # what the constructor takes; the fields hold SI numbers
+    if TYPE_CHECKING:  # made by tools/make_constructors.py
 
         def __init__(
             self, *, along_x: Given | None = None, along_y: Given | None = None,

@@ -49,13 +49,13 @@ class Level(Described):
         default=True, description="false: the level carries no seismic mass (moves with the ground)"
     )
 
-    if TYPE_CHECKING:  # what the constructor takes; the fields hold SI numbers
+    if TYPE_CHECKING:  # made by tools/make_constructors.py
 
         def __init__(
             self, *, name: str, outline: str | Outline | Sequence[Sequence[Given]],
             height: Given | None = None, elevation: Given | None = None,
-            stands_on: str | None = None, floor: str | None = None,
-            loads: Sequence[Load] = (), seismic_mass: bool = True,
+            stands_on: str | None = None, floor: str | None = None, loads: Sequence[Load] = (),
+            seismic_mass: bool = True,
         ) -> None: ...
 
     @model_validator(mode="after")

@@ -81,7 +81,7 @@ class Cantilever(Described):
     shear_share_for_drift: KeptShare | None = Field(
         default=None, description="Share of the shear stiffness there, if another")
 
-    if TYPE_CHECKING:  # what the constructor takes; the fields hold SI numbers
+    if TYPE_CHECKING:  # made by tools/make_constructors.py
 
         def __init__(
             self, *, modulus: Given, poisson: float = 0.2, length: Given | None = None,
@@ -177,7 +177,7 @@ class Line(Described):
         default=None, description="Length in plan, for the drawing and "
         "for the extent of the lateral system")
 
-    if TYPE_CHECKING:  # what the constructor takes; the fields hold SI numbers
+    if TYPE_CHECKING:  # made by tools/make_constructors.py
 
         def __init__(
             self, *, name: str, at: Sequence[Given], direction: Given, bottom: str, top: str,

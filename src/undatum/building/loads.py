@@ -57,15 +57,15 @@ class Load(Described):
     )
     reason: str = Field(default="", description="Why the share differs from the standard's rule")
 
-    if TYPE_CHECKING:  # what the constructor takes; the fields hold SI numbers
+    if TYPE_CHECKING:  # made by tools/make_constructors.py
 
         def __init__(
             self, *, name: str, kind: Kind, per_area: Given | None = None,
             per_edge: Given | None = None, total: Given | None = None,
             at: Sequence[Given] | None = None,
-            on: Outline | Sequence[Sequence[Given]] | None = None,
-            path: Path = "two-way",
-            instead: bool = False, share: Given | None = None, use: str = "", reason: str = "",
+            on: Outline | Sequence[Sequence[Given]] | None = None, path: Path = "two-way",
+            instead: bool = False, share: Given | None = None,
+            use: Literal["", "A", "B", "C", "D", "E", "F", "G", "H"] = "", reason: str = "",
         ) -> None: ...
 
     @model_validator(mode="after")

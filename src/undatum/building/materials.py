@@ -32,12 +32,12 @@ class Material(Described):
         default=None, gt=0, lt=1e-3, description="Coefficient of thermal expansion, 1/K")
     source: str = Field(default="", description="Where the values come from, for the record")
 
-    if TYPE_CHECKING:  # what the constructor takes; the fields hold SI numbers
+    if TYPE_CHECKING:  # made by tools/make_constructors.py
 
         def __init__(
             self, *, modulus: Given, unit_weight: Given, poisson: float = 0.2,
-            kind: Literal["concrete", "steel", "other"] = "other",
-            strength: Given | None = None, expansion: float | None = None, source: str = "",
+            kind: Literal["concrete", "steel", "other"] = "other", strength: Given | None = None,
+            expansion: float | None = None, source: str = "",
         ) -> None: ...
 
     @property

@@ -43,7 +43,7 @@ class Outline(Described):
     holes: tuple[tuple[Point, ...], ...] = Field(
         default=(), description="Holes, each a list of points [x, y]")
 
-    if TYPE_CHECKING:  # what the constructor takes; the fields hold SI numbers
+    if TYPE_CHECKING:  # made by tools/make_constructors.py
 
         def __init__(
             self, *, points: Sequence[Sequence[Given]],

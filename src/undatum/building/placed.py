@@ -41,7 +41,7 @@ class Placed(Described):
         default=0.0, description="Share of the size of the meeting members that doesn't deform")
     transfer: bool = Field(default=False, description="Consent that the column stands on a beam")
 
-    if TYPE_CHECKING:  # what the constructor takes; the fields hold SI numbers
+    if TYPE_CHECKING:  # made by tools/make_constructors.py
 
         def __init__(
             self, *, name: str, kind: Kind, section: str, start: Sequence[Given],

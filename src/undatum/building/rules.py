@@ -60,7 +60,7 @@ class BraceEnds(Described):
     section: str = Field(min_length=1, description="Name of the section of the ends")
     share: EndsShare = Field(description="Share of the length that both ends take together")
 
-    if TYPE_CHECKING:  # what the constructor takes; the fields hold SI numbers
+    if TYPE_CHECKING:  # made by tools/make_constructors.py
 
         def __init__(self, *, section: str, share: Given) -> None: ...
 
@@ -81,7 +81,7 @@ class Releases(Described):
     start: tuple[Component, ...] = Field(default=(), description="At the start")
     end: tuple[Component, ...] = Field(default=(), description="At the end")
 
-    if TYPE_CHECKING:  # what the constructor takes
+    if TYPE_CHECKING:  # made by tools/make_constructors.py
 
         def __init__(
             self, *, start: Sequence[Component] = (), end: Sequence[Component] = (),
@@ -154,21 +154,19 @@ class MemberRule(Described):
         default=False, description="Consent that columns above stand on beams here")
     remove: bool = Field(default=False, description="No members here")
 
-    if TYPE_CHECKING:  # what the constructor takes; the fields hold SI numbers
+    if TYPE_CHECKING:  # made by tools/make_constructors.py
 
         def __init__(
             self, *, columns: str | None = None, beams: str | None = None,
             braces: str | None = None, section: str | Mapping[str, str] | None = None,
             pattern: Pattern | None = None, line: Sequence[str | Sequence[Given]] | None = None,
             turned: Given | None = None, hinged: Hinged | None = None,
-            released: Releases | None = None,
-            stiff_ends: Given | None = None,
-            kept: KeptShares | Literal["by standard"] | None = None,
-            kept_for_drift: KeptShares | Literal["by standard"] | None = None,
+            released: Releases | None = None, stiff_ends: Given | None = None,
+            kept: Literal["by standard"] | KeptShares | None = None,
+            kept_for_drift: Literal["by standard"] | KeptShares | None = None,
             shear_deformation: bool | None = None, axial_deformation: bool | None = None,
-            shifted: Sequence[Given] | None = None,
-            ends: BraceEnds | None = None, strength: Given | None = None,
-            transfer: bool = False, remove: bool = False,
+            shifted: Sequence[Given] | None = None, ends: BraceEnds | None = None,
+            strength: Given | None = None, transfer: bool = False, remove: bool = False,
         ) -> None: ...
 
     @model_validator(mode="after")
@@ -227,7 +225,7 @@ class Support(Described):
     along_z: Stiffness | None = Field(
         default=None, description="Spring against motion along Z, up and down; held if left out")
 
-    if TYPE_CHECKING:  # what the constructor takes; the fields hold SI numbers
+    if TYPE_CHECKING:  # made by tools/make_constructors.py
 
         def __init__(
             self, *, at: str, hold: Literal["fixed", "pinned"] = "fixed",

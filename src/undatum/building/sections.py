@@ -64,7 +64,7 @@ class GivenProperties(Described):
         default=0.0, description="Angle by which the principal axes y and z, to which the second "
         "moments belong, are turned from those of an upright section")
 
-    if TYPE_CHECKING:  # what the constructor takes; the fields hold SI numbers
+    if TYPE_CHECKING:  # made by tools/make_constructors.py
 
         def __init__(
             self, *, area: Given, bending_y: Given, bending_z: Given, torsion: Given,
@@ -126,16 +126,16 @@ class SectionPart(_Shape):
         default=False, description="It is missing in what stands before, such as the room a steel "
         "shape takes in concrete")
 
-    if TYPE_CHECKING:  # what the constructor takes; the fields hold SI numbers
+    if TYPE_CHECKING:  # made by tools/make_constructors.py
 
         def __init__(
-            self, *, at: Sequence[Given] = (0.0, 0.0), material: str | None = None,
-            cut_out: bool = False, rectangle: str | Sequence[Given] | None = None,
-            circle: Given | None = None, hollow_rectangle: str | Sequence[Given] | None = None,
+            self, *, rectangle: str | Sequence[Given] | None = None, circle: Given | None = None,
+            hollow_rectangle: str | Sequence[Given] | None = None,
             hollow_circle: str | Sequence[Given] | None = None,
             i_shape: str | Sequence[Given] | None = None,
-            channel: str | Sequence[Given] | None = None, tee: str | Sequence[Given] | None = None,
-            angle: str | Sequence[Given] | None = None,
+            channel: str | Sequence[Given] | None = None,
+            tee: str | Sequence[Given] | None = None, angle: str | Sequence[Given] | None = None,
+            at: Sequence[Given] = (0.0, 0.0), material: str | None = None, cut_out: bool = False,
         ) -> None: ...
 
     @model_validator(mode="after")
@@ -156,7 +156,7 @@ class Flange(Described):
         default=None, description="Effective width, web included; by the standard for every beam "
         "if left out")
 
-    if TYPE_CHECKING:  # what the constructor takes; the fields hold SI numbers
+    if TYPE_CHECKING:  # made by tools/make_constructors.py
 
         def __init__(self, *, thickness: Given, width: Given | None = None) -> None: ...
 
@@ -175,16 +175,17 @@ class CrossSection(_Shape):
     flange: Flange | None = Field(
         default=None, description="Slab that works with a rectangular beam in bending")
 
-    if TYPE_CHECKING:  # what the constructor takes; the fields hold SI numbers
+    if TYPE_CHECKING:  # made by tools/make_constructors.py
 
         def __init__(
             self, *, material: str, rectangle: str | Sequence[Given] | None = None,
             circle: Given | None = None, hollow_rectangle: str | Sequence[Given] | None = None,
             hollow_circle: str | Sequence[Given] | None = None,
             i_shape: str | Sequence[Given] | None = None,
-            channel: str | Sequence[Given] | None = None, tee: str | Sequence[Given] | None = None,
-            angle: str | Sequence[Given] | None = None, parts: Sequence[SectionPart] = (),
-            properties: GivenProperties | None = None, flange: Flange | None = None,
+            channel: str | Sequence[Given] | None = None,
+            tee: str | Sequence[Given] | None = None, angle: str | Sequence[Given] | None = None,
+            parts: Sequence[SectionPart] = (), properties: GivenProperties | None = None,
+            flange: Flange | None = None,
         ) -> None: ...
 
     @model_validator(mode="after")

@@ -37,7 +37,7 @@ class Stack(Described):
         default=None, description="Plan dimensions along X and Y, for accidental torsion and for "
         "the rules that ask for them")
 
-    if TYPE_CHECKING:  # what the constructor takes; the fields hold SI numbers
+    if TYPE_CHECKING:  # made by tools/make_constructors.py
 
         def __init__(
             self, *, heights: Mapping[str, Given], weights: Mapping[str, Given],

@@ -42,12 +42,12 @@ class Stories(Described):
         default_factory=FixedDict, description="Levels whose story stands on another than the one "
         'before: towers on a podium, { W1 = "P2" }')
 
-    if TYPE_CHECKING:  # what the constructor takes; the fields hold SI numbers
+    if TYPE_CHECKING:  # made by tools/make_constructors.py
 
         def __init__(
             self, *, heights: Mapping[str, Given], outline: str | Mapping[str, str],
-            floor: str | Mapping[str, str] | None = None, base: str = "Ground",
-            base_elevation: Given = 0.0, stands_on: Mapping[str, str] = FixedDict(),
+            base: str = "Ground", base_elevation: Given = 0.0,
+            floor: str | Mapping[str, str] | None = None, stands_on: Mapping[str, str] = ...,
         ) -> None: ...
 
     @model_validator(mode="after")
@@ -111,7 +111,7 @@ class Stretch(Described):
     beyond: Length = Field(
         default=0.0, description="How far the floor reaches beyond the axes")
 
-    if TYPE_CHECKING:  # what the constructor takes; the fields hold SI numbers
+    if TYPE_CHECKING:  # made by tools/make_constructors.py
 
         def __init__(self, *, between: Sequence[str], beyond: Given = 0.0) -> None: ...
 

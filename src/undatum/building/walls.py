@@ -39,11 +39,11 @@ class Opening(Described):
     sill: Length = Field(default=0.0, description="Height of its lower edge above the floor; 0 for "
                          "a door")
 
-    if TYPE_CHECKING:  # what the constructor takes; the fields hold SI numbers
+    if TYPE_CHECKING:  # made by tools/make_constructors.py
 
         def __init__(
-            self, *, from_start: Given, width: Given, height: Given, sill: Given = 0.0,
-            at: str = "all",
+            self, *, from_start: Given, width: Given, height: Given, at: str = "all",
+            sill: Given = 0.0,
         ) -> None: ...
 
     @model_validator(mode="after")
@@ -66,7 +66,7 @@ class WallShares(Described):
         "left out")
     reason: str = Field(min_length=1, description="Why, for the record")
 
-    if TYPE_CHECKING:  # what the constructor takes
+    if TYPE_CHECKING:  # made by tools/make_constructors.py
 
         def __init__(
             self, *, reason: str, bending: Given = 1.0, shear: Given = 1.0,
@@ -106,11 +106,10 @@ class WallFoot(Described):
     hold: Literal["fixed", "pinned"] = Field(
         default="fixed", description="pinned: free to lean across the wall")
 
-    if TYPE_CHECKING:  # what the constructor takes; the fields hold SI numbers
+    if TYPE_CHECKING:  # made by tools/make_constructors.py
 
         def __init__(
-            self, *, vertical: Given | None = None,
-            hold: Literal["fixed", "pinned"] = "fixed",
+            self, *, vertical: Given | None = None, hold: Literal["fixed", "pinned"] = "fixed",
         ) -> None: ...
 
 
@@ -143,15 +142,15 @@ class Wall(Described):
     mesh: PanelSize | None = Field(
         default=None, description="Largest side of a panel, in place of building.wall_mesh")
 
-    if TYPE_CHECKING:  # what the constructor takes; the fields hold SI numbers
+    if TYPE_CHECKING:  # made by tools/make_constructors.py
 
         def __init__(
             self, *, name: str, between: Sequence[str | Sequence[Given]],
             thickness: Given | Mapping[str, Given], material: str | Mapping[str, str],
             levels: str = "all", openings: Sequence[Opening] = (),
-            kept: WallShares | SharesByName | None = None,
-            kept_for_drift: WallShares | SharesByName | None = None,
-            foot: WallFoot | None = None, mesh: Given | None = None,
+            kept: SharesByName | WallShares | None = None,
+            kept_for_drift: SharesByName | WallShares | None = None, foot: WallFoot = ...,
+            mesh: Given | None = None,
         ) -> None: ...
 
     def shares(self, *, for_drift: bool = False) -> WallShares | None:

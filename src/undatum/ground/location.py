@@ -35,7 +35,7 @@ class Location(Described):
     service: str | None = Field(
         default=None, min_length=1, description="Address of a hazard service, in place of a file")
 
-    if TYPE_CHECKING:
+    if TYPE_CHECKING:  # made by tools/make_constructors.py
 
         def __init__(
             self, *, latitude: float | None = None, longitude: float | None = None,

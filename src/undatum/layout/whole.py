@@ -40,25 +40,23 @@ class Building(PlainBuilding):
     Raises InputError with every fault at once.
     """
 
-    if TYPE_CHECKING:  # what the constructor takes
+    if TYPE_CHECKING:  # made by tools/make_constructors.py
 
         def __init__(
-            self, *, levels: Sequence[Level] = (), lines: Sequence[Line] = (),
-            outlines: Mapping[str, Outline | Stretch | Sequence[Sequence[Given]]] = FixedDict(),
-            floors: Mapping[str, Sequence[Load]] = FixedDict(), base: str | None = None,
-            axes: Axes | None = None, stories: Stories | None = None,
-            materials: Mapping[str, Material] = FixedDict(),
-            sections: Mapping[str, CrossSection] = FixedDict(),
-            flange_widths: Mapping[str, Given] = FixedDict(),
-            diaphragms: Mapping[str, str | DeformingFloor] = FixedDict(),
-            held_by_ground: Mapping[str, GroundSprings | str] = FixedDict(),
+            self, *, levels: Sequence[Level] = (), axes: Axes | None = None,
+            stories: Stories | None = None,
+            outlines: Mapping[str, Outline | Sequence[Sequence[Given]] | Stretch] = ...,
+            floors: Mapping[str, Sequence[Load]] = ..., lines: Sequence[Line] = (),
+            materials: Mapping[str, Material] = ..., sections: Mapping[str, CrossSection] = ...,
+            flange_widths: Mapping[str, Given] = ...,
+            diaphragms: Mapping[str, str | DeformingFloor] = ...,
+            held_by_ground: Mapping[str, str | GroundSprings] = ...,
             members: Sequence[MemberRule] = (), placed: Sequence[Placed] = (),
-            walls: Sequence[Wall] = (), cores: Mapping[str, Sequence[str]] = FixedDict(),
+            walls: Sequence[Wall] = (), cores: Mapping[str, Sequence[str]] = ...,
             wall_mesh: Given = 1.0, floors_hold_openings: bool = False,
-            supports: Sequence[Support] = (),
-            member_loads: Sequence[MemberLoad] = (), cases: Sequence[LoadCase] = (),
-            self_weight: bool = True, vertical_mass: bool = False,
-            plane: Literal["X", "Y"] | None = None,
+            supports: Sequence[Support] = (), member_loads: Sequence[MemberLoad] = (),
+            cases: Sequence[LoadCase] = (), self_weight: bool = True, vertical_mass: bool = False,
+            base: str | None = None, plane: Literal["X", "Y"] | None = None,
         ) -> None: ...
     else:
 

@@ -79,9 +79,8 @@ def make_stack(
     """A project of heights and weights from Python: the keys of a project file as arguments.
 
     Plain numbers are SI; others carry their unit as text. ``results_in`` is the system results are
-    written in; ``units`` as for :func:`make_project`. ``more`` are the other keys of a project, such
-    as ``expected`` and ``alternatives``; those that need a structure wait for it. Raises InputError
-    when it is wrong.
+    written in; ``units`` as for :func:`make_project`. ``more`` are the other keys of a project;
+    those that need a structure wait for it. Raises InputError when it is wrong.
     """
     data, written = in_units({
         **more, "title": title, "standard": standard, "site": site, "system": system,
