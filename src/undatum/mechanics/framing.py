@@ -18,6 +18,7 @@ from scipy import sparse
 from undatum.errors import AnalysisError
 from undatum.finding import several
 from undatum.layout.frame import Frame
+from undatum.layout.panels import Panels
 from undatum.mechanics.cuts import wall_heads
 from undatum.mechanics.elements import Elements, elements_of
 from undatum.mechanics.factors import ScaledFactors, scaled_factors
@@ -480,13 +481,11 @@ def member_lines(
     reach = np.sort(frame.points[frame.ends[which]][:, :, :2], axis=1)  # from, to in plan
     bends = ~hinged | (lean.max(axis=1) < 1e-9)
     if frame.panels is not None:  # walls stand beside them, each at its middle
-        walls = [(w, i) for w in frame.panels.walls for i in w.stories]
-        floor = np.append(floor, [i for _, i in walls])
-        at = np.concatenate([at, np.round([w.middle for w, _ in walls], 6)])
-        ends = np.sort(np.array([[w.start, w.end] for w, _ in walls]), axis=1)
+        stories, middles, ends = _walls_by_story(frame.panels)
+        floor, at = np.append(floor, stories), np.concatenate([at, middles])
         reach = np.concatenate([reach, ends])
-        lean = np.concatenate([lean, np.ones((len(walls), 2))])
-        bends = np.append(bends, np.ones(len(walls), dtype=bool))
+        lean = np.concatenate([lean, np.ones((len(stories), 2))])
+        bends = np.append(bends, np.ones(len(stories), dtype=bool))
     lines: list[LateralLine] = []
     parts: list[tuple[int, Ints, Ints]] = []  # axis, elements, and the place of each among levels
     for axis in (0, 1):
@@ -509,18 +508,7 @@ def member_lines(
                 name if name not in taken else f"{name}, members", point, direction, levels,
                 int(below[levels[-1]]), None, None, float(high - low), strength))
 
-    def at_heads() -> Floats:
-        """(m, 3, D) along X and Y and about Z, of members, then of walls."""
-        rows = model.end_rows(which, (6, 7, 11))
-        if frame.panels is None:
-            return rows
-        of_walls = model.memo.get("wall heads", lambda: wall_heads(frame, model.applied))
-        order = {(w, i): k for k, (w, i) in enumerate(zip(
-            of_walls.wall.tolist(), of_walls.story.tolist(), strict=True))}
-        chosen = [order[w, i] for w, run in enumerate(frame.panels.walls) for i in run.stories]
-        return np.concatenate([rows, of_walls.rows[chosen]])
-
-    once = cache(at_heads)
+    once = cache(lambda: _at_heads(model, which))
 
     def shears() -> Floats:
         rows = once()
@@ -538,6 +526,25 @@ def member_lines(
         return found
 
     return tuple(lines), shears, twist
+
+
+def _walls_by_story(panels: Panels) -> tuple[Ints, Floats, Floats]:
+    """Every wall in every story: the level above (k,), its middle (k, 2), its ends in order."""
+    walls = [(w, i) for w in panels.walls for i in w.stories]
+    return (np.array([i for _, i in walls]), np.round([w.middle for w, _ in walls], 6),
+            np.sort(np.array([[w.start, w.end] for w, _ in walls]), axis=1))
+
+
+def _at_heads(model: FrameModel, which: Ints) -> Floats:
+    """(m, 3, D) forces along X and Y and about Z at the heads of members, then of walls."""
+    frame, rows = model.frame, model.end_rows(which, (6, 7, 11))
+    if frame.panels is None:
+        return rows
+    of_walls = model.memo.get("wall heads", lambda: wall_heads(frame, model.applied))
+    order = {(w, i): k for k, (w, i) in enumerate(zip(
+        of_walls.wall.tolist(), of_walls.story.tolist(), strict=True))}
+    chosen = [order[w, i] for w, run in enumerate(frame.panels.walls) for i in run.stories]
+    return np.concatenate([rows, of_walls.rows[chosen]])
 
 
 def _strengths(

@@ -73,29 +73,8 @@ def idealize(
     shapes = np.concatenate([np.zeros(0), *(one.within for one in within)])
     upright, lifted = _upright(building, masses)
     count = 3 * n + shapes.size + upright.size
-    elevations = np.asarray(building.elevations)
-    diaphragms = Diaphragms(
-        levels=masses.levels,
-        below=np.array([k if k < n else GROUND for k in building.below]),
-        elevations=elevations[:n],
-        story_heights=np.asarray(building.story_heights),
-        centers=masses.centers,
-        bounds=np.array([building.outline(i).bounds for i in range(n)]),
-        mass=masses.mass,
-        inertia=masses.inertia,
-        freedoms=index,
-    )
-    centers = np.column_stack([masses.centers, elevations[:n]])
-    of_shape = [one.level for one in within for _ in one.within]
-    frame = building.frame
-    at_nodes = np.zeros((0, 3)) if frame is None else frame.points[upright]
-    floors_of = () if frame is None else tuple(
-        masses.levels[i] for i in frame.floors[upright].tolist())
-    freedoms = Freedoms(
-        tuple(c for c in COMPONENTS for _ in range(n)) + (WITHIN,) * shapes.size
-        + ("Z",) * upright.size,
-        masses.levels * 3 + tuple(masses.levels[i] for i in of_shape) + floors_of,
-        np.concatenate([np.tile(centers, (3, 1)), centers[of_shape].reshape(-1, 3), at_nodes]))
+    diaphragms = _diaphragms(building, masses, index)
+    freedoms = _freedoms(building, masses, within, upright)
     lines = tuple(_line(building, line.for_drift if for_drift else line)
                   for line in building.lines)
     moved = motions(lines, masses.centers, index, count)
@@ -125,7 +104,7 @@ def idealize(
         mass=diagonal(np.concatenate([*floor_mass, shapes, lifted])),
         diaphragms=diaphragms,
         spread=diagonal(np.ones(3 * n), count),
-        base_elevation=float(elevations[building.base_index]),
+        base_elevation=float(building.elevations[building.base_index]),
         lines=lines,
         framed=framed,
         directions=building.directions,
@@ -139,6 +118,43 @@ def idealize(
         "displacement": partial(plumb_displacement, model, at_center, COMPONENTS),
         "story drift": partial(plumb_drift, model, at_center, COMPONENTS),
     }))
+
+
+def _diaphragms(
+    building: Building, masses: FloorMasses, index: NDArray[np.intp]
+) -> Diaphragms:
+    """The floors as bodies, with their freedoms (n, 3) by ``index``."""
+    n = len(index)
+    return Diaphragms(
+        levels=masses.levels,
+        below=np.array([k if k < n else GROUND for k in building.below]),
+        elevations=np.asarray(building.elevations)[:n],
+        story_heights=np.asarray(building.story_heights),
+        centers=masses.centers,
+        bounds=np.array([building.outline(i).bounds for i in range(n)]),
+        mass=masses.mass,
+        inertia=masses.inertia,
+        freedoms=index,
+    )
+
+
+def _freedoms(
+    building: Building, masses: FloorMasses, within: Sequence[OpenFloor],
+    upright: NDArray[np.intp],
+) -> Freedoms:
+    """What every freedom is: of floors by component, within floors that are not rigid, of nodes
+    that carry mass vertically."""
+    n, frame = len(masses.levels), building.frame
+    centers = np.column_stack([masses.centers, np.asarray(building.elevations)[:n]])
+    of_shape = [one.level for one in within for _ in one.within]
+    at_nodes = np.zeros((0, 3)) if frame is None else frame.points[upright]
+    floors_of = () if frame is None else tuple(
+        masses.levels[i] for i in frame.floors[upright].tolist())
+    return Freedoms(
+        tuple(c for c in COMPONENTS for _ in range(n)) + (WITHIN,) * len(of_shape)
+        + ("Z",) * upright.size,
+        masses.levels * 3 + tuple(masses.levels[i] for i in of_shape) + floors_of,
+        np.concatenate([np.tile(centers, (3, 1)), centers[of_shape].reshape(-1, 3), at_nodes]))
 
 
 def _ground(

@@ -32,154 +32,210 @@ def add_working(
 
 def chapters(results: Results, pictures: Mapping[str, bytes]) -> list[Chapter]:
     """The record in the order of the job."""
-    u = results.units
-    heavy = [n for n, w in zip(results.model.levels, results.weights.weight, strict=True) if w]
-    above = [n for n, a in zip(results.model.levels, results.model.above_base, strict=True) if a]
-    working = partial(add_working, results, {len(above): above, len(heavy): heavy})
-    known = results.table_names
+    made = _Chapters(results, pictures)
+    return [made.given(), made.site(), made.building(), made.vibration(), made.static(),
+            made.dynamic(), made.drift(), made.second(), *made.combinations(),
+            *member_chapters(results, pictures), made.plausible()]
 
-    def there(chapter: Chapter, *names: str) -> None:
+
+class _Chapters:
+    """The chapters of a building's record, one method each."""
+
+    def __init__(self, results: Results, pictures: Mapping[str, bytes]) -> None:
+        self.results, self.pictures, self.u = results, pictures, results.units
+        heavy = [n for n, w in zip(results.model.levels, results.weights.weight, strict=True) if w]
+        above = [n for n, a in zip(results.model.levels, results.model.above_base, strict=True)
+                 if a]
+        self.working = partial(add_working, results, {len(above): above, len(heavy): heavy})
+        self.known = results.table_names
+
+    def there(self, chapter: Chapter, *names: str) -> None:
         """The tables that this job has."""
         for name in names:
-            if name in known:
-                chapter.add_table(results.table(name), u)
+            if name in self.known:
+                chapter.add_table(self.results.table(name), self.u)
 
-    given = Chapter("What was put in", "With these tables every number below can be followed.")
-    for made in results.given_tables():
-        given.add_table(made, u)
+    def given(self) -> Chapter:
+        """What was put in."""
+        results, u = self.results, self.u
+        chapter = Chapter(
+            "What was put in", "With these tables every number below can be followed.")
+        for made in results.given_tables():
+            chapter.add_table(made, u)
+        return chapter
 
-    frame = None if results.model.framed is None else results.model.framed.frame
-    site = Chapter("Site and design spectrum")
-    site.add_picture("spectrum", pictures["spectrum"],
-                     f"Design spectrum and first modes, {u.label('acceleration')} over s.")
-    working(site, "hazard", "site", "vertical spectrum", "floor", "damping")
+    def site(self) -> Chapter:
+        """Parameters, spectrum and where they come from."""
+        u = self.u
+        chapter = Chapter("Site and design spectrum")
+        chapter.add_picture("spectrum", self.pictures["spectrum"],
+                            f"Design spectrum and first modes, {u.label('acceleration')} over s.")
+        self.working(chapter, "hazard", "site", "vertical spectrum", "floor", "damping")
+        return chapter
 
-    building = Chapter(
-        "Building and seismic weight",
-        f"{_floors_said(results)} on " + " and ".join(
-            word for word, any_ in (("lateral lines", results.project.building.lines),
-                                    ("members", frame is not None and frame.members),
-                                    ("walls", frame is not None and frame.panels)) if any_)
-        + ". Heights are measured from the base.")
-    building.add_picture("plan", pictures["plan"],
-                         f"Lateral lines, members and centers, {u.label('length')}.")
-    for name, caption in (
-            ("members", f"Members in space, {u.label('length')}."),
-            ("elevations", f"Members on the main axes, with sections, {u.label('length')}.")):
-        if name in pictures:
-            building.add_picture(name, pictures[name], caption)
-    building.add_table(results.weights.level_table(), u)
-    building.add_table(results.weights.table(), u)
-    building.add_table(results.table("centers"), u)
-    working(building, "system")
+    def building(self) -> Chapter:
+        """Plan, weight, centers, lateral systems."""
+        results, u = self.results, self.u
+        frame = None if results.model.framed is None else results.model.framed.frame
+        chapter = Chapter(
+            "Building and seismic weight",
+            f"{_floors_said(results)} on " + " and ".join(
+                word for word, any_ in (("lateral lines", results.project.building.lines),
+                                        ("members", frame is not None and frame.members),
+                                        ("walls", frame is not None and frame.panels)) if any_)
+            + ". Heights are measured from the base.")
+        chapter.add_picture("plan", self.pictures["plan"],
+                            f"Lateral lines, members and centers, {u.label('length')}.")
+        for name, caption in (
+                ("members", f"Members in space, {u.label('length')}."),
+                ("elevations", f"Members on the main axes, with sections, {u.label('length')}.")):
+            if name in self.pictures:
+                chapter.add_picture(name, self.pictures[name], caption)
+        chapter.add_table(results.weights.level_table(), u)
+        chapter.add_table(results.weights.table(), u)
+        chapter.add_table(results.table("centers"), u)
+        self.working(chapter, "system")
+        return chapter
 
-    vibration = Chapter("Modes", "Each mode is named for the component that holds at least two "
-                        "thirds of its kinetic energy.")
-    vibration.add_picture("mode_shapes", pictures["mode_shapes"],
-                          "First modes, the largest component one; periods in s.")
-    if "modes_in_space" in pictures:
-        vibration.add_picture("modes_in_space", pictures["modes_in_space"],
-                              "First modes in space; periods in s.")
-    vibration.add_table(results.modes.table(), u)
-    there(vibration, "modes_for_drift")
+    def vibration(self) -> Chapter:
+        """Modes and their shapes."""
+        results, u = self.results, self.u
+        chapter = Chapter("Modes", "Each mode is named for the component that holds at least two "
+                            "thirds of its kinetic energy.")
+        chapter.add_picture("mode_shapes", self.pictures["mode_shapes"],
+                            "First modes, the largest component one; periods in s.")
+        if "modes_in_space" in self.pictures:
+            chapter.add_picture("modes_in_space", self.pictures["modes_in_space"],
+                                "First modes in space; periods in s.")
+        chapter.add_table(results.modes.table(), u)
+        self.there(chapter, "modes_for_drift")
+        return chapter
 
-    static = Chapter(
-        "Equivalent lateral force",
-        "One set of forces for strength and one for drift, as the standard tells them apart. "
-        "Forces are the effect of the earthquake alone; redundancy and overstrength factors enter "
-        "with the load combinations, not here.")
-    static.add_table(results.table("base_shears"), u)
-    working(static, "period")
-    for d in results.directions:
-        for state in results.states:
-            own = results.statics[d, state.key]
-            twin = next((s for s in results.states if s != state and _alike(
-                own, results.statics[d, s.key]) and results.states.index(s)
-                < results.states.index(state)), None)
-            if twin is not None:
-                static.add_text(f"Forces in {d} for {state.key}",
-                                f"The same as for {twin.key}: base shear, forces and period are "
-                                "equal, so they are printed once.")
-                continue
-            working(static, "base shear", direction=d, state=state.key)
-            working(static, "story forces", direction=d, state=state.key)
-            static.add_table(own.table(), u)
-    for twisted in results.torsion.values():
-        static.add_table(twisted.table(), u)
-    working(static, "amplification")
-    if results.torsion_factors:
-        static.add_table(results.torsion_factors, u)
-    static.add_table(shape_table(results.shape), u)
-    working(static, "diaphragms")
-    there(static, "diaphragms", "own_static")
+    def static(self) -> Chapter:
+        """Periods, base shears, forces, accidental torsion, diaphragms."""
+        results, u = self.results, self.u
+        chapter = Chapter(
+            "Equivalent lateral force",
+            "One set of forces for strength and one for drift, as the standard tells them apart. "
+            "Forces are the effect of the earthquake alone; redundancy and overstrength factors "
+            "enter with the load combinations, not here.")
+        chapter.add_table(results.table("base_shears"), u)
+        self.working(chapter, "period")
+        for d in results.directions:
+            for state in results.states:
+                own = results.statics[d, state.key]
+                twin = next((s for s in results.states if s != state and _alike(
+                    own, results.statics[d, s.key]) and results.states.index(s)
+                    < results.states.index(state)), None)
+                if twin is not None:
+                    chapter.add_text(f"Forces in {d} for {state.key}",
+                                     f"The same as for {twin.key}: base shear, forces and period "
+                                     "are equal, so they are printed once.")
+                    continue
+                self.working(chapter, "base shear", direction=d, state=state.key)
+                self.working(chapter, "story forces", direction=d, state=state.key)
+                chapter.add_table(own.table(), u)
+        for twisted in results.torsion.values():
+            chapter.add_table(twisted.table(), u)
+        self.working(chapter, "amplification")
+        if results.torsion_factors:
+            chapter.add_table(results.torsion_factors, u)
+        chapter.add_table(shape_table(results.shape), u)
+        self.working(chapter, "diaphragms")
+        self.there(chapter, "diaphragms", "own_static")
+        return chapter
 
-    dynamic = Chapter(
-        "Modal response spectrum analysis",
-        f"Modes combined by {results.spectrum_sets[0].combine.how} at "
-        f"{results.project.analysis.damping:.1%} damping. Every quantity is combined from its own "
-        "modal values; combined values carry no sign and are not in equilibrium with each other. "
-        + ("" if results.model.plane else
-           "Accidental torsion comes of masses moved both ways, with modes of their own."
-           if results.by_masses and results.project.analysis.moved_masses == "in place" else
-           "Accidental torsion is added as a static response with its absolute value, unscaled."))
-    dynamic.add_table(results.table("modal_base_shears"), u)
-    dynamic.add_table(results.table("mode_correlation"), u)
-    dynamic.add_table(results.table("scaling"), u)
-    working(dynamic, "scaling")
-    dynamic.add_picture("story_shears", pictures["story_shears"],
-                        f"Story shears, {u.label('force')}, static against spectrum, "
-                        f"for {results.strength.key}.")
-    dynamic.add_table(results.shears.table(), u)
-    dynamic.add_table(results.shears.line_table(), u)
-    there(dynamic, "floor_deflection", "floor_design_forces", "floor_to_line", "ground_forces",
-          "accidental_torsion", "vertical_response", "floor_accelerations")
+    def dynamic(self) -> Chapter:
+        """Modal base shears, scaling, shears of stories and lines."""
+        results, u = self.results, self.u
+        chapter = Chapter(
+            "Modal response spectrum analysis",
+            f"Modes combined by {results.spectrum_sets[0].combine.how} at "
+            f"{results.project.analysis.damping:.1%} damping. Every quantity is combined from "
+            "its own modal values; combined values carry no sign and are not in equilibrium with "
+            "each other. "
+            + ("" if results.model.plane else
+               "Accidental torsion comes of masses moved both ways, with modes of their own."
+               if results.by_masses and results.project.analysis.moved_masses == "in place" else
+               "Accidental torsion is added as a static response with its absolute value, "
+               "unscaled."))
+        chapter.add_table(results.table("modal_base_shears"), u)
+        chapter.add_table(results.table("mode_correlation"), u)
+        chapter.add_table(results.table("scaling"), u)
+        self.working(chapter, "scaling")
+        chapter.add_picture("story_shears", self.pictures["story_shears"],
+                            f"Story shears, {u.label('force')}, static against spectrum, "
+                            f"for {results.strength.key}.")
+        chapter.add_table(results.shears.table(), u)
+        chapter.add_table(results.shears.line_table(), u)
+        self.there(chapter, "floor_deflection", "floor_design_forces", "floor_to_line",
+                   "ground_forces", "accidental_torsion", "vertical_response",
+                   "floor_accelerations")
+        return chapter
 
-    drift = Chapter(
-        "Story drift",
-        "Drift is read between floors on vertical lines; elastic drift under the reduced forces "
-        "and amplified design drift stand side by side.")
-    drift.add_picture("drift", pictures["drift"],
-                      "Design drift over story height against the limit, percent, sets for drift.")
-    drift.add_picture("drift_painted", pictures["drift_painted"],
-                      "Design drift over story height on the building, percent, sets for drift.")
-    working(drift, "drift limit")
-    for check in results.drifts.values():
-        for c in check.shown:
-            drift.add_table(check.envelope(c), u)
-    for reading in results.drift_readings.values():
-        for make in reading.tables().values():
-            drift.add_table(make(), u)
-    there(drift, "drift_combinations", "drift_further")
-    drift.add_table(results.table("modal_drift"), u)
-    for check in results.drifts.values():
-        drift.add_table(check.full_table(), u)
+    def drift(self) -> Chapter:
+        """Story drift against its limit, separation."""
+        results, u = self.results, self.u
+        chapter = Chapter(
+            "Story drift",
+            "Drift is read between floors on vertical lines; elastic drift under the reduced "
+            "forces and amplified design drift stand side by side.")
+        chapter.add_picture("drift", self.pictures["drift"],
+                            "Design drift over story height against the limit, percent, sets for "
+                            "drift.")
+        chapter.add_picture("drift_painted", self.pictures["drift_painted"],
+                            "Design drift over story height on the building, percent, sets for "
+                            "drift.")
+        self.working(chapter, "drift limit")
+        for check in results.drifts.values():
+            for c in check.shown:
+                chapter.add_table(check.envelope(c), u)
+        for reading in results.drift_readings.values():
+            for make in reading.tables().values():
+                chapter.add_table(make(), u)
+        self.there(chapter, "drift_combinations", "drift_further")
+        chapter.add_table(results.table("modal_drift"), u)
+        for check in results.drifts.values():
+            chapter.add_table(check.full_table(), u)
 
-    if results.gaps:
-        drift.add_table(separation_table(results.gaps), u)
-        working(drift, "separation")
+        if results.gaps:
+            chapter.add_table(separation_table(results.gaps), u)
+            self.working(chapter, "separation")
+        return chapter
 
-    second = Chapter("Second-order effects")
-    for one in results.stability:
-        second.add_table(one.table(), u)
-    working(second, "stability")
+    def second(self) -> Chapter:
+        """Second-order effects."""
+        results, u = self.results, self.u
+        chapter = Chapter("Second-order effects")
+        for one in results.stability:
+            chapter.add_table(one.table(), u)
+        self.working(chapter, "stability")
+        return chapter
 
-    plausible = Chapter("Plausibility", "Hand estimates beside computed values.")
-    plausible.add_table(results.plausibility.table(u), u)
-    if results.project.expected:
-        plausible.add_table(results.table("expected"), u)
-    found = [given, site, building, vibration, static, dynamic, drift, second]
-    if results.combinations:
-        loads = Chapter("Load combinations", "Factors on the effects of each load"
-                        + (", with the vertical effect of the earthquake in the factor on dead "
-                           "load." if results.combinations.vertical_in_dead else "."))
-        working(loads, "combinations")
-        loads.add_table(results.table("load_combinations"), u)
-        found.append(loads)
-    if results.project.combinations:
-        mine = Chapter("Load combinations of one's own", "Beside those of the standard.")
-        mine.add_table(results.table("own_combinations"), u)
-        found.append(mine)
-    return [*found, *member_chapters(results, pictures), plausible]
+    def plausible(self) -> Chapter:
+        """Hand estimates and expected values."""
+        results, u = self.results, self.u
+        chapter = Chapter("Plausibility", "Hand estimates beside computed values.")
+        chapter.add_table(results.plausibility.table(u), u)
+        if results.project.expected:
+            chapter.add_table(results.table("expected"), u)
+        return chapter
+
+    def combinations(self) -> list[Chapter]:
+        """Of the standard, and of one's own."""
+        results, u, found = self.results, self.u, list[Chapter]()
+        if results.combinations:
+            loads = Chapter("Load combinations", "Factors on the effects of each load"
+                            + (", with the vertical effect of the earthquake in the factor on dead "
+                               "load." if results.combinations.vertical_in_dead else "."))
+            self.working(loads, "combinations")
+            loads.add_table(results.table("load_combinations"), u)
+            found.append(loads)
+        if results.project.combinations:
+            mine = Chapter("Load combinations of one's own", "Beside those of the standard.")
+            mine.add_table(results.table("own_combinations"), u)
+            found.append(mine)
+        return found
 
 
 def _floors_said(results: Results) -> str:

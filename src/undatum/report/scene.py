@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Literal
 
 import numpy as np
@@ -117,14 +118,20 @@ def scene_of(results: Results, modes: int = 6) -> Scene:
     largest = np.abs(moved).max(axis=(1, 2), initial=0.0)
     names = (*(f"mode {results.modes.numbers[i]}" for i in range(first)),
              *(s.name for s in sets), *(c.name for c in cases))
-    size, unit = results.units.size("displacement"), results.units.label("displacement")
-    titles = (*(results.modes.title(i) for i in range(first)),
-              *(f"{name}, largest {most / size:.4g} {unit}" for name, most in
-                zip(names[first:], largest[first:], strict=True)))
     return Scene(
         np.concatenate(points), tuple(paths),
-        moved / np.where(largest > 0, largest, 1.0)[:, None, None], names, titles, tuple(feet),
-        walls, slabs)
+        moved / np.where(largest > 0, largest, 1.0)[:, None, None], names,
+        _titles(results, first, names, largest), tuple(feet), walls, slabs)
+
+
+def _titles(
+    results: Results, first: int, names: Sequence[str], largest: Floats
+) -> tuple[str, ...]:
+    """Modes by number and period; sets and cases with their largest displacement."""
+    size, unit = results.units.size("displacement"), results.units.label("displacement")
+    return (*(results.modes.title(i) for i in range(first)),
+            *(f"{name}, largest {most / size:.4g} {unit}" for name, most in
+              zip(names[first:], largest[first:], strict=True)))
 
 
 def wall_paths(frame: Frame) -> list[Path]:
