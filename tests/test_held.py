@@ -158,7 +158,7 @@ def test_members_share_with_the_ground_and_the_table_stands_in_every_output(
     said = r.table("ground_forces").title
     assert said in (tmp_path / "out" / "record.html").read_text(encoding="utf-8")
     assert (tmp_path / "out" / "tables" / "ground_forces.csv").exists()
-    assert "table ground_forces" in r.read("reactions").table().note
+    assert "read ground" in r.read("reactions").table().note
 
 
 def test_a_plane_building_is_held_along_its_plane() -> None:

@@ -64,11 +64,7 @@ class _Maker:
             found = [(key, one) for key, one in self.made.items()
                      if self._meant(key, one, rule, named, bays, set(levels), on=chosen.on)]
         if rule.remove:
-            gone = [key for key, _ in found]
-            for key in gone:
-                if rule.transfer:
-                    self.transfer.add((self.made[key].start, self.made[key].level))
-                del self.made[key]
+            self._remove([key for key, _ in found], keep_transfer=rule.transfer)
         if not found:
             self.faults.append(Fault(place, f"{rule.which!r} chooses no {rule.kind}",
                                      "is the crossing on the floor of that level?"))
@@ -83,20 +79,14 @@ class _Maker:
                     f"members[{i}].section", f"{rule.kind}s at {self.names[one.level]} get no "
                     "section", "name one for every level the rule reaches"))
                 return
-            one.turned = one.turned if rule.turned is None else rule.turned
-            one.hinged = one.hinged if rule.hinged is None else rule.hinged
-            one.released = one.released if rule.released is None else rule.released
-            one.stiff_ends = one.stiff_ends if rule.stiff_ends is None else rule.stiff_ends
-            one.kept = one.kept if rule.kept is None else rule.kept
-            one.kept_for_drift = one.kept_for_drift if rule.kept_for_drift is None \
-                else rule.kept_for_drift
-            one.shear_deformation = one.shear_deformation if rule.shear_deformation is None \
-                else rule.shear_deformation
-            one.axial_deformation = one.axial_deformation if rule.axial_deformation is None \
-                else rule.axial_deformation
-            one.shifted = one.shifted if rule.shifted is None else rule.shifted
-            one.ends = one.ends if rule.ends is None else rule.ends
-            one.strength = one.strength if rule.strength is None else rule.strength
+            one.take(rule)
+
+    def _remove(self, gone: Sequence[Key], *, keep_transfer: bool) -> None:
+        """Take members out; columns above may stand on beams where that is consented to."""
+        for key in gone:
+            if keep_transfer:
+                self.transfer.add((self.made[key].start, self.made[key].level))
+            del self.made[key]
 
     def place(self, i: int, one: Placed) -> None:
         """A member by the coordinates of its ends."""

@@ -22,7 +22,7 @@ from undatum.building.rules import COMPONENTS, KeptShares
 from undatum.building.shapes import Properties
 from undatum.errors import Fault, InputError
 from undatum.layout.diaphragms import deforming_floors, diaphragm_faults
-from undatum.layout.draft import Made
+from undatum.layout.draft import PROPERTIES, Made
 from undatum.layout.floor_mesh import FloorLines, floor_lines, is_straight, lay_floors
 from undatum.layout.frame import CLOSE, XY, Frame, Member
 from undatum.layout.panels import Panels, Slabs
@@ -109,8 +109,7 @@ class Divider:
             taken.add(name)
             first, column = len(ends), m.kind == "column"
             width = widths.get(name) if m.kind == "beam" else None
-            key = (m.section, width, id(m.kept), id(m.kept_for_drift), id(m.ends), m.turned, column,
-                   m.shear_deformation, m.axial_deformation, m.stiff_ends, m.shifted)
+            key = (m.section, width, column, *m.properties())
             if key not in alike:
                 alike[key] = len(by_rule)
                 by_rule.append((
@@ -418,9 +417,9 @@ def _free(m: Made, first: int, last: int) -> list[tuple[int, int]]:
 
 def _alike(a: Made, b: Made) -> bool:
     """Whether two spans can be one beam."""
-    return all(getattr(a, name) == getattr(b, name) for name in (
-        "axis", "level", "section", "hinged", "released", "stiff_ends", "kept", "kept_for_drift",
-        "shear_deformation", "axial_deformation", "shifted"))
+    both = ((getattr(a, name), getattr(b, name))
+            for name in ("axis", "level", "section", *PROPERTIES))
+    return all(x is y or x == y for x, y in both)  # a strength not given is no number
 
 
 def _local(points: Floats, ends: Ints, turned: Floats, tilt: Floats) -> Floats:

@@ -2,12 +2,20 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, fields
 from typing import Any, Literal
 
 import numpy as np
 
-from undatum.building.rules import BraceEnds, Hinged, KeptShares, Kind, Releases
+from undatum.building.placed import Placed
+from undatum.building.rules import (
+    BraceEnds,
+    Hinged,
+    KeptShares,
+    Kind,
+    MemberRule,
+    Releases,
+)
 from undatum.layout.frame import XY
 
 Key = tuple[Any, ...]  #: what tells one member in the making from another
@@ -39,3 +47,22 @@ class Made:
     given: str = ""  # name of its own
     between: tuple[str, str] = ("", "")
     pattern: str = ""
+
+    def take(self, one: MemberRule | Placed) -> None:
+        """The properties that a rule, or a member placed by itself, gives."""
+        for name in PROPERTIES:
+            value = getattr(one, name, None)
+            if value is not None:
+                setattr(self, name, value)
+
+    def properties(self) -> tuple[object, ...]:
+        """All of them, to tell members that are alike; of objects, which one it is."""
+        return tuple(value if isinstance(value := getattr(self, name), _PLAIN) else id(value)
+                     for name in PROPERTIES)
+
+
+_PLAIN = (float, str, bool, tuple)
+#: What a rule may say of members beside their section: a property more is a field of both.
+PROPERTIES = tuple(f.name for f in fields(Made)
+                   if f.name in MemberRule.model_fields
+                   and f.name not in ("kind", "section", "pattern"))

@@ -34,9 +34,8 @@ def by_points(building: PlainBuilding, axes: Axes, names: Sequence[str], one: Pl
         _beam(axes, one, p, q, low, level) if one.kind == "beam" else \
         _brace(axes, one, p, q, low, level)
     for _, made in found:
-        made.section, made.turned, made.stiff_ends = one.section, one.turned, one.stiff_ends
-        made.released = one.released
-        made.hinged = one.hinged or ("both" if one.kind == "brace" else "no")
+        made.section, made.hinged = one.section, "both" if one.kind == "brace" else "no"
+        made.take(one)
     return found
 
 

@@ -155,7 +155,7 @@ def reactions(on: Structure, which: str, at: Sequence[float]) -> Thing:
         "total." + ("" if not alone else " Lateral lines have feet of their own, which are not in "
                     "the sums.")
         + ("" if "ground force" not in model.quantities else " The ground takes forces at the "
-           "floors it holds, too: table ground_forces."),
+           "floors it holds, too: read ground."),
         blank.ravel()[taken], marked=("uplift", "force Z"), together=(2, 3, 4), by_source=True)
 
 
@@ -324,11 +324,37 @@ def drift(on: Structure, which: str, at: Sequence[float]) -> Thing:
         "its own.", of_floors=True, for_drift=True)
 
 
+def ground(on: Structure, which: str, at: Sequence[float]) -> Thing:
+    """What the ground does to the floors it holds, or to one. Raises InputError where none is."""
+    model = on.model
+    if "ground force" not in model.quantities:
+        raise InputError([Fault("what", "the ground holds no floor here",
+                                "give building.held_by_ground, or read reactions")])
+    force, moment = model.quantities["ground force"], model.quantities["ground moment"]
+    floors = moment.labels["level"]
+    rows = list(range(len(floors))) if not which else [known(which, list(floors), "level")]
+    both = sparse.csr_array(sparse.vstack([force.rows, moment.rows]))
+    count = 2 if model.plane else 3  # a plane building turns nowhere
+    quantity = Quantity(
+        "ground", "", sparse.csr_array(both[[c * len(floors) + k for k in rows
+                                             for c in range(count)]]),
+        {"level": tuple(floors[k] for k in rows for _ in range(count))})
+    return Thing(
+        "ground_forces", "What the ground does to the floors it holds", quantity,
+        {"level": tuple(floors[k] for k in rows)},
+        (("force X", "force"), ("force Y", "force"), ("moment", "moment"))[:count],
+        lambda case: np.asarray(quantity.rows @ case.motion),
+        by_story([model.levels.index(floors[k]) for k in rows], count),
+        "Actions of the ground on the building, at the middle of the floor"
+        + ("" if model.plane else "; moments about the vertical axis there") + ".",
+        of_floors=True)
+
+
 #: Everything there is to read, by the word that asks for it.
 THINGS: dict[str, Maker] = {
     "forces": forces, "stress": stress, "reactions": reactions, "motion": motion, "lines": lines,
     "stories": stories, "drift": drift, "walls": walls, "cores": cores, "panels": panel_forces,
-    "floors": floors}
+    "floors": floors, "ground": ground}
 
 
 def register(name: str, make: Maker) -> None:

@@ -32,7 +32,6 @@ from undatum.results.description import (
     rules_table,
 )
 from undatum.results.expected import expected_table
-from undatum.results.ground_forces import ground_table
 from undatum.results.line_forces import floor_to_line_table
 from undatum.results.tables_out import (
     centers_table,
@@ -113,7 +112,7 @@ def tables_of(r: Found) -> Made:
         "shears_by_story": lambda: r.shears.table(),
         "line_shears": lambda: r.shears.line_table(),
         "floor_to_line": partial(floor_to_line_table, r.model, r.sets_to_read),
-        **({"ground_forces": partial(ground_table, r.model, r.sets_to_read)}
+        **({"ground_forces": partial(_read_table, r, "ground", "")}
            if r.project.building.held else {}),
         **_members(r),
         "floor_motion": partial(floor_motion_table, r),
