@@ -44,7 +44,7 @@ def test_points_move_with_their_floors(mixed: ud.Results) -> None:
     for i, z in enumerate(mixed.project.building.elevations):
         own = np.flatnonzero(np.abs(scene.points[:, 2] - z) < 1e-9)
         on = [p for p in own if p >= len(frame.points) or mixed.model.framed.tied[p]]  # type: ignore[union-attr]
-        for shape in scene.shapes:
+        for shape in scene.shapes[:-2]:  # peaks of a spectrum are no motion of a rigid body
             if i == len(mixed.project.building.levels) - 1:
                 assert np.abs(shape[own, :2]).max() == 0
                 continue
@@ -62,6 +62,21 @@ def test_points_move_with_their_floors(mixed: ud.Results) -> None:
             assert np.ptp(scene.points[list(p.points), 2]) > 1
         if p.kind == "lateral line":
             assert len(p.points) == len(mixed.project.building.levels)
+
+
+def test_peaks_of_a_spectrum_are_those_that_are_read(mixed: ud.Results) -> None:
+    """Drawn with the signs of the leading mode, as large as the table of nodes has them."""
+    scene = scene_of(mixed)
+    frame = mixed.model.framed.frame  # type: ignore[union-attr]
+    for k, name in list(enumerate(scene.names))[-2:]:
+        assert name.startswith("spectrum")
+        found = mixed.read("motion", "all", name, signed=True)
+        values = found.high[0].reshape(-1, 6)[:, :3]
+        nodes = list(dict.fromkeys(n for m in frame.members
+                                   for n in frame.ends[list(m.elements)].ravel().tolist()))
+        ratio = scene.shapes[k][nodes] * np.abs(values).max()
+        assert ratio / np.abs(ratio).max() * np.abs(values).max() == pytest.approx(
+            values, abs=1e-9 * np.abs(values).max())
 
 
 def test_forces_on_the_page_are_those_of_the_tables(mixed: ud.Results) -> None:

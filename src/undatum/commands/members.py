@@ -80,7 +80,7 @@ def read(
     project: ProjectFile,
     what: Annotated[str, typer.Argument(
         help="forces, stress or motion (of nodes) of members, reactions, lines, stories, drift, "
-        "walls, cores, panels (of walls), floors (that deform)")],
+        "walls, cores, panels (of walls), floors (that deform), ground")],
     which: Annotated[str, typer.Argument(
         help='Members by name or selection, such as "columns on B at L1..L3"; a foot, line, story, '
         "point, wall, core or level; all if left out")] = "",

@@ -8,8 +8,9 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from undatum.analysis.response import StaticSet
+from undatum.analysis.response import SpectrumSet, StaticSet
 from undatum.layout.frame import Frame
+from undatum.mechanics.model import Model
 from undatum.record import record
 from undatum.results.results import Results
 
@@ -45,7 +46,8 @@ class Scene:
 
 
 def scene_of(results: Results, modes: int = 6) -> Scene:
-    """Members, lateral lines and floors of a run, with the first modes, static sets and cases."""
+    """Members, lateral lines and floors of a run, with the first modes, static sets, spectrum sets
+    of one direction (peaks with the signs of the mode with the largest base shear) and cases."""
     model, building = results.model, results.project.building
     d = model.diaphragms
     points: list[Floats] = []
@@ -55,9 +57,10 @@ def scene_of(results: Results, modes: int = 6) -> Scene:
     walls = slabs = np.zeros((0, 4), dtype=np.intp)
     first = min(modes, results.modes.kept)
     sets = [s for s in results.sets_for_strength if isinstance(s, StaticSet)]
+    peaks = [s for s in results.sets_for_strength if isinstance(s, SpectrumSet)]
     cases = results.load_cases().cases
-    shapes = np.column_stack([results.modes.shapes[:, :first],
-                              *(s.displacement for s in sets), *(c.motion for c in cases)])
+    shapes = np.column_stack([results.modes.shapes[:, :first], *(s.displacement for s in sets),
+                              *(c.motion for c in cases), *(_vectors(s) for s in peaks)])
     count = shapes.shape[1]
     start = 0
     if model.framed is not None:
@@ -114,14 +117,34 @@ def scene_of(results: Results, modes: int = 6) -> Scene:
             points.append(np.column_stack([at, [elevations[i] for i in floors]]))
             moves.append(np.concatenate([with_floor(at[[k]], i) for k, i in enumerate(floors)]))
             start += len(at)
-    moved = np.concatenate(moves).transpose(2, 0, 1)
+    moved = _peaks(np.concatenate(moves), first + len(sets) + len(cases), peaks, model)
     largest = np.abs(moved).max(axis=(1, 2), initial=0.0)
     names = (*(f"mode {results.modes.numbers[i]}" for i in range(first)),
-             *(s.name for s in sets), *(c.name for c in cases))
+             *(s.name for s in sets), *(c.name for c in cases), *(s.name for s in peaks))
     return Scene(
         np.concatenate(points), tuple(paths),
         moved / np.where(largest > 0, largest, 1.0)[:, None, None], names,
         _titles(results, first, names, largest), tuple(feet), walls, slabs)
+
+
+def _vectors(one: SpectrumSet) -> Floats:
+    """Displacement (N, m + 1) in every mode of a set, then under its accidental torsion."""
+    twist = np.zeros(len(one.modal)) if one.torsion is None else one.torsion[:, 0]
+    return np.column_stack([one.modal, twist])
+
+
+def _peaks(moved: Floats, plain: int, sets: Sequence[SpectrumSet], model: Model) -> Floats:
+    """(k, p, 3) motion of points: the first ``plain`` as they are, then of every spectrum set what
+    its modes combine to, with the signs of the one that leads."""
+    found, start = [moved[..., :plain]], plain
+    for one in sets:
+        stop = start + one.modal.shape[1]
+        modal = moved[..., start:stop].reshape(-1, stop - start)
+        size = one.scale * one.combine.peaks(modal) + np.abs(moved[..., stop]).ravel()
+        sign = np.where(modal[:, one.dominant(model)] < 0, -1.0, 1.0)
+        found.append((sign * size).reshape(*moved.shape[:2], 1))
+        start = stop + 1
+    return np.concatenate(found, axis=2).transpose(2, 0, 1)
 
 
 def _titles(
