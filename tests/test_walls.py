@@ -118,6 +118,43 @@ def test_a_clamped_plate_bends_as_published() -> None:
     assert moved[3 * number[n // 2, n // 2]] == pytest.approx(0.00126 * 1e3 * a**4 / d, rel=0.02)
 
 
+def clamped(n: int, m: int, point: Any, make: Any) -> tuple[Floats, NDArray[np.intp]]:
+    """Motion under a unit load spread over the last side, along each freedom in turn, of a panel
+    field that the first side holds; the numbers of its nodes."""
+    at = np.array([[point(i / n, j / m) for j in range(m + 1)] for i in range(n + 1)])
+    number = np.arange((n + 1) * (m + 1)).reshape(n + 1, m + 1)
+    whole = np.zeros((3 * number.size,) * 2)
+    for i, j in np.ndindex(n, m):
+        round_ = [(i, j), (i + 1, j), (i + 1, j + 1), (i, j + 1)]
+        freedoms = np.ravel([3 * number[k] + np.arange(3) for k in round_])
+        whole[np.ix_(freedoms, freedoms)] += make(np.array([[at[k] for k in round_]]))[0]
+    load = np.zeros((3 * number.size, 2))
+    for c in (0, 1):
+        load[3 * number[-1] + c, c] = np.array([0.5, *[1.0] * (m - 1), 0.5]) / m
+    moved, free = np.zeros_like(load), 3 * (m + 1)
+    moved[free:] = np.linalg.solve(whole[free:, free:], load[free:])
+    return moved, number
+
+
+def test_skew_and_curved_fields_of_panels_move_as_published() -> None:
+    """Cook's skew membrane, 23.96 at the middle of its free end (Cook, Malkus and Plesha, Concepts
+    and Applications of Finite Element Analysis); a curved beam in its plane, 0.08734 (MacNeal and
+    Harder, A proposed standard set of problems to test finite element accuracy, 1985)."""
+    def plane(e: float, t: float, nu: float) -> Any:
+        return lambda corners: in_plane(corners, np.array([e * t / (1 - nu**2)]),
+                                        np.array([e * t / 2 / (1 + nu)]), np.array([nu]))
+
+    skew = [clamped(n, n, lambda a, b: (48 * a, 44 * a + b * (44 - 28 * a)), plane(1, 1, 1 / 3))
+            for n in (8, 16, 32)]
+    errors = [1 - moved[3 * number[-1, len(number) // 2] + 1, 1] / 23.96 for moved, number in skew]
+    assert 0 < errors[2] < errors[1] < errors[0] < 0.015
+    assert errors[2] < 0.0015
+    moved, number = clamped(24, 2, lambda a, b: (
+        (4.32 - 0.2 * b) * np.sin(np.pi / 2 * a), (4.32 - 0.2 * b) * np.cos(np.pi / 2 * a)),
+        plane(1e7, 0.1, 0.25))
+    assert abs(moved[3 * number[-1], 0].mean()) == pytest.approx(0.08734, rel=0.015)
+
+
 # -- single walls and cores --------------------------------------------------------------------
 
 
@@ -146,6 +183,36 @@ def test_a_tiny_opening_changes_nothing_to_speak_of(openings: tuple[ud.Opening, 
         wall("w", (0, 0), (8, 0), openings=own)], 3, plane="X"))[0], "X", [1.0, 0, 0])[0]
         for own in ((), openings))
     assert holed == pytest.approx(plain, rel=0.01)
+
+
+@pytest.mark.parametrize("depth", [0.4, 0.9])
+def test_coupled_walls_lie_between_two_continuous_media(depth: float) -> None:
+    """Beams spread over the height, of the clear span and of one longer by half of their depth
+    (Chitty, On the cantilever composed of a number of parallel beams interconnected by cross bars,
+    1947): walls yield a little where beams end, never more."""
+    h, n, length, b, t = 3.0, 20, 5.0, 2.0, 0.3
+    high, inertia, arm = n * h, 2 * t * length**3 / 12, length + b
+    forces = np.array([h / 2, *[h] * (n - 1)])
+    door = ud.Opening(from_start=length, width=b, height=h - depth)
+    sway = top(solved(building([wall("w", (0, 0), (2 * length + b, 0), t, openings=[door])],
+                               n, h, plane="X"))[0], "X", forces)[0]
+
+    def medium(span: float) -> float:
+        bends = t * depth**3 / 12
+        shears = 1 + 12 * E * bends / (G * t * depth / 1.2 * span**2)
+        k = 12 * bends / shears / (h * span**3)
+        a2 = k * (arm**2 / inertia + 2 / (t * length))
+        a, g = np.sqrt(a2), k * arm / inertia
+        c1 = -g / a2**2
+        c2 = -(g * high / a2 + a * c1 * np.sinh(a * high)) / (a * np.cosh(a * high))
+        x = np.linspace(0, high, 4001)
+        axial = g / a2 * (x**2 / 2 + 1 / a2) + c1 * np.cosh(a * x) + c2 * np.sinh(a * x)
+        bent = (x**2 / 2 - axial * arm) * x
+        return float(np.sum((bent[1:] + bent[:-1]) / 2 * np.diff(x)) / (E * inertia)
+                     + high**2 / 2 / (G * 2 * t * length / 1.2))
+
+    assert medium(b) * 0.99 < sway < medium(b + depth / 2)
+    assert medium(b + depth / 2) < 1.12 * medium(b)
 
 
 def tube(stories: int, a: float, b: float, t: float, **more: Any) -> ud.Building:
