@@ -13,6 +13,7 @@ from hypothesis import strategies as st
 from numpy.typing import NDArray
 
 import undatum as ud
+from conftest import OWN, ROOMS, analyze
 from undatum.layout import weigh
 from undatum.layout.weight import FloorMasses
 from undatum.mechanics import Solver, factorize, idealize
@@ -450,6 +451,49 @@ def test_cuts_of_a_floor_balance_its_loads() -> None:
     assert "12.3.1.3" in table.to_frame()["clause"].iloc[0]
 
 
+THREE = (*HALL, wall("mid", (12, 0), (12, 12)))
+
+
+def test_a_flexible_floor_gives_each_line_what_is_tributary_to_it() -> None:
+    solver, _ = solved(building(THREE, 2, 4.0, PLAN, diaphragms={"L1..L2": "flexible"},
+                                self_weight=False))
+    model = solver.model
+    motion = solver.solve(model.loads("Y", [2e6, 1e6]))
+    read = model.quantities["line shear"]
+    taken = dict(zip(zip(read.labels["line"], read.labels["story"], strict=True),
+                     read.of(motion, motion) / 3e6, strict=True))
+    shares = [taken[f"walls at x = {x:.3f} m", "L1"] for x in (0, 12, 36)]
+    # between 12 and 36 walls across stand in the middle and are bent: what they take is missing
+    across_them = taken["walls at x = 18.000 m", "L1"]
+    assert shares == pytest.approx([1 / 6, 1 / 2 - 0.75 * across_them, 1 / 3 - 0.25 * across_them],
+                                   abs=1e-4)
+
+
+@pytest.mark.parametrize(("standard", "severity", "clause"), [
+    ("asce7-22", "note", "12.3.1.1"), ("asce7-05", "note", "12.3.1.1"),
+    ("en1998", "warning", "4.3.1(4)"), ("criteria.toml", "warning", "")])
+def test_who_permits_a_flexible_floor_and_what_follows(
+    standard: str, severity: str, clause: str
+) -> None:
+    site, system, _, _ = ROOMS[standard]
+    found = []
+    for which in ("L1..L2", "L1"):
+        one = building(THREE, 2, 4.0, PLAN, diaphragms={which: "flexible"})
+        found.append(analyze(one, standard=str(OWN / standard) if "." in standard else standard,
+                             site=site, system={"X": system, "Y": system}))
+    said = next(f for f in found[0].findings if f.check == "floors said to be flexible")
+    assert (said.severity, said.clause) == (severity, clause)
+    # no floor turns as one where all are flexible: exempt, or left out and said
+    assert [{s.sign for s in one.static_sets} == {0} for one in found] == [True, False]
+    assert ("accidental torsion is left out" in said.text) == (severity == "warning")
+
+
+def test_a_flexible_floor_on_one_line_is_refused() -> None:
+    with pytest.raises(ud.AnalysisError, match="along Y one line holds it"):
+        ud.run(made(building((HALL[0], *HALL[2:]), 2, 4.0, PLAN,
+                             diaphragms={"L1..L2": "flexible"})))
+
+
 def test_two_modes_of_a_hall_against_all_of_its_mass() -> None:
     """The polynomials that stand for the inertia of a floor, against mass at every node."""
     from scipy import sparse
@@ -579,6 +623,30 @@ def test_walls_from_a_table(tmp_path: Any) -> None:
     assert first.between == ((0.0, 0.0), (pytest.approx(6.096), 0.0))
     assert (first.levels, second.levels) == ("L1..L2", "all")
     assert first.thickness == pytest.approx(0.254)
+
+
+@pytest.mark.parametrize("foot", [None, ud.WallFoot(vertical=200e6)])
+def test_line_reactions_along_feet_sum_to_the_reactions(foot: ud.WallFoot | None) -> None:
+    """Forces and moments of every foot, of whatever brings them: sets, cases, a column within."""
+    more: dict[str, Any] = {} if foot is None else {"foot": foot}
+    one = building([wall("t", "A1", "A2", openings=[DOOR], **more), wall("u", "A1", "B1", **more)],
+                   2, **FRAMED)
+    results = ud.run(made(one))
+    runs = {w.name: w for w in results.model.framed.frame.panels.walls}
+    for under in ("cases", results.static_sets[0].name, results.static_sets[-1].name):
+        found = results.read("feet", "", under)
+        ends = np.array([[float(x) for x in text.removesuffix(" m").split(" .. ")]
+                         for text in found.thing.places["from start"]])
+        along = np.array([runs[name].along for name in found.thing.places["wall"]])
+        up, on, across = np.moveaxis(
+            found.values.reshape(len(found.values), -1, 3) * np.diff(ends, axis=1), 2, 0)
+        brought = np.stack([on * along[:, 0] - across * along[:, 1],
+                            on * along[:, 1] + across * along[:, 0], up], axis=2).sum(axis=1)
+        whole = results.read("reactions", "", under)
+        where = [whole.thing.places["foot"].index(name) for name in ("t, u", "t")]  # by a door
+        forces = whole.values.reshape(len(whole.values), -1, 6)[:, where, :3].sum(axis=1)
+        assert brought == pytest.approx(  # places are written to a millimeter
+            forces, abs=2e-4 * np.abs(forces).max())
 
 
 def test_panels_over_a_section_add_up_to_its_force() -> None:

@@ -75,7 +75,8 @@ class PlainBuilding(Described):
         "the beam, in place of those by the standard")
     diaphragms: Named[str, Diaphragm] = Field(
         default_factory=FixedDict, description="Levels whose floor is not rigid as a whole, or "
-        "ranges of them: \"none\", the name of the outline within which it is, or how it deforms")
+        "ranges of them: \"none\", \"flexible\" (what holds it takes what is tributary), the name "
+        "of the outline within which it is rigid, or how it deforms")
     held_by_ground: Named[str, Held] = Field(
         default_factory=FixedDict, description="Floors at or below the base, or ranges of them, "
         "that the ground holds in plan: \"fully\", or by springs")

@@ -80,7 +80,7 @@ def read(
     project: ProjectFile,
     what: Annotated[str, typer.Argument(
         help="forces, stress or motion (of nodes) of members, reactions, lines, stories, drift, "
-        "walls, cores, panels (of walls), floors (that deform), ground")],
+        "walls, cores, panels and feet (of walls), floors (that deform), ground")],
     which: Annotated[str, typer.Argument(
         help='Members by name or selection, such as "columns on B at L1..L3"; a foot, line, story, '
         "point, wall, core or level; all if left out")] = "",
@@ -115,11 +115,12 @@ def read(
     shown = results.read(what, which, under, at=places, by=method, signed=signed).table()
     if plot is not None:
         pictures = {"forces": one.member, "lines": one.line, "walls": walls.wall_forces,
-                    "cores": walls.wall_forces, "panels": walls.panel_field}
+                    "cores": walls.wall_forces, "panels": walls.panel_field,
+                    "feet": walls.foot_forces}
         if what not in pictures:
             raise InputError([Fault("--plot", f"{what} have no picture over a length",
-                                    "draw forces of one member, or one of the lines, walls, cores "
-                                    "or panels of a wall")])
+                                    "draw forces of one member, or one of the lines, walls or "
+                                    "cores, or panels or the foot (feet) of a wall")])
         _draw(plot, pictures[what](results, which, under, method, signed=signed))
     if table:
         save_table(shown, table, results.units)

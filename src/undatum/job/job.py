@@ -27,7 +27,13 @@ from undatum.stages.closing import (
     stiffness_ratio,
     unchecked_gaps,
 )
-from undatum.stages.floors import RigidInstead, floor_findings, long_floors, rigid_instead
+from undatum.stages.floors import (
+    RigidInstead,
+    floor_findings,
+    long_floors,
+    rigid_instead,
+    said_flexible,
+)
 from undatum.stages.judged_choices import (
     against_the_standard,
     chosen_ways,
@@ -168,9 +174,11 @@ class Job(ResponseParts):
             *self.procedure.findings,
             *not_open(project.drift.judged_by, self.procedure),
             *plane_building(model),
-            *open_floors(model),
+            *open_floors(model, self.building.flexible),
             *floor_findings(self.floors_judged, self.rigid_floors_instead,
                             exempt=not twist and not model.plane),
+            *said_flexible(self.building.flexible, self.standard.floor_test,
+                           exempt=not twist and not model.plane),
             *long_floors(model, self.standard.floor_test),
             *wall_findings(self.building, model),
             *free_joints(model),

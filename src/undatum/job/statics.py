@@ -157,7 +157,8 @@ class StaticParts(StructureParts):
         """Torsional behavior in each direction; nothing of a plane building, without
         diaphragms, or where the standard takes all of them as flexible.
         """
-        if all_flexible(self.floors_judged, self.solver.model):
+        if all_flexible(self.floors_judged, self.solver.model, self.building.flexible,
+                        self.standard.floor_test):
             return {}
         return judge_torsion(self.forces_part, self.solver, self.strength_statics, self.stiff)
 

@@ -13,12 +13,13 @@ if TYPE_CHECKING:
     from undatum.building.plain import PlainBuilding
 
 NONE = "none"
+FLEXIBLE = "flexible"  #: no diaphragm either, where a standard permits it
 WHOLE = "rigid"
 
 
 def diaphragms_by_level(building: PlainBuilding) -> dict[int, str | DeformingFloor]:
-    """``none``, the name of an outline or how it deforms by place of the level, for those not
-    rigid as a whole.
+    """``none``, ``flexible``, the name of an outline or how it deforms by place of the level, for
+    those not rigid as a whole.
 
     Later ranges go before earlier ones. Raises ValueError for a range that names no level.
     """
@@ -41,8 +42,9 @@ def diaphragm_faults(building: PlainBuilding) -> list[Fault]:
     """Names that are none, levels without members there, lines that need what is missing."""
     found = [Fault(f"outlines.{name}", f"{name!r} says of a diaphragm what it is",
                    "give the outline another name")
-             for name in (NONE, WHOLE) if building.diaphragms and name in building.outlines]
-    known = [NONE, WHOLE, *building.outlines]
+             for name in (NONE, FLEXIBLE, WHOLE)
+             if building.diaphragms and name in building.outlines]
+    known = [NONE, FLEXIBLE, WHOLE, *building.outlines]
     for text, said in building.diaphragms.items():
         if isinstance(said, DeformingFloor):
             materials = [*building.materials, *SHIPPED]
@@ -53,8 +55,8 @@ def diaphragm_faults(building: PlainBuilding) -> list[Fault]:
                     f"did you mean {near!r}?" if near else f"known: {', '.join(materials)}"))
         elif said not in known:
             near = nearest(said, known)
-            found.append(Fault(f"diaphragms.{text}", f"{said!r} is neither none nor the name of an "
-                               "outline", f"did you mean {near!r}?" if near else
+            found.append(Fault(f"diaphragms.{text}", f"{said!r} is neither none, flexible nor the "
+                               "name of an outline", f"did you mean {near!r}?" if near else
                                f"known: {', '.join(known)}"))
     try:
         by_level = diaphragms_by_level(building)

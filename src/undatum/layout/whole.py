@@ -23,7 +23,7 @@ from undatum.building.stories import Stories, Stretch
 from undatum.building.walls import Wall
 from undatum.described import Given
 from undatum.errors import Fault, InputError
-from undatum.layout.diaphragms import NONE
+from undatum.layout.diaphragms import FLEXIBLE, NONE
 from undatum.layout.frame import Frame
 from undatum.layout.laying import Layout, lay_out
 from undatum.record import FixedDict
@@ -98,13 +98,24 @@ class Building(PlainBuilding):
         return FixedDict({i: said for i, said in self.laid_out.diaphragms.items()
                           if isinstance(said, DeformingFloor)})
 
+    def is_flexible(self, i: int) -> bool:
+        """Whether the floor of a level is said to be flexible."""
+        return self.laid_out.diaphragms.get(i) == FLEXIBLE
+
+    @property
+    def flexible(self) -> tuple[str, ...]:
+        """The levels whose floors are said to be flexible, from the top down."""
+        return tuple(level.name for i, level in enumerate(self.levels) if self.is_flexible(i))
+
     def stiff_part(self, i: int) -> Outline | None:
         """Within what the floor of a level is rigid; ``None`` where it has no diaphragm, or one
         that deforms."""
         said = self.laid_out.diaphragms.get(i)
         if said is None:
             return self.outline(i)
-        return None if isinstance(said, DeformingFloor) or said == NONE else self._outlines[said]
+        if isinstance(said, DeformingFloor) or said in (NONE, FLEXIBLE):
+            return None
+        return self._outlines[said]
 
     @property
     def other_for_drift(self) -> bool:

@@ -128,7 +128,9 @@ def wall_groups(frame: Frame) -> list[tuple[str, Ints]]:
         core = next((name for name, of in panels.cores.items() if set(walls) <= set(of)), None)
         found.append((core or several([panels.walls[w].name for w in walls]),
                       np.unique(pairs[own])))
-    return found
+    every = [name for name, _ in found]
+    return [(name if every.count(name) == 1 else f"{name}, foot {every[:k + 1].count(name)}", own)
+            for k, (name, own) in enumerate(found)]
 
 
 def foot_sums(model: Model) -> sparse.csr_array:

@@ -12,6 +12,7 @@ same freedoms as means over its nodes, whose motion follows from the structure.
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from itertools import pairwise
 from typing import Any
 
 import numpy as np
@@ -84,12 +85,17 @@ def open_floors(
             raise AnalysisError(
                 f"Level {building.levels[i].name!r} has no diaphragm, and no member reaches it: "
                 "nothing could carry its mass. Give it members, or leave it rigid.")
-        at = frame.points[nodes, :2]
-        mass = carried[nodes]
-        total = masses.mass[i]
-        share = mass / mass.sum() if total and mass.sum() else np.full(nodes.size, 1 / nodes.size)
-        centers[i] = share @ at
-        arm = at - centers[i]
+        at = where = frame.points[nodes, :2]
+        mass, total = carried[nodes], masses.mass[i]
+        name, every = building.levels[i].name, None
+        if building.is_flexible(i):
+            lines = lines_of(frame, nodes, at, i, axes, name)
+            over, where = _spread(building, i, masses.counted, lines)
+            mass, where = np.append(mass, over / STANDARD_GRAVITY), np.concatenate([at, where])
+            every = between_lines(lines, at), between_lines(lines, where)
+        share = mass / mass.sum() if total and mass.sum() else np.full(len(mass), 1 / len(mass))
+        centers[i] = share @ where
+        arm = where - centers[i]
         inertia[i] = total * float(share @ np.sum(arm**2, axis=1))
         part = building.stiff_part(i)
         body = np.zeros(nodes.size, dtype=bool) if part is None else part.holds(at)
@@ -98,7 +104,8 @@ def open_floors(
             reads, within = _means(share, at, centers[i], axes, degree if total else 0)
             moves = np.zeros((nodes.size, 3, len(reads)))
         else:
-            moves, within = _split(share, at, centers[i], body, axes, building.levels[i].name)
+            moves, within = _split(share, where, centers[i], every or (
+                _independent(at, body, axes),) * 2, axes, name)
         own = [freedoms[i, a] for a in axes]
         columns = np.array([*own, *range(start, start + within.size)], dtype=np.intp)
         start += within.size
@@ -156,23 +163,126 @@ def mean_rows(floors: Sequence[OpenFloor], nodes: int) -> tuple[Ints, sparse.csr
     return columns, sparse.csr_array(sparse.vstack(blocks))
 
 
-def _split(
-    share: Floats, at: Floats, center: Floats, body: NDArray[np.bool_], axes: Sequence[int],
-    name: str,
-) -> tuple[Floats, Floats]:
-    """(k, 3, s) motion of the nodes by the floor and within it, and the masses (per unit)."""
-    ways = [a for a in axes if a < 2]
+def _independent(at: Floats, body: NDArray[np.bool_], axes: Sequence[int]) -> Floats:
+    """(3 k, q) motion of the nodes by what moves by itself, X of all first: a body, and every node
+    beside it."""
     k = len(at)
-    parts = []  # (3 k, own) motion of the nodes by what is independent, X of all first
+    parts = []
     if body.any():
         parts.append(_rigid(at, at[body].mean(axis=0), axes) * np.tile(body, 3)[:, None])
     free = np.flatnonzero(~body)
-    for a in ways:
+    for a in (a for a in axes if a < 2):
         one = np.zeros((3 * k, free.size))
         one[a * k + free, np.arange(free.size)] = 1.0
         parts.append(one)
-    every = np.column_stack(parts)
-    independent = every[:2 * k]
+    return np.column_stack(parts)
+
+
+def lines_of(
+    frame: Frame, nodes: Ints, at: Floats, level: int, axes: Sequence[int], name: str
+) -> Mapping[int, Floats]:
+    """Where the lines stand that hold a flexible floor along X (0) and Y (1): at which y, and x.
+
+    Raises AnalysisError where one line alone holds it.
+    """
+    found = {}
+    for axis in (a for a in axes if a < 2):
+        own = np.isin(nodes, _holding(frame, level, axis))
+        found[axis] = np.unique(np.round(at[own, 1 - axis], 3))
+        if found[axis].size < 2 and 1 - axis in axes:
+            raise AnalysisError(
+                f"Level {name!r} is flexible, and along {'XY'[axis]} "
+                f"{'one line holds' if found[axis].size else 'nothing holds'} it: nothing keeps it "
+                "from turning. Give it two lines of walls, braces or columns along each "
+                "direction, or its stiffness.")
+    return found
+
+
+def between_lines(lines: Mapping[int, Floats], at: Floats) -> Floats:
+    """(3 k, q) motion of points of a flexible floor by the lines that hold it, X of all first.
+
+    Along X and along Y the floor moves with the lines of that direction, and between two of them as
+    a simple beam does: each takes what is tributary to it.
+    """
+    k, parts = len(at), []
+    for axis, own in lines.items():
+        weights = _beams_between(own, at[:, 1 - axis])
+        one = np.zeros((3 * k, weights.shape[1]))
+        one[axis * k:(axis + 1) * k] = weights
+        parts.append(one)
+    return np.column_stack(parts)
+
+
+CELLS = 4  #: parts of what lies between two lines, at whose middles the mass of a floor stands
+
+
+def _spread(
+    building: Building, level: int, counted: Mapping[str, tuple[float, ...]],
+    lines: Mapping[int, Floats],
+) -> tuple[Floats, Floats]:
+    """Seismic weight (p,) of the loads of a flexible floor and where it lies (p, 2)."""
+    outline = building.outline(level)
+    x0, y0, x1, y1 = outline.bounds
+    sides = []
+    for axis, low, high in ((1, x0, x1), (0, y0, y1)):
+        inner = [z for z in lines.get(axis, ()) if low < z < high]
+        marks = np.array([low, *inner, high])
+        sides.append(np.unique(np.concatenate(
+            [np.linspace(a, b, CELLS + 1) for a, b in pairwise(marks)])))
+    (xs, ys), weights, places = sides, [np.zeros(0)], [np.zeros((0, 2))]
+    cells = shapely.box(*(side.ravel() for side in (
+        *np.meshgrid(xs[:-1], ys[:-1]), *np.meshgrid(xs[1:], ys[1:]))))
+    none = (0.0,) * (len(building.levels) - 1)
+    for load in building.loads(level):
+        region, pressure = region_of(load, outline)
+        factor = counted.get(load.name, none)[level] * pressure
+        if factor:
+            own = shapely.intersection(cells, region)
+            area = shapely.area(own)
+            there = area > 0
+            weights.append(factor * area[there])
+            places.append(shapely.get_coordinates(shapely.centroid(own[there])))
+    return np.concatenate(weights), np.concatenate(places)
+
+
+def _holding(frame: Frame, level: int, axis: int) -> Ints:
+    """The nodes of what holds a floor along a direction from below: walls and braces along it, or
+    columns where there are neither."""
+    found = []
+    if frame.panels is not None:
+        along = (frame.panels.story == level) & (np.abs(frame.panels.along[:, axis]) > 0.5)
+        found.append(frame.panels.carrying[along][:, :2].ravel())
+    tops = frame.floors[frame.ends[:, 1]] == level
+    braces = (frame.kinds == "brace") & tops & (np.abs(frame.axes[:, 0, axis]) > 0.1)
+    found.append(frame.ends[braces, 1])
+    own = np.unique(np.concatenate(found))
+    return own if own.size else frame.ends[(frame.kinds == "column") & tops, 1]
+
+
+def _beams_between(lines: Floats, x: Floats) -> Floats:
+    """(k, q) share of every line in the motion at ``x``: linear between two, and beyond the last
+    as between the last two."""
+    if lines.size == 1:
+        return np.ones((len(x), 1))
+    left = np.clip(np.searchsorted(lines, x, side="right") - 1, 0, lines.size - 2)
+    far = (x - lines[left]) / (lines[left + 1] - lines[left])
+    found = np.zeros((len(x), lines.size))
+    found[np.arange(len(x)), left], found[np.arange(len(x)), left + 1] = 1 - far, far
+    return found
+
+
+def _split(
+    share: Floats, at: Floats, center: Floats, every: tuple[Floats, Floats], axes: Sequence[int],
+    name: str,
+) -> tuple[Floats, Floats]:
+    """(k, 3, s) motion of the nodes by the floor and within it, and the masses (per unit).
+
+    ``every`` is independent motion, X of all first: (3 k, q) of the nodes, and (3 p, q) of where
+    the mass stands, its ``share`` (p,) ``at`` (p, 2).
+    """
+    ways = [a for a in axes if a < 2]
+    k = len(at)
+    independent = every[1][:2 * k]
     weight = np.tile(share, 2)
     mass = independent.T @ (weight[:, None] * independent)
     rigid = np.linalg.lstsq(independent, _rigid(at, center, axes)[:2 * k]
@@ -185,8 +295,8 @@ def _split(
     rest = linalg.null_space(momentum.T, rcond=1e-12)
     within, turn = np.linalg.eigh(rest.T @ mass @ rest)
     within[within < 1e-12] = 0.0
-    moves = every @ np.column_stack([rigid, rest @ turn])
-    return moves.reshape(3, k, -1).transpose(1, 0, 2), within
+    moves = every[0] @ np.column_stack([rigid, rest @ turn])
+    return moves.reshape(3, len(every[0]) // 3, -1).transpose(1, 0, 2), within
 
 
 def _rigid(at: Floats, center: Floats, axes: Sequence[int]) -> Floats:
@@ -205,18 +315,21 @@ def node_weights(
     """(M,) seismic weight that stands over every node: of what lands on a beam, by the lever.
 
     That of floors that deform stands where it lies, unless what is ``carried`` vertically is asked
-    for.
+    for; that of flexible floors, which lies between their nodes, is left out then.
     """
     found = np.zeros(len(frame.points))
     taken = take_down(building, frame, by_source)
     none = (0.0,) * (len(building.levels) - 1)
     deforming = () if carried else tuple(building.deforming)
-    on_floors = {load.name for i in deforming for load in building.loads(i)}
+    where_they_lie = () if carried else tuple(
+        i for i in range(len(building.levels)) if i in building.deforming
+        or building.is_flexible(i))
+    on_floors = {load.name for i in where_they_lie for load in building.loads(i)}
     for one in taken.landed:
         share = np.append(np.array(counted.get(one.kind, none)), 0.0)
         own = over_nodes(frame, one) * share[frame.floors]
         if one.kind in on_floors:  # of floors that deform, loads lie where they are
-            own[np.isin(frame.floors, deforming)] = 0.0
+            own[np.isin(frame.floors, where_they_lie)] = 0.0
         found += own
     for i in deforming:
         for load in building.loads(i):

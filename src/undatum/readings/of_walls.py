@@ -28,7 +28,7 @@ OF_CORES = ("axial", "shear X", "shear Y", "torsion", "moment X", "moment Y")
 def walls(on: Structure, which: str, at: Sequence[float]) -> Thing:
     """Actions of walls, of their segments and of the coupling beams over openings, of all or of one
     wall, at the foot and head of every story. Raises InputError where there is no such wall."""
-    frame = _walled(on)
+    frame = walled(on)
     every = wall_sections(frame)
     names = list(dict.fromkeys(s.wall for s in every))
     own = every if not which else tuple(
@@ -46,7 +46,7 @@ def walls(on: Structure, which: str, at: Sequence[float]) -> Thing:
 
 def cores(on: Structure, which: str, at: Sequence[float]) -> Thing:
     """Actions of cores, or of one, at the foot and head of every story. Raises InputError."""
-    frame = _walled(on)
+    frame = walled(on)
     every = core_sections(frame)
     names = list(dict.fromkeys(s.wall for s in every))
     if not names:
@@ -62,7 +62,7 @@ def cores(on: Structure, which: str, at: Sequence[float]) -> Thing:
 def panel_forces(on: Structure, which: str, at: Sequence[float]) -> Thing:
     """Forces per length at the centers of the panels of all walls, or of one. Raises InputError
     where there is no such wall."""
-    frame = _walled(on)
+    frame = walled(on)
     panels = frame.panels
     assert panels is not None
     names = [w.name for w in panels.walls]
@@ -137,7 +137,7 @@ def cuts_of(on: Structure) -> tuple[FloorCut, ...]:
     return found
 
 
-def _walled(on: Structure) -> Frame:
+def walled(on: Structure) -> Frame:
     """The frame of a building with walls. Raises InputError where there are none."""
     if on.model.framed is None or on.model.framed.frame.panels is None:
         raise InputError([Fault("", "the building has no walls", "describe them under "

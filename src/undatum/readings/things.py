@@ -42,6 +42,7 @@ from undatum.readings.readable import (
     growth,
     known,
 )
+from undatum.readings.wall_feet import feet as feet_of_walls
 from undatum.standards.terms import DIRECTIONS, Motion
 
 # -- members ---------------------------------------------------------------------------------------
@@ -354,7 +355,7 @@ def ground(on: Structure, which: str, at: Sequence[float]) -> Thing:
 THINGS: dict[str, Maker] = {
     "forces": forces, "stress": stress, "reactions": reactions, "motion": motion, "lines": lines,
     "stories": stories, "drift": drift, "walls": walls, "cores": cores, "panels": panel_forces,
-    "floors": floors, "ground": ground}
+    "feet": feet_of_walls, "floors": floors, "ground": ground}
 
 
 def register(name: str, make: Maker) -> None:

@@ -153,6 +153,42 @@ def wall_forces(
 
 
 @as_written
+def foot_forces(
+    results: Results, wall: str, under: str = "", by: Method = "spectrum", *, signed: bool = False
+) -> Figure:
+    """What the ground does along the foot of one wall, per length, under what one reading takes.
+
+    Raises InputError where there is no such wall.
+    """
+    found = results.read("feet", wall or " ", under, by=by, signed=signed)
+    assert results.model.framed is not None
+    panels = results.model.framed.frame.panels
+    assert panels is not None
+    own = np.array([int(k) for k in found.thing.quantity.labels["panel"][::3]], dtype=np.intp)
+    run, size = panels.walls[int(panels.wall[own[0]])], results.units.size("length")
+    order = np.argsort(panels.box[own, 0])
+    s = panels.box[own[order], :2].ravel() / size  # both ends of every panel
+    figure = new_figure(10.4, 6.4, f"Foot of {wall}: {results.project.title}")
+    axes = figure.subplots(3, 1, sharex=True)
+    unit = results.units.size("line load")
+    for k, (said, values) in enumerate(curves_of(found)):
+        for c, ax in enumerate(axes):
+            ax.plot(s, np.repeat(values[order, c] / unit, 2), color=HUES[k % len(HUES)],
+                    linewidth=1.5, label=said, linestyle=dash(k))
+    for ax, (word, _) in zip(axes, found.thing.components, strict=True):
+        ax.axhline(0.0, color=SOFT, linewidth=0.8)
+        for a, b, *_ in run.holes[0]:
+            ax.axvspan(a / size, b / size, color="#f1f0ec", zorder=0)
+        plain(ax, "", "", f"{word} ({results.units.label('line load')})")
+    axes[2].set_xlabel(f"from the start of the wall ({results.units.label('length')})", color=INK)
+    names_below(figure, axes[0], 3)
+    figure.text(0.01, 0.01, f"{found.thing.title}{found.said}; openings in gray", fontsize=8,
+                color=SOFT)
+    settle(figure, ["-0000.0"], columns=1, rows=3, gap=0.2, bottom=1.15)
+    return figure
+
+
+@as_written
 def panel_field(
     results: Results, wall: str, under: str = "", by: Method = "spectrum", *,
     signed: bool = False,

@@ -20,6 +20,7 @@ from undatum.project.own_forces import own_static_table
 from undatum.readings.drift_combined import combined_drift_table
 from undatum.readings.of_walls import cuts_of
 from undatum.readings.own import own_combinations_table
+from undatum.readings.wall_feet import standing_panels
 from undatum.results.columns import columns_table
 from undatum.results.description import (
     cases_table,
@@ -204,6 +205,8 @@ def _walls_and_floors(r: Found) -> Made:
     whats = {"walls": "wall_forces", "cores": "core_forces"} if frame.panels is not None else {}
     if frame.panels is not None and not frame.panels.cores:
         del whats["cores"]
+    if frame.panels is not None and standing_panels(frame.panels, frame.supports).size:
+        whats["feet"] = "foot_forces"
     if frame.slabs is not None:
         made["floor_deflection"] = partial(floors_table, r.floors)
         try:

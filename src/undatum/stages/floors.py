@@ -171,14 +171,43 @@ def _carried(frame: Frame, floor: OpenFloor, below: int, axis: int) -> tuple[Int
     return held, feet
 
 
-def all_flexible(judged: Sequence[FloorJudged], model: Model) -> bool:
+def all_flexible(
+    judged: Sequence[FloorJudged], model: Model, said: Sequence[str], test: FloorTest | None
+) -> bool:
     """Whether a standard that exempts flexible floors from accidental torsion and torsional
-    irregularity takes every floor above the base as flexible, both ways."""
-    own = [j for j in judged if j.test.kind == "drift"]
+    irregularity takes every floor above the base as flexible, both ways: those ``said`` to be,
+    and those that its test finds so."""
+    if test is None or test.kind != "drift":
+        return False
     levels = {model.levels[i] for i in np.flatnonzero(model.above_base)}
-    return bool(own) and all(j.flexible for j in own) and {
-        (j.level, j.direction) for j in own} == {(name, d) for name in levels
-                                                 for d in model.directions}
+    found = {(j.level, j.direction) for j in judged if j.flexible} | {
+        (name, d) for name in said for d in model.directions}
+    return found >= {(name, d) for name in levels for d in model.directions}
+
+
+def said_flexible(
+    said: Sequence[str], test: FloorTest | None, *, exempt: bool
+) -> tuple[Finding, ...]:
+    """Floors that are taken as flexible because the engineer says so, and who permits it."""
+    if not said:
+        return ()
+    where, idealized = f"levels {several(said)}", None if test is None else test.idealized
+    means = "What holds these floors takes the mass and load that is tributary to it, and moves " \
+        "by itself; drift is judged on the lines of columns and walls."
+    if idealized is None:
+        left = " No floor turns as one, so accidental torsion is left out." if exempt else ""
+        return (Finding(
+            "floors said to be flexible", where, Severity.WARNING,
+            f"{means}{left} No rule that lets a floor be taken as flexible without its stiffness "
+            "is known here of this standard.", "" if test is None else test.clause,
+            "Give how they deform (deforms, or shear_stiffness of a deck): the test of the "
+            "standard is then made."),)
+    torsion = " Accidental torsion and torsional irregularity are not asked of flexible floors." \
+        if exempt else ""
+    return (Finding(
+        "floors said to be flexible", where, Severity.NOTE,
+        f"{means}{torsion} It is permitted for {idealized[0]}.", idealized[1],
+        "Any other floor needs its stiffness (deforms, or shear_stiffness of a deck)."),)
 
 
 def floor_findings(

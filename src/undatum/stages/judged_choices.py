@@ -77,12 +77,13 @@ def plane_building(model: Model) -> tuple[Finding, ...]:
         "Judge them by hand, or describe the whole building."),)
 
 
-def open_floors(model: Model) -> tuple[Finding, ...]:
+def open_floors(model: Model, flexible: Sequence[str]) -> tuple[Finding, ...]:
     """Floors that are not rigid as a whole, and what that leaves out."""
     if not model.open_floors:
         return ()
     found = []
-    bare = [model.levels[one.level] for one in model.open_floors if not one.deforms]
+    bare = [name for one in model.open_floors
+            if not one.deforms and (name := model.levels[one.level]) not in flexible]
     if bare:
         every = bool(model.is_open[model.above_base].all())
         found.append(Finding(

@@ -59,7 +59,8 @@ class FloorTest:
     """When a standard takes a floor as flexible: where its deflection is more than ``limit`` times
     the drift of what carries it (``drift``), its largest displacement more than that times its
     mean (``average``), or more than that times the displacement under a rigid floor (``rigid``).
-    Floors up to ``presumed`` times as long as they are deep may be taken as rigid without it.
+    Floors up to ``presumed`` times as long as they are deep may be taken as rigid without it;
+    ``idealized`` says of which floors they may be taken as flexible without it, and its clause.
     """
 
     kind: Literal["drift", "average", "rigid"]
@@ -67,6 +68,7 @@ class FloorTest:
     clause: str
     presumed: float | None = None
     presumed_clause: str = ""
+    idealized: tuple[str, str] | None = None
 
 
 @record

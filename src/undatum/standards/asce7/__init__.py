@@ -30,7 +30,11 @@ CONCRETE = {"05": "ACI 318-05", "10": "ACI 318-08", "16": "ACI 318-14", "22": "A
 class ASCE7(Standard[SiteInput | SiteInput22, SystemInput]):
     """One edition of ASCE/SEI 7."""
 
-    floor_test = FloorTest("drift", 2.0, "12.3.1.3", 3.0, "12.3.1.2")
+    floor_test = FloorTest(
+        "drift", 2.0, "12.3.1.3", 3.0, "12.3.1.2",
+        ("untopped steel decking or wood structural panels, where what resists is braced frames or "
+         "shear walls, or the building is light-frame with the further conditions there",
+         "12.3.1.1"))
 
     def __init__(self, key: str) -> None:
         self.edition = edition(key)
