@@ -517,6 +517,29 @@ def test_two_modes_of_a_hall_against_all_of_its_mass() -> None:
     assert found == pytest.approx(2 * np.pi / np.sqrt(np.sort(exact)), rel=2e-3)
 
 
+@pytest.mark.parametrize(("mesh", "severity"), [(1.0, "note"), (4.0, "warning")])
+def test_half_the_mesh_is_told_as_a_run_with_it_says(mesh: float, severity: str) -> None:
+    doors = (wall("a", (0, 0), (6, 0), openings=[ud.Opening(from_start=2.4, width=1.2, height=2.1)]),
+             wall("b", (0, 9), (12, 9)), wall("c", (0, 0), (0, 9)))
+    floor = {"L1": ud.DeformingFloor(deforms=0.2, material="plain", mesh=2 * mesh)}
+    results = ud.run(made(building(doors, 2, wall_mesh=mesh, diaphragms=floor),
+                          analysis={"halve_mesh": True}))
+    told = results.mesh_halved
+    assert told is not None
+    half = ud.run(made(building(doors, 2, wall_mesh=mesh / 2, diaphragms={
+        "L1": ud.DeformingFloor(deforms=0.2, material="plain", mesh=mesh)})))
+    periods = [one for one in told.moved if one.dimension == "time"]
+    for k, one in enumerate(periods):
+        assert (one.value, one.halved) == pytest.approx(
+            (results.modes.periods[k], half.modes.periods[k]), rel=1e-6)
+    panels = [r.model.framed.frame for r in (results, half) if r.model.framed]
+    assert told.panels == tuple(
+        len(f.panels) + len(f.slabs) for f in panels if f.panels and f.slabs)
+    finding = next(f for f in results.findings if f.check == "mesh halved")
+    assert finding.severity == severity
+    assert results.table("mesh_halved").to_frame()["change"].max() == pytest.approx(finding.demand)
+
+
 # -- through the job -------------------------------------------------------------------------------
 
 

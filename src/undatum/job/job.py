@@ -156,7 +156,7 @@ class Job(ResponseParts):
     @stage
     def rigid_floors_instead(self) -> RigidInstead | None:
         """The structure with rigid floors, where some deform."""
-        return rigid_instead(self.building, self.solver, self.masses)
+        return rigid_instead(self.solver, lambda: self.rigid_twin)
 
     @stage
     def findings(self) -> tuple[Finding, ...]:
@@ -181,6 +181,7 @@ class Job(ResponseParts):
                            exempt=not twist and not model.plane),
             *long_floors(model, self.standard.floor_test),
             *wall_findings(self.building, model),
+            *([] if self.mesh_halved is None else [self.mesh_halved.finding()]),
             *free_joints(model),
             *(t.answer.finding for t in twist.values()),
             *self.regularity.findings,
@@ -268,6 +269,7 @@ class Job(ResponseParts):
             stability=self.stability,
             plausibility=self.plausibility,
             floors=self.floors_judged,
+            mesh_halved=self.mesh_halved,
             findings=self.findings,
             working=self.working,
         )

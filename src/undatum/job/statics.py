@@ -12,7 +12,9 @@ from undatum.ground.spectrum import Spectrum
 from undatum.job.stage import settled, stage
 from undatum.job.structure import StructureParts
 from undatum.mechanics.rigidity import Rigidity
-from undatum.stages.floors import FloorJudged, all_flexible, judge_floors
+from undatum.mechanics.solver import Solver
+from undatum.stages.floors import FloorJudged, all_flexible, judge_floors, rigid_twin
+from undatum.stages.halved_mesh import HalvedMesh, compare_meshes
 from undatum.stages.to_static_forces import (
     ModeChoice,
     Statics,
@@ -147,10 +149,22 @@ class StaticParts(StructureParts):
         return forces_for_strength(self.statics, self.strength, self.directions)
 
     @stage
+    def rigid_twin(self) -> Solver | None:
+        """The structure with rigid floors, to compare; nothing where that can't stand."""
+        return rigid_twin(self.building, self.masses)
+
+    @stage
     def floors_judged(self) -> tuple[FloorJudged, ...]:
         """Floors that deform against the standard's test."""
-        return judge_floors(self.building, self.solver, self.masses, self.standard.floor_test,
-                            self.strength_statics)
+        return judge_floors(self.building, self.solver, lambda: self.rigid_twin,
+                            self.standard.floor_test, self.strength_statics)
+
+    @stage
+    def mesh_halved(self) -> HalvedMesh | None:
+        """What moves with panels of half the size, where that is asked for."""
+        if not self.analysis.halve_mesh:
+            return None
+        return compare_meshes(self.building, self.masses, self.elastic, self.strength_statics)
 
     @stage
     def twist(self) -> Mapping[Direction, TorsionResult]:

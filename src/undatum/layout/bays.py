@@ -300,6 +300,8 @@ def _clipped(ring: Floats, normal: Floats, offset: float) -> Floats:
     if not len(ring):
         return ring
     value = ring @ normal - offset
+    if value.max() <= 0:
+        return ring  # nothing is cut off, as of most
     kept: list[Floats] = []
     for i in range(len(ring)):
         a, b, p, q = value[i - 1], value[i], ring[i - 1], ring[i]

@@ -8,6 +8,7 @@ wall, where walls share the corners of a cut, is as good as the panels.
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -22,18 +23,20 @@ Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
 Bools = NDArray[np.bool_]
 WHOLE = "whole wall"
+PartKind = Literal["whole", "segment", "coupling beam", "core"]
 
 
 @record
 class Section:
-    """A section: of which ``wall`` (or core), which ``part`` of it, in which ``story`` (the level
-    at its top), ``at`` its foot or head, or the start or end of a coupling beam. ``place`` (3,)
-    is what moments are about, m, ``axes`` (3, 3) unit vectors of its components as rows: along
-    the part, along y and z across it. ``panels`` (k,) and ``corners`` (k, 2) give what is summed,
-    ``before`` whether those lie on the side of the start."""
+    """A section: of which ``wall`` (or core), which ``part`` of it and of what kind, in which
+    ``story`` (the level at its top), ``at`` its foot or head, or the start or end of a coupling
+    beam. ``place`` (3,) is what moments are about, m, ``axes`` (3, 3) unit vectors of its
+    components as rows: along the part, along y and z across it. ``panels`` (k,) and ``corners``
+    (k, 2) give what is summed, ``before`` whether those lie on the side of the start."""
 
     wall: str
     part: str
+    kind: PartKind
     story: int
     at: str
     place: Floats
@@ -64,7 +67,8 @@ def _wall_sections(frame: Frame) -> list[Section]:
         for place, story in enumerate(run.stories):
             own = mine[panels.story[mine] == story]
             low, high = run.reach[place]
-            found += _level_pair(panels, run, WHOLE, story, own, (0.0, run.length), low, high)
+            found += _level_pair(panels, run, WHOLE, "whole", story, own, (0.0, run.length), low,
+                                 high)
             if run.holes[place]:
                 found += _segments(panels, run, place, story, own)
                 found += _beams(panels, run, place, story, mine)
@@ -79,8 +83,8 @@ def _upright(run: WallRun) -> Floats:
 
 
 def _level_pair(
-    panels: Panels, run: WallRun, part: str, story: int, own: Ints, reach: tuple[float, float],
-    low: float, high: float,
+    panels: Panels, run: WallRun, part: str, kind: PartKind, story: int, own: Ints,
+    reach: tuple[float, float], low: float, high: float,
 ) -> list[Section]:
     """Sections at the foot and at the head of a part."""
     box, found = panels.box[own], []
@@ -89,7 +93,7 @@ def _level_pair(
     for word, z, edge, corners in (("head", high, 3, (2, 3)), ("foot", low, 2, (0, 1))):
         chosen = own[inside & (np.abs(box[:, edge] - z) < 10 * CLOSE)]
         found.append(Section(
-            run.name, part, story, word, np.array([*middle, z]), _upright(run), chosen,
+            run.name, part, kind, story, word, np.array([*middle, z]), _upright(run), chosen,
             np.tile(corners, (len(chosen), 1)), word == "head"))
     return found
 
@@ -103,7 +107,8 @@ def _segments(
         beside = [h for h in run.holes[place] if abs(h[1] - a) < CLOSE or abs(h[0] - b) < CLOSE]
         low, high = max(h[2] for h in beside), min(h[3] for h in beside)
         if high - low > CLOSE:
-            found += _level_pair(panels, run, f"segment {n}", story, own, (a, b), low, high)
+            found += _level_pair(panels, run, f"segment {n}", "segment", story, own, (a, b), low,
+                                 high)
     return found
 
 
@@ -128,7 +133,7 @@ def _beams(
             chosen = mine[level & (np.abs(box[:, edge] - s) < 10 * CLOSE)]
             if len(chosen):
                 found.append(Section(
-                    run.name, f"over opening {n}", story, word,
+                    run.name, f"over opening {n}", "coupling beam", story, word,
                     np.array([*(run.start + run.along * s), (hole[3] + top) / 2]), axes, chosen,
                     np.tile(corners, (len(chosen), 1)), word == "end"))
     return found
@@ -138,7 +143,7 @@ def _core_sections(frame: Frame) -> list[Section]:
     panels, found = frame.panels, []
     if panels is None:
         return []
-    every = {(s.wall, s.story, s.at): s for s in wall_sections(frame) if s.part == WHOLE}
+    every = {(s.wall, s.story, s.at): s for s in wall_sections(frame) if s.kind == "whole"}
     axes = np.array([[0.0, 0, 1], [1, 0, 0], [0, 1, 0]])
     for core, walls in panels.cores.items():
         stories = sorted({i for w in walls for i in panels.walls[w].stories})
@@ -150,7 +155,7 @@ def _core_sections(frame: Frame) -> list[Section]:
                                  if story in panels.walls[w].stories])
                 place = area @ np.array([s.place for s in own]) / area.sum()
                 found.append(Section(
-                    core, core, story, word, place, axes,
+                    core, core, "core", story, word, place, axes,
                     np.concatenate([s.panels for s in own]),
                     np.concatenate([s.corners for s in own]), word == "head"))
     return found
@@ -252,7 +257,7 @@ class Heads:
 def wall_heads(frame: Frame, applied: Callable[[sparse.csr_array], Floats]) -> Heads:
     """What walls take, in the axes of the plan; ``applied`` turns rows on the nodes (k, 6 M) to
     rows on the floors (k, D)."""
-    chosen = [s for s in wall_sections(frame) if s.part == WHOLE and s.at == "head"]
+    chosen = [s for s in wall_sections(frame) if s.kind == "whole" and s.at == "head"]
     panels = frame.panels
     assert panels is not None
     names = [w.name for w in panels.walls]

@@ -369,6 +369,9 @@ class Project(SignedProject):
         if self.analysis.vertical_spectrum and not self.building.vertical_mass:
             found.append(Fault("analysis.vertical_spectrum", "asks for mass that moves up and down",
                                "set building.vertical_mass = true"))
+        if self.analysis.halve_mesh and not (self.building.walls or self.building.deforming):
+            found.append(Fault("analysis.halve_mesh", "there is no mesh to halve: neither walls "
+                               "nor floors that deform", "take it out"))
         if self.analysis.damping_of and not found:
             from undatum.project.damping import damping_faults
 

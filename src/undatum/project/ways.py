@@ -190,6 +190,9 @@ class Analysis(Described):
         "in modes, forces and drift, from the weight on each story or from the axial forces of "
         "members and the weight beside them"
     )
+    halve_mesh: bool = Field(
+        default=False, description="Solve again with panels of half the size and state what moves; "
+        "of walls, and of floors that deform")
     accidental_torsion: Literal["as required", "always", "none"] = Field(
         default="as required", description="When accidental torsion goes into forces and drift; "
         "none needs torsion_reason"

@@ -168,8 +168,8 @@ class _Chapters:
                             f"for {results.strength.key}.")
         chapter.add_table(results.shears.table(), u)
         chapter.add_table(results.shears.line_table(), u)
-        self.there(chapter, "floor_deflection", "floor_design_forces", "floor_to_line",
-                   "ground_forces", "accidental_torsion", "vertical_response",
+        self.there(chapter, "mesh_halved", "floor_deflection", "floor_design_forces",
+                   "floor_to_line", "ground_forces", "accidental_torsion", "vertical_response",
                    "floor_accelerations")
         return chapter
 

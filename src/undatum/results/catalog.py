@@ -202,6 +202,8 @@ def _walls_and_floors(r: Found) -> Made:
     """Those of walls, cores and floors that deform."""
     assert r.model.framed is not None
     frame, made = r.model.framed.frame, cast(Made, {})
+    if r.mesh_halved is not None:
+        made["mesh_halved"] = r.mesh_halved.table
     whats = {"walls": "wall_forces", "cores": "core_forces"} if frame.panels is not None else {}
     if frame.panels is not None and not frame.panels.cores:
         del whats["cores"]

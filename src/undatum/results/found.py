@@ -40,6 +40,7 @@ from undatum.results.base_shear import BaseShears
 from undatum.results.outcome import Outcome
 from undatum.results.read_any import AnyReading
 from undatum.stages.floors import FloorJudged
+from undatum.stages.halved_mesh import HalvedMesh
 from undatum.stages.outcomes import Scaling, SpectrumResult
 from undatum.stages.shaking import Shaking
 from undatum.standards.answers import (
@@ -127,6 +128,7 @@ class Found(AnyReading, Outcome):
     stability: tuple[StabilityCheck, ...]
     plausibility: Plausibility
     floors: tuple[FloorJudged, ...]
+    mesh_halved: HalvedMesh | None
     findings: tuple[Finding, ...]
     working: tuple[Section, ...]
     memo: Memo = field(default_factory=Memo, init=False)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 
 import numpy as np
 from numpy.typing import NDArray
@@ -65,15 +65,16 @@ class RigidInstead:
 
 
 def judge_floors(
-    building: Building, solver: Solver, masses: FloorMasses, test: FloorTest | None,
+    building: Building, solver: Solver, rigid: Callable[[], Solver | None], test: FloorTest | None,
     statics: Mapping[Direction, StaticForces],
 ) -> tuple[FloorJudged, ...]:
-    """Every floor that deforms against the standard's test."""
+    """Every floor that deforms against the standard's test; ``rigid`` gives the same structure
+    with rigid floors."""
     model = solver.model
     floors = [one for one in model.open_floors if one.deforms]
     if not floors or test is None or model.framed is None:
         return ()
-    stiff = _rigid_twin(building, masses) if test.kind == "rigid" else None
+    stiff = rigid() if test.kind == "rigid" else None
     found: list[FloorJudged] = []
     for d, one in statics.items():
         axis = DIRECTIONS.index(d)
@@ -86,18 +87,18 @@ def judge_floors(
 
 
 def rigid_instead(
-    building: Building, solver: Solver, masses: FloorMasses
+    solver: Solver, rigid: Callable[[], Solver | None]
 ) -> RigidInstead | None:
     """The first period with rigid floors beside that with floors that deform; nothing where none
     does."""
     if not any(one.deforms for one in solver.model.open_floors):
         return None
-    stiff = _rigid_twin(building, masses)
+    stiff = rigid()
     return None if stiff is None else RigidInstead(*(
         float(2 * np.pi / vibration(s, 1)[0][0]) for s in (stiff, solver)))
 
 
-def _rigid_twin(building: Building, masses: FloorMasses) -> Solver | None:
+def rigid_twin(building: Building, masses: FloorMasses) -> Solver | None:
     """The same with rigid floors; nothing where that can't stand."""
     try:
         return factorize(idealize(building, masses, rigid=True))
