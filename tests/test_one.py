@@ -100,7 +100,7 @@ def test_period_ratio_of_torsion(terrace: ud.Results) -> None:
 
 def test_the_displacement_of_an_axis_is_that_of_its_nodes(terrace: ud.Results) -> None:
     """Ends of the curves are moved nodes, enlarged alike; what has no sign is refused."""
-    from undatum.report.frames import deformed
+    from undatum.report.moved import deformed
 
     for under, column in (("static X, +e, strength", "X"), ("dead", "X"),
                           ("modes of spectrum X, strength", "")):

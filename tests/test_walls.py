@@ -519,8 +519,9 @@ def test_two_modes_of_a_hall_against_all_of_its_mass() -> None:
 
 @pytest.mark.parametrize(("mesh", "severity"), [(1.0, "note"), (4.0, "warning")])
 def test_half_the_mesh_is_told_as_a_run_with_it_says(mesh: float, severity: str) -> None:
-    doors = (wall("a", (0, 0), (6, 0), openings=[ud.Opening(from_start=2.4, width=1.2, height=2.1)]),
-             wall("b", (0, 9), (12, 9)), wall("c", (0, 0), (0, 9)))
+    door = ud.Opening(from_start=2.4, width=1.2, height=2.1)
+    doors = (wall("a", (0, 0), (6, 0), openings=[door]), wall("b", (0, 9), (12, 9)),
+             wall("c", (0, 0), (0, 9)))
     floor = {"L1": ud.DeformingFloor(deforms=0.2, material="plain", mesh=2 * mesh)}
     results = ud.run(made(building(doors, 2, wall_mesh=mesh, diaphragms=floor),
                           analysis={"halve_mesh": True}))
@@ -538,6 +539,34 @@ def test_half_the_mesh_is_told_as_a_run_with_it_says(mesh: float, severity: str)
     finding = next(f for f in results.findings if f.check == "mesh halved")
     assert finding.severity == severity
     assert results.table("mesh_halved").to_frame()["change"].max() == pytest.approx(finding.demand)
+
+
+@pytest.mark.parametrize("deforms", [True, False])
+def test_a_floor_is_drawn_where_it_moves_to(deforms: bool) -> None:
+    """The largest displacement is written where it is; what is drawn lies where the nodes go."""
+    from matplotlib.collections import LineCollection
+
+    from undatum.report.moved import floor_moved
+
+    floor = ud.DeformingFloor(deforms=0.2, material="plain", mesh=3.0)
+    one = building(THREE, 2, 4.0, PLAN, diaphragms={"L1..L2": floor} if deforms else {})
+    results = ud.run(made(one))
+    model = results.model
+    chosen = next(s for s in results.static_sets if s.direction == "Y")
+    motion = model.framed.moved(factorize(model).solve(chosen.nodal))
+    frame = model.framed.frame
+    own = np.unique(frame.panels.nodes[:, 2:][frame.floors[frame.panels.nodes[:, 2:]] == 0])
+    moved = motion.reshape(-1, 6)[own, :2]
+    peak = np.hypot(*motion.reshape(-1, 6)[frame.floors == 0, :2].T).max()
+    figure = floor_moved(results, "L2", chosen.name)
+    ax = figure.axes[0]
+    assert any(t.get_text() == f"{1e3 * peak:.4g} mm" for t in ax.texts)
+    drawn = np.array([point for c in ax.collections if isinstance(c, LineCollection)
+                      for segment in c.get_segments() for point in segment])
+    scale = 0.06 * 36 / peak
+    there = frame.points[own, :2] + scale * moved
+    away = np.min(np.hypot(*(drawn[:, None] - there[None]).transpose(2, 0, 1)), axis=1)
+    assert away.max() < 1e-3
 
 
 # -- through the job -------------------------------------------------------------------------------

@@ -203,7 +203,7 @@ def elevation(
 ) -> None:
     """Draw the members on an axis, their displacement, or the diagram of a section force."""
     from undatum.errors import Fault
-    from undatum.report import diagrams, figures, frames
+    from undatum.report import diagrams, figures, frames, moved
 
     place = plot or beside(project, axis)
     if place.suffix.lower() != ".png":
@@ -218,10 +218,35 @@ def elevation(
     along = "Y" if axis in job.building.axes.x else "X"
     first = sorted(results.sets_for_strength, key=lambda s: s.direction != along)[0]
     drawn = diagrams.diagram(results, axis, action, under or first.name, cast(Any, by)) \
-        if action else frames.deformed(results, axis, under, cast(Any, by)) if under \
+        if action else moved.deformed(results, axis, under, cast(Any, by)) if under \
         else frames.elevation(results, axis)
     with writing(place):
         figures.save(drawn, place)
+    screen().print(f"plot: {place}", soft_wrap=True)
+
+
+@app.command()
+def plan(
+    project: ProjectFile,
+    level: Annotated[str, typer.Argument(help="Name of a level that moves")],
+    under: Annotated[str, typer.Option(
+        help="What moves it: a set, a mode or a load case; the first static set if left out")] = "",
+    by: By = "spectrum",
+    plot: Annotated[Path | None, typer.Option(help="Where to draw it (PNG)")] = None,
+) -> None:
+    """Draw a floor in plan where it moves to, with its walls and beams."""
+    from undatum.errors import Fault
+    from undatum.report import moved
+
+    place = plot or beside(project, level)
+    _check_by(by)
+    job = undatum.read(project)
+    if job.building.frame is None:
+        raise InputError([Fault("building.members", "there are neither members nor walls to draw",
+                                "undatum run draws the plan of its lines")], source=project.name)
+    results = undatum.run(job)
+    _draw(place, moved.floor_moved(
+        results, level, under or results.sets_for_strength[0].name, cast(Any, by)))
     screen().print(f"plot: {place}", soft_wrap=True)
 
 

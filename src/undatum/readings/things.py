@@ -167,18 +167,23 @@ def motion(on: Structure, which: str, at: Sequence[float]) -> Thing:
 
 def motion_of(on: Structure, members: Sequence[Member]) -> tuple[Thing, list[int]]:
     """As :func:`motion`, of members at hand; the thing and its nodes."""
+    nodes = _nodes(framed_of(on.model).frame, members)
+    return motion_at(on, nodes), nodes
+
+
+def motion_at(on: Structure, nodes: Sequence[int]) -> Thing:
+    """As :func:`motion`, of nodes at hand."""
     model, building, frame = on.model, on.building, framed_of(on.model).frame
-    nodes = _nodes(frame, members)
     crossings = {} if building.axes is None else {
         (round(x, 3), round(y, 3)): name for name, (x, y) in building.axes.crossings.items()}
-    where = frame.points[nodes]
-    floors = frame.floors[nodes]
+    where = frame.points[list(nodes)]
+    floors = frame.floors[list(nodes)]
     stories = [model.levels.index(building.levels[i].name) if building.levels[i].name
                in model.levels else -1 for i in floors.tolist()]
 
     def still(case: StaticCase) -> Floats:
         assert case.members is not None
-        return np.asarray(case.members.displacement.reshape(-1, 6)[nodes].ravel())
+        return np.asarray(case.members.displacement.reshape(-1, 6)[list(nodes)].ravel())
 
     def grown(factors: Mapping[Motion, Floats]) -> Mapping[Motion, Floats]:
         """The largest factor of the stories below: their drift is in the displacement."""
@@ -193,7 +198,7 @@ def motion_of(on: Structure, members: Sequence[Member]) -> tuple[Thing, list[int
          "level": tuple(building.levels[i].name for i in floors.tolist())},
         tuple((name if k > 2 else f"displacement {name}", "angle" if k > 2 else "displacement")
               for k, name in enumerate(NODE_MOTIONS)), still, grown,
-        "Elastic, without amplification."), nodes
+        "Elastic, without amplification.")
 
 
 def _nodes(frame: Frame, members: Sequence[Member]) -> list[int]:

@@ -12,16 +12,12 @@ from numpy.typing import NDArray
 
 from undatum.building.axes import Axes as GridAxes
 from undatum.errors import Fault, InputError
-from undatum.finding import several
 from undatum.layout.frame import Frame, Member
 from undatum.mechanics.actions import framed_of
 from undatum.mechanics.model import COMPONENTS
-from undatum.readings.layouts import Reading
-from undatum.readings.things import motion_of
 from undatum.report import walls
 from undatum.report.drawing import COLORS, INK, LIMIT, SOFT, as_written, new_figure, plain, settle
 from undatum.results.results import Results
-from undatum.standards.terms import Method
 
 Floats = NDArray[np.float64]
 HUES = {"column": INK, "beam": "#5b7fa6", "brace": COLORS["Y"]}
@@ -253,87 +249,6 @@ def elevation(results: Results, axis: str) -> Figure:
                   loc="lower center")
     settle(figure, [level.name for level in results.project.building.levels], bottom=0.95, top=0.9)
     return figure
-
-
-@as_written
-def deformed(
-    results: Results, axis: str, under: str, by: Method = "spectrum"
-) -> Figure:
-    """The members on an axis where they move to, over where they stand, to a scale that is said.
-
-    ``under`` is a set, a mode, a load case or a single combination's gravity: what has signs, or a
-    spectrum with the signs of its largest mode. Members bend by the rotations of their nodes, loads
-    between them left out. Raises InputError for what moves both ways, or for several sources.
-    """
-    found, nodes = motion_on_axis(results, axis, under, by)
-    frame = framed_of(results.model).frame
-    figure = new_figure(8.6, 6.4, f"Displacement, axis {axis}: {found.names[0]}")
-    ax = figure.add_subplot()
-    at = draw_elevation(ax, results, axis, sections=False)
-    for line in list(ax.collections):
-        line.set_alpha(0.25)
-    size = results.units.size("length")
-    own = on_axis(results, axis)
-    moved = dict(zip(nodes, found.high[0].reshape(-1, 6), strict=True))
-    peak = max(float(np.abs(found.high[0].reshape(-1, 6)[:, :3]).max()), 1e-300)
-    scale = 0.06 * float(np.ptp(frame.points[nodes], axis=0).max()) / peak
-    curves = []
-    for m in own:
-        for e in m.elements:
-            a, b = drawn(results, axis, at, *frame.ends[e].tolist())
-            along = results.project.building.axes.direction(  # type: ignore[union-attr]
-                axis, frame.points[frame.ends[e], :2].mean(axis=0)[None])[0]
-            first, last = (moved[n] for n in frame.ends[e].tolist())
-            curves.append(_bent(a, b, first, last, along, float(frame.lengths[e]),
-                                frame.hinged[e], scale, size))
-    ax.add_collection(LineCollection(curves, colors=COLORS["Y"], linewidths=1.3, clip_on=False))
-    reach = np.concatenate(curves)
-    ax.set_xlim(min(ax.get_xlim()[0], reach[:, 0].min()), max(ax.get_xlim()[1], reach[:, 0].max()))
-    shown = results.units.show(peak, "displacement")
-    figure.text(0.01, 0.02, f"gray: undeformed; displacements {scale:.3g} times enlarged, largest "
-                f"{shown:.4g} {results.units.label('displacement')}; elastic", fontsize=8,
-                color=SOFT)
-    settle(figure, [level.name for level in results.project.building.levels], bottom=0.8, top=0.9)
-    return figure
-
-
-def motion_on_axis(
-    results: Results, axis: str, under: str, by: Method = "spectrum"
-) -> tuple[Reading, list[int]]:
-    """Motion of the nodes on an axis under one source with signs, and the nodes. Raises InputError.
-    """
-    own = on_axis(results, axis)
-    on, nodes = motion_of(results.structure, own)
-    found = results.read_thing(on, under, by=by)
-    if found.way == "sets" and not found.signed.all():
-        found = results.read_thing(on, under, by=by, signed=True)
-    if len(found.high) != 1 or not found.signed[0]:
-        raise InputError([Fault("under", f"{under or 'sets'!r} gives {several(found.names)}: "
-                                "several displacements, or both ways", "name one set of one "
-                                "direction, a mode of one set, or a load case")])
-    return found, nodes
-
-
-def _bent(
-    a: Floats, b: Floats, first: Floats, last: Floats, along: Floats, length: float,
-    hinged: NDArray[np.bool_], scale: float, size: float,
-) -> Floats:
-    """(9, 2) an element between two nodes on the page as it bends; straight where it is hinged."""
-    chord = (b - a) / np.hypot(*(b - a))
-    normal = np.array([-chord[1], chord[0]])
-    flat = np.array([[*along, 0.0], [0.0, 0.0, 1.0]])
-    out = np.array([along[1], -along[0], 0.0])
-    u = [flat @ one[:3] for one in (first, last)]
-    turn = [float(out @ one[3:]) for one in (first, last)]
-    swing = float((u[1] - u[0]) @ normal) / length
-    s = np.linspace(0.0, 1.0, 9)
-    turn = [swing if free else t for t, free in zip(turn, hinged, strict=True)]
-    h = (s * (1 - s)**2, -s**2 * (1 - s))
-    across = (1 - s) * (u[0] @ normal) + s * (u[1] @ normal) \
-        + length * (h[0] * (turn[0] - swing) + h[1] * (turn[1] - swing))
-    on = (1 - s) * (u[0] @ chord) + s * (u[1] @ chord)
-    return np.asarray(a + s[:, None] * (b - a) + scale / size * (
-        on[:, None] * chord + across[:, None] * normal))
 
 
 def main_axes(results: Results, count: int = 4) -> list[str]:
