@@ -494,6 +494,45 @@ def test_a_flexible_floor_on_one_line_is_refused() -> None:
                              diaphragms={"L1..L2": "flexible"})))
 
 
+def test_forces_of_a_floor_are_its_own_and_those_that_pass_through() -> None:
+    """Under the static set every cut has the sum of what the floor's own force does alone and of
+    transfer; what walls take of one floor is its diaphragm force."""
+    axes = ud.Axes(across_x=ud.AxisFamily(names="1..7", spacing=6.0),
+                   across_y=ud.AxisFamily(names="A..C", spacing=6.0))
+    floor = ud.DeformingFloor(deforms=0.15, material="plain", mesh=2.0)
+    results = ud.run(made(building(
+        (*HALL, wall("lower", (12, 0), (12, 12), levels="L1")), 2, 4.0, PLAN, axes=axes,
+        diaphragms={"L1..L2": floor}),
+        analysis={"accidental_torsion": "none", "torsion_reason": "to compare"}))
+    whole = results.read("floors", "", next(
+        s.name for s in results.static_sets
+        if s.direction == "Y" and s.state == results.strength))
+    alone, passing = (results.table(n).to_frame() for n in (
+        "floor_design_forces", "floor_transfer_forces"))
+    own = {(r["level"], r["cut"]): r for r in alone.to_dict("records") if r["direction"] == "Y"}
+    size = np.abs(whole.values).max()
+    shear = next(c for c in passing if c.startswith("shear"))
+    design = next(c for c in alone if c.startswith("diaphragm force"))
+    assert passing[shear].abs().max() > 0.03 * passing[shear.replace("shear", "force of the floor")
+                                                       ].abs().max()
+    for row in (r for r in passing.to_dict("records") if r["direction"] == "Y"):
+        place = next(k for k, pair in enumerate(zip(*(
+            whole.thing.places[n] for n in ("level", "cut")), strict=True))
+            if pair == (row["level"], row["cut"]))
+        mine = own[row["level"], row["cut"]]
+        share = row[shear.replace("shear", "force of the floor")] / mine[design]
+        both = row[shear] + share * mine[shear]
+        assert both == pytest.approx(
+            whole.values.reshape(-1, 4)[place, 1], abs=1e-6 * size)
+    taken = results.table("floor_to_walls").to_frame().query("level == 'L2' and direction == 'Y'")
+    along = taken[taken["wall"].isin(["west", "east"])]
+    column = next(c for c in taken if c.startswith("taken"))
+    pushed = next(c for c in taken if c.startswith("diaphragm force"))
+    assert along[column].sum() == pytest.approx(along[pushed].iloc[0], rel=0.02)
+    over = next(c for c in taken if c.startswith("with overstrength"))
+    assert (taken[over] / taken[column]).to_numpy() == pytest.approx(2.5)
+
+
 def test_two_modes_of_a_hall_against_all_of_its_mass() -> None:
     """The polynomials that stand for the inertia of a floor, against mass at every node."""
     from scipy import sparse

@@ -49,7 +49,8 @@ from undatum.results.tables_out import (
     scaling_table,
     vertical_table,
 )
-from undatum.stages.floors import cuts_under_design, floors_table
+from undatum.stages.floor_design import cuts_under_design, floor_to_walls, transfer_forces
+from undatum.stages.floors import floors_table
 from undatum.stages.members import (
     case_motion_table,
     column_shares_table,
@@ -204,6 +205,7 @@ def _walls_and_floors(r: Found) -> Made:
     frame, made = r.model.framed.frame, cast(Made, {})
     if r.mesh_halved is not None:
         made["mesh_halved"] = r.mesh_halved.table
+    heavy = np.flatnonzero(r.weights.weight > 0).tolist()
     whats = {"walls": "wall_forces", "cores": "core_forces"} if frame.panels is not None else {}
     if frame.panels is not None and not frame.panels.cores:
         del whats["cores"]
@@ -219,8 +221,14 @@ def _walls_and_floors(r: Found) -> Made:
             whats["floors"] = "floor_forces"
             if r.diaphragms:
                 made["floor_design_forces"] = lambda: cuts_under_design(
-                    r.project.building, factorize(r.model), cuts, r.diaphragms,
-                    np.flatnonzero(r.weights.weight > 0).tolist())
+                    r.project.building, factorize(r.model), cuts, r.diaphragms, heavy)
+            made["floor_transfer_forces"] = lambda: transfer_forces(
+                r.project.building, factorize(r.model), cuts,
+                {d: r.statics[d, r.strength.key] for d in r.model.directions})
+    if frame.panels is not None and r.diaphragms:
+        made["floor_to_walls"] = lambda: floor_to_walls(
+            r.project.building, factorize(r.model), r.diaphragms, heavy,
+            {d: one.overstrength for d, one in r.laterals.items()})
     for what, stem in whats.items():
         made[stem] = partial(_read_table, r, what, "")
         made[f"{stem}_under_cases"] = partial(_read_table, r, what, "cases")

@@ -13,7 +13,6 @@ from undatum.finding import Finding, Severity, several
 from undatum.layout.frame import CLOSE, Frame
 from undatum.layout.weight import FloorMasses
 from undatum.layout.whole import Building
-from undatum.mechanics.floor_cuts import FLOOR_FORCES, FloorCut, cut_rows
 from undatum.mechanics.floors import OpenFloor
 from undatum.mechanics.idealize import idealize
 from undatum.mechanics.model import Model
@@ -283,41 +282,4 @@ def floors_table(judged: Sequence[FloorJudged]) -> Table:
         note="Elastic, under the static forces without accidental torsion. The deflection is what "
         "a floor moves beyond the straight line that fits the walls along the direction; the drift "
         "is the mean of theirs. The ratio is " + (_said(judged[0]) if judged else "") + ".",
-    )
-
-
-def cuts_under_design(
-    building: Building, solver: Solver, cuts: Sequence[FloorCut],
-    diaphragms: Mapping[Direction, Floats], heavy: Sequence[int],
-) -> Table:
-    """Every cut of a floor under the standard's diaphragm force on that floor alone.
-
-    ``diaphragms`` gives the forces of the ``heavy`` floors, top down, N.
-    """
-    model = solver.model
-    framed = model.framed
-    assert framed is not None
-    rows: list[tuple[str, str, str, float, Floats]] = []
-    for level in dict.fromkeys(c.level for c in cuts):
-        own = [c for c in cuts if c.level == level]
-        name = building.levels[level].name
-        reads = framed.applied(cut_rows(framed.frame, framed.elements, own))
-        for d, one in diaphragms.items():
-            push = np.zeros(model.n)
-            push[level] = dict(zip(heavy, one.tolist(), strict=True)).get(level, 0.0)
-            values = (reads @ solver.solve(model.loads(d, push))).reshape(-1, len(FLOOR_FORCES))
-            rows += [(name, c.name, d, float(push[level]), v)
-                     for c, v in zip(own, values, strict=True)]
-    return Table(
-        "floor_design_forces", "Within floors under the diaphragm forces of the standard",
-        (
-            column("level", "", [r[0] for r in rows]), column("cut", "", [r[1] for r in rows]),
-            column("direction", "", [r[2] for r in rows]),
-            column("diaphragm force", "force", [r[3] for r in rows]),
-            *(column(name, "moment" if name.startswith("moment") else "force",
-                     [float(r[4][k]) for r in rows]) for k, name in enumerate(FLOOR_FORCES)),
-        ),
-        note="One floor at a time, the force spread over it as its mass is, carried by all that "
-        "holds it; forces that go from the walls above to others below are not in it (transfer "
-        "forces), nor overstrength of collectors.",
     )
