@@ -5,15 +5,18 @@ import numpy as np
 
 import undatum as ud
 
-TOWER = [(12, 9), (30, 9), (30, 24), (12, 24)]
-PODIUM = [(0, 0), (42, 0), (42, 33), (0, 33)]
-CORE = [(18, 13.5), (24, 13.5), (24, 19.5), (18, 19.5)]
+Points = list[tuple[float, float]]
+TOWER: Points = [(12, 9), (30, 9), (30, 24), (12, 24)]
+PODIUM: Points = [(0, 0), (42, 0), (42, 33), (0, 33)]
+CORE: Points = [(18, 13.5), (24, 13.5), (24, 19.5), (18, 19.5)]
 
 
 def tower(kept: float) -> ud.Results:
     """Ten stories on two, with this share of the stiffness of the podium's floors kept."""
-    def ring(prefix: str, points: list[tuple[float, float]], **more: object) -> list[ud.Wall]:
-        return [ud.Wall(name=f"{prefix} {side}", between=[a, b], material="C35/45", **more)
+    def ring(prefix: str, points: Points, thickness: str,
+             levels: str = "all") -> list[ud.Wall]:
+        return [ud.Wall(name=f"{prefix} {side}", between=[a, b], levels=levels,
+                        thickness=thickness, material="C35/45")
                 for side, a, b in zip(("south", "east", "north", "west"), points,
                                       [*points[1:], points[0]], strict=True)]
 
@@ -34,8 +37,7 @@ def tower(kept: float) -> ud.Results:
         building=ud.Building(
             levels=levels, cores={"core": [f"core {s}" for s in ("south", "east", "north",
                                                                  "west")]},
-            walls=[*ring("core", CORE, thickness="350 mm"),
-                   *ring("edge", PODIUM, thickness="300 mm", levels="P1..P2")],
+            walls=[*ring("core", CORE, "350 mm"), *ring("edge", PODIUM, "300 mm", "P1..P2")],
             axes=ud.Axes(across_x=ud.AxisFamily(names="1..8", spacing=6.0),  # to cut floors along
                          across_y=ud.AxisFamily(names="A..G", spacing=5.5)),
             wall_mesh="2 m", diaphragms={"P1..P2": floor})))
@@ -47,11 +49,10 @@ for kept in (1.0, 0.1):
     load = next(s.name for s in results.static_sets if s.direction == "Y" and s.sign >= 0)
     read = results.read("cores", "core", under=load)
     places = zip(read.thing.places["story"], read.thing.places["at"], strict=True)
-    found[kept] = {place: values for place, values in zip(
-        places, np.asarray(read.values[0]).reshape(-1, 6), strict=True)}
-    backs = results.table("floor_transfer_forces").to_frame("kN and m")
+    found[kept] = dict(zip(places, np.asarray(read.values[0]).reshape(-1, 6), strict=True))
+    passed = results.table("floor_transfer_forces").to_frame("kN and m").filter(like="shear")
     print(f"floor with {kept:.0%} of its stiffness: first period {results.modes.periods[0]:.3f} s,"
-          f" largest transfer shear in a cut {backs.filter(like='shear').abs().max().item():.0f} kN")
+          f" largest transfer shear in a cut {passed.abs().max().item():.0f} kN")
 
 print("\nstory   shear Y of the core (kN): stiff   cracked   moment X at its foot (MN m): stiff"
       "   cracked   envelope")

@@ -292,7 +292,7 @@ def test_questions_about_implausible_values(tmp_path: Path) -> None:
     asked = [f for f in ud.run(read(path)).findings if f.check == "plausible input"]
     assert {f.where for f in asked} == {"building.levels[0].height",
                                        "building.floors.office[0].per_area"}
-    assert all("Is the unit right?" in f.advice for f in asked)
+    assert all("Check the unit" in f.advice for f in asked)
 
 
 @pytest.mark.parametrize("value", [1e3, 5e14])

@@ -23,7 +23,7 @@ PLAN = shear_building([6e7, 6e7, 6e7], [2e5, 2e5, 2e5])
 def test_a_run_and_itself_are_alike() -> None:
     first, judged, asked, found = ud.compared(analyze(PLAN), analyze(PLAN), 0.0)
     assert [len(t) for t in (first, asked, judged, found)] == [0, 0, 0, 0]
-    assert "same job" in asked.note
+    assert "both inputs are the same" in asked.note
 
 
 @pytest.mark.parametrize("units", ["kN and m", "kip and ft"])
@@ -92,7 +92,7 @@ def test_compare_from_the_command_line(tmp_path: Path, command: Command) -> None
     assert "more rows" in text
     assert len(table.read_text().splitlines()) > 20
     assert command(["compare", str(out), str(first), "--least", "0"]) == 0
-    assert "Nothing: both describe the same job" in " ".join(command.said.out.split())
+    assert "None: both inputs are the same" in " ".join(command.said.out.split())
     for wrong in ([str(out), str(tmp_path / "none")], [str(out), str(second), "--least", "x"],
                   [str(out), str(second), "--least", "120 %"]):
         assert command(["compare", *wrong]) == 2

@@ -112,7 +112,7 @@ def test_it_counts_only_where_it_is_asked_for() -> None:
             assert f.severity is Severity.NOTE
     words = static.table("drift_both").to_frame(static.units)
     assert set(words[words.analysis == "static"]["verdict"]) == {
-        "spectrum decides"}
+        "spectrum governs"}
 
 
 @pytest.mark.parametrize("of", ["elastic", "design"])

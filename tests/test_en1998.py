@@ -356,7 +356,7 @@ def tower(steps: list[tuple[float, float]]) -> ud.Building:
         ([(5.1, 14.9)] * 6 + [(0, 20)], "lowest 15 %", Severity.NOTE),  # 51 %
         ([(5.0, 15.0)] * 6 + [(0, 20)], "lowest 15 %", Severity.OK),    # 50 %
         ([(0, 11)] * 5 + [(0, 20)] * 2, "one face", Severity.NOTE),  # 45 %, at 29 % of H
-        ([(0, 22), (0, 20)], "reaches beyond", Severity.NOTE),
+        ([(0, 22), (0, 20)], "extends beyond", Severity.NOTE),
     ],
 )
 def test_set_backs(steps: list[tuple[float, float]], words: str, severity: Severity) -> None:
@@ -366,7 +366,7 @@ def test_set_backs(steps: list[tuple[float, float]], words: str, severity: Sever
     assert words in found[0].text
     assert found[0].severity is severity
     claims = [f for f in r.findings if "regular_in_elevation = true" in f.text]
-    assert bool(claims) == (severity is not Severity.OK and words != "reaches beyond")
+    assert bool(claims) == (severity is not Severity.OK and words != "extends beyond")
 
 
 def walls(**wall: Any) -> ud.Building:

@@ -196,7 +196,7 @@ def test_every_column_carries_the_floor_over_it(rules: Any, inner: float | None)
         assert table["ratio"].tolist() == pytest.approx([1.0] * 9)
         found = [f for f in results.findings if f.check == "gravity on members"]
         assert [f.where for f in found] == ["levels L1"]
-        assert "straight to the nearest columns" in found[0].text
+        assert "directly to the nearest columns" in found[0].text
     for _, case in results.load_cases().on_members:
         assert case.reactions[4, 2] > 0.18 * case.reactions[:, 2].sum()
 

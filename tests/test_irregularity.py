@@ -148,7 +148,7 @@ def test_irregular_building_needs_the_modal_analysis(archive: Results) -> None:
 def test_standards_that_do_not_judge_say_so() -> None:
     r = run([K] * 3, standard="asce7-22", site={**SITE, "sms": 1.2, "sm1": 0.6})
     (said,) = found(r, "irregularities")
-    assert "only the torsional one and nonparallel systems are judged" in said.text
+    assert "only torsional irregularity and nonparallel systems are checked" in said.text
 
 
 # -- the other types, with the same structure by each standard -------------------------------------
@@ -242,7 +242,7 @@ def test_offset_skew_and_what_is_stated() -> None:
     building = ud.Building(levels=b.levels, lines=[*b.lines, *more])
     r = analyze(building, irregularities={"in_plane_offset": True,
                                           "diaphragm_discontinuity": False})
-    assert "Nothing goes on below on the floor" in found(r, "out-of-plane offset")[0].text
+    assert "Nothing continues below on the floor" in found(r, "out-of-plane offset")[0].text
     assert "slanted" in found(r, "nonparallel system")[0].text
     assert found(r, "in-plane discontinuity")[0].severity is Severity.WARNING
     assert found(r, "elements under discontinuous lines")

@@ -78,7 +78,7 @@ def test_vertical_motion_where_it_is_mandatory(
     r = run("2016", b, site={"zone": zone, "soil": soil})
     assert r.combinations is not None
     assert any(c.vertical for c in r.combinations.rows) is asked
-    assert ("counts here" in of(r, "vertical motion")[0].text) is asked
+    assert ("Required here" in of(r, "vertical motion")[0].text) is asked
     assert not any(c.vertical for c in run("2002", b, site={"zone": zone, "soil": soil})
                    .combinations.rows)  # type: ignore[union-attr]
 

@@ -212,7 +212,7 @@ ODD: dict[str, Odd] = {
         ("divided by 1.5",)),
     "torsion by masses": (
         "archive", "", (('moved_masses = "beside"', 'moved_masses = "in place"'),),
-        ("it comes of masses moved both ways",)),
+        ("it is modeled by masses moved both ways",)),
     "a factor, and drift of one's own": (
         "arcade", '[spectrum]\nfactor = 1.5\nfactor_reason = "old soil"\n[drift.own_limit]\n'
         'ratio = 0.002\nof = "elastic"\nreason = "glass"', (), ("old soil", "glass")),

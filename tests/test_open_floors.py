@@ -249,7 +249,7 @@ def test_what_is_not_judged_is_said(key: str) -> None:
                            system={"X": system, "Y": system}, building=two_by_two(said))
         assert (found.torsion == {}) == every
         one = next(f for f in found.findings if f.check == "floors not rigid")
-        assert ("not judged: no floor turns" in one.text) == every
+        assert ("not checked: no floor rotates" in one.text) == every
         judged = [f for f in found.findings if f.check == "torsional irregularity"]
         assert not (judged and every)
         assert judged or every or not key.startswith("asce7")

@@ -95,7 +95,7 @@ def test_sheet_never_holds_a_formula(nasty: tuple[Results, Path]) -> None:
     book = openpyxl.load_workbook(nasty[1] / "results.xlsx")
     texts = set()
     for sheet in book:
-        assert sheet.freeze_panes == "B4"
+        assert sheet.freeze_panes == (None if sheet.title == "Summary" else "B4")
         for row in sheet.iter_rows():
             for cell in row:
                 assert cell.data_type != "f", cell.value
@@ -219,3 +219,49 @@ def test_verdicts_follow_the_numbers() -> None:
     assert seen["separation"] == {"passes", "exceeded"}
     assert "exceeded" in seen["stability_x_static"]
     assert "drift_x" in seen
+
+
+def test_the_first_sheet_leads_to_all_others(results: dict[str, Results], tmp_path: Path) -> None:
+    from undatum.report import workbook
+
+    framed = results["terrace"]
+    tables = framed.tables()
+    workbook.write("x", framed.units, tables, tmp_path / "w.xlsx",
+                   workbook.Front(framed.summary(), framed.findings))
+    book = openpyxl.load_workbook(tmp_path / "w.xlsx")
+    front, *others = book.worksheets
+    links = {c.hyperlink.location.split("!")[0].strip("'")
+             for row in front.iter_rows() for c in row if c.hyperlink}
+    assert links == {sheet.title for sheet in others}
+    texts = [str(c.value) for row in front.iter_rows() for c in row if c.value is not None]
+    for name, said in framed.summary():
+        assert name in texts
+        assert said in texts
+    told = [f for f in framed.findings if f.severity != "ok"]
+    assert all(any(t.startswith(f.text) for t in texts) for f in told)
+    # the most serious first, and no dashes as text among numbers
+    order = [t for t in texts if t in ("exceeded", "warning", "note")]
+    assert order == sorted(order, key=["exceeded", "warning", "note"].index)
+    for table, sheet in zip(tables, others, strict=True):
+        for c, column in enumerate(table.columns, 1):
+            if column.dimension and len(table.columns) == sheet.max_column:
+                assert not any(isinstance(row[0].value, str) for row in sheet.iter_rows(
+                    min_row=4, min_col=c, max_col=c))
+
+
+def test_extremes_stand_side_by_side(results: dict[str, Results]) -> None:
+    from undatum.report.sheets import side_by_side
+
+    framed = results["terrace"]
+    table = framed.table("reactions_envelope")
+    wide, long = side_by_side(table), table.to_frame(framed.units)
+    frame = wide.to_frame(framed.units)
+    assert len(frame) == len(long[["foot", "kind"]].drop_duplicates())
+    cell = frame.set_index(["foot", "kind"])
+    for row in long.to_dict("records"):
+        own = next(v for k, v in row.items() if k.startswith(("force", "moment")) and v == v)
+        name = f"{row['component']}, {row['extreme']}"
+        told = cell.loc[(row["foot"], row["kind"])]
+        assert next(v for k, v in told.items() if str(k).startswith(name)) == own
+        assert told[f"combination for {name}"] == row["combination"]
+    assert side_by_side(framed.table("modes")) == framed.table("modes")

@@ -72,7 +72,7 @@ def test_the_record_holds_inputs_verdicts_and_lines_to_sign(tmp_path: Path) -> N
                 site={**SITE, "risk_category": "III"})
     write_all(r, tmp_path / "o")
     page = re.sub(r"<[^>]+>", " ", (tmp_path / "o" / "record.html").read_text(encoding="utf-8"))
-    for words in ("What was put in", "Lateral lines as given", "Outlines as given",
+    for words in ("Input", "Lateral lines as given", "Outlines as given",
                   "Revision: B", "Checked by", "A. N. Other", "risk_category",
                   "Correlation of the modes", "verdict X", "in P of second order"):
         assert words in page, words

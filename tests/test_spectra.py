@@ -273,7 +273,7 @@ def test_the_floor_lifts_the_study(folder: Path) -> None:
     assert "holds over" in note.text
     en = run(folder, {"file": "a.csv", "site_specific": True}, **EN)
     assert float(en.spectrum(0.3)) / G == pytest.approx(0.46)
-    assert "sets no floor" in next(
+    assert "sets no lower bound" in next(
         f for f in en.findings if f.check == "site-specific spectrum").text
     with pytest.raises(ud.InputError, match="file of the study"):
         run(folder, {"site_specific": True})

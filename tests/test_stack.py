@@ -88,7 +88,7 @@ def test_one_weight_and_one_height() -> None:
     assert found.torques is None
     said = next(f for f in found.findings if f.check == "scope")
     assert said.severity.value == "warning"
-    for word in ("modes", "drift", "second order", "irregularities", "plan is not given"):
+    for word in ("modes", "drift", "second-order", "irregularities", "plan is not given"):
         assert word in said.text
 
 
@@ -137,7 +137,7 @@ def test_by_command(tmp_path: Path, command: Command) -> None:
     assert made == {"record.html", "base_shear.html", "results.xlsx", "tables", "figures",
                     "results.json", "results.nc"}
     assert command(["compare", str(tmp_path / "out"), str(path)]) == 0
-    assert "both describe the same job" in command.said.out
+    assert "both inputs are the same" in command.said.out
     page = (tmp_path / "out" / "record.html").read_text()
     assert "There is no structure" in page
     table = (tmp_path / "out" / "tables" / "static_x_strength.csv").read_text()

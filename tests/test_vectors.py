@@ -135,7 +135,7 @@ def test_modes_from_the_command_line(tmp_path: Any, command: Command) -> None:
     assert plot.stat().st_size > 10_000
     assert "first" in command.said.out
     assert command(["modes", str(path), "--between", "0.001", "300 ms"]) == 0
-    assert "Those between" in command.said.out
+    assert "Modes between" in command.said.out
     assert command(["modes", str(path), "--between", "50", "60"]) == 0
     assert "no mode" in command.said.out
     for wrong in (["2", "1"], ["0", "1"], ["x", "1"], ["1 m", "2 m"]):

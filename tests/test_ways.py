@@ -267,7 +267,7 @@ def test_eccentricity_of_ones_own_and_none() -> None:
     assert all(s.torsion is None for s in none.spectrum_sets)
     said = next(f for f in none.findings if f.check == "accidental torsion")
     assert said.severity.value == "warning"
-    assert "asks for it" in said.text
+    assert "requires it" in said.text
     for wrong in ({"accidental_torsion": "none"}, {"torsion_reason": "x"}, {"eccentricity": 0.07},
                   {"accidental_torsion": "none", "torsion_reason": "x", "moved_masses": "in place"},
                   {"moved_masses": "in place", "shaking": [0.3]}):
@@ -325,11 +325,11 @@ def test_moved_masses_are_masses_that_stand_elsewhere() -> None:
     assert beside.drifts == usual.drifts
     pd.testing.assert_frame_equal(beside.to_frame("accidental_torsion"), table)
     said = [f.text for one in (r, beside) for f in one.findings if f.clause.endswith("_masses")]
-    assert ["along X and Y" in text for text in said] == [True, True]
-    assert ["in use" in text for text in said] == [False, True]
+    assert ["in X and Y" in text for text in said] == [True, True]
+    assert ["are used" in text for text in said] == [False, True]
     flat = ud.run(ud.shipped_project("arcade").varied({"analysis.moved_masses": "beside"}))
     assert "accidental_torsion" not in flat.table_names
-    assert any("no accidental torsion to move" in f.text for f in flat.findings)
+    assert any("has no accidental torsion" in f.text for f in flat.findings)
 
 
 # -- the spectrum ----------------------------------------------------------------------------------

@@ -47,7 +47,7 @@ def test_every_row_of_the_full_drift_table_has_its_verdict() -> None:
         verdict = frame[f"verdict {d}"]
         assert set(verdict[over & center]) == {"exceeded"}
         assert set(verdict[~over & center]) <= {"passes"}
-        assert set(verdict[~center]) == {"center of mass decides"}
+        assert set(verdict[~center]) == {"center of mass governs"}
         exceeded = any(f.severity is Severity.EXCEEDED for f in r.findings
                        if f.check.startswith(f"story drift {d}"))
         assert exceeded == bool((verdict == "exceeded").any())

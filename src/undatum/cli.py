@@ -45,7 +45,10 @@ def main() -> None:
         app()
         sys.stdout.flush()
     except InputError as error:
-        _fail(error, EXIT_INPUT, "The input needs mending")
+        count = len(error.faults)
+        _fail("\n".join(map(str, error.faults)), EXIT_INPUT, "Input error: "
+              f"{count} problem{'s' if count != 1 else ''} found"
+              + (f" in {error.source}" if error.source else ""))
     except AnalysisError as error:
         _fail(error, EXIT_ANALYSIS, "The analysis could not be done")
     except MemoryError:
@@ -104,12 +107,13 @@ def _unforeseen(error: Exception) -> None:
     with tempfile.NamedTemporaryFile(
             "w", prefix="undatum-", suffix=".txt", delete=False, encoding="utf-8") as out:
         out.write("".join(traceback.format_exception(error)))
-    print(f"An unforeseen error: {type(error).__name__}. It is no fault of yours; please send "
-          f"{out.name} to the makers, with the project if you may.", file=sys.stderr)
+    print(f"Unexpected error: {type(error).__name__}. This is a fault of the program, not of your "
+          f"input; please send {out.name} to its developers, with the project if you "
+          "can.", file=sys.stderr)
     sys.exit(EXIT_UNFORESEEN)
 
 
-def _fail(error: Exception, code: int, head: str) -> None:
+def _fail(error: Exception | str, code: int, head: str) -> None:
     from rich.text import Text
 
     console = screen(stderr=True)

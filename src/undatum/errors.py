@@ -48,7 +48,7 @@ class InputError(UndatumError):
         self.source = source
         head = f"{source}: " if source else ""
         count = len(self.faults)
-        lead = f"{head}{count} thing{'s' if count != 1 else ''} to mend\n" if count > 1 else head
+        lead = f"{head}{count} problems found\n" if count > 1 else head
         super().__init__(lead + "\n".join(str(fault) for fault in self.faults))
 
     def at_line(self, line: int) -> InputError:

@@ -54,6 +54,14 @@ def several(names: Sequence[str]) -> str:
     return ", ".join(names[:SHOWN]) + (f" and {left} more" if left > 0 else "")
 
 
+def counted(findings: Iterable[Finding]) -> str:
+    """How many findings there are of each severity: "9 ok, 3 notes, 1 warning"."""
+    each = [f.severity for f in findings]
+    plural = {Severity.NOTE: "notes", Severity.WARNING: "warnings"}
+    return ", ".join(f"{n} {plural.get(s, s.value) if n > 1 else s.value}"
+                     for s in Severity if (n := each.count(s)))
+
+
 def worst(findings: Iterable[Finding]) -> Severity:
     """The most serious severity among ``findings`` (``ok`` when there is none)."""
     return max((f.severity for f in findings), key=lambda s: s.rank, default=Severity.OK)

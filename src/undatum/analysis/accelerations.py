@@ -69,9 +69,9 @@ class FloorAccelerations:
                     float(both[p, i, c]) / self.ground[self.directions[c]]
                     for p, (i, c) in zip(largest, rows, strict=True)]),
             ),
-            note="By the spectrum before reduction, neither scaled nor with accidental torsion; "
-            f"directions of ground motion together by {self.how}. The response turns from "
-            f"periodic to rigid from {keys}.",
+            note="From the unreduced spectrum, without scaling or accidental torsion; directions "
+                 f"of ground motion combined by {self.how}. The response changes from periodic to "
+                 f"rigid from {keys}.",
         )
 
 

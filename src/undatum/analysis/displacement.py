@@ -77,7 +77,7 @@ class PlumbDisplacements:
                 *(column(f"amplified {d}", "displacement", [float(r[4][c]) for r in rows])
                   for c, d in enumerate(along)),
             ),
-            note="Values without sign; story drift is not the difference of these.",
+            note="Values are unsigned; story drift is not their difference.",
         )
 
     def table(self) -> Table:
@@ -98,8 +98,8 @@ class PlumbDisplacements:
                          [values[k][c] * self.factors[k[0]] for k in index])
                   for c, d in enumerate(along)),
             ),
-            note="Story drift is not the difference of these where they come from a spectrum "
-            "analysis: each value is the peak of its own modal values.",
+            note="For spectrum sets, story drift is not the difference of these values: each is a "
+                 "peak combined from its own modal values.",
         )
 
 

@@ -132,7 +132,7 @@ class Modes:
         parts = [i for i in range(len(KINDS)) if (i in moving and i < 3) or pick[:, i].any()]
         return Table(
             "modes_for_drift" if for_drift else "modes",
-            "Modes of the model on which the forces for drift act" if for_drift else "Modes",
+            "Modes of the model used for drift" if for_drift else "Modes",
             (
                 column("mode", "", self.numbers),
                 column("period", "time", self.periods),
@@ -159,18 +159,18 @@ class Modes:
 
     def _note(self) -> str:
         if self.excerpt:
-            return "Those between two periods. Shares are of the kinetic energy of the mode."
+            return "Modes between two periods. Shares are of modal kinetic energy."
         if self.how == "load-dependent":
-            return "Load-dependent vectors in place of modes: their number and periods follow " \
-                "from the loads; short periods are approximate, the static response is exact."
+            return ("Load-dependent vectors in place of modes: their number and periods depend on "
+                    "the loads; short periods are approximate, the static response is exact.")
         first = "The first mode carries" if self.kept == 1 else f"The first {self.kept} modes carry"
-        said = f"{first} at least {self.target:.0%} of the mass in " \
-            f"{' and in '.join(SHAKEN[i] for i in self.judged)}; modes correlated with the last " \
-            "of them are used too. Shares are of the kinetic energy of the mode."
+        said = (f"{first} at least {self.target:.0%} of the mass in "
+                f"{' and in '.join(SHAKEN[i] for i in self.judged)}; modes correlated with the "
+                "last of them are included too. Shares are of modal kinetic energy.")
         said += self._twist()
         if self.least:
-            said += f" Modes with less than {self.least:.3g} of the mass in every direction are " \
-                "left out."
+            said += (f" Modes with less than {self.least:.3g} of the mass in every direction are "
+                     "omitted.")
         if self.complete:
             return said
         return f"{said} There are more modes; " + " and ".join(
@@ -283,10 +283,10 @@ def _held(model: Model, omega: Floats, shapes: Floats) -> None:
     worst = int(np.argmax(np.abs(shapes[:, 0]) * np.sqrt(model.mass.diagonal())))
     said = f"{period:.3g} s" if np.isfinite(period) else "endless"
     raise AnalysisError(
-        f"The longest period is {said}: level {model.freedoms.level[worst]!r} hardly resists "
-        f"motion of the kind {model.freedoms.component[worst]}. Likely cause: lateral lines that "
-        "are nearly parallel or nearly in one point, or a stiffness, modulus or section in a "
-        "wrong unit.")
+        f"The longest period is {said}: level {model.freedoms.level[worst]!r} has almost no "
+        f"stiffness for motion {model.freedoms.component[worst]}. Likely cause: lateral lines that "
+        "are nearly parallel or nearly concurrent, or a stiffness, modulus or section in the wrong "
+        "unit.")
 
 
 def _whole_clusters(omega: Floats, kept: int) -> int:

@@ -58,8 +58,8 @@ class StoryShears:
                 *parts(self.overturning, "overturning by", "moment"),
                 *([column("torsion", "moment", self.torsion.values.ravel())] if turns else []),
             ),
-            note="Values of a spectrum analysis carry no sign and are not in equilibrium with each "
-            "other: each is the peak of its own modal values."
+            note="Spectrum values are unsigned peaks, each combined from its own modal values; "
+                 "they are not in equilibrium with each other."
             + (" Torsion acts about the vertical axis through the center of mass of the level at "
                "the top of the story." if turns else ""),
         )
@@ -83,8 +83,8 @@ class StoryShears:
                         "" if k is None else self.sets[int(moments[:, k].argmax())]
                         for k in bent]))),
             ),
-            note="" if not moments.size else "At the bottom of the lowest story of a line, shear "
-            "and moment are what acts on its foot.",
+            note="" if not moments.size else "In the lowest story of a line, its shear and moment "
+                                             "act on its base.",
         )
 
     def _bent(self) -> list[int | None]:

@@ -39,7 +39,8 @@ class Placed(Described):
         default=None, description="Single actions that the ends don't pass on, beside hinges")
     stiff_ends: Share = Field(
         default=0.0, description="Share of the size of the meeting members that doesn't deform")
-    transfer: bool = Field(default=False, description="Consent that the column stands on a beam")
+    transfer: bool = Field(default=False, description="Allow a beam to carry this column "
+                                                      "(transfer)")
 
     if TYPE_CHECKING:  # made by tools/make_constructors.py
 

@@ -105,18 +105,19 @@ class PlainBuilding(Described):
     member_loads: tuple[MemberLoad, ...] = Field(
         default=(), description="Loads with weight on single members")
     cases: tuple[LoadCase, ...] = Field(
-        default=(), description="Load cases of one's own: wind, earth pressure, temperature")
+        default=(), description="Your own load cases: wind, earth pressure, temperature")
     self_weight: bool = Field(
-        default=True, description="Members bring their own weight; false: it is in the loads")
+        default=True, description="Include the self-weight of members; false: the loads already "
+                                  "include it")
     vertical_mass: bool = Field(
-        default=False, description="Nodes of members carry the mass that stands over them "
-        "vertically too, so that modes move up and down")
+        default=False, description="Member nodes carry their tributary mass vertically too, so "
+                                   "that modes include vertical motion")
     base: str | None = Field(
         default=None, description="Name of the level at the base; lowest if left out"
     )
     plane: Literal["X", "Y"] | None = Field(
-        default=None, description="A plane building: it moves along this direction alone, so that "
-        "nothing is asked of the other one and floors don't turn")
+        default=None, description="A plane building: it moves in this direction only; no input is "
+                                  "needed for the other, and floors do not rotate")
 
     @model_validator(mode="before")
     @classmethod

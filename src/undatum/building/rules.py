@@ -139,9 +139,9 @@ class MemberRule(Described):
         default=None, description="Shares that are kept where the forces for drift act, if others "
         "than for strength; a second model is then made for them")
     shear_deformation: bool | None = Field(
-        default=None, description="false: sections stay square to the axis")
+        default=None, description="false: no shear deformation")
     axial_deformation: bool | None = Field(
-        default=None, description="false: as good as rigid along itself (100,000 times as stiff)")
+        default=None, description="false: axially rigid (100,000 times as stiff)")
     shifted: tuple[Length, Length] | None = Field(
         default=None, description="Distance [y, z] along local y and z from the line between its "
         "nodes to the axis of the member, tied rigidly: [0, -0.3] hangs a beam below")
@@ -151,7 +151,7 @@ class MemberRule(Described):
         default=None, description="Lateral strength of a column in its story, or the axial "
         "strength of a brace; without it weak stories are not judged")
     transfer: bool = Field(
-        default=False, description="Consent that columns above stand on beams here")
+        default=False, description="Allow a beam to carry a column here (transfer)")
     remove: bool = Field(default=False, description="No members here")
 
     if TYPE_CHECKING:  # made by tools/make_constructors.py

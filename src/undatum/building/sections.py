@@ -58,8 +58,8 @@ class GivenProperties(Described):
     torsion: SecondMoment = Field(description="Torsion constant")
     shear_y: Area | None = Field(default=None, description="Shear area for forces along y")
     shear_z: Area | None = Field(default=None, description="Shear area for forces along z")
-    width: Size | None = Field(default=None, description="Size along local y, for stiff ends")
-    depth: Size | None = Field(default=None, description="Size along local z, for stiff ends")
+    width: Size | None = Field(default=None, description="Dimension along local y, for stiff ends")
+    depth: Size | None = Field(default=None, description="Dimension along local z, for stiff ends")
     tilt: Tilt = Field(
         default=0.0, description="Angle by which the principal axes y and z, to which the second "
         "moments belong, are turned from those of an upright section")
@@ -153,8 +153,8 @@ class Flange(Described):
 
     thickness: Size = Field(description="Thickness of the slab")
     width: Size | None = Field(
-        default=None, description="Effective width, web included; by the standard for every beam "
-        "if left out")
+        default=None, description="Effective width including the web; by the standard for every "
+                                  "beam if left out")
 
     if TYPE_CHECKING:  # made by tools/make_constructors.py
 

@@ -17,7 +17,7 @@ from undatum.mechanics.quantities import PlumbLine, center_line, plumb_drift
 from undatum.record import FixedDict, Memo, fixed, record
 from undatum.standards.answers import DriftLimit, TorsionAnswer
 from undatum.standards.terms import DIRECTIONS, Direction, LimitState, Method
-from undatum.table import Table, column, number_text
+from undatum.table import Table, column
 
 Floats = NDArray[np.float64]
 T = TypeVar("T")
@@ -198,16 +198,16 @@ class DriftCheck:
         if not np.isfinite(self.limits[c]):
             return "no limit"
         if p and not self.at_edges[c] and not self.everywhere[i]:
-            return "center of mass decides"
+            return "center of mass governs"
         if deciding not in (None, self.methods[s]):
-            return f"{deciding} decides"
+            return f"{deciding} governs"
         return "exceeded" if self.use[s, p, i, c] > 1 else "passes"
 
     def _note(self, component: int) -> str:
         """Where drift is judged, why, and by which analysis."""
         if component == 2:
-            return "The largest in any plan direction, against the smaller of the two limits, " \
-                "for information."
+            return ("Largest drift in any plan direction against the smaller of the two limits, "
+                    "for information.")
         place = "on every line read" if self.at_edges[component] else "at the center of mass" + (
             "" if not self.everywhere.any() else
             ", on every line where floors are not rigid as a whole")
@@ -216,7 +216,7 @@ class DriftCheck:
         if self.reasons[component]:
             said += f" No limit: {self.reasons[component]}."
         if self.barred[component] and self.deciding(component) == "spectrum":
-            said += " The static procedure is not permitted here; the spectrum analysis decides."
+            said += " The static procedure is not permitted here; the spectrum analysis governs."
         return said
 
     def full_table(self) -> Table:
@@ -233,22 +233,27 @@ class DriftCheck:
             self.full_name,
             "Story drift of every set on every plumb line" + self.state.beside(", "),
             (
-                column("set", "", [self.sets[s] for s, _, _ in index]),
-                column("point", "", [self.points[p] for _, p, _ in index]),
                 column("story", "", [self.levels[i] for _, _, i in index]),
+                column("point", "", [self.points[p] for _, p, _ in index]),
+                column("set", "", [self.sets[s] for s, _, _ in index]),
                 *(column(f"elastic {name}", "displacement",
                          [self.elastic[s, p, i, c] for s, p, i in index])
                   for c, name in shown),
                 *(column(f"design {name}", "displacement",
                          [design[s, p, i, c] for s, p, i in index])
                   for c, name in shown),
+                *(column(f"drift ratio {name}", "ratio", [self.ratios[s, p, i, c]
+                                                          for s, p, i in index])
+                  for c, name in shown),
+                *(column(f"limit {name}", "ratio", [self.limits[c]] * len(index))
+                  for c, name in shown if np.isfinite(self.limits[c])),
                 *(column(f"use {name}", "ratio", [use[s, p, i, c] for s, p, i in index])
                   for c, name in shown),
                 *(column(f"verdict {name}", "", [self._verdict(s, p, i, c) for s, p, i in index])
                   for c, name in shown if c < 2),
             ),
-            note="A value stands for information where another analysis or point decides; below "
-            "the base drift is not judged.",
+            note="Values governed by another analysis or point are for information; drift is not "
+                 "checked below the base.",
             marks=tuple(k for k, one in enumerate(index) if over[one]),
         )
 
@@ -263,7 +268,7 @@ class DriftCheck:
             why = next(w for w, edges in zip(self.places, self.at_edges, strict=True) if edges)
             found.append(Finding(
                 "story drift, where it is read", "whole structure", Severity.WARNING,
-                f"Drift is to be judged away from the center of mass too ({why}), but no other "
+                f"Drift must also be checked away from the center of mass ({why}), but no other "
                 "point is read.", "",
                 "Leave drift.corners true, or name points at the edges in drift.points."))
         if 2 not in self.shown:
@@ -300,13 +305,12 @@ class DriftCheck:
             severity = Severity.NOTE if over else Severity.OK
             text += " For information: " + (
                 "the standard does not permit the static procedure here, the spectrum analysis "
-                "decides." if method == "static" and self.barred[c] else
-                f"the project judges drift by the {deciding} analysis.")
+                "governs." if method == "static" and self.barred[c] else
+                f"the project checks drift by the {deciding} analysis.")
         return Finding(
             check, self._where(s, p, i), severity, text, self.clauses[c],
-            f"About {number_text(use, 3)} times the stiffness along {COMPONENTS[c]} where the "
-            f"forces stay as they are, {number_text(use**2, 3)} times where they rise with it on "
-            "the falling branch; or less twist."
+            f"Increase the stiffness in {COMPONENTS[c]} by about {use - 1:.0%} ({use**2 - 1:.0%} "
+            "if the shorter period raises the forces), or reduce torsion."
             if severity is Severity.EXCEEDED else "",
             ratio, float(self.limits[c]),
         )

@@ -106,10 +106,11 @@ class DriftReading:
                 column("verdict", "", [self._verdict(r[0], r[1], u)
                                        for r, u in zip(rows, use, strict=True)]),
             ),
-            note="Forces along X and along Y act together; of both signs of the eccentricity the "
-            "larger counts. " + ("Held against the limit by choice of the project." if self.judged
-                                 else "For information: drift is judged direction by direction; "
-                                 "drift.both_directions = true holds this against the limit."),
+            note="Forces in X and Y act together; the larger of both signs of the eccentricity "
+                 "counts. " + ("Checked against the limit by choice of the project." if self.judged
+                                 else "For information: drift is checked direction by direction; "
+                                      "drift.both_directions = true checks this against the "
+                                      "limit."),
             marks=tuple(k for k, u in enumerate(use) if self.judged and u > 1),
         )
 
@@ -120,7 +121,7 @@ class DriftReading:
             return "for information"
         deciding = self.check.deciding(c)
         if deciding not in (None, method):
-            return f"{deciding} decides"
+            return f"{deciding} governs"
         return "exceeded" if use > 1 else "passes"
 
     def _both_findings(self, method: Method, c: int) -> list[Finding]:
@@ -140,7 +141,7 @@ class DriftReading:
             f"Design story drift ratio {ratio:.4f} under X and Y together ({self.how})"
             + (f" against {limit:.4f}" if np.isfinite(limit) else "; there is no limit")
             + ("." if binding else "; for information."),
-            check.clauses[c], "Stiffen the building or lessen its twist." if over and binding
+            check.clauses[c], "Stiffen the building or reduce torsion." if over and binding
             else "", ratio, limit if np.isfinite(limit) else None)]
 
     # -- a limit of one's own --------------------------------------------------------------------
@@ -153,7 +154,7 @@ class DriftReading:
         check = self.check
         return Table(
             "drift_own_limit" + check.state.beside("_"),
-            f"Story drift against a limit of one's own, {limit.of} drift"
+            f"Story drift against the limit of the project, {limit.of} drift"
             + check.state.beside(", "),
             (
                 column("drift along", "", [COMPONENTS[r[0]] for r in rows]),
@@ -167,7 +168,7 @@ class DriftReading:
                        [check.limits[r[0]] for r in rows]),
                 column("verdict", "", ["exceeded" if u > 1 else "passes" for u in use]),
             ),
-            note=f"Limit of the project: {limit.reason}. It is held against the {limit.of} drift "
+            note=f"Limit of the project: {limit.reason}. It is compared with the {limit.of} drift "
             + ("under the reduced forces, without any amplification." if limit.of == "elastic"
                else "with its amplification and P-Delta."),
             marks=tuple(k for k, u in enumerate(use) if u > 1),
@@ -225,8 +226,8 @@ class DriftReading:
                 *(column(f"ratio {d}", "ratio", [r[4][k] / check.heights[r[2]] for r in rows])
                   for k, d in enumerate(along)),
             ),
-            note="Averages over the points of the group that are on the floor above, of values "
-            "without sign.",
+            note="Averages of unsigned values over the points of the group that lie on the floor "
+                 "above.",
         )
 
     def torsion_table(self) -> Table:
@@ -252,9 +253,9 @@ class DriftReading:
                 column("average of corners", "displacement", [r[3] for r in rows]),
                 column("torsion ratio", "ratio", [r[4] for r in rows]),
             ),
-            note="Largest over average of all corners on the floor, with the eccentricity that is "
-            "in the set. The standard's own check, with the eccentricity and the points it names, "
-            "stands in the tables of torsion. Of a spectrum: of peaks without sign.",
+            note="Largest over average drift of all corners of the floor, with the eccentricity of "
+                 "the set. The standard's own check, with its eccentricity and points, is in the "
+                 "torsion tables. For spectrum sets, of unsigned peaks.",
         )
 
     def tables(self) -> dict[str, Callable[[], Table]]:

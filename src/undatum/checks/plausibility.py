@@ -64,8 +64,8 @@ class Plausibility:
         found = [
             Finding(
                 f"plausibility: {c.name}", c.where, Severity.WARNING,
-                f"Computed and estimated differ by {_percent(c.difference)}; up to "
-                f"{_percent(c.tolerance)} would be usual.", "", f"Estimate: {c.how}.",
+                f"Computed and estimated values differ by {_percent(c.difference)}; up to "
+                f"{_percent(c.tolerance)} is usual.", "", f"Estimate: {c.how}.",
                 c.computed, c.estimate, c.dimension,
             )
             for c in self.comparisons if not c.believed
@@ -149,8 +149,8 @@ def _direction(
                    "2 pi sqrt(sum w d^2 / (g sum F d)) with the static forces"),
         *([] if approximate is None else [
             Comparison("period by the standard's formula", direction, period, approximate, "time",
-                       1.5, "approximate period of the standard for the lateral system; from 0.4 "
-                       "to 2.5 times it is believed", -0.6)]),
+                       1.5, "approximate period of the standard for the lateral system; 0.4 to 2.5 "
+                            "times it is plausible", -0.6)]),
         Comparison("story forces add up to the base shear", direction,
                    float(static.forces.sum()), shear.base_shear, "force", 1e-9,
                    "sum over the levels"),

@@ -85,7 +85,7 @@ class StabilityCheck:
         a = self.answer
         if not self.levels:
             return Finding(self._said, "whole structure", Severity.NOTE,
-                           "No story carries shear, so it is not judged.", a.clause)
+                           "No story carries shear, so this is not checked.", a.clause)
         i = int(np.argmax(a.coefficient))
         value = float(a.coefficient[i])
         where, limit = f"story {self.levels[i]}", 1.0 if a.limit is None else a.limit
@@ -94,8 +94,8 @@ class StabilityCheck:
                 self._said, where, Severity.EXCEEDED,
                 f"Stability coefficient {value:.4f} is above {limit:.3g}: the story is unstable. "
                 "No amplification exists for it and none is applied.", a.clause,
-                f"Stiffen this story about {number_text(value / limit, 3)} times, or reduce the "
-                "gravity load on it.", value, limit)
+                f"Increase the stiffness of this story {number_text(value / limit, 3)} times, or "
+                "reduce the gravity load on it.", value, limit)
         if a.exempt:
             return Finding(self._said, where, Severity.OK,
                            f"Stability coefficient {value:.4f}; it need not be considered: "
@@ -107,19 +107,21 @@ class StabilityCheck:
         if self.included:
             return Finding(
                 self._said, where, Severity.OK,
-                f"Stability coefficient {value:.4f}; second order is in the analysis, so that no "
-                "factor is applied.", a.clause, "", value,
+                f"Stability coefficient {value:.4f}; second-order effects are in the analysis, so "
+                "no factor is applied.", a.clause, "", value,
                 a.negligible if a.limit is None else a.limit)
         if value > a.amplifiable:
             severity, text = Severity.WARNING, (
-                f"is above {a.amplifiable:.2f}: a second-order analysis is called for")
-            advice = "A factor is no longer enough; stiffen the story or analyze further."
+                f"> {a.amplifiable:.2f}: a second-order analysis is required")
+            advice = ("A factor is not sufficient; stiffen the story or make a second-order "
+                      "analysis.")
         elif value > a.negligible:
             severity, text = Severity.NOTE, (
-                f"is above {a.negligible:.2f}: drift is multiplied by {a.amplification[i]:.3f}")
-            advice = "Forces in load combinations hold the factor too, those of single sets do not."
+                f"> {a.negligible:.2f}: drift is multiplied by {a.amplification[i]:.3f}")
+            advice = "Forces in load combinations include the factor; those of single sets do not."
         else:
-            severity, text, advice = Severity.OK, "is low enough to leave P-Delta out", ""
+            severity, advice = Severity.OK, ""
+            text = f"≤ {a.negligible:.2f}: P-Delta need not be considered"
         return Finding(
             self._said, where, severity, f"Stability coefficient {value:.4f} {text}.", a.clause,
             advice, value, a.negligible if a.limit is None else a.limit,

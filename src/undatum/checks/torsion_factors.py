@@ -52,5 +52,5 @@ def torsion_factors(
             column("shear with over without torques", "ratio", [r[5] for r in rows]),
         ),
         note="The simplified factor is for stiffness and mass symmetric in plan and is not used "
-        "here: the torques of the accidental eccentricity are applied to the structure.",
+             "here: accidental torsion is applied to the structure as torques.",
     )

@@ -162,7 +162,7 @@ def run(
     stack = project_file.has_stack(project)
     if only:
         if only not in STOPS:
-            raise InputError([Fault("--only", f"{only!r} is nowhere to stop",
+            raise InputError([Fault("--only", f"{only!r} is not a stage to stop at",
                                     f"choose from: {', '.join(STOPS)}")])
         if stack or pdf:
             raise InputError([Fault("--only", "goes with a building, and without --pdf",
@@ -320,7 +320,7 @@ def compare(
     first: Annotated[Path, typer.Argument(help="Folder of a run, or a project file to be run")],
     second: Annotated[Path, typer.Argument(help="The other one")],
     least: Annotated[str, typer.Option(
-        help="Change of a number up to which both count as alike")] = "1 %",
+        help="Largest change of a number that is not reported")] = "1 %",
     rows: Annotated[int, typer.Option(help="How many rows of each table to show", min=1)] = 25,
     table: Annotated[Path | None, typer.Option(
         help="Where to write all changes of results (CSV or XLSX)")] = None,

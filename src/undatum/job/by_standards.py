@@ -99,14 +99,14 @@ class SideBySide:
     def _note(self) -> str:
         """What may be compared, and what not."""
         said = (
-            "Each standard with its own spectrum and divisor, on the weights as they are given. "
-            "There is no structure: drift, modes and combinations are not judged."
+            "Each standard with its own spectrum and divisor, on the weights as given. There is no "
+            "structure: drift, modes and combinations are not checked."
             if not self.of_structure else
             "Each standard with its own weight rule, spectrum, divisor and drift limit. At design "
-            "level the base shear takes the largest factor on the earthquake in strength design. "
-            "Drift limits are not comparable by themselves: some hold for amplified, some for "
-            "elastic drift. The worst finding is of the whole structure; a row with an exceeded "
-            "one is marked, such as that of a system the standard does not permit.")
+            "level the base shear includes the largest factor on the earthquake in strength "
+            "design. Drift limits are not comparable by themselves: some apply to amplified drift, "
+            "some to elastic drift. The worst finding is for the whole structure; a row with an "
+            "exceeded one is marked, for instance where the standard does not permit the system.")
         first = self.results[0].project
         if first.spectrum is not None:
             said += f" The spectrum of the project ({first.spectrum.said}) holds for " \

@@ -51,7 +51,7 @@ def _unused_keys(project: StackProject) -> tuple[Finding, ...]:
         return ()
     return (Finding(
         "keys without a structure", "whole structure", Severity.NOTE,
-        f"Not used here: {', '.join(keys)}. They take effect once there is a [building].",
+        f"Not used: {', '.join(keys)}. They apply once there is a [building].",
         "", ""),)
 
 
@@ -110,11 +110,11 @@ def _run(project: StackProject) -> StackForces:
         *site.findings, *(f for d in DIRECTIONS for f in job.systems[d].findings),
         *procedure.findings, *shakes.findings,
         Finding("scope", "whole structure", Severity.WARNING,
-                "There is no structure: modes, spectrum analysis, drift, second order, torsional "
-                "and other irregularities are not judged; the period is the approximate one."
+                "There is no structure: modes, spectrum analysis, drift, second-order effects and "
+                "irregularities are not checked; the approximate period is used."
                 + ("" if torques is not None else " Accidental torsion is left out: the plan is "
                    "not given."), "",
-                "Describe lines, members or walls under [building] to have them judged."),
+                "Describe lines, members or walls under [building] to check them."),
         *_unused_keys(project))
     found = StackForces(
         project, standard.title, standard.states, site, shakes, job.systems, periods, statics,

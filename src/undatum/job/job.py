@@ -219,12 +219,13 @@ class Job(ResponseParts):
     def base_shears(self) -> BaseShears:
         """Period, static forces and base shears, worked out as far as they need."""
         statics, periods = self.statics, self.periods
-        working = (*(p.working for p in periods.values()),
+        working = (self.site.working, *(one.working for one in self.laterals.values()),
+                   *(p.working for p in periods.values()),
                    *(w for s in statics.values()
                      for w in (s.shear.working, s.distribution.working)))
         return BaseShears(
-            self._project.title, self.standard.title, self.units, statics, periods, self.computed,
-            self.shaking, working)
+            self._project.title, self.standard.title, self.units, self.site, self.laterals,
+            statics, periods, self.computed, self.shaking, working)
 
     @stage
     def results(self) -> Results:
@@ -235,6 +236,7 @@ class Job(ResponseParts):
             states=self.states,
             site=self.site,
             laterals=self.laterals,
+            procedure=self.procedure,
             shaking=self.shaking,
             reduced=self.reduced,
             weights=self.weights,

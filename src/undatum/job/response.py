@@ -135,7 +135,7 @@ class ResponseParts(SpectrumParts):
 
     @stage
     def plausibility(self) -> Plausibility:
-        """Hand estimates beside computed values."""
+        "Hand estimates and computed values."
         return compare_by_hand(
             self.solver, self.weights, self.modes, self.strength_statics, self.sets, self.strength,
             self.occupancy, self.periods, self.units, self.building, self.load_groups)

@@ -108,8 +108,8 @@ class LoadGroups:
                 column("why", "", [x.reason for x in rows]),
                 column("clause", "", [x.clause for x in rows]),
             ),
-            note="The factor of a combination with earthquake on what a load counts as, times its "
-            "share, multiplies the load. Without earthquake the factor alone does.",
+            note="In combinations with earthquake a load is multiplied by the factor on its kind "
+                 "times its share; without earthquake, by the factor alone.",
         )
 
 

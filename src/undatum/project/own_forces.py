@@ -112,8 +112,8 @@ def own_static_table(
                 if usual[sets[s].direction][i] else None for s, i in rows]),
             column("elastic drift", "displacement", [float(moved[s][i]) for s, i in rows]),
         ),
-        note="Along the direction of the set; drift at the center of mass. The standard's are its "
-        "static forces for strength. They enter combinations of your own, by name.",
+        note="In the direction of the set; drift at the center of mass. Values of the standard are "
+             "its static forces for strength. These sets enter the project's combinations by name.",
     )
 
 

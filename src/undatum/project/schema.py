@@ -56,8 +56,8 @@ class OwnLimit(Described):
 
     ratio: DriftRatio = Field(description='Drift over story height, such as 0.0025 or "0.25 %"')
     of: Literal["elastic", "design"] = Field(
-        description="Drift it is held against: elastic, under the reduced forces, or design, "
-        "amplified as the standard has it")
+        description="Drift it applies to: elastic, under the reduced forces, or design, amplified "
+                    "as in the standard")
     reason: str = Field(min_length=3, description="Where it comes from, for the record")
 
 
@@ -70,7 +70,7 @@ class Drift(Described):
         "if left out"
     )
     judged_by: Literal["both", "static", "spectrum"] = Field(
-        default="both", description="Analysis whose story drift is held against the limit"
+        default="both", description="Analysis whose story drift is checked against the limit"
     )
     corners: bool = Field(default=True, description="Read drift at every corner of the outlines")
     points: tuple[PlumbPoint, ...] = Field(default=(), description="Further plan points")
@@ -82,8 +82,9 @@ class Drift(Described):
         description='Points whose average is wanted, by a name of the group: "corner 1" and so on, '
         "or points of your own")
     both_directions: bool = Field(
-        default=False, description="Hold drift under both directions of ground motion together "
-        "against the limit, too; otherwise it is told for information")
+        default=False, description="Check drift under both directions of ground motion together "
+                                   "against the limit, too; otherwise it is reported for "
+                                   "information")
     own_limit: OwnLimit | None = Field(
         default=None, description="A limit of your own beside that of the standard")
     combinations: tuple[DriftCombination, ...] = Field(
@@ -117,7 +118,7 @@ class Irregularities(Described):
     in_plane_offset: bool | None = Field(
         default=None, description="A lateral line is offset in its own plane"
     )
-    reason: str = Field(default="", description="What the judgement rests on, for the record")
+    reason: str = Field(default="", description="Basis of these statements, for the record")
 
     @property
     def stated(self) -> dict[str, bool]:
@@ -290,19 +291,19 @@ class SignedProject(SiteProject):
         default="other", description="Use of the building, for the plausible range of its weight"
     )
     irregularities: Irregularities = Field(
-        default=Irregularities(), description="Irregularities judged by the engineer"
+        default=Irregularities(), description="Irregularities stated by the engineer"
     )
     gaps: tuple[Gap, ...] = Field(
-        default=(), description="Distances to neighbors and property lines")
+        default=(), description="Distances to neighboring buildings and property lines")
     expected: tuple[Expectation, ...] = Field(
-        default=(), description="Values one knows, compared with those computed and never used")
+        default=(), description="Known values: compared with the computed ones and never used")
     static_sets: tuple[OwnForces, ...] = Field(
         default=(), description="Lateral forces of your own by level, beside the standard's")
     combinations: tuple[OwnCombination, ...] = Field(
         default=(), description="Load combinations of your own, beside those of the standard")
     record: RecordChoices = Field(
         default=RecordChoices(), description="Members that get a chapter of the record")
-    drift: Drift = Field(default=Drift(), description="Where and against what drift is judged")
+    drift: Drift = Field(default=Drift(), description="Where drift is checked, and against what")
     alternatives: Named[str, Alternative] = Field(
         default_factory=FixedDict,
         description="Other standards by key, for a comparison side by side",

@@ -106,7 +106,7 @@ def combined_drift_table(found: Sequence[CombinedDrift]) -> Table:
     x, y = ([float(one.drift[p, i, c]) for one, p, i in rows] for c in (0, 1))
     heights = [float(one.heights[i]) for one, _, i in rows]
     return Table(
-        "drift_combinations", "Story drift of combinations of one's own",
+        "drift_combinations", "Story drift of combinations defined in the project",
         (
             column("combination", "", [one.name for one, _, _ in rows]),
             column("point", "", [one.points[p] for one, p, _ in rows]),
@@ -122,9 +122,9 @@ def combined_drift_table(found: Sequence[CombinedDrift]) -> Table:
                 "no limit" if one.limit is None else "exceeded" if bad else "passes"
                 for (one, _, _), bad in zip(rows, over, strict=True)]),
         ),
-        note="Static sets and cases with their signs, spectrum sets with both, those of several "
-        "directions with the larger factor on displacement; load cases, and "
-        "forces of one's own, elastic and of first order. " + "; ".join(
+        note="Static sets and cases with their signs, spectrum sets with both signs, sets of "
+             "several directions with the larger displacement factor; load cases and forces of the "
+             "project are elastic and first order. " + "; ".join(
             f"{one.name}: " + ("design" if one.amplified else "elastic") + " drift of the sets"
             + (", limit" if one.limit is not None and one.reason else "")
             + (f": {one.reason}" if one.reason else "") for one in found)

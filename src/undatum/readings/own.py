@@ -167,7 +167,7 @@ def own_combinations_table(own: Sequence[OwnCombination]) -> Table:
         return ", ".join(f"{number_text(v)} {k}" for k, v in of.items())
 
     return Table(
-        "own_combinations", "Load combinations of one's own",
+        "own_combinations", "Load combinations defined in the project",
         (
             column("kind", "", [one.kind for one in own]),
             column("combination", "", [one.name for one in own]),

@@ -154,7 +154,7 @@ def _sets(thing: Thing, sets: Sequence[Readable], model: Model, *, signed: bool)
                          for one in sets])
     high = _array(thing, values)
     lead = [one for one in sets if isinstance(one, SpectrumSet)]
-    note = "Of the earthquake alone. " + (
+    note = "Earthquake effects only. " + (
         "Static sets have signs; values of spectrum sets are peaks, each combined from its own "
         "modal values, " + ("with the signs they have in the mode with the largest base shear: "
                             + "; ".join(f"{one.name}: {one.labels[one.dominant(model)]}"
@@ -187,8 +187,8 @@ def _modes(
                          Head("mode", tuple(one.labels[m] for one, m in rows)),
                          Head("period", tuple(float(one.periods[m]) for one, m in rows), "time")),
         high, high, np.ones(len(rows), dtype=bool), ", mode by mode",
-        "Peaks in each mode with its signs, scaled like the set; accidental torsion comes to the "
-        "combined value.")
+        "Signed peaks of each mode, scaled like the set; accidental torsion is added to the "
+        "combined value only.")
 
 
 def _own_cases(thing: Thing, acting: Acting) -> tuple[StaticCase, ...]:
@@ -207,16 +207,16 @@ def _cases(thing: Thing, cases: Sequence[StaticCase], names: Sequence[str]) -> R
     return Reading(
         thing, "cases", (Head("case", tuple(case.name for case in chosen)),), high, high,
         np.ones(len(chosen), dtype=bool), " under load cases",
-        "First order, loads in full, without any factor; self-weight of members is dead. Largest "
-        f"force out of balance at a node: {residual:.1e} of the largest at an end.")
+        "First order, unfactored loads; self-weight of members is dead load. Largest "
+        f"out-of-balance force at a node: {residual:.1e} of the largest end force.")
 
 
 # -- combinations ----------------------------------------------------------------------------------
 
 
-GRAVITY = "Gravity is first order, in full by kind of load, without any reduction of live load."
-UNSIGNED = "Forces of a spectrum carry no sign: both count."
-VERTICAL = "The vertical effect of the earthquake stands in the factor on dead load."
+GRAVITY = "Gravity is first order, by kind of load, without live load reduction."
+UNSIGNED = "Spectrum forces are unsigned: both signs are considered."
+VERTICAL = "The vertical earthquake effect is included in the factor on dead load."
 
 
 def note_of(
@@ -229,14 +229,14 @@ def note_of(
     grown = [(float(c.amplification.max()), c) for c in own]
     largest = [f"{f:.3f} in {c.direction}" + c.state.beside(", ") for f, c in grown if f > 1]
     if own and all(c.included for c in own):
-        said.append("Second order is in the forces of the earthquake.")
+        said.append("Earthquake forces include second-order effects.")
     elif largest:
-        said.append("P-Delta factors multiply the forces of the earthquake story by story, up to "
+        said.append("P-Delta factors multiply the earthquake forces story by story, up to "
                     f"{' and '.join(largest)}.")
     lost = [f"{level} in {c.direction}" for c in own for level, factor in
             zip(c.levels, c.answer.amplification, strict=True) if not np.isfinite(factor)]
     if lost:
-        said.append("NO P-DELTA FACTOR EXISTS for the stories beyond the limit, and none is "
+        said.append("NO P-DELTA FACTOR EXISTS for the stories above the limit, and none is "
                     f"applied: {', '.join(lost)}.")
     alone = [name for name in cases if not any(row.factor(name) for row in how.rows)]
     if alone:
@@ -274,8 +274,8 @@ def _extremes(
     return Reading(
         thing, way, (Head("kind", tuple(kinds)),), high, low, np.zeros(len(kinds), dtype=bool),
         f", extremes of load combinations{said}",
-        ("Of the earthquake alone, with both signs. " if symmetric else "") + note
-        + " Components stand for themselves: their extremes need not come together.",
+        ("Earthquake effects only, with both signs. " if symmetric else "") + note
+        + " Extremes of different components need not occur together.",
         np.array(words, dtype=object), symmetric=symmetric)
 
 
@@ -306,8 +306,8 @@ def _each(
                         Head("combination", tuple(row.name for row, *_ in found)),
                         Head("part", tuple(part for _, part, _ in found))),
         high, np.where(has_sign[:, None], high, -high), has_sign, f" in load combinations{said}",
-        note + " Of several sets of a direction (both signs of the eccentricity) the larger "
-        "counts, component by component.", clauses=tuple(row.clause for row, *_ in found))
+        note + " Where a direction has several sets (both signs of the eccentricity), the larger "
+               "counts, component by component.", clauses=tuple(row.clause for row, *_ in found))
 
 
 def _together(

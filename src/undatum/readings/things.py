@@ -151,12 +151,12 @@ def reactions(on: Structure, which: str, at: Sequence[float]) -> Thing:
         quantity.at(taken) if which else quantity,
         {"foot": tuple(names[k] for k in rows)}, dimensions(REACTIONS, "force", "moment"), still,
         growth(model, z[rows], z[rows], 6),
-        "Actions of the ground on the structure: a negative force Z holds a foot down, or the "
-        "whole building in the sum. Unsigned peaks cannot be added; the row sum is the peak of the "
-        "total." + ("" if not alone else " Lateral lines have feet of their own, which are not in "
-                    "the sums.")
-        + ("" if "ground force" not in model.quantities else " The ground takes forces at the "
-           "floors it holds, too: read ground."),
+        "Actions of the ground on the structure: a negative force Z is uplift. Rows of unsigned "
+        "peaks cannot be added; the row sum is the peak of the "
+        "total." + ("" if not alone else " Lateral lines have bases of their own, which are not "
+                                         "included in the sums.")
+        + ("" if "ground force" not in model.quantities else " The ground also acts on the floors "
+                                                             "it holds: read ground."),
         blank.ravel()[taken], marked=("uplift", "force Z"), together=(2, 3, 4), by_source=True)
 
 
@@ -257,10 +257,10 @@ def lines(on: Structure, which: str, at: Sequence[float]) -> Thing:
         {"line": tuple(pairs[k][0] for k in rows), "story": tuple(pairs[k][1] for k in rows)},
         (("shear", "force"), ("force from floor", "force"), ("moment at the bottom", "moment")),
         still, by_story([model.levels.index(pairs[k][1]) for k in rows], 3),
-        "The force from the floor is delivered by collectors at the top of the story. The moment "
-        "is that at the bottom of the story, of lines with a stiffness of their own; under loads "
-        "they alone are followed, by what the floors do to them. The moment of the lowest story "
-        "and its shear act on the foot.", blank.ravel(), of_floors=True,
+        "The force from the floor is delivered by collectors at the top of the story. Moments are "
+        "at the bottom of the story, for lines with a stiffness of their own; under load cases "
+        "only these lines are followed, through the displacements of the floors. In the lowest "
+        "story, shear and moment act on the base.", blank.ravel(), of_floors=True,
         unknown="lines of members do not follow gravity: read forces of their members")
 
 
@@ -294,8 +294,9 @@ def stories(on: Structure, which: str, at: Sequence[float]) -> Thing:
         (*((name.format(d), dimension) for _, dimension, name in parts for d in DIRECTIONS),
          ("torsion", "moment")),
         still, by_story(rows, 5),
-        "Of horizontal forces: overturning about the bottom of the story below the center of mass, "
-        "torsion about it. Load cases that push members sideways between floors are left out.",
+        "From horizontal forces: overturning about the bottom of the story below the center of "
+        "mass, torsion about the center of mass. Load cases with lateral loads on members between "
+        "floors are omitted.",
         of_floors=True, unknown="loads push members sideways between floors: read reactions")
 
 
@@ -325,9 +326,8 @@ def drift(on: Structure, which: str, at: Sequence[float]) -> Thing:
          "story": tuple(model.levels[i] for _, i in there)},
         tuple((f"drift {d}", "displacement") for d in DIRECTIONS),
         lambda case: quantity.of(case.motion, case.motion), by_story([i for _, i in there], 2),
-        "Elastic, without amplification, as the forces of each set move the stiffness for "
-        "strength where they are for strength. The standard's check of drift stands in tables of "
-        "its own.", of_floors=True, for_drift=True)
+        "Elastic, not amplified; sets for strength act on the stiffness for strength. The "
+        "standard's drift check has tables of its own.", of_floors=True, for_drift=True)
 
 
 def ground(on: Structure, which: str, at: Sequence[float]) -> Thing:
@@ -346,7 +346,7 @@ def ground(on: Structure, which: str, at: Sequence[float]) -> Thing:
                                              for c in range(count)]]),
         {"level": tuple(floors[k] for k in rows for _ in range(count))})
     return Thing(
-        "ground_forces", "What the ground does to the floors it holds", quantity,
+        "ground_forces", "Ground forces on the floors it holds", quantity,
         {"level": tuple(floors[k] for k in rows)},
         (("force X", "force"), ("force Y", "force"), ("moment", "moment"))[:count],
         lambda case: np.asarray(quantity.rows @ case.motion),

@@ -61,7 +61,7 @@ def feet(on: Structure, which: str, at: Sequence[float]) -> Thing:
 
     box = panels.box[standing[own]]
     return Thing(
-        "foot_forces", "Reactions along the feet of walls, per length", Quantity(
+        "foot_forces", "Base reactions along walls, per length", Quantity(
             "foot force", "line load", sparse.csr_array(
                 framed.applied(inner) + rest @ framed.support_rows),
             {"panel": tuple(str(p) for p in standing[own].tolist() for _ in range(3))}),
@@ -69,10 +69,10 @@ def feet(on: Structure, which: str, at: Sequence[float]) -> Thing:
          "from start": tuple(f"{a:.3f} .. {b:.3f} m" for a, b in box[:, :2].tolist())},
         (("up", "line load"), ("along", "line load"), ("across", "line load")), still,
         growth(on.model, box[:, 2], box[:, 2], 3),
-        "Actions of the ground on the wall, the mean over each panel: upwards (negative where it "
-        "holds the wall down), along the wall from its start, and across it. Over its length they "
-        "sum to the reaction of the foot. At the ends of a fixed foot they grow as panels get "
-        "smaller; take the mean over the length that the foundation spreads them.",
+        "Actions of the ground on the wall, averaged over each panel: up (negative is uplift), "
+        "along the wall from its start, and across it. Integrated over the length they are the "
+        "reaction of the foot. At the ends of a fixed foot they grow as panels get smaller; "
+        "average them over the length over which the foundation spreads them.",
         marked=("uplift", "up"), together=(0, 1, 2), by_source=True)
 
 

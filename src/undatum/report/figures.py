@@ -162,7 +162,7 @@ def plan(results: Results) -> Figure:
         else:
             groups.append((outline, [i]))
     figure = new_figure(4.6 * min(len(groups), 3) + 1.2, 4.6 * -(-len(groups) // 3) + 0.4,
-                     "Plan: what resists, centers of mass and of rigidity")
+                     "Plan: lateral system, centers of mass and rigidity")
     axes = figure.subplots(-(-len(groups) // 3), min(len(groups), 3), squeeze=False)
     size = results.units.size("length")
     for ax in axes.flat[len(groups):]:
@@ -382,7 +382,7 @@ def drift(results: Results) -> Figure:
         ax.set_xlim(0, 1.18 * max(limit if np.isfinite(limit) else 0.0, drawn))
         deciding = check.deciding(c)
         plain(ax, "design drift over story height (%)", "", f"{d}, {where}"
-               + (f"; the {deciding} analysis decides" if deciding else ""))
+               + (f"; the {deciding} analysis governs" if deciding else ""))
         handles, labels = ax.get_legend_handles_labels()
         if any(other != d for other in check.directions):
             handles.append(ax.plot([], [], color="#c3cad3", linewidth=1)[0])
@@ -397,7 +397,7 @@ def drift(results: Results) -> Figure:
 def modes(results: Results, count: int = 6) -> Figure:
     """Shapes of the first modes over the height: X, Y and the motion at the edge by rotation."""
     count = min(count, results.modes.count)
-    figure = new_figure(11.0, 5.2, "Mode shapes (largest component is one)")
+    figure = new_figure(11.0, 5.2, "Mode shapes (largest component 1)")
     axes = figure.subplots(1, count, sharey=True, squeeze=False)[0]
     floors, n = results.model.diaphragms, results.model.n
     above, z = _heights(results)

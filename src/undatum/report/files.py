@@ -105,7 +105,8 @@ def write_stack(found: StackForces, folder: str | Path) -> list[Path]:
                  "story_shears": figures.stack_shears(found)}
         for name, figure in drawn.items():
             figures.save(figure, work / "figures" / f"{name}.png")
-        workbook.write(found.project.title, found.units, found.tables(), work / "results.xlsx")
+        workbook.write(found.project.title, found.units, found.tables(), work / "results.xlsx",
+                       workbook.Front(found.summary(), found.findings))
         pictures = {name: (work / "figures" / f"{name}.png").read_bytes() for name in drawn}
         meta = metadata()
         for name, text in (
@@ -136,7 +137,8 @@ def _make(results: Results, work: Path, say: Callable[[str], None], detail: Deta
         rmtree(work / "figures")
     else:
         say("workbook")
-        workbook.write(results.project.title, results.units, tables, work / "results.xlsx")
+        workbook.write(results.project.title, results.units, tables, work / "results.xlsx",
+                       workbook.Front(results.summary(), results.findings))
         say("calculation record")
         (work / "record.html").write_text(record.render(results, pictures, meta),
                                           encoding="utf-8", newline="\n")

@@ -36,6 +36,11 @@ def formula(text: str, numbers: Mapping[str, str] | None = None) -> str:
     return _node(expression(text).tree, numbers or {}, 0)
 
 
+def compact(text: str, numbers: Mapping[str, str] | None = None) -> str:
+    """As :func:`formula` on one line: fractions with a slash."""
+    return _node(expression(text).tree, numbers or {}, 0, inline=True)
+
+
 def numbers_of(step: Step, units: UnitSystem, digits: int = 4) -> dict[str, str]:
     """The numbers to put into a step's formula; a value by level is shown for the first one."""
     found = {}
@@ -62,7 +67,7 @@ def _node(
     if isinstance(node, ast.UnaryOp):
         return f"<mo>−</mo>{_node(node.operand, numbers, 3)}"
     if isinstance(node, ast.Call):
-        return _call(node, numbers)
+        return _call(node, numbers, inline)
     if not isinstance(node, ast.BinOp):
         raise TypeError(f"a formula holds {type(node).__name__}, which cannot be written")
     kind = type(node.op)
@@ -90,9 +95,9 @@ def _is_slash(node: ast.expr) -> bool:
     return isinstance(node, ast.BinOp) and isinstance(node.op, ast.Div)
 
 
-def _call(node: ast.Call, numbers: Mapping[str, str]) -> str:
+def _call(node: ast.Call, numbers: Mapping[str, str], inline: bool) -> str:
     name = node.func.id if isinstance(node.func, ast.Name) else "?"
-    parts = [_node(part, numbers, 0) for part in node.args]
+    parts = [_node(part, numbers, 0, inline) for part in node.args]
     if name == "sqrt":
         return f"<msqrt>{parts[0]}</msqrt>"
     if name == "abs":

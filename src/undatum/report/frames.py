@@ -324,7 +324,7 @@ def shapes(results: Results, count: int = 3) -> Figure:
                 for k, name in enumerate(results.model.components)]
         ax.text(0.5, -0.02, ", ".join(said),
                 transform=ax.transAxes, ha="center", va="top", fontsize=8, color=INK)
-    figure.text(0.01, 0.02, "grey: where it stands; motion enlarged at will", fontsize=8,
+    figure.text(0.01, 0.02, "gray: undeformed; displacements not to scale", fontsize=8,
                 color=SOFT)
     figure.subplots_adjust(left=0.01, right=0.99, bottom=0.1, top=0.86, wspace=0.05)
     return figure

@@ -11,6 +11,7 @@ import numpy as np
 
 from undatum.analysis.lateral import StaticForces
 from undatum.checks.separation import separation_table
+from undatum.report.basis import add_basis, basis_of, facts_of_shears
 from undatum.report.chapter import Chapter
 from undatum.report.diagrams import WORDS, diagrams_asked
 from undatum.report.page import page
@@ -33,8 +34,8 @@ def add_working(
 def chapters(results: Results, pictures: Mapping[str, bytes]) -> list[Chapter]:
     """The record in the order of the job."""
     made = _Chapters(results, pictures)
-    return [made.given(), made.site(), made.building(), made.vibration(), made.static(),
-            made.dynamic(), made.drift(), made.second(), *made.combinations(),
+    return [made.basis(), made.given(), made.site(), made.building(), made.vibration(),
+            made.static(), made.dynamic(), made.drift(), made.second(), *made.combinations(),
             *member_chapters(results, pictures), made.plausible()]
 
 
@@ -55,11 +56,15 @@ class _Chapters:
             if name in self.known:
                 chapter.add_table(self.results.table(name), self.u)
 
+    def basis(self) -> Chapter:
+        """What the forces rest on, on one page."""
+        return basis_of(self.results)
+
     def given(self) -> Chapter:
-        """What was put in."""
+        """The input."""
         results, u = self.results, self.u
         chapter = Chapter(
-            "What was put in", "With these tables every number below can be followed.")
+            "Input", "Every number below can be followed from these tables.")
         for made in results.given_tables():
             chapter.add_table(made, u)
         return chapter
@@ -88,7 +93,8 @@ class _Chapters:
                             f"Lateral lines, members and centers, {u.label('length')}.")
         for name, caption in (
                 ("members", f"Members in space, {u.label('length')}."),
-                ("elevations", f"Members on the main axes, with sections, {u.label('length')}.")):
+                ("elevations", "Members on the main grid lines, with sections, "
+                               f"{u.label('length')}.")):
             if name in self.pictures:
                 chapter.add_picture(name, self.pictures[name], caption)
         chapter.add_table(results.weights.level_table(), u)
@@ -103,7 +109,7 @@ class _Chapters:
         chapter = Chapter("Modes", "Each mode is named for the component that holds at least two "
                             "thirds of its kinetic energy.")
         chapter.add_picture("mode_shapes", self.pictures["mode_shapes"],
-                            "First modes, the largest component one; periods in s.")
+                            "First modes, largest component 1; periods in s.")
         if "modes_in_space" in self.pictures:
             chapter.add_picture("modes_in_space", self.pictures["modes_in_space"],
                                 "First modes in space; periods in s.")
@@ -116,9 +122,9 @@ class _Chapters:
         results, u = self.results, self.u
         chapter = Chapter(
             "Equivalent lateral force",
-            "One set of forces for strength and one for drift, as the standard tells them apart. "
-            "Forces are the effect of the earthquake alone; redundancy and overstrength factors "
-            "enter with the load combinations, not here.")
+            "One set of forces for strength and one for drift, as the standard distinguishes them. "
+            "Forces are earthquake effects only; redundancy and overstrength factors enter with "
+            "the load combinations.")
         chapter.add_table(results.table("base_shears"), u)
         self.working(chapter, "period")
         for d in results.directions:
@@ -129,8 +135,8 @@ class _Chapters:
                     < results.states.index(state)), None)
                 if twin is not None:
                     chapter.add_text(f"Forces in {d} for {state.key}",
-                                     f"The same as for {twin.key}: base shear, forces and period "
-                                     "are equal, so they are printed once.")
+                                     f"Same as for {twin.key}: base shear, forces and period are "
+                                     "equal and are printed once.")
                     continue
                 self.working(chapter, "base shear", direction=d, state=state.key)
                 self.working(chapter, "story forces", direction=d, state=state.key)
@@ -151,14 +157,13 @@ class _Chapters:
         chapter = Chapter(
             "Modal response spectrum analysis",
             f"Modes combined by {results.spectrum_sets[0].combine.how} at "
-            f"{results.project.analysis.damping:.1%} damping. Every quantity is combined from "
-            "its own modal values; combined values carry no sign and are not in equilibrium with "
-            "each other. "
+            f"{results.project.analysis.damping:.1%} damping. Every quantity is combined from its "
+            "own modal values; combined values are unsigned and not in equilibrium with each "
+            "other. "
             + ("" if results.model.plane else
-               "Accidental torsion comes of masses moved both ways, with modes of their own."
+               "Accidental torsion is modeled by masses moved both ways, each with its own modes."
                if results.by_masses and results.project.analysis.moved_masses == "in place" else
-               "Accidental torsion is added as a static response with its absolute value, "
-               "unscaled."))
+               "Accidental torsion is added as a static response in absolute value, unscaled."))
         chapter.add_table(results.table("modal_base_shears"), u)
         chapter.add_table(results.table("mode_correlation"), u)
         chapter.add_table(results.table("scaling"), u)
@@ -179,8 +184,9 @@ class _Chapters:
         results, u = self.results, self.u
         chapter = Chapter(
             "Story drift",
-            "Drift is read between floors on vertical lines; elastic drift under the reduced "
-            "forces and amplified design drift stand side by side.")
+            "Story drift is read between floors on vertical lines. It is computed mode by mode and "
+            "then combined, never as the difference of two combined displacements. Elastic drift "
+            "under the reduced forces and amplified design drift are listed side by side.")
         chapter.add_picture("drift", self.pictures["drift"],
                             "Design drift over story height against the limit, percent, sets for "
                             "drift.")
@@ -216,7 +222,7 @@ class _Chapters:
     def plausible(self) -> Chapter:
         """Hand estimates and expected values."""
         results, u = self.results, self.u
-        chapter = Chapter("Plausibility", "Hand estimates beside computed values.")
+        chapter = Chapter("Plausibility", "Hand estimates and computed values.")
         chapter.add_table(results.plausibility.table(u), u)
         if results.project.expected:
             chapter.add_table(results.table("expected"), u)
@@ -233,7 +239,8 @@ class _Chapters:
             loads.add_table(results.table("load_combinations"), u)
             found.append(loads)
         if results.project.combinations:
-            mine = Chapter("Load combinations of one's own", "Beside those of the standard.")
+            mine = Chapter("Load combinations defined in the "
+                           "project", "Beside those of the standard.")
             mine.add_table(results.table("own_combinations"), u)
             found.append(mine)
         return found
@@ -257,7 +264,7 @@ def member_chapters(
     chosen, u = results.project.record, results.units
     if not (chosen.readings or chosen.diagrams):
         return []
-    chapter = Chapter("Readings", "What the project asks for under [record].")
+    chapter = Chapter("Readings", "Requested in the project under [record].")
     for k, one in enumerate(chosen.readings, 1):
         table = results.table(f"picked_{k}")
         if show == "extremes" and one.under == "envelope" and results.combines:
@@ -285,7 +292,7 @@ def stack_chapters(found: StackForces, pictures: Mapping[str, bytes]) -> list[Ch
     heavy = [f.name for f in found.project.stack.floors() if f.weight]
     working = partial(add_working, found, {len(levels): levels, len(heavy): heavy})
 
-    given = Chapter("Heights and weights", "All that is known of the building.")
+    given = Chapter("Heights and weights", "Known building data.")
     given.add_table(found.stack_table(), u)
     site = Chapter("Site and design spectrum")
     site.add_picture("spectrum", pictures["spectrum"],
@@ -293,7 +300,7 @@ def stack_chapters(found: StackForces, pictures: Mapping[str, bytes]) -> list[Ch
     working(site, "hazard", "site", "vertical spectrum", "floor", "damping")
     system = Chapter("Lateral systems")
     working(system, "system")
-    static = Chapter("Static forces", "Forces are the effect of the earthquake alone.")
+    static = Chapter("Static forces", "Forces are earthquake effects only.")
     working(static, "period")
     for (d, state), one in found.statics.items():
         working(static, "base shear", direction=d, state=state)
@@ -306,7 +313,9 @@ def stack_chapters(found: StackForces, pictures: Mapping[str, bytes]) -> list[Ch
     working(static, "diaphragms")
     if found.diaphragms:
         static.add_table(found.diaphragm_table(), u)
-    return [given, site, system, static]
+    basis = Chapter("Basis of design")
+    add_basis(basis, facts_of_shears(found.base_shears), found.working, u)
+    return [basis, given, site, system, static]
 
 
 def render(

@@ -7,6 +7,7 @@ from dataclasses import replace
 
 import numpy as np
 
+from undatum.report.basis import add_basis, basis_of, facts_of_shears
 from undatum.report.chapter import Chapter
 from undatum.report.page import page, sheet
 from undatum.report.record import member_chapters
@@ -39,8 +40,8 @@ def short_chapters(results: Results, pictures: Mapping[str, bytes]) -> list[Chap
     modes.add_table(replace(
         table.where([k in most for k in range(len(table))]),
         title="Modes in use" if len(heavy) <= MOST else
-        f"The {MOST} of {len(heavy)} modes in use that carry most"), u)
-    static = Chapter("Static base shear")
+        f"The {MOST} modes that carry most, of {len(heavy)} in use"), u)
+    static = Chapter("Static forces")
     _add_shears(static, results.base_shears)
     dynamic = Chapter("Spectrum analysis", f"Modes combined by "
                       f"{results.spectrum_sets[0].combine.how}.")
@@ -55,7 +56,7 @@ def short_chapters(results: Results, pictures: Mapping[str, bytes]) -> list[Chap
     drift.add_table(worst_stability(results), u)
     drift.add_picture("drift", pictures["drift"], "Design drift over story height, percent, "
                       "against the limit, sets for drift.")
-    found = [site, building, modes, static, dynamic, drift]
+    found = [basis_of(results), site, building, modes, static, dynamic, drift]
     if results.combinations is not None:
         loads = Chapter("Load combinations")
         loads.add_table(results.table("load_combinations"), u)
@@ -86,11 +87,12 @@ def worst_stability(results: Results) -> Table:
 def base_shear_sheet(found: BaseShears, meta: Mapping[str, str]) -> str:
     """One page to print: period and why, ordinate, coefficient, weight, base shear, forces."""
     chapters = [Chapter("")]
+    add_basis(chapters[0], facts_of_shears(found), found.working, found.units)
     _add_shears(chapters[0], found)
     return sheet(found, chapters, meta)
 
 
 def _add_shears(chapter: Chapter, found: BaseShears) -> None:
-    """The base shears down the page, then the forces by level that differ."""
-    for table in found.tables():
+    """The forces by level that differ; how the base shears came about stands in the basis."""
+    for table in found.by_level():
         chapter.add_table(table, found.units)

@@ -1,10 +1,10 @@
-"""All tables in one workbook, a sheet each."""
+"""All tables in one workbook, a sheet each, behind one with key numbers, findings and links."""
 
 from __future__ import annotations
 
 import math
 import re
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from datetime import UTC, datetime
 from itertools import islice
 from pathlib import Path
@@ -12,15 +12,30 @@ from typing import Any
 
 import xlsxwriter
 
+from undatum.finding import Finding, Severity
+from undatum.record import record
+from undatum.report.sheets import grouped, side_by_side
 from undatum.table import Cell, Column, Table
 from undatum.units import UnitSystem
 
 ROWS = 1_048_576  # a sheet holds no more
 
 
-def write(title: str, units: UnitSystem, tables: Sequence[Table], path: str | Path) -> None:
+@record
+class Front:
+    """What the first sheet tells: ``lines`` of key numbers, and the findings."""
+
+    lines: Sequence[tuple[str, str]]
+    findings: Sequence[Finding]
+
+
+def write(
+    title: str, units: UnitSystem, tables: Sequence[Table], path: str | Path,
+    front: Front | None = None,
+) -> None:
     """Write a workbook of tables: frozen headers with units, marked rows in color (the words
-    for it stand in a column of the table).
+    for it stand in a column of the table); in front, where asked for, key numbers, findings and
+    links to all sheets.
 
     Text never becomes a formula or a link. The creation date is fixed, so that the same input
     gives the same bytes.
@@ -35,7 +50,7 @@ def write(title: str, units: UnitSystem, tables: Sequence[Table], path: str | Pa
         (shape, over): book.add_format({
             **({"num_format": shape, "align": "right"} if shape else
                {"indent": 1, "align": "left"}),
-            **({"bg_color": "#F6D5DC"} if over else {}),
+            **({"bg_color": OVER} if over else {}),
         })
         for shape in ("", *_SHAPES.values()) for over in (True, False)
     }
@@ -49,9 +64,13 @@ def write(title: str, units: UnitSystem, tables: Sequence[Table], path: str | Pa
     }
     large = book.add_format({"bold": True, "font_size": 13})
     note = book.add_format({"italic": True, "font_color": "#5B6675"})
-    taken: set[str] = set()
+    taken: set[str] = {FRONT.lower()} if front is not None else set()
+    tables = [side_by_side(table) for table in tables]
+    names = {table.name: _sheet_name(table.name, taken) for table in tables}
+    if front is not None:
+        _front(book, title, front, tables, names, large)
     for table in tables:
-        sheet = book.add_worksheet(_sheet_name(table.name, taken))
+        sheet = book.add_worksheet(names[table.name])
         sheet.write_string(0, 0, table.title, large)
         room = ROWS - 3
         cut = "" if len(table) <= room else (
@@ -63,8 +82,7 @@ def write(title: str, units: UnitSystem, tables: Sequence[Table], path: str | Pa
             zip(table.columns, table.heads(units), strict=True)
         ):
             sheet.write_string(2, c, text, heads[bool(column.dimension)])
-            longest = max((len(cell) for cell in column.text(units)), default=0)
-            sheet.set_column(c, c, min(max(longest, min(len(text), 14) + 2, 8) + 2, 60))
+            sheet.set_column(c, c, _width(column, text))
         last = len(table.columns)
         shapes = [_shape(column, units) for column in table.columns]
         for r, row in enumerate(islice(table.rows(units), room)):
@@ -78,6 +96,69 @@ def write(title: str, units: UnitSystem, tables: Sequence[Table], path: str | Pa
         sheet.fit_to_pages(1, 0)
         sheet.repeat_rows(2)
     book.close()
+
+
+FRONT = "Summary"
+OVER, DOUBT = "#F6D5DC", "#FBEBC8"
+SEVERE = {Severity.EXCEEDED: OVER, Severity.WARNING: DOUBT}
+
+
+def _front(
+    book: Any, title: str, front: Front, tables: Sequence[Table], names: Mapping[str, str],
+    large: Any,
+) -> None:
+    """Key numbers, what does not hold or needs a look, and all sheets by group."""
+    sheet = book.add_worksheet(FRONT)
+    bold = book.add_format({"bold": True, "valign": "top"})
+    wrapped = book.add_format({"text_wrap": True, "valign": "top"})
+    head = book.add_format({"bold": True, "bottom": 1, "bg_color": "#E9EDF2"})
+    link = book.add_format({"font_color": "#1B6CA8", "underline": 1})
+    colored = {s: book.add_format({"text_wrap": True, "valign": "top", "bg_color": color})
+               for s, color in SEVERE.items()}
+    for c, width in enumerate((26, 34, 92, 26)):
+        sheet.set_column(c, c, width)
+    sheet.write_string(0, 0, title, large)
+    row = 2
+    for name, text in front.lines:
+        sheet.write_string(row, 0, name, bold)
+        sheet.merge_range(row, 1, row, 3, "", wrapped)
+        sheet.write_string(row, 1, text, wrapped)
+        row += 1
+    row += 1
+    for c, text in enumerate(("Findings", "check and place", "finding", "clause")):
+        sheet.write_string(row, c, text, head)
+    fine = sum(f.severity is Severity.OK for f in front.findings)
+    for f in sorted((f for f in front.findings if f.severity is not Severity.OK),
+                    key=lambda f: -f.severity.rank):
+        row += 1
+        form = colored.get(f.severity, wrapped)
+        for c, text in enumerate((f.severity.value, f"{f.check}: {f.where}",
+                                  f"{f.text} {f.advice}".strip(), f.clause)):
+            sheet.write_string(row, c, text, form)
+        sheet.set_row(row, 15 * max(1, -(-len(f.text + f.advice) // 88),
+                                    -(-len(f.check + f.where) // 30)))
+    row += 1
+    sheet.write_string(row, 0, "ok", wrapped)
+    sheet.write_string(row, 1, f"{fine} check{'s' if fine != 1 else ''}", wrapped)
+    for group, own in grouped(tables).items():
+        row += 2
+        for c, text in enumerate((group, "", "", "")):
+            sheet.write_string(row, c, text, head)
+        for table in own:
+            row += 1
+            sheet.write_url(row, 1, f"internal:'{names[table.name]}'!A1", link,
+                            names[table.name])
+            sheet.write_string(row, 2, table.title)
+    sheet.set_landscape()
+    sheet.fit_to_pages(1, 0)
+    sheet.hide_gridlines(2)
+
+
+def _width(column: Column, head: str) -> float:
+    """Of a column, from its texts; numbers take about as much each."""
+    longest = 10 if column.dimension else max(
+        (len(cell) for cell in column.cells if isinstance(cell, str)), default=6)
+    return min(max(longest, min(len(head), 14) + 2, 8) + 2, 60)
 
 
 #: Number formats by the size of the largest number in a column; every cell keeps full precision.
@@ -95,7 +176,7 @@ def _shape(column: Column, units: UnitSystem) -> str:
 
 def _write(sheet: Any, row: int, column: int, cell: Cell, form: Any) -> None:
     if cell is None or (isinstance(cell, float) and not math.isfinite(cell)):
-        sheet.write_string(row, column, "–", form)
+        sheet.write_blank(row, column, None, form)
     elif isinstance(cell, bool):
         sheet.write_string(row, column, "yes" if cell else "no", form)
     elif isinstance(cell, float | int):

@@ -7,7 +7,7 @@ from collections.abc import Mapping
 from undatum.analysis.lateral import StaticForces
 from undatum.record import record
 from undatum.stages.shaking import Shaking
-from undatum.standards.answers import PeriodAnswer
+from undatum.standards.answers import PeriodAnswer, SiteAnswer, SystemAnswer
 from undatum.standards.terms import Direction
 from undatum.table import Table, column
 from undatum.units import UnitSystem
@@ -24,6 +24,8 @@ class BaseShears:
     title: str
     standard_title: str
     units: UnitSystem
+    site: SiteAnswer
+    laterals: Mapping[Direction, SystemAnswer]
     statics: Mapping[tuple[Direction, str], StaticForces]
     periods: Mapping[Direction, PeriodAnswer]
     computed: Mapping[Direction, float]
@@ -66,12 +68,16 @@ class BaseShears:
             table.name, table.title,
             (column("", "", heads[2:]),
              *(column(case, "", row[2:]) for case, row in zip(cases, rows, strict=True))),
-            note=f"{table.note} Forces by level that are the same for two purposes stand once.")
+            note=f"{table.note} Forces by level that are the same for two purposes are listed "
+                 "once.")
 
     def tables(self) -> tuple[Table, ...]:
-        """The base shears down the page, then the forces by level of every direction and limit
-        state; those that are equal to others once."""
-        found = [self.upright()]
+        """The base shears down the page, then the forces by level."""
+        return (self.upright(), *self.by_level())
+
+    def by_level(self) -> tuple[Table, ...]:
+        """The forces by level of every direction and limit state; those equal to others once."""
+        found = []
         for (d, _), one in self.statics.items():
             twin = next(other for (e, _), other in self.statics.items() if e == d)
             if one is twin or (one.forces != twin.forces).any():

@@ -77,11 +77,11 @@ def columns_table(
                    [float(total[k] / c) if c else None for k, c in enumerate(strength)], 3),
             column("why", "", reasons), column("clause", "", clauses),
         ),
-        note="Compression at the foot, by the analysis of the frame, first order, without any "
-        "factor; columns shorten all at once, so that inner ones hand load to outer ones. The area "
-        "is what floors but the roof bring under a unit pressure; live load on the roof is not "
-        "reduced here. The plain section is its area times the strength of its "
-        "material, where that is given: no check.",
+        note="Compression at the base from first-order analysis of the frame, unfactored; all "
+             "columns shorten at once, so inner columns shed load to outer ones. The area is what "
+             "floors below the roof deliver under a unit pressure; roof live load is not reduced "
+             "here. The plain section is its area times the strength of its material, where given: "
+             "not a design check.",
     )
 
 

@@ -68,13 +68,13 @@ def input_changes(first: Outcome, second: Outcome) -> Table:
     a, b = (dict(flat(r.project, first.units)) for r in (first, second))
     keys = [k for k in dict.fromkeys((*a, *b)) if a.get(k) != b.get(k)]
     return Table(
-        "input_changes", "What was asked differently",
+        "input_changes", "Differences in input",
         (
             column("key", "", keys),
             column("first", "", [a.get(k, "–") for k in keys]),
             column("second", "", [b.get(k, "–") for k in keys]),
         ),
-        note="" if keys else "Nothing: both describe the same job.",
+        note="" if keys else "None: both inputs are the same.",
     )
 
 
@@ -101,16 +101,16 @@ def result_changes(first: Outcome, second: Outcome, least: float = 1e-3) -> Tabl
     said = [f"tables only {where}: {', '.join(own)}" for where, own in
             (("in the first", gone), ("in the second", new)) if own]
     return Table(
-        "result_changes", "What was found differently",
+        "result_changes", "Differences in results",
         (
             column("table", "", [r[0] for r in rows]), column("row", "", [r[1] for r in rows]),
             column("column", "", [r[2] for r in rows]), column("first", "", [r[3] for r in rows]),
             column("second", "", [r[4] for r in rows]),
             column("change", "ratio", [r[5] for r in rows], 3),
         ),
-        note="; ".join(["Changes are relative to the larger of both; those of less than "
-                        f"{least:g} are left out. First stands what changes most beside the "
-                        "largest of its kind", *said]) + ".",
+        note="; ".join([f"Changes are relative to the larger value; those below {least:g} are "
+                        "omitted. Sorted by the change relative to the largest value of its "
+                        "kind", *said]) + ".",
     )
 
 
@@ -191,10 +191,10 @@ def finding_changes(first: Outcome, second: Outcome) -> Table:
                          max(f.severity.rank for f in there)))
     rows.sort(key=lambda r: -r[4])
     return Table(
-        "finding_changes", "What was judged differently",
+        "finding_changes", "Differences in findings",
         (
             column("check", "", [r[0] for r in rows]), column("first", "", [r[1] for r in rows]),
             column("second", "", [r[2] for r in rows]), column("text", "", [r[3] for r in rows]),
         ),
-        note="" if rows else "Nothing: every check has the same severity.",
+        note="" if rows else "None: every check has the same severity.",
     )

@@ -45,8 +45,7 @@ def levels_table(building: Building) -> Table:
                                         for i, x in enumerate(levels)]),
             *_held_columns(building),
         ),
-        note=f"Base: {levels[building.base_index].name}. The loads stand in the weight table, item "
-        "by item.",
+        note=f"Base: {levels[building.base_index].name}. Loads are itemized in the weight table.",
     )
 
 
@@ -114,7 +113,8 @@ def lines_table(building: Building) -> Table:
         tuple(column(name, dimension, [r[k] for r in rows])
               for k, (name, dimension) in enumerate(heads)
               if k < 5 or any(r[k] is not None and r[k] == r[k] for r in rows)),
-        note="A cantilever is clamped at the foot of its line; EI and GA hold the shares kept.",
+        note="A cantilever is fixed at the base of its line; EI and GA include the stiffness "
+             "factors.",
     )
 
 
@@ -126,8 +126,8 @@ def rules_table(building: Building, units: UnitSystem) -> Table:
              *((f"supports[{i}]", rule) for i, rule in enumerate(building.supports))]
     return _as_given(
         "input_members", "Axes and members as given", parts, units,
-        note="Later rules override earlier ones. What they made stands member by member in the "
-        "table of members.",
+        note="A later rule overrides an earlier one. The resulting members are listed in the table "
+             "of members.",
     )
 
 
@@ -151,7 +151,7 @@ def choices_table(project: Project) -> Table:
          *((f"system.{d}", one) for d, one in project.system.by_direction.items()),
          ("spectrum", project.spectrum), ("analysis", project.analysis),
          ("drift", project.drift), ("irregularities", project.irregularities)),
-        UnitSystem(project.units), "What is left out takes the default that is shown.")
+        UnitSystem(project.units), "Keys not given take the default shown.")
 
 
 def _as_given(
@@ -219,7 +219,7 @@ def modal_drift_table(
     return Table(
         "modal_drift", "The governing spectrum drift, mode by mode",
         tuple(column(n, dim, [r[k] for r in rows]) for k, (n, dim) in enumerate(heads)),
-        note="The accidental torsion is added to the scaled value; then the amplification follows.",
+        note="Accidental torsion is added to the scaled value, which is then amplified.",
     )
 
 
@@ -239,5 +239,5 @@ def correlation_table(
         (column("mode", "", [names[i] for i, _ in pairs]),
          column("and mode", "", [names[j] for _, j in pairs]),
          column("coefficient", "ratio", [float(rho[i, j]) for i, j in pairs])),
-        note=f"Pairs below {LEAST_CORRELATION:g} are left out; a mode with itself has 1.",
+        note=f"Pairs below {LEAST_CORRELATION:g} are omitted; a mode correlates with itself at 1.",
     )

@@ -163,7 +163,7 @@ def _manifest(state: Path) -> dict[str, str]:
 
 def _not_ours(path: Path) -> InputError:
     return InputError([Fault(
-        str(path), "is not as a run leaves it: it is not believed, and nothing was changed",
+        str(path), "was altered after the run: it is not used, and nothing was changed",
         f"take the folder {STATE} away, or run the project into another folder")])
 
 

@@ -124,7 +124,7 @@ def expected_table(found: Sequence[Compared], units: UnitSystem) -> Table:
         return f"{number_text(shown, 6)} {units.label(dimension)}".strip()
 
     return Table(
-        "expected", "Expected values beside computed ones",
+        "expected", "Expected and computed values",
         (
             column("what", "", [c.name for c in found]),
             column("table", "", [c.table for c in found]),
@@ -137,7 +137,8 @@ def expected_table(found: Sequence[Compared], units: UnitSystem) -> Table:
             column("passes", "", [c.holds for c in found]),
             column("source", "", [c.source for c in found]),
         ),
-        note="They are compared and never used. The difference is relative to what is expected.",
+        note="Expected values are compared and never used. Differences are relative to the "
+             "expected value.",
         marks=tuple(i for i, c in enumerate(found) if not c.holds),
     )
 

@@ -47,6 +47,7 @@ from undatum.standards.answers import (
     CombinationAnswer,
     ModalRules,
     PeriodAnswer,
+    ProcedureAnswer,
     SiteAnswer,
     SystemAnswer,
 )
@@ -66,8 +67,9 @@ class Found(AnyReading, Outcome):
     """Everything that a run found, as data; :class:`undatum.Results` adds its tables and words. SI.
 
     What is asked and judged by: ``project``; ``standard_title``; ``states`` the standard's limit
-    states; ``site`` parameters and spectrum; ``laterals`` the system by direction; ``shaking`` the
-    spectra in use, ``reduced`` those divided by R or q, by direction and limit state.
+    states; ``site`` parameters and spectrum; ``laterals`` the system by direction;
+    ``procedure`` what is permitted; ``shaking`` the spectra in use, ``reduced`` those divided by R
+    or q, by direction and limit state.
 
     The structure: ``weights`` (n levels) N; ``load_groups`` what combinations take alike; ``model``
     stiffness, mass and quantities for strength; ``modes`` all that were found, ``drift_modes``
@@ -94,6 +96,7 @@ class Found(AnyReading, Outcome):
     states: tuple[LimitState, ...]
     site: SiteAnswer
     laterals: Mapping[Direction, SystemAnswer]
+    procedure: ProcedureAnswer
     shaking: Shaking
     reduced: Mapping[tuple[Direction, str], Spectrum]
     weights: Weights
@@ -166,8 +169,8 @@ class Found(AnyReading, Outcome):
     def base_shears(self) -> BaseShears:
         """Periods, static forces and base shears, and how they were found."""
         return BaseShears(
-            self.project.title, self.standard_title, self.units, self.statics, self.periods,
-            self.computed, self.shaking, self.working)
+            self.project.title, self.standard_title, self.units, self.site, self.laterals,
+            self.statics, self.periods, self.computed, self.shaking, self.working)
 
     @property
     def drift(self) -> DriftCheck:

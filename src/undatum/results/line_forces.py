@@ -24,7 +24,8 @@ def floor_to_line_table(model: Model, sets: Sequence[Readable]) -> Table:
             column("largest force", "force", values.max(axis=0)),
             column("set", "", [sets[k].name for k in lead]),
         ),
-        note="The shear of the line below a level less that above it: what collectors bring at the "
-        "level, each value the peak of its own modal values. In load combinations, overstrength "
-        "among them, it stands in line_forces_envelope; diaphragm design forces are not in it.",
+        note="Shear of the line below a level less that above it: the force that collectors "
+             "deliver at the level; each value is the peak of its own modal values. For load "
+             "combinations, with overstrength too, see line_forces_envelope; diaphragm design "
+             "forces are not included.",
     )

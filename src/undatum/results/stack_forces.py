@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from undatum.analysis.lateral import StaticForces
-from undatum.finding import Finding, Severity, findings_table
+from undatum.finding import Finding, counted, findings_table
 from undatum.labelled import Labelled, axis, labelled
 from undatum.project.heights import StackProject
 from undatum.record import FixedDict, record
@@ -85,18 +85,18 @@ class StackForces(Outcome):
         """Moments about the vertical axis of the accidental eccentricity, not amplified."""
         assert self.torques is not None
         return Table(
-            "accidental_torsion", "Moments of the accidental eccentricity",
+            "accidental_torsion", "Accidental torsional moments",
             (column("level", "", self.statics["X", self.strength.key].levels),
              *(column(f"moment, forces in {d}", "moment", self.torques[d]) for d in DIRECTIONS)),
-            note="Of either sign, for strength, not amplified: that needs the displacements of a "
-            "structure.")
+            note="Of either sign, for strength, not amplified: amplification needs the "
+                 "displacements of a structure.")
 
     @property
     def base_shears(self) -> BaseShears:
         """Periods, static forces and base shears, and how they were found."""
         return BaseShears(
-            self.project.title, self.standard_title, self.units, self.statics, self.periods,
-            FixedDict(), self.shaking, self.working)
+            self.project.title, self.standard_title, self.units, self.site, self.laterals,
+            self.statics, self.periods, FixedDict(), self.shaking, self.working)
 
     def made_by_name(self) -> Mapping[str, Callable[[], Table]]:
         found: dict[str, Callable[[], Table]] = {
@@ -124,8 +124,7 @@ class StackForces(Outcome):
             s = self.statics[d, self.strength.key].shear
             lines.append((f"Base shear {d}", f"{force(s.base_shear)} = {s.coefficient:.4f} W at "
                           f"T = {s.period:.3f} s; {s.governing}"))
-        counts = {s: sum(f.severity is s for f in self.findings) for s in Severity}
-        lines.append(("Findings", ", ".join(f"{n} {s.value}" for s, n in counts.items() if n)))
+        lines.append(("Findings", counted(self.findings)))
         return lines
 
     def key_numbers(self) -> dict[str, tuple[str, float | str | None]]:

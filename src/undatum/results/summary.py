@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from undatum.finding import Severity
+from undatum.finding import counted
 from undatum.stages.own_values import replaced_lines
 from undatum.standards.common import scaled
 from undatum.standards.terms import DIRECTIONS
@@ -83,8 +83,7 @@ def summary_of(results: Found) -> list[tuple[str, str]]:
     if own:
         lines.append(("Own values", f"{', '.join(own)} in place of the standard's, see the "
                       "findings"))
-    counts = {s: sum(f.severity is s for f in results.findings) for s in Severity}
-    lines.append(("Findings", ", ".join(f"{n} {s.value}" for s, n in counts.items() if n)))
+    lines.append(("Findings", counted(results.findings)))
     return lines
 
 

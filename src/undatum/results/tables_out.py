@@ -44,8 +44,8 @@ def centers_table(results: Found) -> Table:
                 column("eccentricity y", "length", e[:, 1]))),
         ),
         note="" if results.model.plane else
-        "Center of rigidity: where the story shear of the static forces passes when the "
-        "floors move without turning.",
+        "Center of rigidity: where the story shear of the static forces acts when floors translate "
+        "without rotation.",
     )
 
 
@@ -84,8 +84,8 @@ def diaphragm_table(results: Found) -> Table:
                 column(f"over weight, {d}", "ratio", forces / weight),
             )),
         ),
-        note="For the inertia of the whole level. Transfer forces from offsets and changes of "
-        "stiffness are not in it." + ("" if not results.model.open_floors else
+        note="Inertial forces of the whole level. Transfer forces from offsets and changes of "
+             "stiffness are not included." + ("" if not results.model.open_floors else
                                       " Floors that are not rigid as a whole, "
         + ", ".join(results.model.levels[one.level] for one in results.model.open_floors)
         + ", have no diaphragm to take them: they are the inertia of their nodes."),
@@ -130,8 +130,8 @@ def floor_motion_table(results: Found) -> Table:
                      [float(values[s, c, i]) for s, i in rows], 6 if name == "rotation" else 4)
               for c, name in enumerate(model.components)),
         ),
-        note="At the center of mass, under the forces of the set, without amplification; rotation "
-        "from X to Y. Values of a spectrum carry no sign.",
+        note="At the center of mass, under the forces of the set, not amplified; rotation from X "
+             "to Y. Spectrum values are unsigned.",
     )
 
 
@@ -143,7 +143,7 @@ def points_table(results: Found) -> Table:
     here = [", ".join(name for name, c in known.items() if np.hypot(*(np.array(c) - p)) < 1e-3)
             for p in at]
     return Table(
-        "drift_points", "Points on which drift is read",
+        "drift_points", "Points where drift is read",
         (
             column("point", "", [line.name for line in results.plumb]),
             column("x", "length", [float(p[0]) for p in at]),
@@ -153,7 +153,7 @@ def points_table(results: Found) -> Table:
                 next((results.model.levels[i] for i in np.flatnonzero(line.present)), "")
                 for line in results.plumb]),
         ),
-        note="Besides the centers of mass.",
+        note="In addition to the centers of mass.",
     )
 
 
@@ -176,7 +176,7 @@ def modal_story_forces_table(results: Found) -> Table:
                      [float(s.nodal[floors[i, DIRECTIONS.index(d)], m]) for m, i in rows])
               for s in sets for d in results.directions),
         ),
-        note="Peaks in each mode with its signs.",
+        note="Signed peaks of each mode.",
     )
 
 
@@ -201,9 +201,9 @@ def drift_ends_table(results: Found) -> Table:
               for c, d in enumerate(DIRECTIONS) if d in results.directions
               for w, what in enumerate(("top", "bottom", "drift"))),
         ),
-        note="Elastic, on the plumb line of the story. Static values carry their sign. Those of a "
-        "spectrum are peaks, each combined from its own modal values: the drift is not the "
-        "difference of the other two.",
+        note="Elastic, on the plumb line of the story. Static values are signed; spectrum values "
+             "are unsigned peaks, each combined from its own modal values, so the drift is not the "
+             "difference of the other two.",
     )
 
 
@@ -228,7 +228,7 @@ def further_drift_table(results: Found) -> Table:
                                  float(here[p]), factor * float(here[p]),
                                  factor * float(here[p]) / float(check.heights[i])))
     return Table(
-        "drift_further", "Story drift under further directions of ground motion",
+        "drift_further", "Story drift for further directions of ground motion",
         (
             column("set", "", [r[0] for r in rows]),
             column("drift along", "", [r[1] for r in rows]),
@@ -237,8 +237,8 @@ def further_drift_table(results: Found) -> Table:
             column("amplified drift", "displacement", [r[5] for r in rows]),
             column("ratio", "ratio", [r[6] for r in rows]),
         ),
-        note="For information: the largest of all points, without P-Delta; drift is judged by the "
-        "sets of X and Y.",
+        note="For information: largest value of all points, without P-Delta; drift is checked for "
+             "the sets of X and Y.",
     )
 
 
@@ -278,9 +278,9 @@ def moved_masses_table(results: Found) -> Table:
             column("moved over static", "ratio", [r[5] / r[4] if r[4] else None for r in rows]),
         ),
         note="Peaks of the spectrum analysis for strength, about the center of mass. Static "
-        "moments take the amplification of the standard, moved masses do not. Longest "
-        f"period with masses in place {number_text(float(results.modes.periods[0]))} s, "
-        f"{', '.join(said)}. In use: "
+             "moments include the standard's amplification, moved masses do not. Longest period "
+             f"with masses in place {number_text(float(results.modes.periods[0]))} s, "
+             f"{', '.join(said)}. In use: "
         + ("moved masses." if results.project.analysis.moved_masses == "in place" else
            "static moments."),
     )

@@ -75,8 +75,8 @@ FAR_SCALE = 4.0
 def far_scales(scaling: tuple[Scaling, ...]) -> list[Finding]:
     return [Finding(
         "scale factor", f"direction {one.direction}, {one.state.key}", Severity.WARNING,
-        f"The spectrum analysis is multiplied by {one.answer.factor:.3g} to reach the static base "
-        "shear: the two hardly speak of the same building.", one.answer.clause,
+        f"The spectrum analysis is scaled by {one.answer.factor:.3g} to reach the static base "
+        "shear: the two are unlikely to describe the same building.", one.answer.clause,
         "Is the unit of the spectrum right, and does it belong to this site?",
         one.answer.factor, FAR_SCALE)
         for one in scaling if not 1 / FAR_SCALE <= one.answer.factor <= FAR_SCALE]
@@ -101,7 +101,7 @@ def stiffness_ratio(model: Model) -> tuple[Finding, ...]:
         "stiffness ratio", f"line {stiff}, level {there}", Severity.WARNING,
         f"Its stiffness is {high / low:.1e} times that of line {soft} at level {at}: about "
         f"{np.log10(high / low):.0f} of 16 digits are lost.", "",
-        "A stiffness of a thousand times its neighbors is as good as rigid."),)
+        "A stiffness a thousand times that of its neighbors is effectively rigid."),)
 
 
 def unchecked_gaps(left: int, title: str) -> tuple[Finding, ...]:
@@ -110,5 +110,5 @@ def unchecked_gaps(left: int, title: str) -> tuple[Finding, ...]:
         return ()
     return (Finding(
         "separation", "whole structure", Severity.WARNING,
-        f"{title} has no rule on separation here: {left} gap{'s were' if left > 1 else ' was'} not "
-        "checked.", "", "Check them by another rule."),)
+        f"{title} has no rule for separation here: {left} gap{'s were' if left > 1 else ' was'} "
+        "not checked.", "", "Check them by another rule."),)

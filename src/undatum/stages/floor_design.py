@@ -72,9 +72,9 @@ def cuts_under_design(
     return Table(
         "floor_design_forces", "Within floors under the diaphragm forces of the standard",
         _of_cuts(rows, "diaphragm force"),
-        note="One floor at a time, the force spread over it as its mass is, carried by all that "
-        "holds it. Forces that go from the walls above to others below are apart, in table "
-        "floor_transfer_forces; what walls take is in table floor_to_walls.")
+        note="One floor at a time, the force distributed like its mass and resisted by all that "
+             "supports it. Transfer forces from the walls above to others below are separate, in "
+             "table floor_transfer_forces; forces delivered to walls are in table floor_to_walls.")
 
 
 def transfer_forces(
@@ -87,8 +87,8 @@ def transfer_forces(
         "floor_transfer_forces", "Transfer forces within floors",
         _of_cuts(rows, "force of the floor"),
         note="Under the static forces for strength on all floors but this one, without accidental "
-        "torsion: what goes through the floor from walls and frames above to others below, and "
-        "from one to the other where they would move apart.")
+             "torsion: forces that pass through the floor from walls and frames above to others "
+             "below, and between those that would deflect differently.")
 
 
 def floor_to_walls(
@@ -123,7 +123,8 @@ def floor_to_walls(
                       lengths[wall]) for (wall, _, _), v in zip(walls, taken, strict=True)]
     more = [overstrength[r[2]] for r in rows]
     return Table(
-        "floor_to_walls", "What walls take from floors under the diaphragm forces of the standard",
+        "floor_to_walls", "Forces delivered to walls by floors under the diaphragm forces of the "
+                          "standard",
         (
             column("level", "", [r[0] for r in rows]), column("wall", "", [r[1] for r in rows]),
             column("direction", "", [r[2] for r in rows]),
@@ -135,9 +136,10 @@ def floor_to_walls(
               if any(k != 1 for k in more) else []),
         ),
         note="One floor at a time: the shear along the wall below the floor less that above it. "
-        "Where the floor meets the wall over its whole length this is its drag; what lies beyond "
-        "the ends of the wall is brought by collectors. Overstrength is that of the lateral "
-        "system, for collectors where the standard asks for it.")
+             "Where the floor meets the wall over its full length it is transferred along the "
+             "wall; the part from beyond the ends of the wall is delivered by collectors. "
+             "Overstrength is that of the lateral system, for collectors where the standard "
+             "requires it.")
 
 
 def _shears(solver: Solver, sections: Sequence[Section]) -> Floats:

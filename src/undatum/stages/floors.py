@@ -192,17 +192,17 @@ def said_flexible(
     if not said:
         return ()
     where, idealized = f"levels {several(said)}", None if test is None else test.idealized
-    means = "What holds these floors takes the mass and load that is tributary to it, and moves " \
-        "by itself; drift is judged on the lines of columns and walls."
+    means = ("The elements that support these floors take their tributary mass and load and move "
+             "independently; drift is checked on the lines of columns and walls.")
     if idealized is None:
-        left = " No floor turns as one, so accidental torsion is left out." if exempt else ""
+        left = " No floor rotates as a unit, so accidental torsion is left out." if exempt else ""
         return (Finding(
             "floors said to be flexible", where, Severity.WARNING,
-            f"{means}{left} No rule that lets a floor be taken as flexible without its stiffness "
-            "is known here of this standard.", "" if test is None else test.clause,
-            "Give how they deform (deforms, or shear_stiffness of a deck): the test of the "
+            f"{means}{left} No provision of this standard is known here that lets a floor be "
+            "idealized as flexible without its stiffness.", "" if test is None else test.clause,
+            "Give their stiffness (deforms, or shear_stiffness of a deck): the test of the "
             "standard is then made."),)
-    torsion = " Accidental torsion and torsional irregularity are not asked of flexible floors." \
+    torsion = " Accidental torsion and torsional irregularity do not apply to flexible floors." \
         if exempt else ""
     return (Finding(
         "floors said to be flexible", where, Severity.NOTE,
@@ -220,18 +220,20 @@ def floor_findings(
         worst = max(own, key=lambda j: j.ratio)
         word = "flexible" if worst.flexible else "not flexible" if worst.test.kind != "rigid" \
             else "rigid"
-        text = f"By the test of the standard the floor is {word}: {_said(worst)} is " \
-            f"{worst.ratio:.2f}, the limit {worst.test.limit:g}."
+        text = (f"By the test of the standard the floor is {word}: {_said(worst)} is "
+                f"{worst.ratio:.2f}, limit {worst.test.limit:g}.")
         if instead is not None:
             text += f" With rigid floors the first period would be {instead.period:.3g} s in " \
                 f"place of {instead.period_deforming:.3g} s."
         if worst.flexible and worst.test.kind == "drift":
-            text += " Accidental torsion and torsional irregularity, which are not asked of " \
-                "flexible floors, are left out." if exempt else \
-                " Not all floors are, both ways: accidental torsion is applied to all."
+            text += (" Accidental torsion and torsional irregularity, which do not apply to "
+                     "flexible floors, are left out.") if exempt else \
+                (" Not all floors are flexible in both directions: accidental torsion is applied "
+                 "to all.")
         found.append(Finding(
             "floors in their plane", f"level {worst.level}, direction {d}", Severity.NOTE, text,
-            worst.test.clause, "The analysis takes the floor as it deforms.", worst.ratio))
+            worst.test.clause, "The analysis includes the in-plane stiffness of the "
+                               "floor.", worst.ratio))
     return tuple(found)
 
 
@@ -250,10 +252,11 @@ def long_floors(model: Model, test: FloorTest | None) -> tuple[Finding, ...]:
     return (Finding(
         "floors taken as rigid", f"levels {several([model.levels[i] for i in long])}",
         Severity.NOTE, f"Their plan is up to {ratio[worst]:.3g} times as long as deep; concrete "
-        f"floors are taken as rigid up to {test.presumed:g}, where no horizontal irregularity is "
-        "found. What lies between the lines that hold it was not compared.", test.presumed_clause,
-        "Say how it deforms under building.diaphragms, where walls or members hold it: the test of "
-        f"{test.clause} is then made.", float(ratio[worst] / test.presumed)),)
+                       f"floors may be taken as rigid up to {test.presumed:g}, where there is no "
+                       "horizontal irregularity. In-plane deformation between supporting lines was "
+                       "not checked.", test.presumed_clause,
+        "Give its stiffness under building.diaphragms, where walls or members support it: the test "
+        f"of {test.clause} is then made.", float(ratio[worst] / test.presumed)),)
 
 
 def _said(one: FloorJudged) -> str:
@@ -264,7 +267,7 @@ def _said(one: FloorJudged) -> str:
 def floors_table(judged: Sequence[FloorJudged]) -> Table:
     """Floors that deform, direction by direction, and the standard's test."""
     return Table(
-        "floor_deflection", "Floors that deform in their plane",
+        "floor_deflection", "In-plane deformation of floors",
         (
             column("level", "", [j.level for j in judged]),
             column("direction", "", [j.direction for j in judged]),
@@ -279,7 +282,7 @@ def floors_table(judged: Sequence[FloorJudged]) -> Table:
             column("flexible", "", [j.flexible for j in judged]),
             column("clause", "", [j.test.clause for j in judged]),
         ),
-        note="Elastic, under the static forces without accidental torsion. The deflection is what "
-        "a floor moves beyond the straight line that fits the walls along the direction; the drift "
-        "is the mean of theirs. The ratio is " + (_said(judged[0]) if judged else "") + ".",
+        note="Elastic, under the static forces without accidental torsion. The deflection is "
+             "measured from the straight line that fits the walls along the direction; the drift "
+             "is the mean of theirs. The ratio is " + (_said(judged[0]) if judged else "") + ".",
     )

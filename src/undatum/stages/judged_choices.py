@@ -43,9 +43,9 @@ def other_for_drift(
         if isinstance(rule.kept_for_drift, KeptShares))
     return (Finding(
         "stiffness for drift", "whole structure", Severity.NOTE,
-        "Another share of the stiffness is kept where the forces for drift act: periods are "
-        f"{', '.join(said)}, for strength and for drift. Irregularity, torsion and second order of "
-        "forces are those of the model for strength."
+        f"Stiffness factors for drift differ: periods are {', '.join(said)}, for strength and for "
+        "drift. Irregularity, torsion and second-order effects on forces are those of the model "
+        "for strength."
         + (f" {'; '.join(reasons)}." if reasons else ""), "kept_for_drift"),)
 
 
@@ -61,7 +61,7 @@ def vertical_motion(
     return (Finding(
         "vertical ground motion", "whole structure", Severity.NOTE,
         f"At the base it gives {base / weights.total:.3f} times the seismic weight. Its spectrum "
-        f"{reduced}; P-Delta does not multiply it, and drift does not hold it.",
+        f"{reduced}; P-Delta factors are not applied to it, and drift does not include it.",
         "analysis.vertical_spectrum"),)
 
 
@@ -71,10 +71,10 @@ def plane_building(model: Model) -> tuple[Finding, ...]:
         return ()
     return (Finding(
         "plane building", "whole structure", Severity.NOTE,
-        f"It moves along {model.directions[0]} alone and does not turn: the other direction, "
-        "torsion, accidental eccentricity and regularity in plan are not judged, and no direction "
-        "is combined with another.", "building.plane",
-        "Judge them by hand, or describe the whole building."),)
+        f"It moves in {model.directions[0]} only and does not rotate: the other direction, "
+        "torsion, accidental eccentricity and regularity in plan are not checked, and directions "
+        "are not combined.", "building.plane",
+        "Check them by hand, or describe the whole building."),)
 
 
 def open_floors(model: Model, flexible: Sequence[str]) -> tuple[Finding, ...]:
@@ -89,21 +89,23 @@ def open_floors(model: Model, flexible: Sequence[str]) -> tuple[Finding, ...]:
         found.append(Finding(
             "floors not rigid", f"level{'s' if len(bare) > 1 else ''} {', '.join(bare)}",
             Severity.NOTE,
-            "Nodes carry the mass there, and drift is judged on every column line. "
-            + ("Torsion, its irregularity and accidental eccentricity are not judged: no floor "
-               "turns as one." if every else "Torsional irregularity is judged of the other floors "
-               "alone; accidental torsion acts on the nodes by their mass."),
-            "building.diaphragms", "Check forces within these floors, and what ties them."))
+            "Nodes carry their tributary mass there, and drift is checked on every column line. "
+            + ("Torsion, torsional irregularity and accidental eccentricity are not checked: no "
+               "floor rotates as a "
+               "unit." if every else "Torsional irregularity is checked for the other floors only; "
+                                     "accidental torsion acts on the nodes in proportion to their "
+                                     "mass."),
+            "building.diaphragms", "Check the forces within these floors, and their ties."))
     deforming = [model.levels[one.level] for one in model.open_floors if one.deforms]
     if deforming:
         found.append(Finding(
             "floors that deform", f"level{'s' if len(deforming) > 1 else ''} "
             + ", ".join(deforming), Severity.NOTE,
-            "Their mass lies where their loads do. What stands for a floor as a whole, its center "
-            "and its rotation, is the mean over its mass; accidental torsion, where it is asked "
-            "for, acts as forces in proportion to mass and distance from the center; drift is "
-            "judged on the lines of columns and walls. Slabs have no bending stiffness, and floors "
-            "are joined to walls along their whole length.", "building.diaphragms"))
+            "Their mass lies where their loads are. The center and the rotation of such a floor "
+            "are means over its mass; accidental torsion, where required, acts as forces in "
+            "proportion to mass and distance from the center; drift is checked on the lines of "
+            "columns and walls. Slabs have no bending stiffness, and floors are joined to walls "
+            "along their full length.", "building.diaphragms"))
     return tuple(found)
 
 
@@ -117,9 +119,9 @@ def free_joints(model: Model) -> tuple[Finding, ...]:
         frame.members[m].name for m in frame.member[np.isin(frame.ends, nodes).any(axis=1)]))
     return (Finding(
         "joints that turn freely", several(names), Severity.NOTE,
-        f"All that ends at {len(nodes)} joint{'s' if len(nodes) > 1 else ''} of these members is "
-        "hinged there. No force depends on how they turn, so they are held.", "",
-        "A pinned foot under a hinged column needs one of the two hinges only."),)
+        f"All members that end at {len(nodes)} joint{'s' if len(nodes) > 1 else ''} of these are "
+        "hinged there. No force depends on the rotation of these joints, so it is held.", "",
+        "A pinned base under a hinged column needs only one of the two hinges."),)
 
 
 def against_the_standard(
@@ -133,8 +135,9 @@ def against_the_standard(
     found: list[tuple[str, str, str, str]] = []
     way, clause = standard_way
     if analysis.directional_combination == "independent" and way != "independent":
-        found.append(("directional combination", "Each direction stands by itself by choice of the "
-                      f"project; the standard takes both together ({way}).", clause,
+        found.append(("directional combination", "Directions are not combined by choice of the "
+                                                 "project; the standard combines both "
+                                                 f"({way}).", clause,
                       "analysis.directional_combination"))
     target = analysis.mass_target
     if target is not None and target < rules.mass_target * (1 - 1e-9):
@@ -144,7 +147,8 @@ def against_the_standard(
     asked = [d for d, one in twist.items() if one.answer.include_accidental]
     if analysis.accidental_torsion == "none" and asked:
         found.append(("accidental torsion", f"It is left out: {analysis.torsion_reason}. The "
-                      f"standard asks for it in {' and '.join(asked)}.", usual[asked[0]].clause,
+                                            "standard requires it in "
+                                            f"{' and '.join(asked)}.", usual[asked[0]].clause,
                       "analysis.accidental_torsion"))
     own = analysis.eccentricity
     if own is not None and asked and own < min(usual[d].share for d in asked) * (1 - 1e-9):
@@ -156,11 +160,13 @@ def against_the_standard(
     if analysis.vertical_spectrum and analysis.vertical_divisor > rules.vertical_divisor * (
             1 + 1e-9):
         found.append(("vertical ground motion", "Its spectrum is divided by "
-                      f"{analysis.vertical_divisor:g} by choice of the project; without proof the "
-                      f"standard goes up to {rules.vertical_divisor:g}.", rules.vertical_clause,
+                                                f"{analysis.vertical_divisor:g} by choice of the "
+                                                "project; without justification the standard "
+                                                f"allows up to {rules.vertical_divisor:g}.",
+                      rules.vertical_clause,
                       "analysis.vertical_divisor"))
     return tuple(Finding(check, "whole structure", Severity.WARNING, text, clause,
-                         f"Take {key} out, or show why less will do.")
+                         f"Remove {key}, or justify the lower value.")
                  for check, text, clause, key in found)
 
 
@@ -194,7 +200,8 @@ def chosen_ways(
     if analysis.accidental_torsion == "always":
         found.append(Finding(
             "accidental torsion", "whole structure", Severity.NOTE,
-            "It is in forces and drift by choice of the project, whatever the standard asks for.",
+            "Forces and drift include it by choice of the project, whether or not the standard "
+            "requires it.",
             "analysis.accidental_torsion"))
     if stated.stated:
         said = ", ".join(f"{k.replace('_', ' ')}: {'yes' if v else 'no'}"
@@ -214,8 +221,8 @@ def not_open(judged_by: str, procedure: ProcedureAnswer) -> tuple[Finding, ...]:
         return ()
     return (Finding(
         "drift judged by the static analysis", f"direction {', '.join(barred)}", Severity.WARNING,
-        "The static procedure is not permitted here, so drift is judged by both analyses.",
-        "", "Take drift.judged_by out."),)
+        "The static procedure is not permitted here, so drift is checked by both analyses.",
+        "", "Remove drift.judged_by."),)
 
 
 def close_modes(
@@ -230,11 +237,11 @@ def close_modes(
              for r in dynamic]
     return (Finding(
         "close modes", f"modes {modes.numbers[i]} and {modes.numbers[j]}", Severity.WARNING,
-        f"Their correlation is {rho[i, j]:.2f} at 5 % damping, which SRSS leaves out. With CQC the "
+        f"Their correlation is {rho[i, j]:.2f} at 5 % damping, which SRSS neglects. With CQC the "
         "base shear would be " + " and ".join(
             f"{cqc / r.base_shear:.3f} times as large in {r.direction}"
             for r, cqc in parts if r.base_shear) + ".",
-        "", "Take modal_combination = \"CQC\" unless the standard asks for SRSS."),)
+        "", 'Use modal_combination = "CQC" unless the standard requires SRSS.'),)
 
 
 def _torsion(
@@ -251,8 +258,8 @@ def _torsion(
         found.append(Finding(
             "accidental torsion", "whole structure", Severity.NOTE,
             f"The eccentricity is {analysis.eccentricity:.3g} of the dimension across by choice of "
-            f"the project, where the standard asks for any: {analysis.torsion_reason}. "
-            "Irregularity is judged with that of the standard.", "analysis.eccentricity"))
+            f"the project, where the standard requires any: {analysis.torsion_reason}. "
+            "Irregularity is checked with that of the standard.", "analysis.eccentricity"))
     return found
 
 
@@ -263,12 +270,12 @@ def moved_masses(
     if analysis.moved_masses == "no":
         return ()
     along = " and ".join(dict.fromkeys(s.direction for s in by_masses))
-    said = "In the spectrum analysis there is no accidental torsion to move masses by." \
+    said = "The spectrum analysis has no accidental torsion, so no masses are moved." \
         if not along else \
-        f"In the spectrum analysis along {along} it comes of masses moved both ways, with modes " \
-        "of their own, without amplification; the table accidental_torsion has the static " \
-        "moments beside." if analysis.moved_masses == "in place" else \
-        f"Static moments are in use. The table accidental_torsion compares them, along {along}, " \
-        "with masses moved both ways, with modes of their own, without amplification."
+        (f"In the spectrum analysis in {along} it is modeled by masses moved both ways, each with "
+         "its own modes, without amplification; table accidental_torsion lists the static moments "
+         "beside it.") if analysis.moved_masses == "in place" else \
+        (f"Static moments are used. Table accidental_torsion compares them, in {along}, with "
+         "masses moved both ways, each with its own modes, without amplification.")
     return (Finding("accidental torsion", "whole structure", Severity.NOTE, said,
                     "analysis.moved_masses"),)

@@ -106,7 +106,7 @@ def landed_table(found: LoadCases) -> Table:
     """What lies on each level and what of it landed on members."""
     rows = found.taken.balance if found.taken is not None else ()
     return Table(
-        "loads_landed", "Floor loads and what landed on members",
+        "loads_landed", "Floor loads and loads transferred to members",
         (
             column("level", "", [b.level for b in rows]),
             column("kind", "", [b.kind for b in rows]),
@@ -114,11 +114,12 @@ def landed_table(found: LoadCases) -> Table:
             column("landed on members", "force", [b.landed for b in rows]),
             column("center moved by", "length", [round(b.shift, 9) for b in rows]),
         ),
-        note="Two-way: each point of a panel loads the nearest beam; one-way: the beam at the "
-        "nearer end of its span; slab beyond the last beam loads it with its torque; columns, and "
-        "floors whose beams enclose no panel: each point loads the nearest column, and so it does "
-        "around a column that no beam reaches. Loads on members and their self-weight come on top. "
-        "What did not land has neither beams nor columns: it stands over lateral lines alone.",
+        note="Two-way: each point of a bay loads the nearest beam; one-way: the beam at the nearer "
+             "end of its span; slab beyond the last beam loads it with torque; columns, and floors "
+             "whose beams enclose no bay: each point loads the nearest column, as it does around a "
+             "column that no beam reaches. Loads on members and their self-weight are added. Loads "
+             "that are not transferred have neither beams nor columns below them: lateral lines "
+             "alone.",
     )
 
 
@@ -127,7 +128,7 @@ def column_shares_table(building: Building, frame: Frame) -> Table:
     found = column_shares(building, frame)
     ratio = [a / b if b else None for a, b in zip(found.landed, found.nearest, strict=True)]
     return Table(
-        "column_shares", "Floor loads column by column",
+        "column_shares", "Floor loads by column",
         (
             column("column", "", found.columns), column("level", "", found.levels),
             column("landed on its head", "force", found.landed),
@@ -136,9 +137,9 @@ def column_shares_table(building: Building, frame: Frame) -> Table:
             column("within a fifth", "", (~found.apart).tolist()),
         ),
         marks=tuple(np.flatnonzero(found.apart).tolist()),
-        note="Floor loads of the level at its top in full, without any factor, self-weight of "
-        "members and loads on them left out. Landed: by statics, beams as levers between columns. "
-        "Marked where the two differ by more than a fifth.",
+        note="Unfactored floor loads of the level at its top, without self-weight of members and "
+             "loads on them. Landed: by statics, beams as levers between columns. Rows are marked "
+             "where the two differ by more than a fifth.",
     )
 
 
@@ -151,7 +152,7 @@ def case_motion_table(model: Model, found: LoadCases) -> Table:
     drift = plumb_drift(model, [center_line(model)])
     drifts = {id(case): drift.of(case.motion, case.motion).reshape(2, model.n) for case in own}
     return Table(
-        "case_motion", "Motion of the floors under cases of one's own",
+        "case_motion", "Displacement of the floors under load cases of the project",
         (
             column("case", "", [case.name for case, _ in rows]),
             column("level", "", [model.levels[i] for _, i in rows]),
@@ -163,5 +164,5 @@ def case_motion_table(model: Model, found: LoadCases) -> Table:
                      [float(drifts[id(case)][k, i]) for case, i in rows])
               for k, d in enumerate("XY")),
         ),
-        note="Elastic, first order, at the center of mass, without any factor.",
+        note="Elastic, first order, at the center of mass, unfactored.",
     )

@@ -56,7 +56,7 @@ def _far_from_their_nodes(frame: Frame, units: UnitSystem) -> list[Finding]:
     return [Finding(
         "shifted members", _named(frame, np.flatnonzero(far > SHIFT)), Severity.WARNING,
         f"Their axes lie up to {number_text(units.show(worst, 'length'))} {units.label('length')} "
-        "from the line between their nodes, tied to it rigidly.", "",
+        "from the line between their nodes and are rigidly tied to it.", "",
         "Is the distance right, and its unit?", worst, SHIFT, "length")]
 
 
@@ -76,8 +76,8 @@ def _columns_side_by_side(frame: Frame, units: UnitSystem) -> list[Finding]:
     least = float(gaps[near].min())
     return [Finding(
         "columns side by side", _named(frame, own[pairs[near].ravel()]), Severity.WARNING,
-        f"They stand {number_text(units.show(least, 'displacement'), 3)} "
-        f"{units.label('displacement')} apart, each for itself.", "",
+        f"They are {number_text(units.show(least, 'displacement'), 3)} "
+        f"{units.label('displacement')} apart and not connected.", "",
         "If they are one, give them one place, or name one axis for both.",
         least, APART, "displacement")]
 

@@ -68,7 +68,7 @@ def _finding(
     return Finding(
         "value of one's own", own.place, Severity.NOTE,
         f"{'; '.join(values.values())}. Reason: {own.reason.rstrip('.')}. {effect}".rstrip(),
-        clause, "Whoever checks the calculation must agree with the reason.")
+        clause, "The checker must agree with the reason.")
 
 
 def _change(
@@ -84,4 +84,4 @@ def _change(
             changes.append(f"{one} to {other} {units.label('force')} in {d} "
                            f"({v / before[d] - 1:+.1%})")
     return f"Base shear from {' and from '.join(changes)}." if changes else \
-        "It leaves the base shear as it is."
+        "It does not change the base shear."

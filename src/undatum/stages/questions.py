@@ -27,7 +27,7 @@ def astray(building: Building, units: UnitSystem) -> list[Finding]:
         f"{one.what[:1].upper()}{one.what[1:]} lies "
         f"{number_text(units.show(one.distance, 'length'))} {units.label('length')} off the "
         f"floor of level {one.level}.", "",
-        "Is the coordinate right, and its unit? A value may carry its own, such as \"12 ft\".",
+        'Check the coordinate and its unit; a value may carry its own, such as "12 ft".',
     ) for one in off_the_floor(building)]
 
 
@@ -39,13 +39,13 @@ def followed(building: Building, units: UnitSystem) -> list[Finding]:
     faults = panel_faults(building, frame)
     found = [Finding("gravity on members", f"levels {', '.join(levels)}", Severity.WARNING,
                      text, "", cure) for levels, text, cure in (
-        (faults.bare, "No beams enclose a panel of floor and no column stands under it, so the "
-         "loads there are not followed down: they count as weight alone.",
-         "Put beams or columns under it; what lateral lines carry is not followed."),
-        (faults.passed, "The beams enclose no panel of floor, so its loads go straight to the "
-         "nearest columns: the beams there carry none of them.", "Put beams around the panels."),
-        (faults.bent, "A panel between beams is not convex; its load goes to the nearest beam "
-         "lines, which is rough there.", "Divide it by a beam."),
+        (faults.bare, "No beams enclose a bay and no column supports the floor, so its loads are "
+                      "not carried down: they count as weight only.",
+         "Add beams or columns; loads on lateral lines are not carried down."),
+        (faults.passed, "The beams enclose no bay, so the floor loads go directly to the nearest "
+                        "columns: the beams carry none of them.", "Add beams around the bays."),
+        (faults.bent, "A bay between beams is not convex; its load goes to the nearest beam lines, "
+                      "which is approximate there.", "Divide it by a beam."),
     ) if levels]
     shares = column_shares(building, frame)
     apart = np.flatnonzero(shares.apart)
@@ -57,18 +57,19 @@ def followed(building: Building, units: UnitSystem) -> list[Finding]:
         names = [shares.columns[k] for k in apart]
         found.append(Finding(
             "floor load on columns", several(names), Severity.WARNING,
-            f"By the beams, floor loads land on their heads that differ by more than a fifth from "
-            f"what lies on the floor nearest to them; most at {shares.columns[worst]}: {said[0]} "
+            "Floor loads transferred to them by the beams differ by more than a fifth from the "
+            f"load on the floor nearest to them; most at {shares.columns[worst]}: {said[0]} "
             f"against {said[1]} {unit}.", "",
-            "Compare the table column_shares; give the load another path, or add beams.",
+            "See table column_shares; change the load path, or add beams.",
             landed, nearest, "force"))
     return found
 
 
 #: How far off walls are that stand apart in the model and meet in the building, and how they can
 #: be described today.
-APART = "Solved apart, they don't act as flanges of each other: a closed core of four lines is 3 " \
-    "to 5 times too soft in sway and, of six to thirty stories, 10 to 190 times in torsion."
+APART = ("Solved separately, they do not act as flanges of each other: a closed core of four lines "
+         "is 3 to 5 times too soft in sway and, for six to thirty stories, 10 to 190 times too "
+         "soft in torsion.")
 
 
 def meeting_walls(building: Building) -> list[Finding]:
@@ -110,9 +111,9 @@ def walls_without_weight(building: Building, units: UnitSystem) -> list[Finding]
                                                          (weight, "force"))]
     return [Finding(
         "weight of walls", f"lines {several(missing)}", Severity.NOTE,
-        f"A wall given by its sizes brings no weight of its own unless unit_weight says so. At "
+        "A wall given by its dimensions has no self-weight unless unit_weight is given. At "
         f"{said[0]} {units.label('unit weight')} it would be {said[1]} {units.label('force')} "
-        "above the base.", "", "Give unit_weight, or 0 where the loads hold it.")]
+        "above the base.", "", "Give unit_weight, or 0 where the loads include it.")]
 
 
 def ending_in_the_air(building: Building) -> list[Finding]:
@@ -132,7 +133,7 @@ def ending_in_the_air(building: Building) -> list[Finding]:
     return [Finding(
         "members ending in the air", names[0] if len(names) == 1 else
         f"{names[0]} and {len(names) - 1} more", Severity.WARNING,
-        "Their heads lie on no floor and meet no other member, so that they carry nothing.", "",
+        "Their upper ends lie on no floor and meet no other member, so they carry nothing.", "",
         'Name the levels they belong to, such as "F1 at L1..L3", or remove them.')]
 
 
@@ -152,9 +153,9 @@ def counted_twice(building: Building) -> list[Finding]:
                 found.setdefault(load.name, level.name)
     return [Finding(
         "self-weight", f"load {name}", Severity.WARNING,
-        f"The load {name!r} (on {level} and below) sounds like the weight of members, which bring "
-        "their own.", "",
-        "Take it out, or set building.self_weight = false if the loads hold it.")
+        f"The name of the load {name!r} (on {level} and below) suggests member self-weight, which "
+        "is already included.", "",
+        "Remove it, or set building.self_weight = false if the loads include it.")
         for name, level in found.items()]
 
 
@@ -242,7 +243,7 @@ def _ask(
     low, high, said = (number_text(v / size) for v in (*usual, value))
     return Finding(
         "plausible input", place_of(at), Severity.WARNING,
-        f"{said} {unit} is unusual; {low} to {high} {unit} would be usual.".replace("  ", " "),
-        "", "Is the unit right? A value may carry its own, such as \"12 ft\".",
+        f"{said} {unit} is unusual; {low} to {high} {unit} is typical.".replace("  ", " "),
+        "", 'Check the unit; a value may carry its own, such as "12 ft".',
         value, usual[1] if value > usual[1] else usual[0], measure.dimension,
     )

@@ -313,7 +313,7 @@ def compare_by_hand(
     strength: LimitState, occupancy: str, periods: Mapping[Direction, PeriodAnswer],
     units: UnitSystem, building: Building, load_groups: LoadGroups,
 ) -> Plausibility:
-    """Hand estimates beside computed values."""
+    "Hand estimates and computed values."
     frame = building.frame
     balances = [] if frame is None else case_balances(
         solver.model, cases_of(solver.model, building, load_groups),

@@ -72,7 +72,7 @@ def second_order_finding(model: Model) -> tuple[Finding, ...]:
         else "the weight on each story"
     return (Finding(
         "second order", "whole structure", Severity.NOTE,
-        f"It is in the stiffness, from {how}; modes, forces and drift hold it. The structure would "
-        f"buckle under {said(second.buckling)} times that load.",
+        f"It is in the stiffness, from {how}; modes, forces and drift include it. The structure "
+        f"would buckle under {said(second.buckling)} times that load.",
         "analysis.second_order", "",
         second.buckling if np.isfinite(second.buckling) else None),)

@@ -89,7 +89,7 @@ def shaking(
             findings.append(Finding(
                 "factor on the spectrum", "spectrum.factor", Severity.WARNING,
                 f"A factor of {number_text(table.factor, 3)} is far from 1.", "",
-                "Is it meant to change units? They belong in the header of the file.",
+                "If it is meant to convert units, state them in the header of the file.",
                 table.factor, FAR if table.factor > 1 else 1 / FAR))
     vertical: Spectrum | None = None
     if table is not None and table.vertical is not None:
@@ -164,8 +164,8 @@ def _on_the_floor(
     if floor is None:
         findings.append(Finding(
             "site-specific spectrum", "spectrum", Severity.NOTE,
-            f"{title} sets no floor under a site-specific spectrum.", "",
-            "Check with whoever accepts the study."))
+            f"{title} sets no lower bound on a site-specific spectrum.", "",
+            "Check with the authority that accepts the study."))
         return given
     working.append(floor.working)
     lifted: dict[Direction, Spectrum] = {}
@@ -174,8 +174,8 @@ def _on_the_floor(
             lifted[d] = one
             findings.append(Finding(
                 "site-specific spectrum", f"spectrum, direction {d}", Severity.WARNING,
-                f"The floor is for {floor.spectrum.damping:.3g} damping, the curve given for "
-                f"{one.damping:.3g}: they were not compared, and nothing was lifted.",
+                f"The lower bound is for {floor.spectrum.damping:.3g} damping, the curve given for "
+                f"{one.damping:.3g}: they were not compared, and no ordinate was raised.",
                 floor.clause, "Give curves for several damping ratios."))
             continue
         same = compared.get(d, one)
@@ -247,7 +247,7 @@ def _by_eta(
         findings.append(Finding(
             "damping by another standard", "spectrum", Severity.NOTE,
             f"{title} has no rule for {damping:.3g} damping; by choice of the project the "
-            f"ordinates are multiplied by {factor:.4g} as EN 1998-1 has it.", clause))
+            f"ordinates are multiplied by {factor:.4g} as in EN 1998-1.", clause))
     corners = [c for c in spectrum.corners.values() if c > 0]
     name = f"{spectrum.name}, adjusted to {damping:.3g} damping"
     if not corners:

@@ -98,8 +98,8 @@ def shape_table(shape: ShapeFacts) -> Table:
             (column("up to", "", [one.levels[0] for one in shape.by_chain() for _ in one.levels]),
              *(replace(c, cells=tuple(v for part in parts for v in part.columns[k].cells))
                for k, c in enumerate(parts[0].columns))),
-            note=parts[0].note + " Floors stand side by side: each chain of them is judged down "
-            "to the base, and a story below several stands in each.")
+            note=parts[0].note + " Parts of the building stand side by side: each is checked down "
+                                 "to the base, with the stories they share.")
     k, w, n = shape.stiffness, shape.weights, len(shape.levels)
     along = [(DIRECTIONS.index(d), d) for d in shape.directions]
 
@@ -109,7 +109,7 @@ def shape_table(shape: ShapeFacts) -> Table:
 
     return Table(
         "shape",
-        "What regularity is judged from, story by story",
+        "Data for the regularity checks, story by story",
         (
             column("story", "", shape.levels),
             *(col for axis, d in along for col in (

@@ -31,26 +31,26 @@ def wall_findings(building: Building, model: Model) -> tuple[Finding, ...]:
         "where they stand, not across their openings"
     found = [Finding(
         "walls", several([w.name for w in panels.walls]), Severity.NOTE,
-        f"{len(panels)} panels. Walls that meet are joined along their line; floors hold them "
-        f"{held}. Slabs have no bending stiffness: walls are coupled by what stands over openings "
-        "and by beams, not by slabs. Sizes run from center line to center line, so that corners "
+        f"{len(panels)} panels. Walls that meet are joined along their line; floors restrain them "
+        f"{held}. Slabs have no bending stiffness: walls are coupled by the wall over openings and "
+        "by beams, not by slabs. Dimensions run from center line to center line, so that corners "
         f"count twice in weight and area: {_corners(panels):.1%} of the walls." + (
-            f" Beams that would lie within walls are left out: {left_out}." if left_out else ""),
+            f" Beams within walls are left out: {left_out}." if left_out else ""),
         "building.walls")]
     heads = _on_heads(building, frame, panels)
     if heads:
         found.append(Finding(
             "walls on column heads", several(heads), Severity.WARNING,
-            "They stand on columns with nothing between them: the forces there grow without limit "
-            "as panels get smaller.", "",
-            "Put a transfer beam under the wall, or a wall below it."))
+            "They bear directly on column heads: the forces there grow without limit as panels get "
+            "smaller.", "",
+            "Add a transfer beam under the wall, or a wall below it."))
     coarse = _coarse(panels)
     if coarse:
         found.append(Finding(
             "mesh of walls", several(coarse), Severity.WARNING,
-            f"Fewer than {ACROSS} panels along them, or {UP} up a story: sway and forces may be "
+            f"Fewer than {ACROSS} panels along them, or {UP} per story: sway and forces may be "
             "several percent off.", "building.wall_mesh",
-            "Give them a smaller mesh and compare."))
+            "Use a smaller mesh and compare."))
     return tuple(found)
 
 

@@ -57,9 +57,9 @@ def torsion_everywhere(
     found = {}
     for d, a in answers.items():
         more = [text for text, own, all_ in (
-            ("accidental torsion is in forces and drift", a.include_accidental, include),
+            ("accidental torsion is included in forces and drift", a.include_accidental, include),
             ("it is amplified", a.amplify, amplify),
-            ("drift is read at the edges", a.drift_at_edges, edges)) if all_ and not own]
+            ("drift is checked at the floor edges", a.drift_at_edges, edges)) if all_ and not own]
         finding = a.finding
         if more:
             other = next(o for o in answers if o != d)
@@ -263,9 +263,9 @@ def gross_stiffness(facts: StructureFacts, clause: str) -> tuple[Finding, ...]:
         return ()
     return (Finding(
         "cracked stiffness", "whole structure", Severity.WARNING,
-        f"At gross stiffness: {several(facts.gross)}. Concrete and masonry are analyzed with the "
+        f"Modeled with gross stiffness: {several(facts.gross)}. Concrete and masonry require the "
         "stiffness of cracked sections.", clause,
-        "Give the shares that are kept: kept of members and walls, flexural_share of lines."),)
+        "Give stiffness factors: kept of members and walls, flexural_share of lines."),)
 
 
 def walls_along(direction: Direction, facts: StructureFacts) -> tuple[Wall, ...]:

@@ -387,5 +387,5 @@ def torsion_only(title: str) -> RegularityAnswer:
     """The irregularities of a standard whose other types are not judged here."""
     return RegularityAnswer((), (), (Finding(
         "irregularities", "whole structure", Severity.NOTE,
-        f"Of the irregularities of {title} only torsion is judged.", "",
-        "Judge the others by hand."),))
+        f"Of the irregularities of {title} only torsion is checked.", "",
+        "Check the others by hand."),))

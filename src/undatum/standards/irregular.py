@@ -84,10 +84,10 @@ def judge(
     if left:
         findings.append(Finding(
             "irregularities not judged", "whole structure", Severity.NOTE,
-            f"Not judged: {', '.join(f'{WHAT[k]} ({limits.name(k)})' for k in left)}. The "
-            "description does not hold what they need.", limits.plan,
+            f"Not checked: {', '.join(f'{WHAT[k]} ({limits.name(k)})' for k in left)}. The input "
+            "lacks the data needed for these checks.", limits.plan,
             "Give the strengths and lengths of the lines, state the others in [irregularities], or "
-            "judge them by hand."))
+            "check them by hand."))
     return kinds, set(left), findings
 
 
@@ -244,9 +244,9 @@ def _diaphragm(shape: ShapeFacts, limits: Limits) -> Judged:
 
 def _offset(shape: ShapeFacts, limits: Limits) -> Judged:
     stated = bool(shape.stated.get("out_of_plane_offset"))
-    text = f"Nothing goes on below {several(shape.standing)} in the same plane" \
+    text = f"Nothing continues below {several(shape.standing)} in the same plane" \
         if shape.standing else "An offset is stated in the project" if stated else \
-        "Every lateral line goes down to the base in its plane"
+        "Every lateral line continues down to the base in its plane"
     return _result("H4", bool(shape.standing) or stated, limits, "out-of-plane offset",
                    "whole structure", text, "", limits.plan)
 
@@ -255,17 +255,17 @@ def _in_plane(shape: ShapeFacts, limits: Limits) -> Judged:
     stated = shape.stated.get("in_plane_offset")
     if stated is None and not shape.shifted and not shape.members_alone:
         return "V4", None
-    text = f"Carried by beams, or moved to another bay of their plane, are " \
-        f"{several(shape.shifted)}" if shape.shifted else \
+    text = ("Carried by beams, or offset to another bay in their plane: "
+            f"{several(shape.shifted)}") if shape.shifted else \
         "An offset is stated in the project" if stated else \
         "None, as stated in the project" if stated is not None else \
-        "Every brace goes on in its bay and every column on a column"
+        "Every brace continues in its bay and every column on a column"
     return _result("V4", bool(stated) or bool(shape.shifted), limits, "in-plane discontinuity",
                    "whole structure", text, "", limits.elevation)
 
 
 def nonparallel(shape: ShapeFacts, limits: Limits) -> Judged:
-    text = f"Along neither axis run {several(shape.skew)}" if shape.skew else \
+    text = f"Parallel to neither X nor Y: {several(shape.skew)}" if shape.skew else \
         "Every lateral line runs along X or Y"
     return _result("H5", bool(shape.skew), limits, "nonparallel system", "whole structure", text,
                    "", limits.plan)

@@ -40,7 +40,7 @@ def judge(
     if site.category == "A":
         return RegularityAnswer((), (), (Finding(
             "irregularities", "whole structure", Severity.OK,
-            "Category A is exempt from chapter 12, its irregularities among it.", "11.7"),))
+            "Category A is exempt from chapter 12, including irregularities.", "11.7"),))
     kinds = {f"H{a.kind}" for a in torsion.values() if a.kind}
     if edition.rule("one_torsion_type") and any(a.extreme for a in torsion.values()):
         kinds.add(EXTREME)
@@ -52,9 +52,9 @@ def judge(
         return RegularityAnswer(tuple(sorted(kinds)), (), (
             *(() if skewed is None else (skewed,)), Finding(
                 "irregularities", "whole structure", Severity.NOTE,
-                "Of the irregularities of the 2022 edition only the torsional one and nonparallel "
-                "systems are judged: its tables were recast and their numbers are not certain.",
-                "12.3.2", "Judge the others by hand."),
+                "For the 2022 edition only torsional irregularity and nonparallel systems are "
+                "checked: its tables were revised and their numbers are not certain here.",
+                "12.3.2", "Check the others by hand."),
             *_consequences(kinds & {"H5"}, shape, job)))
     exempt = irregular.drift_exempt(shape)
     if len(shape.levels) == 2 and site.category in "BCD":
@@ -114,6 +114,6 @@ def _consequences(kinds: set[str], shape: ShapeFacts, job: AsceJob) -> tuple[Fin
     if "H5" in kinds and site.category in "CDEF":
         found.append(Finding(
             "orthogonal directions", "whole structure", Severity.NOTE,
-            "With a nonparallel system the directions are combined, 100 % of one with 30 % of the "
+            "With a nonparallel system, directions are combined: 100 % of one with 30 % of the "
             "other.", "12.5.3"))
     return tuple(found)

@@ -36,7 +36,7 @@ def short_period_conditions(
             f"T_a = {period.approximate:.3f} s against 0.8 T_S = {0.8 * ts:.3f} s, {for_drift}, "
             f"C_s from the {s.governing}; diaphragms are rigid."
             + ("" if fine else " Not every condition is met."), "11.6",
-            "" if fine else "Take category_by_short_period out."))
+            "" if fine else "Remove category_by_short_period."))
     return tuple(found)
 
 
@@ -53,8 +53,8 @@ def permitted(
     if site.category == "A":
         return dict.fromkeys(shears, True), (Finding(
             "permitted procedure", "whole structure", Severity.OK,
-            "Category A is exempt from chapter 12: the forces of 1 % of the weight are all that is "
-            "asked for.", "11.7"),)
+            "Category A is exempt from chapter 12: only forces of 1 % of the weight are "
+            "required.", "11.7"),)
     allowed, finding = _by_table(job, shears, regularity, edition)
     ts = site.parameters["T_S"]
     needed = site.parameters["exception"] == 3
@@ -64,20 +64,20 @@ def permitted(
     study = "Have the study made and give it in site.study and [spectrum]."
     clause = "11.4.8 exception 3" + (", 12.6" if allowed is not True else "")
     periods = ", ".join(f"T = {s.period:.3f} s in {d}" for d, s in shears.items())
-    said = f"Exception 3 opens the static procedure alone, and that for T up to T_S = {ts:.3f} s " \
-        f"only: {periods}. "
+    said = (f"Exception 3 permits only the static procedure, for T up to T_S = {ts:.3f} s: "
+            f"{periods}. ")
     if late or allowed is False:
         worst = max(shears.values(), key=lambda s: s.period)
         return dict.fromkeys(shears, False), (Finding(
             "permitted procedure", "whole structure", Severity.EXCEEDED,
             said + ("" if allowed is not False else "Table 12.6-1 does not permit it here. ")
-            + "Nothing is open without a ground motion hazard analysis.", clause, study,
+            + "No procedure is permitted without a ground motion hazard analysis.", clause, study,
             *((worst.period, ts, "time") if late else ())),)
     if allowed is None:
         return {}, (Finding(
             "permitted procedure", "whole structure", Severity.WARNING,
-            f"{said}{finding.text} Otherwise nothing is open without a ground motion hazard "
-            "analysis.", clause, finding.advice),)
+            f"{said}{finding.text} Otherwise no procedure is permitted without a ground motion "
+            "hazard analysis.", clause, finding.advice),)
     return dict.fromkeys(shears, True), (Finding(
         "permitted procedure", "whole structure", Severity.OK,
         said + "The static forces may be used, the spectrum analysis is for comparison.", clause),)
@@ -93,7 +93,8 @@ def _by_table(
     if edition.rule("static_open_to_all"):
         return None, Finding(
             "permitted procedure", "whole structure", Severity.NOTE,
-            "The 2022 edition is taken to permit every procedure; the print was not at hand.",
+            "The 2022 edition is taken to permit every procedure; the printed text was not at "
+            "hand.",
             "12.6", "Check 12.6 of the print.")
     if site.category in "BC":
         return True, Finding("permitted procedure", "whole structure", Severity.OK,
@@ -107,13 +108,14 @@ def _by_table(
     if not allowed:
         return False, Finding(
             "permitted procedure", "whole structure", Severity.NOTE,
-            f"{said}not permitted as the only analysis; the modal analysis decides.", clause)
+            f"{said}not permitted as the only analysis; the modal analysis governs.", clause)
     if barring:
         names = ", ".join(irregularity.LIMITS.name(kind) for kind in barring)
         return None, Finding(
             "permitted procedure", "whole structure", Severity.WARNING,
-            f"{said}open only if there is none of what is not judged and would bar it: {names}.",
-            clause, "Give what those checks need, or judge them by hand.")
+            f"{said}permitted only without the following, which were not checked and would bar it: "
+            f"{names}.",
+            clause, "Give the data for those checks, or make them by hand.")
     return True, Finding("permitted procedure", "whole structure", Severity.OK,
                          f"{said}permitted.", clause)
 
@@ -166,11 +168,12 @@ def conditions(
             found.append(Finding(
                 "cap on the short-period acceleration", where,
                 Severity.EXCEEDED if failed else Severity.WARNING if left else Severity.OK,
-                f"Not open: {'; '.join(failed)}." if failed else
-                f"Open only if there is no irregularity of what is not judged: {left}." if left
+                f"Not permitted: {'; '.join(failed)}." if failed else
+                "Permitted only without these irregularities, which were not checked: "
+                f"{left}." if left
                 else "Every condition is met.",
                 "12.8.1.3", "Take cap_on_sds out." if failed else
-                "Judge them by hand, or state them in [irregularities]." if left else ""))
+                "Check them by hand, or state them in [irregularities]." if left else ""))
         if system.redundancy == 1.0 and site.category in "DEF":
             found.append(_redundancy(job, d, kinds, edition))
     return tuple(found)
@@ -185,17 +188,17 @@ def _redundancy(
     if {"H1b", irregularity.EXTREME} & set(kinds) and edition.rule("extreme_torsion_keeps_rho"):
         return Finding("redundancy", where, Severity.EXCEEDED,
                        "With a torsion ratio above 1.4 the factor is 1.3.", clause,
-                       "Take redundancy out.")
+                       "Remove redundancy.")
     if len(job.asked) == 1:
         return Finding(
             "redundancy", where, Severity.NOTE,
-            f"The factor is stated as 1.0 ({said}). A plane building shows nothing of its plan: "
-            "neither condition (a) nor (b) is judged here.", clause, "Show one of them.")
+            f"The factor is stated as 1.0 ({said}). A plane building has no plan: neither "
+            "condition (a) nor (b) is checked here.", clause, "Show one of them.")
     if not job.facts.perimeter:
         return Finding(
             "redundancy", where, Severity.NOTE,
             f"The factor is stated as 1.0 ({said}). Without a structure neither condition (a) nor "
-            "(b) is judged here.", clause, "Show one of them.")
+            "(b) is checked here.", clause, "Show one of them.")
     failed = [text for text, fails in (
         ("irregular in plan: " + ", ".join(k for k in kinds if k.startswith("H")),
          any(k.startswith("H") for k in kinds)),
@@ -205,10 +208,10 @@ def _redundancy(
         return Finding(
             "redundancy", where, Severity.WARNING,
             f"The factor is stated as 1.0 ({said}). Condition (b) is not met: {'; '.join(failed)}. "
-            "Condition (a), the removal of elements, is not judged here.", clause,
-            "Show condition (a), or take redundancy out.")
+            "Condition (a), the removal of elements, is not checked here.", clause,
+            "Show condition (a), or remove redundancy.")
     return Finding(
         "redundancy", where, Severity.NOTE,
-        f"The factor is stated as 1.0 ({said}). Regular in plan as far as judged, with lines near "
-        "every edge; the number of bays of condition (b) is not in the description.", clause,
+        f"The factor is stated as 1.0 ({said}). Regular in plan as far as checked, with lines near "
+        "every edge; the number of bays of condition (b) is not in the input.", clause,
         "Check two bays on each side, or condition (a).")

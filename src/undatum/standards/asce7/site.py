@@ -86,7 +86,7 @@ def answer(given: SiteInput | SiteInput22, edition: Edition) -> SiteAnswer:
     if category == "A":
         findings.append(Finding(
             "category A", "site", Severity.NOTE,
-            "Seismic design category A asks only for a lateral force of 1 % of the weight at each "
+            "Seismic design category A requires only a lateral force of 1 % of the weight at each "
             f"level ({edition.clause('lateral_force_a')}): those are the static forces. Drift, "
             "P-Delta and the spectrum analysis are for information.", "11.7",
         ))
@@ -166,7 +166,8 @@ def _mapped(
         exception = 3
         findings.append(_site_note(
             3, "Class E with S_1 of 0.2 or more: without a ground motion hazard analysis only the "
-            "equivalent lateral force procedure with T not above T_S is open.", Severity.WARNING))
+               "equivalent lateral force procedure with T not above T_S is "
+               "permitted.", Severity.WARNING))
     if site_class == "B" and not given.velocity_measured:
         for name in ("F_a", "F_v"):
             w.given(name, 1.0, meaning="site coefficient", clause=edition.clause("site_class"),

@@ -33,11 +33,12 @@ def judge(
     include = usual or severe or (site.category == "B" and extreme)
     follow = []
     if include:
-        follow.append("accidental torsion is in forces and drift (12.8.4.2)")
+        follow.append("accidental torsion is included in forces and drift (12.8.4.2)")
     if severe:
-        follow += ["it is amplified by A_x (12.8.4.3)", "drift is read at the edges (12.12.1)"]
+        follow += ["it is amplified by A_x (12.8.4.3)", "drift is checked at the floor edges "
+                                                        "(12.12.1)"]
     if extreme and site.category == "D" and edition.rule("extreme_torsion_keeps_rho"):
-        follow.append("the redundancy factor stays 1.3 (12.3.4.2)")
+        follow.append("rho = 1.3 (12.3.4.2)")
     what = "" if ratio <= 1.2 else f": largest over average story drift is {ratio:.3f}"
     if lopsided is not None:
         share, story = lopsided
@@ -48,7 +49,7 @@ def judge(
     found = Finding(
         "torsional irregularity", place, Severity.EXCEEDED if banned else Severity.WARNING,
         f"{name.capitalize()} (type {kind}){what}" + (ban or ".")
-        + (f" Hence {', '.join(follow)}." if follow else ""),
+        + (f" Consequences: {', '.join(follow)}." if follow else ""),
         clause,
         "Move stiffness towards the side that drifts most, or stiffen the perimeter lines.",
         ratio, 1.2,
@@ -67,5 +68,5 @@ def _lopsided(facts: TorsionFacts) -> tuple[float, str] | None:
 
 def _strength_unknown(facts: TorsionFacts) -> str:
     known = facts.one_side.size and np.isfinite(facts.one_side[facts.judged]).all()
-    return "" if known else " The share of strength on one side is not judged: the strengths of " \
-        "the lines are not all given."
+    return "" if known else (" The share of strength on one side is not checked: not all strengths "
+                             "of the lines are given.")

@@ -70,13 +70,13 @@ class Structure(WholeStructure):
                 + ("" if regular else "; the building is not regular in elevation")
                 + self._tall(d)
                 + ("." if fine else ": the static forces are for comparison, the modal analysis "
-                   "decides."), "4.3.3.2.1(2)", "", s.period, most, "time"))
+                                    "governs."), "4.3.3.2.1(2)", "", s.period, most, "time"))
         both = all(judged.values())  # in the two main directions, 4.3.3.2.1(2)a)
         if any(judged.values()) and not both:
             found.append(Finding(
                 "lateral force method", "whole structure", Severity.NOTE,
-                "Its conditions hold for one main direction and not for the other, so that it is "
-                "not open: the modal analysis decides in both.", "4.3.3.2.1(2)a)"))
+                "Its conditions are met in one main direction only, so it is not permitted: the "
+                "modal analysis governs in both.", "4.3.3.2.1(2)a)"))
         return ProcedureAnswer(dict.fromkeys(judged, both), tuple(found))
 
     def _tall(self, direction: Direction) -> str:

@@ -77,7 +77,7 @@ def _criterion(
 def _plan(shape: ShapeFacts) -> list[Finding]:
     if len(shape.directions) == 1:
         return [Finding("regularity in plan", "whole structure", Severity.NOTE,
-                        "Not judged: a plane building shows nothing of its plan.", "4.2.3.2",
+                        "Not checked: a plane building has no plan.", "4.2.3.2",
                         "Judge it by hand.")]
     found = []
     slender = shape.dimensions.max(axis=0) / shape.dimensions.min(axis=0)
@@ -136,8 +136,8 @@ def _setbacks(
         i = int(np.argmin(np.minimum(left, right)))
         return Finding(
             f"regularity in {name}", f"{where}, level {shape.levels[i]}", Severity.NOTE,
-            f"The floor reaches beyond {shape.levels[i + 1]} below; the standard has rules for "
-            "set-backs only, so this is not judged.", clause, "Judge the overhang by hand.")
+            f"The floor extends beyond {shape.levels[i + 1]} below; the standard has rules for "
+            "set-backs only, so this is not checked.", clause, "Check the overhang by hand.")
     steps = (left + right) / size[1:]
     i = int(np.argmax(steps))
     where = f"{where}, level {shape.levels[i]}"

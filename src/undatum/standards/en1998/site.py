@@ -289,8 +289,8 @@ def answer(given: SiteInput) -> SiteAnswer:
     if ag * soil <= 0.05 or ag <= 0.04:
         findings.append(Finding(
             "very low seismicity", "site", Severity.NOTE,
-            f"a_g = {ag:.3f} g: EN 1998 need not be observed by the recommended values.",
-            "3.2.1(5)", "The calculation is run all the same."))
+            f"a_g = {ag:.3f} g: by the recommended values EN 1998 need not be applied.",
+            "3.2.1(5)", "The calculation is run anyway."))
     parameters = {s: w.value(s) for s in ("a_gR", "gamma_I", "a_g", "S", "T_B", "T_C", "T_D")}
     parameters["beta"] = w.value("beta_0")
     return SiteAnswer(

@@ -189,8 +189,8 @@ def _largest_q(
     if math.isnan(most):
         return [] if given.q is None else [Finding(
             "largest behavior factor", where, Severity.WARNING,
-            f"q = {q:.3g} is of the project's own for a type that is not in the tables: it is not "
-            "judged.", "3.2.2.5(3)", "Show that the standard allows it.")]
+            f"q = {q:.3g} is stated in the project for a type that is not in the tables: it is not "
+            "checked.", "3.2.2.5(3)", "Show that the standard allows it.")]
     if q <= most * (1 + 1e-9):
         return []
     return [Finding(

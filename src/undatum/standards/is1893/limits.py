@@ -125,7 +125,8 @@ class Structure(WholeStructure):
             "static procedure", "whole structure", Severity.OK if allowed else Severity.NOTE,
             f"{'Regular' if regular else 'Irregular'} building, {said(h)}, zone {zone}: "
             + ("the equivalent static method may be used." if allowed else "a dynamic analysis is "
-               "required and decides."), clause),
+                                                                           "required and "
+                                                                           "governs."), clause),
             *(common.gross_stiffness(self.job.facts, "6.4.3.1")
               if self.edition == "2016" else ()),
             *([claim] if claim else [])))

@@ -89,12 +89,12 @@ def _vertical(site: SiteAnswer, kinds: Sequence[str]) -> list[Finding]:
     why = vertical_asked(site, kinds)
     if not why:
         return [Finding("vertical motion", "whole structure", Severity.NOTE,
-                        "Not asked for by zone, soil or irregularity; long spans and large "
-                        "overhangs are not in the description.", "6.3.3.1")]
+                        "Not required by zone, soil or irregularity; long spans and large "
+                        "overhangs are not in the input.", "6.3.3.1")]
     return [Finding(
         "vertical motion", "whole structure", Severity.NOTE,
-        f"It counts here: {', '.join(why)}. It stands in the load combinations with the factor of "
-        "the vertical column; forces hold it where it is analyzed.",
+        f"Required here: {', '.join(why)}. It enters the load combinations with the factor of the "
+        "vertical column; forces include it where it is analyzed.",
         "6.3.3.1, 6.3.4.1", "Set analysis.vertical_spectrum = true.")]
 
 

@@ -115,7 +115,7 @@ class Structure(WholeStructure):
             f"{'Regular' if regular else 'Irregular'} structure, {number_text(feet)} "
             f"ft{beside_feet(feet * _FOOT)}, "
             f"{structure.stories} stories: the static procedure "
-            + ("may be used." if allowed else "may not be used; the dynamic analysis decides."),
+            + ("may be used." if allowed else "may not be used; the dynamic analysis governs."),
             "1629.8.3"),
             *common.gross_stiffness(self.job.facts, "1630.1.2"),
             *held_against(self.job.asked, regularity.found),

@@ -77,11 +77,11 @@ def near_source_conditions(job: UbcJob, regularity: RegularityAnswer) -> tuple[F
         return (Finding(
             "cap on the near-source factor", "site", Severity.EXCEEDED,
             f"N_a is held to 1.1, but {'; '.join(failed)}.", "1629.4.2",
-            "Take near_source_cap out."),)
+            "Remove near_source_cap."),)
     left = "" if not open_ else \
-        f" Not judged: {', '.join(LIMITS.name(kind) for kind in open_)}."
+        f" Not checked: {', '.join(LIMITS.name(kind) for kind in open_)}."
     return (Finding(
         "cap on the near-source factor", "site", Severity.NOTE if open_ else Severity.OK,
-        "N_a is held to 1.1: no condition that is judged fails. The column rules of the steel "
-        f"chapter are not in the description.{left}", "1629.4.2",
-        "Judge what is left by hand." if open_ else ""),)
+        "N_a is limited to 1.1: no condition that is checked fails. The column rules of the steel "
+        f"chapter are not in the input.{left}", "1629.4.2",
+        "Check the rest by hand." if open_ else ""),)
