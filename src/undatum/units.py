@@ -135,13 +135,14 @@ _KNOWN: Mapping[str, tuple[float, str]] = MappingProxyType({
     "psi": (_POUND / (_FOOT / 12) ** 2, "P"), "ksi": (1e3 * _POUND / (_FOOT / 12) ** 2, "P"),
     "psf": (_POUND / _FOOT**2, "P"), "ksf": (1e3 * _POUND / _FOOT**2, "P"),
     "plf": (_POUND / _FOOT, "Q"), "klf": (1e3 * _POUND / _FOOT, "Q"),
+    "pcf": (_POUND / _FOOT**3, "V"), "kcf": (1e3 * _POUND / _FOOT**3, "V"),
     "rad": (1.0, ""), "deg": (math.pi / 180, ""), "1": (1.0, ""),
 })
 _POWERS: Mapping[str, tuple[int, int, int]] = MappingProxyType({  # of m, kg, s
     "": (0, 0, 0), "L": (1, 0, 0), "F": (1, 1, -2), "M": (0, 1, 0), "T": (0, 0, 1),
-    "/T": (0, 0, -1), "P": (-1, 1, -2), "Q": (0, 1, -2),
+    "/T": (0, 0, -1), "P": (-1, 1, -2), "Q": (0, 1, -2), "V": (-2, 1, -2),
 })
-_ATOM = re.compile(r"([A-Za-z]+|1)(?:\^(-?\d))?")
+_ATOM = re.compile(r"([A-Za-z]+|1(?!\d))(?:\^?(-?\d))?")  # m^2, m2
 
 
 @cache
@@ -176,6 +177,8 @@ def registry() -> pint.UnitRegistry[Any]:
         "ksf = kip / foot ** 2",
         "plf = lbf / foot",
         "klf = kip / foot",
+        "pcf = lbf / foot ** 3",
+        "kcf = kip / foot ** 3",
         "@alias standard_gravity = g0 = gravity",
     ):
         found.define(line)

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from collections import Counter
 from collections.abc import Iterator, Sequence
-from functools import cached_property
+from functools import cache, cached_property
 from itertools import pairwise
 
 import numpy as np
@@ -214,6 +214,9 @@ class Axes(Described):
         """Axes and crossings that a list of names means. Raises ValueError."""
         axes, crossings = [], []
         known = [*self.x, *self.y]
+        if not known:
+            raise ValueError(f"{text!r} names axes, and there are none; describe building.axes, "
+                             "or name members")
         for part in text.split(","):
             name = part.strip()
             spelled = None if name in known else self._spelled(name)
@@ -266,3 +269,14 @@ def meeting(across_x: AxisFamily, x: float, across_y: AxisFamily, y: float) -> X
     (c, s), (d, t) = across_x.across, across_y.across
     at = np.linalg.solve([[c, s], [-t, d]], [x, y])
     return float(at[0]), float(at[1])
+
+
+@cache
+def no_axes() -> Axes:
+    """The axes of a building that has none: nothing is chosen by them, nothing stands on them."""
+    found = Axes.model_construct(across_x=None, across_y=None, rays=None, rings=None,
+                                 center=(0.0, 0.0), points=FixedDict())
+    along = np.array([1.0, 0.0]), np.array([0.0, 1.0])
+    found.__dict__["first"], found.__dict__["second"] = (
+        Parallels({}, *along), Parallels({}, *reversed(along)))
+    return found

@@ -17,7 +17,7 @@ from pydantic import (
 )
 from pydantic_core import PydanticCustomError
 
-from undatum.building.axes import Axes
+from undatum.building.axes import Axes, no_axes
 from undatum.building.cases import LoadCase, MemberLoad
 from undatum.building.deforming import Diaphragm
 from undatum.building.held import Held
@@ -226,6 +226,11 @@ class PlainBuilding(Described):
         """Every named outline as points."""
         return {name: one if isinstance(one, Outline) else one.outline(_given(self.axes))
                 for name, one in self.outlines.items()}
+
+    @property
+    def grid(self) -> Axes:
+        """The axes, or what stands in for them where there are none."""
+        return no_axes() if self.axes is None else self.axes
 
     @property
     def has_members(self) -> bool:

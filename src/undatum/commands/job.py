@@ -40,6 +40,9 @@ def new(
                           "(kN, m); terrace, tower, archive_frames, clinic_frames have members; "
                           "arcade is a plane frame, loft is weights")
     ] = "starter",
+    as_tables: Annotated[bool, typer.Option(
+        "--as-tables", help="Levels, outlines, loads, lines, cases and more as sheets of a "
+        "workbook beside a short project, with heads and examples")] = False,
 ) -> None:
     """Write a commented project that runs as it is."""
     from undatum.errors import Fault, nearest
@@ -51,18 +54,31 @@ def new(
         raise InputError([Fault("--like", f"{like!r} is not a project that is shipped",
                                 (f"did you mean {near!r}? " if near else "")
                                 + "choose from: " + ", ".join(known))])
-    text = shipped_text(like, file.name)
+    book = file.with_suffix(".xlsx")
+    if as_tables and like != "starter":
+        raise InputError([Fault("--as-tables", f"goes with the starter, not with {like}",
+                                "leave one of the two out")])
+    if as_tables and book.exists():
+        raise InputError([Fault(str(book), "is already there; nothing was written",
+                                "choose another name")])
+    text = shipped_text("by_tables" if as_tables else like, file.name).replace(
+        "{book}", book.name)
     try:
         file.parent.mkdir(parents=True, exist_ok=True)
         with file.open("x", encoding="utf-8", newline="\n") as out:
             out.write(text)
+        if as_tables:
+            from undatum.report import workbook
+
+            workbook.write_input(book)
     except FileExistsError:
         raise InputError([Fault(str(file), "is already there; nothing was written",
                                 "choose another name")]) from None
     except OSError as error:
         raise InputError([Fault(str(file), f"cannot be written ({error.strerror})",
                                 "name another place")]) from None
-    typer.echo(f"Wrote {file}. Next: undatum run {file} --out results")
+    beside = f" and {book}" if as_tables else ""
+    typer.echo(f"Wrote {file}{beside}. Next: undatum run {file} --out results")
 
 
 @app.command()

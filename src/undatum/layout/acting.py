@@ -180,8 +180,7 @@ def _feet(building: PlainBuilding, frame: Frame, text: str) -> NDArray[np.bool_]
     """Which supports a text names. Raises ValueError."""
     from undatum.layout.dividing import feet_named
 
-    assert building.axes is not None
-    return feet_named(building.axes, frame, text)
+    return feet_named(building.grid, frame, text)
 
 
 def case_faults(building: PlainBuilding, frame: Frame | None) -> list[Fault]:

@@ -242,12 +242,10 @@ def make_frame(building: PlainBuilding) -> Frame | None:
     if not building.has_members:
         return None
     laid = lay_walls(building)
-    if building.axes is None and not building.members and not building.placed:
-        return Divider(building, None, (), (), laid).frame()
-    if building.axes is None:
-        raise InputError([Fault("axes", "is missing", "members stand on axes; give across_x and "
-                                "across_y, or rays and rings")])
-    maker = _Maker(building, building.axes, [level.name for level in building.levels])
+    if building.axes is None and building.members:
+        raise InputError([Fault("axes", "is missing", "rules choose members by axes; give across_x "
+                                "and across_y, or rays and rings, or members by coordinates")])
+    maker = _Maker(building, building.grid, [level.name for level in building.levels])
     for i, one in enumerate(building.placed):
         maker.place(i, one)
     for i, rule in enumerate(building.members):
@@ -259,5 +257,5 @@ def make_frame(building: PlainBuilding) -> Frame | None:
     for m in made if laid else ():
         if m.kind == "beam":
             m.start, m.end = outside(laid, m.level, m.start, m.end)
-    return Divider(building, building.axes, made, maker.transfer, laid,
+    return Divider(building, building.grid, made, maker.transfer, laid,
                    len(maker.made) - len(made)).frame()

@@ -46,23 +46,17 @@ class Divider:
     """
 
     def __init__(
-        self, building: PlainBuilding, axes: Axes | None, made: Sequence[Made],
+        self, building: PlainBuilding, axes: Axes, made: Sequence[Made],
         transfer: Collection[tuple[XY, int]], laid: Sequence[Laid] = (),
         within: int = 0,
     ) -> None:
         self.building, self.made, self.transfer, self.laid = building, made, transfer, laid
-        self._axes, self.within = axes, within
+        self.axes, self.within = axes, within
         self.names = [level.name for level in building.levels]
         self.z = building.elevations
         self.nodes: dict[tuple[int, int, int], int] = {}
         self.points: list[tuple[float, float, float]] = []
         self.floors: list[int] = []
-
-    @property
-    def axes(self) -> Axes:
-        """Those that members stand on."""
-        assert self._axes is not None
-        return self._axes
 
     def node(self, level: int, at: XY) -> int:
         """The node at a point of a level, made where there is none."""
@@ -499,10 +493,9 @@ def _supported(building: PlainBuilding, frame: Frame) -> Frame:
                                               feet_stiffness=stiffness))
     if not building.supports:
         return replace(frame, springs=springs)
-    assert building.axes is not None
     for i, rule in enumerate(building.supports):
         try:
-            chosen = feet_named(building.axes, frame, rule.at)
+            chosen = feet_named(building.grid, frame, rule.at)
         except ValueError as error:
             faults.append(Fault(f"supports[{i}].at", str(error)))
             continue

@@ -39,8 +39,7 @@ def chosen_members(
     kind = _KINDS.get(words[0]) if words else None
     rest = (words[1] if len(words) > 1 else "all") if kind else text
     chosen = selection(rest)
-    assert building.axes is not None
-    axes = building.axes
+    axes = building.grid
     on, crossings = axes.chosen(chosen.on) if chosen.on else ([], [])
     levels = set(chosen.levels([level.name for level in building.levels][-2::-1]))
     found = []

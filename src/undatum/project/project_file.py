@@ -28,6 +28,7 @@ from undatum.project.schema import (
     site_project_model,
     system_faults,
 )
+from undatum.project.spreadsheets import with_sheets
 from undatum.project.tables_in import with_tables
 from undatum.textfile import read_text
 from undatum.units import SYSTEMS, UnitSystem, speaking
@@ -134,7 +135,9 @@ def validate(
     data: dict[str, Any], folder: Path | None = None
 ) -> tuple[Project | None, list[Fault]]:
     """The project in ``data`` (plain numbers in its unit system), or all of its faults."""
-    data, amiss = with_tables(data, folder)
+    data, origins, amiss = with_sheets(data, folder)
+    data, more = with_tables(data, folder)
+    amiss += more
     if "stack" in data:
         amiss.append(Fault("stack", "gives heights and weights alone; this asks for a building",
                            "'undatum run' and 'check' take it as it is, in Python ud.read_stack"))
@@ -142,17 +145,18 @@ def validate(
         amiss = [Fault("systems", "these are criteria, not a project",
                        'name this file in a project, as in standard = "criteria.toml"')]
     if amiss:
-        return None, amiss
+        return None, [origins.told(f) for f in amiss]
     project, data, faults = _validate(data, folder, project_model)
     if project is None:
-        said = {f.place for f in faults}
-        more = [*building_faults(data), *beside_faults(data, folder)]
-        return None, [*faults, *(f for f in more if f.place not in said)]
+        known = {f.place for f in faults}
+        faults += [f for f in (*building_faults(data), *beside_faults(data, folder))
+                   if f.place not in known]
+        return None, [origins.told(f) for f in faults]
     project._folder = None if folder is None else folder.absolute()
     faults += project.faults()
     for key in project.alternatives:
         faults += alternative_project(project, key)[1]
-    return (None if faults else project), faults
+    return (None if faults else project), [origins.told(f) for f in faults]
 
 
 def validate_site(

@@ -10,7 +10,8 @@ from functools import cache
 from pathlib import Path
 from typing import Annotated, Any, Literal, Self, cast, get_args
 
-from pydantic import BaseModel, Field, PrivateAttr, create_model
+from pydantic import BaseModel, Field, PrivateAttr, create_model, model_validator
+from pydantic_core import PydanticCustomError
 
 from undatum import standards
 from undatum.building.rules import Place
@@ -325,6 +326,18 @@ class Project(SignedProject):
     """One job. ``site`` and ``system`` hold what the standard asks for."""
 
     building: Building = Field(description="Levels and lateral lines")
+    tables: str | Named[str, str] | None = Field(
+        default=None, description="Tables of the input as spreadsheets beside the project: a "
+        "workbook with a sheet for each, or files by the name of the table, such as "
+        '{ loads = "loads.csv", levels = "book.xlsx#floors" }; \'undatum new --as-tables\' writes '
+        "them with their heads")
+
+    @model_validator(mode="after")
+    def _read_with_a_file(self) -> Project:
+        if self.tables is not None:
+            raise PydanticCustomError("advice", "tables are read with a project file; in Python "
+                                      "give their rows as keys")
+        return self
 
     def __reduce_ex__(self, protocol: Any) -> Any:
         fields = type(self).model_fields

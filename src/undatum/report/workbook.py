@@ -13,6 +13,7 @@ from typing import Any
 import xlsxwriter
 
 from undatum.finding import Finding, Severity
+from undatum.project.spreadsheets import SHEETS
 from undatum.record import record
 from undatum.report.sheets import grouped, side_by_side
 from undatum.table import Cell, Column, Table
@@ -95,6 +96,26 @@ def write(
         sheet.set_landscape()
         sheet.fit_to_pages(1, 0)
         sheet.repeat_rows(2)
+    book.close()
+
+
+def write_input(path: str | Path) -> None:
+    """Write the sheets a project can be given by, each with its heads and examples of rows."""
+    book = xlsxwriter.Workbook(str(path), {"strings_to_formulas": False, "strings_to_urls": False})
+    book.set_properties({"created": datetime(2000, 1, 1, tzinfo=UTC)})
+    head = book.add_format({"bold": True, "bottom": 1, "bg_color": "#E9EDF2"})
+    for name, one in SHEETS.items():
+        sheet = book.add_worksheet(name)
+        for c, text in enumerate(one.heads):
+            sheet.write_string(0, c, text, head)
+            sheet.set_column(c, c, max(len(text) + 2, 10))
+        for r, row in enumerate(one.rows, 1):
+            for c, cell in enumerate(row):
+                if re.fullmatch(r"-?[0-9.]+", cell):
+                    sheet.write_number(r, c, float(cell))
+                elif cell:
+                    sheet.write_string(r, c, cell)
+        sheet.freeze_panes(1, 0)
     book.close()
 
 
