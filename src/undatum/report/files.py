@@ -6,15 +6,19 @@ import csv
 import json
 import math
 from collections.abc import Callable, Mapping, Sequence
+from functools import partial
 from io import StringIO
 from pathlib import Path
 from shutil import rmtree
 from typing import Any, Literal, get_args
 
+from matplotlib.figure import Figure
+
 from undatum.errors import InputError
 from undatum.ground.location import now_text
 from undatum.mechanics.factors import solver_words
 from undatum.report import figures, record, record_short, workbook
+from undatum.report.beside import beside
 from undatum.report.printing import print_pages
 from undatum.results import store
 from undatum.results.exchange import placing
@@ -124,22 +128,32 @@ def _make(results: Results, work: Path, say: Callable[[str], None], detail: Deta
     (work / "tables").mkdir()
     (work / "figures").mkdir()
     say("tables")
-    tables = results.tables()
-    for table in (*tables, *(results.member_tables() if detail == "full" else ())):
-        text = csv_text(table, results.units)
-        (work / "tables" / f"{table.name}.csv").write_text(text, encoding="utf-8", newline="")
-    say("figures")
     drawn = figures.of_run(results)
-    for name, draw in drawn.items():
-        figures.save(draw(results), work / "figures" / f"{name}.png")
+    if detail == "short":
+        drawn = {name: draw for name, draw in drawn.items() if record_short.shows(name)}
+    names = list(drawn)
+    waits = [beside(*(partial(_draw, results, drawn, work / "figures", names[k::DRAWING])
+                      for k in range(DRAWING)))]
+    try:
+        tables = results.tables()
+        if detail != "short":
+            waits.append(beside(lambda: workbook.write(
+                results.project.title, results.units, tables, work / "results.xlsx",
+                workbook.Front(results.summary(), results.findings))))
+        for table in (*tables, *(results.member_tables() if detail == "full" else ())):
+            text = csv_text(table, results.units)
+            (work / "tables" / f"{table.name}.csv").write_text(text, encoding="utf-8", newline="")
+        say("results")
+        _keep(results, work, meta)
+    finally:
+        say("figures and workbook")
+        for wait in waits:
+            wait()
     pictures = {name: (work / "figures" / f"{name}.png").read_bytes() for name in drawn}
+    say("calculation record")
     if detail == "short":
         rmtree(work / "figures")
     else:
-        say("workbook")
-        workbook.write(results.project.title, results.units, tables, work / "results.xlsx",
-                       workbook.Front(results.summary(), results.findings))
-        say("calculation record")
         (work / "record.html").write_text(record.render(results, pictures, meta),
                                           encoding="utf-8", newline="\n")
     for name, text in (
@@ -147,8 +161,17 @@ def _make(results: Results, work: Path, say: Callable[[str], None], detail: Deta
         ("base_shear.html", record_short.base_shear_sheet(results.base_shears, meta)),
     ):
         (work / name).write_text(text, encoding="utf-8", newline="\n")
-    say("results")
-    _keep(results, work, meta)
+
+
+DRAWING = 2  #: processes that draw: figures take about half of the time
+
+
+def _draw(
+    results: Results, drawn: Mapping[str, Callable[[Results], Figure]], folder: Path,
+    names: Sequence[str],
+) -> None:
+    for name in names:
+        figures.save(drawn[name](results), folder / f"{name}.png")
 
 
 def _keep(results: Outcome, work: Path, meta: Mapping[str, str]) -> None:

@@ -26,6 +26,11 @@ def render_short(
                 "short")
 
 
+def shows(picture: str) -> bool:
+    """Whether the short record has a picture, by its name."""
+    return picture in ("spectrum", "story_shears", "drift") or picture.startswith("extremes_")
+
+
 def short_chapters(results: Results, pictures: Mapping[str, bytes]) -> list[Chapter]:
     """Spectrum, weight, modes, base shear, scaling, drift, second order and combinations."""
     u = results.units

@@ -36,7 +36,7 @@ def write(
 ) -> None:
     """Write a workbook of tables: frozen headers with units, marked rows in color (the words
     for it stand in a column of the table); in front, where asked for, key numbers, findings and
-    links to all sheets.
+    links to all sheets, and then extremes side by side.
 
     Text never becomes a formula or a link. The creation date is fixed, so that the same input
     gives the same bytes.
@@ -66,7 +66,8 @@ def write(
     large = book.add_format({"bold": True, "font_size": 13})
     note = book.add_format({"italic": True, "font_color": "#5B6675"})
     taken: set[str] = {FRONT.lower()} if front is not None else set()
-    tables = [side_by_side(table) for table in tables]
+    if front is not None:
+        tables = [side_by_side(table) for table in tables]
     names = {table.name: _sheet_name(table.name, taken) for table in tables}
     if front is not None:
         _front(book, title, front, tables, names, large)
