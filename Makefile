@@ -8,7 +8,7 @@ READY := $(VENV)/.ready
 DEMO := demo-results
 DEMO_PROJECT := src/undatum/project/starters/archive.toml
 
-.PHONY: demo test lint lower-bounds docs verification mutate bench clean setup
+.PHONY: demo test lint lower-bounds docs manual verification mutate bench clean setup
 
 setup: $(READY)
 
@@ -40,6 +40,13 @@ verification: $(READY)
 docs: $(READY)
 	$(BIN)/python tools/make_constructors.py
 	$(BIN)/python tools/make_docs.py
+
+# Pages to read: build/manual/html/index.html; links are checked, warnings are errors.
+manual: $(READY)
+	$(BIN)/python -m pip install --quiet --disable-pip-version-check -c constraints.txt -e ".[manual]"
+	$(BIN)/python tools/make_manual.py build/manual/source
+	$(BIN)/sphinx-build -q -W --keep-going -b html build/manual/source build/manual/html
+	@echo "Open build/manual/html/index.html in a browser."
 
 # The tests with the oldest dependencies that pyproject.toml promises; the pages under docs are made
 # with those of constraints.txt.

@@ -109,7 +109,7 @@ def _systems(laterals: Mapping[Direction, SystemAnswer]) -> list[Fact]:
     for d, one in laterals.items():
         if found and alike:
             break
-        text = f"{one.name} ({one.row})" + "".join(f". {f.text}" for f in one.findings)
+        text = " ".join(f.text for f in one.findings) or f"{one.name} ({one.row})"
         clause = next((f.clause for f in one.findings if f.clause), "")
         found.append(("system" if alike else f"system {d}", text, clause))
     return found
