@@ -94,7 +94,7 @@ def test_many_members_hold_the_largest_of_all_sets(
     mixed: ud.Results, monkeypatch: Any
 ) -> None:
     every = np.array(view.page_data(mixed)["forces"])
-    monkeypatch.setattr(view, "EVERY_SET", 5)
+    monkeypatch.setattr("undatum.report.page_data.EVERY_SET", 5)
     data = view.page_data(mixed)
     assert data["sets"] == ["largest of all sets, without sign"]
     assert np.array(data["forces"][0]) == pytest.approx(np.abs(every).max(axis=0), rel=1e-3)
@@ -132,6 +132,46 @@ def test_a_browser_opens_the_page(mixed: ud.Results, tmp_path: Path) -> None:
     for value in data["forces"][0][k][:3]:
         assert f"<td>{value:g}</td>" in page
     assert "<b>w" not in page
+
+
+@pytest.mark.skipif(BROWSER is None, reason="no browser is installed")
+def test_every_source_is_drawn_and_tables_are_there(mixed: ud.Results, tmp_path: Path) -> None:
+    """Every mode, source, action and choice for floors once: no error of a script; the findings
+    stand in a table, and lead to what they name."""
+    path = tmp_path / "building.html"
+    path.write_text(view.page(mixed), encoding="utf-8")
+    page = body(opened(path, "#every=1&floors=drift&action=axial"))
+    assert 'data-ready="yes"' in page
+    assert re.search(r'id="trouble">\s*<', page)
+    rows = page.split('id="rows"')[1].split("</table>")[0]
+    assert rows.count("<tr") == len(mixed.findings) + 1
+    assert len(re.findall('role="tab"', page)) == 5
+    assert "largest" in page.split('id="peak"')[1][:60]
+
+
+def test_diagrams_and_floors_are_those_of_the_tables(mixed: ud.Results) -> None:
+    data = view.page_data(mixed)
+    d, members = data["diagrams"], [m.name for m in mixed.members()]
+    names = [s for s in d["sources"] if not s.startswith("extremes")]
+    for s in (0, len(names) - 1):
+        reading = mixed.read("forces", "all", d["sources"][s], at=tuple(d["at"]))
+        values = reading.high[0].reshape(len(members), -1, 6) / 1e3
+        shown = np.array(d["high"][s]).transpose(0, 2, 1)
+        assert shown == pytest.approx(values, rel=1e-3, abs=1e-9)
+        sign = 1.0 if reading.signed[0] else -1.0
+        assert np.array(d["low"][s]) == pytest.approx(sign * np.array(d["high"][s]))
+    first = mixed.static_sets[0]
+    for i, floor in enumerate(data["floors"]):
+        force = np.hypot(*floor["forces"][first.name])
+        assert force == pytest.approx(abs(first.forces[i]) / 1e3, rel=1e-3)
+        for c in range(len(floor["use"])):
+            worst = mixed.to_frame(f"drift_{'xy'[c]}").set_index("story")["use"]
+            assert floor["use"][c] == pytest.approx(worst[floor["name"]], abs=1e-3)
+    findings = data["tables"][0]
+    named = [to for row, to in zip(findings["rows"], findings["to"], strict=True)
+             if "story" in row[2]]
+    assert named
+    assert all(to.startswith("floor ") for to in named)
 
 
 def test_names_never_become_markup(mixed: ud.Results) -> None:

@@ -5,23 +5,18 @@ from __future__ import annotations
 import json
 from importlib.resources import files
 from pathlib import Path as FilePath
-from typing import Any
 
 import numpy as np
 from jinja2 import Environment
 from markupsafe import Markup
 
 from undatum.errors import Fault, InputError, nearest
-from undatum.mechanics.actions import ACTIONS, section_forces
 from undatum.report import walls
-from undatum.report.drawing import COLORS, INK, SOFT, as_written, new_figure
+from undatum.report.drawing import SOFT, as_written, new_figure
 from undatum.report.frames import seen
+from undatum.report.page_data import HUES, page_data
 from undatum.report.scene import Scene, scene_of
 from undatum.results.results import Results
-
-HUES = {"column": INK, "beam": "#5b7fa6", "brace": COLORS["Y"], "lateral line": COLORS["X"],
-        "floor": "#b9c2cd", "wall": walls.EDGE, "wall edge": walls.EDGE}
-EVERY_SET = 1500  # members up to which the page holds their forces under every set
 
 
 def _missing(name: str) -> InputError:
@@ -46,64 +41,6 @@ def _script(data: object) -> str:
     """Data inside a script: nothing in it can end the script or begin a comment."""
     text = json.dumps(data, ensure_ascii=True, allow_nan=False, separators=(",", ":"))
     return text.replace("<", "\\u003c").replace(">", "\\u003e").replace("&", "\\u0026")
-
-
-def page_data(results: Results) -> dict[str, Any]:
-    """What the page draws: points in the project's units, paths, shapes, forces by member."""
-    scene, u = scene_of(results), results.units
-    size = u.size("length")
-    return {
-        "points": np.round(scene.points / size, 4).tolist(),
-        "paths": [[p.name, p.kind, p.section if p.kind != "wall" else ", ".join(
-            f"{float(t) / size:.4g}" for t in p.section.split(", ")) + f" {u.label('length')}",
-            list(p.points)] for p in scene.paths],
-        "hues": HUES,
-        "feet": [list(foot) for foot in scene.feet],
-        "faces": [{"name": name, "color": color, "corners": corners.tolist()}
-                  for name, color, corners in (("walls", walls.FACE, scene.walls),
-                                               ("slabs", "#dfe5ec", scene.slabs)) if len(corners)],
-        "walls": _walls(results),
-        "shapes": [np.round(shape, 4).tolist() for shape in scene.shapes],
-        "titles": list(scene.titles),
-        "units": {"length": u.label("length"), "force": u.label("force"),
-                  "moment": u.label("moment")},
-        **_forces(results),
-    }
-
-
-def _forces(results: Results) -> dict[str, Any]:
-    """Section forces at both ends of members by set, or the largest of all sets."""
-    if results.model.framed is None or not results.model.framed.frame.members:
-        return {"components": [], "sets": [], "forces": []}
-    u, members = results.units, results.members()
-    quantity = section_forces(results.model, members)
-    sets = results.sets_for_strength
-    values = np.array([s.of(quantity) for s in sets]).reshape(len(sets), len(members), 2, 6)
-    names = [s.name for s in sets]
-    if len(members) > EVERY_SET:
-        values, names = np.abs(values).max(axis=0)[None], ["largest of all sets, without sign"]
-    scale = np.array([u.size("force")] * 3 + [u.size("moment")] * 3)
-    return {"components": list(ACTIONS), "sets": names,
-            "forces": [[[float(f"{v:.4g}") for v in row] for row in one.reshape(-1, 12)]
-                       for one in values / scale]}
-
-
-def _walls(results: Results) -> dict[str, Any]:
-    """The actions of walls at the foot of each story, the largest of all sets for strength."""
-    framed = results.model.framed
-    if framed is None or framed.frame.panels is None:
-        return {}
-    found, u = results.read("walls"), results.units
-    most = np.abs(found.values).max(axis=0)
-    scale = np.array([u.size("force")] * 3 + [u.size("moment")] * 3)
-    places = found.thing.places
-    made: dict[str, Any] = {}
-    for k, (wall, part, story, at) in enumerate(zip(*(
-            places[name] for name in ("wall", "part", "story", "at")), strict=True)):
-        if part == "whole wall" and at == "foot":
-            made.setdefault(f"wall {wall}", []).append(
-                [story, *(float(f"{v:.4g}") for v in (most[k] / scale)[[0, 1, 5]])])
-    return made
 
 
 def write_grid(results: Results, path: str | FilePath) -> None:

@@ -1,0 +1,180 @@
+"""What the page to turn holds: points, paths, shapes, diagrams, floors, and tables beside them."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from undatum.analysis.response import StaticSet
+from undatum.finding import findings_table
+from undatum.layout.frame import Member
+from undatum.mechanics.actions import ACTIONS, framed_of, section_forces
+from undatum.readings.things import forces_of
+from undatum.report import walls
+from undatum.report.drawing import COLORS, INK
+from undatum.report.scene import Scene, scene_of
+from undatum.results.results import Results
+from undatum.table import Table
+
+Floats = NDArray[np.float64]
+HUES = {"column": INK, "beam": "#5b7fa6", "brace": COLORS["Y"], "lateral line": COLORS["X"],
+        "floor": "#b9c2cd", "wall": walls.EDGE, "wall edge": walls.EDGE}
+EVERY_SET = 1500  # members up to which the page holds their forces under every set
+NUMBERS = 1_500_000  # of diagrams that a page holds; of more members the ends, or no sets
+PLACES = (0.0, 0.25, 0.5, 0.75, 1.0)
+
+
+def page_data(results: Results) -> dict[str, Any]:
+    """What the page draws: points in the project's units, paths, shapes, forces by member."""
+    scene, u = scene_of(results), results.units
+    size = u.size("length")
+    return {
+        "points": np.round(scene.points / size, 4).tolist(),
+        "paths": [[p.name, p.kind, p.section if p.kind != "wall" else ", ".join(
+            f"{float(t) / size:.4g}" for t in p.section.split(", ")) + f" {u.label('length')}",
+            list(p.points)] for p in scene.paths],
+        "hues": HUES,
+        "feet": [list(foot) for foot in scene.feet],
+        "faces": [{"name": name, "color": color, "corners": corners.tolist()}
+                  for name, color, corners in (("walls", walls.FACE, scene.walls),
+                                               ("slabs", "#dfe5ec", scene.slabs)) if len(corners)],
+        "walls": _walls(results),
+        "shapes": [np.round(shape, 4).tolist() for shape in scene.shapes],
+        "titles": list(scene.titles),
+        "units": {"length": u.label("length"), "force": u.label("force"),
+                  "moment": u.label("moment")},
+        **_forces(results),
+        "diagrams": _diagrams(results),
+        "floors": _floors(results),
+        "tables": _tables(results, scene),
+    }
+
+
+def _short(values: Floats) -> Any:
+    """Numbers of four digits, as lists."""
+    with np.errstate(divide="ignore", invalid="ignore"):
+        power = np.power(10.0, 3 - np.floor(np.log10(np.abs(values))))
+        found = np.where(np.isfinite(power) & (values != 0), np.round(values * power) / power, 0.0)
+    return found.tolist()
+
+
+def _scale(results: Results) -> Floats:
+    u = results.units
+    return np.array([u.size("force")] * 3 + [u.size("moment")] * 3)
+
+
+def _members(results: Results) -> tuple[Member, ...]:
+    framed = results.model.framed
+    return () if framed is None or not framed.frame.members else results.members()
+
+
+def _forces(results: Results) -> dict[str, Any]:
+    """Section forces at both ends of members by set, or the largest of all sets."""
+    members = _members(results)
+    if not members:
+        return {"components": [], "sets": [], "forces": []}
+    quantity = section_forces(results.model, members)
+    sets = results.sets_for_strength
+    values = np.array([s.of(quantity) for s in sets]).reshape(len(sets), len(members), 2, 6)
+    names = [s.name for s in sets]
+    if len(members) > EVERY_SET:
+        values, names = np.abs(values).max(axis=0)[None], ["largest of all sets, without sign"]
+    return {"components": list(ACTIONS), "sets": names,
+            "forces": [[[float(f"{v:.4g}") for v in row] for row in one.reshape(-1, 12)]
+                       for one in values / _scale(results)]}
+
+
+def _diagrams(results: Results) -> dict[str, Any]:
+    """Section forces along members under sets, load cases and at the extremes of combinations:
+    ``high`` and ``low`` (source, member, component, place), and the local axes y and z."""
+    members = _members(results)
+    if not members:
+        return {"at": [], "sources": [], "high": [], "low": [], "axes": []}
+    ways = ["sets", *(["cases"] if results.load_cases().cases else []),
+            *(["envelope"] if results.combines else [])]
+    places = PLACES if 6 * len(members) * len(PLACES) * 12 <= NUMBERS else (0.0, 1.0)
+    if 6 * len(members) * len(places) * 12 > NUMBERS:
+        ways = ways[-1:]
+    thing, frame = forces_of(results.structure, members, places), framed_of(results.model).frame
+    found: dict[str, Any] = {"at": list(places), "sources": [], "high": [], "low": []}
+    for way in ways:
+        reading = results.read_thing(thing, way)
+        for k, name in enumerate(reading.names):
+            both = [values[k].reshape(len(members), len(places), 6) / _scale(results)
+                    for values in (reading.high, reading.low)]
+            if way != "envelope":
+                both[1] = both[0] if reading.signed[k] else -both[0]
+            found["sources"].append(name if way != "envelope" else f"extremes: {name}")
+            for key, values in zip(("high", "low"), both, strict=True):
+                found[key].append(_short(values.transpose(0, 2, 1)))
+    axes = np.array([frame.axes[m.elements[0], 1:] for m in members])
+    return {**found, "axes": np.round(axes, 5).tolist()}
+
+
+def _floors(results: Results) -> list[dict[str, Any]]:
+    """Levels with their centers, the use of the drift limit below them, and the static forces."""
+    d, size, drift = results.model.diaphragms, results.units.size("length"), results.drift
+    force = results.units.size("force")
+    sets = [s for s in results.static_sets if s.state == results.strength]
+    found = []
+    for i, name in enumerate(results.model.levels):
+        use = [float(np.nanmax(np.abs(drift.use[s, p, i, c]))) for c in range(2)
+               for s, p, _ in [drift.governing(c, i)]] if drift.above_base[i] else []
+        center, stiff = d.centers[i] / size, results.rigidity[i] / size
+        z = float(d.elevations[i] / size)
+        found.append({
+            "name": name, "center": [*np.round(center, 4).tolist(), round(z, 4)],
+            "rigidity": [*np.round(stiff, 4).tolist(), round(z, 4)]
+            if np.isfinite(stiff).all() else None,
+            "use": [round(v, 4) for v in use if np.isfinite(v)],
+            "forces": {s.name: _pushed(s, i, force) for s in sets}})
+    return found
+
+
+def _pushed(one: StaticSet, floor: int, size: float) -> list[float]:
+    value = float(f"{one.forces[floor] / size:.4g}")
+    return [value, 0.0] if one.direction == "X" else [0.0, value]
+
+
+def _tables(results: Results, scene: Scene) -> list[dict[str, Any]]:
+    """Tables to sort and filter beside the picture; ``to`` says what each row leads to."""
+    known = {p.name for p in scene.paths} | {f"floor {n}" for n in results.model.levels}
+    tables = [findings_table(results.findings), *(
+        results.table(name) for name in ("drift_x", "drift_y", "modes", "base_shears")
+        if name in results.table_names)]
+    return [_table(table, results, known) for table in tables]
+
+
+def _table(table: Table, results: Results, known: set[str]) -> dict[str, Any]:
+    rows = table.text_rows(results.units)
+    numbers = [[float(v) if isinstance(v, float | int) and not isinstance(v, bool) else None
+                for v in row] for row in table.rows(results.units)]
+    return {"title": table.title, "heads": table.heads(results.units), "rows": rows,
+            "numbers": numbers, "marks": list(table.marks), "to": [
+                next((place for cell in row for part in str(cell).split(", ")
+                      for place in _places(part) if place in known), "") for row in rows]}
+
+
+def _places(text: str) -> tuple[str, ...]:
+    """What a part of a place may name: itself, or the floor over a story or of a level."""
+    bare = text.removeprefix("story ").removeprefix("level ")
+    return text, f"wall {bare.removeprefix('wall ')}", f"floor {bare}"
+
+
+def _walls(results: Results) -> dict[str, Any]:
+    """The actions of walls at the foot of each story, the largest of all sets for strength."""
+    framed = results.model.framed
+    if framed is None or framed.frame.panels is None:
+        return {}
+    found = results.read("walls")
+    most = np.abs(found.values).max(axis=0)
+    places = found.thing.places
+    made: dict[str, Any] = {}
+    for k, (wall, part, story, at) in enumerate(zip(*(
+            places[name] for name in ("wall", "part", "story", "at")), strict=True)):
+        if part == "whole wall" and at == "foot":
+            made.setdefault(f"wall {wall}", []).append(
+                [story, *(float(f"{v:.4g}") for v in (most[k] / _scale(results))[[0, 1, 5]])])
+    return made
