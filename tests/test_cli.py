@@ -11,7 +11,8 @@ from pathlib import Path
 import jsonschema
 import pytest
 
-from conftest import STARTERS, Command, starter_text
+import undatum as ud
+from conftest import ROOMS, STARTERS, Command, starter_text
 
 
 @pytest.fixture(scope="module")
@@ -168,3 +169,16 @@ def test_check_says_where_values_come_from(
     said = command.said.out
     for word in words:
         assert word in said, said
+
+
+@pytest.mark.parametrize("standard", [k for k in ROOMS if "." not in k])
+def test_a_starter_under_every_standard_runs(
+    standard: str, tmp_path: Path, command: Command
+) -> None:
+    file = tmp_path / "mine.toml"
+    assert command(["new", str(file), "--standard", standard]) == 0
+    results = ud.run(ud.read(file))
+    assert results.project.standard == standard
+    assert results.severity != "exceeded"
+    assert command(["new", str(tmp_path / "x.toml"), "--standard", "en199"]) == 2
+    assert "did you mean 'en1998'" in command.said.err

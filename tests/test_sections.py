@@ -346,3 +346,14 @@ def test_wrong_flanges() -> None:
                         flange=ud.Flange(thickness=0.15, width=0.2))
     with pytest.raises(ud.InputError, match="has no flange"):
         building(slender(2e-3), slender(2e-3), flange_widths={"beam A 1-2 at L1": 1.0})
+
+
+@pytest.mark.parametrize(("name", "modulus", "strength"), [
+    ("4 ksi", 3604.997 * 6.894757e6, 27.57903e6), ("M25", 25e9, 25e6), ("S355", 210e9, 355e6),
+    ("A992", 199.948e9, 344.738e6), ("C30/37", 32.8366e9, 30e6)])
+def test_grades_of_several_countries(name: str, modulus: float, strength: float) -> None:
+    from undatum.building.materials import SHIPPED
+
+    one = SHIPPED[name]
+    assert (one.modulus, one.strength) == pytest.approx((modulus, strength), rel=1e-5)
+    assert one.source

@@ -70,7 +70,7 @@ class ResponseSet(Readable, Protocol):
 def along(one: ResponseSet) -> Direction:
     """The horizontal direction of a set. Raises ValueError for one of vertical motion."""
     if one.direction == "Z":
-        raise ValueError(f"{one.name!r} is a set of vertical motion, for which nothing is checked; "
+        raise ValueError(f"{one.name!r} holds vertical motion, for which nothing is checked; "
                          "name a set of horizontal motion")
     return one.direction
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping
 from types import MappingProxyType
 from typing import TYPE_CHECKING, Annotated, Literal
@@ -9,7 +10,7 @@ from typing import TYPE_CHECKING, Annotated, Literal
 from pydantic import Field
 
 from undatum.described import Described, Given
-from undatum.units import InUnit, Measure, Modulus
+from undatum.units import STANDARD_GRAVITY, InUnit, Measure, Modulus
 
 UnitWeight = Annotated[
     float, Measure("unit weight", least=0.0, most=3e5, plausible=(2e3, 90e3))]
@@ -63,6 +64,29 @@ def _shipped() -> Mapping[str, Material]:
         modulus="29000 ksi", poisson=0.3, unit_weight="490 lbf/ft^3",
         kind="steel",
         source="ANSI/AISC 360: 29 000 ksi; 490 pcf")
+    for strength in (235, 275, 355):
+        found[f"S{strength}"] = found["steel EN"].model_copy(update={
+            "strength": strength * 1e6, "source": "EN 1993-1-1, 3.2.6 and Table 3.1 up to 40 mm: "
+            "f_y of EN 10025-2; EN 1991-1-1, Table A.4: 78.5 kN/m3"})
+    for name, strength in (("A36", 36), ("A992", 50)):
+        found[name] = found["steel US"].model_copy(update={
+            "strength": f"{strength} ksi", "source": f"ANSI/AISC 360: 29 000 ksi; ASTM {name}: F_y "
+            f"{strength} ksi; 490 pcf"})
+    for ksi in (3, 4, 5, 6, 8):
+        found[f"{ksi} ksi"] = Material(
+            modulus=f"{57 * math.sqrt(1000 * ksi):.12g} ksi", poisson=0.2, unit_weight="150 pcf",
+            kind="concrete", strength=f"{ksi} ksi",
+            source="ACI 318-19, 19.2.2.1(b), normalweight: 57 000 sqrt(f'c) psi; Poisson ratio 0.2 "
+            "and 150 pcf reinforced as is usual")
+    for strength in (20, 25, 30, 35, 40, 50):
+        found[f"M{strength}"] = Material(
+            modulus=5000e6 * math.sqrt(strength), poisson=0.2, unit_weight=25e3, kind="concrete",
+            strength=strength * 1e6,
+            source="IS 456:2000, 6.2.3.1: 5000 sqrt(f_ck) MPa; 19.2.1: 25 kN/m3; Poisson ratio 0.2 "
+            "as is usual")
+    found["steel IS"] = Material(
+        modulus=200e9, poisson=0.3, unit_weight=7850 * STANDARD_GRAVITY, kind="steel",
+        expansion=12e-6, source="IS 800:2007, 2.2.4.1: 200 GPa, 0.3, 12e-6 / K, 7850 kg/m3")
     return MappingProxyType(found)
 
 

@@ -40,13 +40,15 @@ def new(
                           "(kN, m); terrace, tower, archive_frames, clinic_frames have members; "
                           "arcade is a plane frame, loft is weights")
     ] = "starter",
+    standard: Annotated[str, typer.Option(
+        help="The starter under another standard, such as en1998")] = "",
     as_tables: Annotated[bool, typer.Option(
         "--as-tables", help="Levels, outlines, loads, lines, cases and more as sheets of a "
         "workbook beside a short project, with heads and examples")] = False,
 ) -> None:
     """Write a commented project that runs as it is."""
     from undatum.errors import Fault, nearest
-    from undatum.project.project_file import SHIPPED, SHORT, shipped_text
+    from undatum.project.project_file import SHIPPED, SHORT, shipped_text, starter_by
 
     known = (*SHIPPED, *SHORT)
     if like not in known:
@@ -61,8 +63,11 @@ def new(
     if as_tables and book.exists():
         raise InputError([Fault(str(book), "is already there; nothing was written",
                                 "choose another name")])
-    text = shipped_text("by_tables" if as_tables else like, file.name).replace(
-        "{book}", book.name)
+    if standard and (as_tables or like != "starter"):
+        raise InputError([Fault("--standard", "goes with the starter alone",
+                                "leave the other out, and change standard in the file")])
+    text = starter_by(standard, file.name) if standard else shipped_text(
+        "by_tables" if as_tables else like, file.name).replace("{book}", book.name)
     try:
         file.parent.mkdir(parents=True, exist_ok=True)
         with file.open("x", encoding="utf-8", newline="\n") as out:

@@ -29,6 +29,7 @@ from undatum.project.schema import (
     system_faults,
 )
 from undatum.project.spreadsheets import with_sheets
+from undatum.project.starter_sites import SITES
 from undatum.project.tables_in import with_tables
 from undatum.textfile import read_text
 from undatum.units import SYSTEMS, UnitSystem, speaking
@@ -68,6 +69,19 @@ def shipped_text(name: str, file: str) -> str:
     """The text of a shipped project, as it is written to ``file``."""
     place = files("undatum.project") / "starters" / f"{name}.toml"
     return place.read_text(encoding="utf-8").replace("{name}", file)
+
+
+def starter_by(standard: str, file: str) -> str:
+    """The starter under another standard, as it is written to ``file``. Raises InputError."""
+    if standard not in SITES:
+        near = nearest(standard, list(SITES))
+        raise InputError([Fault("--standard", f"there is no starter by {standard!r}",
+                                (f"did you mean {near!r}? " if near else "")
+                                + "choose from: " + ", ".join(SITES))])
+    text = shipped_text("starter", file)
+    first, last = text.index("[site]\n"), text.index("[building.outlines]")
+    return text[:first].replace('standard = "asce7-16"', f'standard = "{standard}"') \
+        + SITES[standard] + "\n" + text[last:]
 
 
 def read_site(path: str | Path) -> SiteProject:
