@@ -132,6 +132,10 @@ def test_members_cases_and_combinations_from_tables_are_those_by_keys(tmp_path: 
     ("loads.csv", [*LOADS, ("", "roof", "dead", 1.0)], "loads.csv, row 4", "fill the column floor"),
     ("outlines.csv", [*OUTLINE[:3], ("whole", "edge", "", 3)], "outlines.csv, row 4", "has no x"),
     ("levels.csv", [], "levels.csv", "is empty"),
+    ("levels.csv", [("name", "name", "outline", "floor"), *LEVELS[1:]], "levels.csv, row 1",
+     "stands twice"),
+    ("loads.csv", [*LOADS, ("typical", "roof", "dead", 1.0, "remark")], "loads.csv, row 4",
+     "stands under no head"),
 ])
 def test_what_is_wrong_is_told_at_row_and_column(
     file: str, rows: list[Any], place: str, words: str, tmp_path: Path

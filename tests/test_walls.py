@@ -488,6 +488,26 @@ def test_who_permits_a_flexible_floor_and_what_follows(
     assert ("accidental torsion is left out" in said.text) == (severity == "warning")
 
 
+def test_accidental_torsion_asked_for_in_vain_is_said() -> None:
+    one = building(THREE, 2, 4.0, PLAN, diaphragms={"L1..L2": "flexible"})
+    results = ud.run(made(one, analysis={"accidental_torsion": "always"}))
+    said = [f for f in results.findings if f.clause == "analysis.accidental_torsion"]
+    assert [f.severity for f in said] == ["warning"]
+
+
+def test_columns_hold_a_flexible_floor_where_walls_are_not_enough() -> None:
+    """One wall along X and columns beside it: two lines, and half of the mass on each."""
+    solver, _ = solved(building([wall("t", "A1", "A3"), wall("u", "A1", "B1"),
+                                 wall("v", "A3", "B3")], 1, self_weight=False, **FRAMED,
+                                diaphragms={"L1": "flexible"}))
+    model = solver.model
+    motion = solver.solve(model.loads("X", [1e6]))
+    read = model.quantities["line shear"]
+    shear = dict(zip(read.labels["line"], read.of(motion, motion) / 1e6, strict=True))
+    wall_line = next(v for k, v in shear.items() if "y = 0" in k or k.endswith(" A"))
+    assert wall_line == pytest.approx(0.5, abs=0.03)
+
+
 def test_a_flexible_floor_on_one_line_is_refused() -> None:
     with pytest.raises(ud.AnalysisError, match="along Y one line holds it"):
         ud.run(made(building((HALL[0], *HALL[2:]), 2, 4.0, PLAN,

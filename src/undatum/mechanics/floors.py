@@ -187,8 +187,11 @@ def lines_of(
     """
     found = {}
     for axis in (a for a in axes if a < 2):
-        own = np.isin(nodes, _holding(frame, level, axis))
-        found[axis] = np.unique(np.round(at[own, 1 - axis], 3))
+        upright, columns = _holding(frame, level, axis)
+        for own in (upright, np.union1d(upright, columns)):  # columns where walls are not enough
+            found[axis] = np.unique(np.round(at[np.isin(nodes, own), 1 - axis], 3))
+            if found[axis].size > 1:
+                break
         if found[axis].size < 2 and 1 - axis in axes:
             raise AnalysisError(
                 f"Level {name!r} is flexible, and along {'XY'[axis]} "
@@ -245,9 +248,9 @@ def _spread(
     return np.concatenate(weights), np.concatenate(places)
 
 
-def _holding(frame: Frame, level: int, axis: int) -> Ints:
-    """The nodes of what holds a floor along a direction from below: walls and braces along it, or
-    columns where there are neither."""
+def _holding(frame: Frame, level: int, axis: int) -> tuple[Ints, Ints]:
+    """The nodes of what holds a floor along a direction from below: walls and braces along it, and
+    columns."""
     found = []
     if frame.panels is not None:
         along = (frame.panels.story == level) & (np.abs(frame.panels.along[:, axis]) > 0.5)
@@ -255,8 +258,7 @@ def _holding(frame: Frame, level: int, axis: int) -> Ints:
     tops = frame.floors[frame.ends[:, 1]] == level
     braces = (frame.kinds == "brace") & tops & (np.abs(frame.axes[:, 0, axis]) > 0.1)
     found.append(frame.ends[braces, 1])
-    own = np.unique(np.concatenate(found))
-    return own if own.size else frame.ends[(frame.kinds == "column") & tops, 1]
+    return np.unique(np.concatenate(found)), frame.ends[(frame.kinds == "column") & tops, 1]
 
 
 def _beams_between(lines: Floats, x: Floats) -> Floats:

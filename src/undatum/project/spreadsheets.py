@@ -3,7 +3,7 @@
 A head names a key of the project file, its unit behind it: ``per area (kPa)``. A key within a key
 has a dot (``factors.dead``), coordinates their letter (``at x (m)``). A row is what a table of the
 project file is; rows of one name add to each other where the key holds a list of things
-(``on_levels.at``). An empty cell says nothing; rows that begin with ``#`` are passed over.
+(``on_levels.at``). An empty cell says nothing; rows and heads that begin with ``#`` are remarks.
 """
 
 from __future__ import annotations
@@ -253,12 +253,20 @@ def _things(sheet: Sheet, where: str, rows: Rows) -> list[tuple[int, dict[str, A
     columns = [_HEAD.match(cell) for cell in head]
     names = [(m["name"] if m else "") for m in columns]
     units = [(m["unit"] or "") if m else "" for m in columns]
+    twice = [n for k, n in enumerate(names) if n and n in names[:k] and not n.startswith("#")]
+    if twice:
+        raise InputError([Fault(f"{where}, row {rows[0][0]}", f"the head {twice[0]!r} stands twice",
+                                "give every column its own head")])
     found = []
     for line, row in rows[1:]:
         one: dict[str, Any] = {}
+        lost = [cell for k, cell in enumerate(row) if cell.strip() and not "".join(names[k:k + 1])]
+        if lost:
+            raise InputError([Fault(f"{where}, row {line}", f"{lost[0]!r} stands under no head",
+                                    "give its column a head; one that begins with # is a remark")])
         for name, unit, cell in zip(names, units, [*row, *[""] * len(names)], strict=False):
             text = cell.strip()
-            if not text or not name:
+            if not text or name.startswith("#"):
                 continue
             key = sheet.also.get(name, name)
             if key:

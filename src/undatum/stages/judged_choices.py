@@ -199,10 +199,11 @@ def chosen_ways(
             "analysis.rigid_between"))
     if analysis.accidental_torsion == "always":
         found.append(Finding(
-            "accidental torsion", "whole structure", Severity.NOTE,
+            "accidental torsion", "whole structure", Severity.NOTE if twist else Severity.WARNING,
             "Forces and drift include it by choice of the project, whether or not the standard "
-            "requires it.",
-            "analysis.accidental_torsion"))
+            "requires it." if twist else "It is asked for and not applied: no floor rotates as a "
+            "unit.", "analysis.accidental_torsion",
+            "" if twist else "Give the floors their stiffness, or remove accidental_torsion."))
     if stated.stated:
         said = ", ".join(f"{k.replace('_', ' ')}: {'yes' if v else 'no'}"
                          for k, v in stated.stated.items())
