@@ -19,6 +19,9 @@ def test_by_hand_with_floor_and_ceiling() -> None:
         hand = np.cumsum(f) / np.cumsum(w) * w
         expected = np.minimum(np.maximum(hand, 0.2 * 0.8 * w), 0.4 * 0.8 * w)
         assert r.diaphragms[d] == pytest.approx(expected)  # type: ignore[index]
+        words = np.where(hand < 0.16 * w, "least value", np.where(
+            hand > 0.32 * w, "largest value", "share of forces above"))
+        assert r.to_frame("diaphragms")[f"governed by, {d}"].tolist() == words.tolist()
     assert np.any(r.diaphragms["X"] > 0.161 * w)  # R = 3.5: above the floor
     assert r.diaphragms["Y"] == pytest.approx(0.16 * w)  # R = 8: the floor
 

@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
+
+import numpy as np
+from numpy.typing import NDArray
 
 from undatum.analysis.lateral import StaticForces
 from undatum.record import record
@@ -12,6 +15,8 @@ from undatum.standards.terms import Direction
 from undatum.table import Table, column
 from undatum.units import UnitSystem
 from undatum.working import Section
+
+Floats = NDArray[np.float64]
 
 
 @record
@@ -83,3 +88,15 @@ class BaseShears:
             if one is twin or (one.forces != twin.forces).any():
                 found.append(one.table())
         return tuple(found)
+
+
+def diaphragms_governed(
+    working: Sequence[Section], direction: str, forces: Floats
+) -> list[str]:
+    """What gives every diaphragm force: the share of the forces above, the least or the largest."""
+    own = next(s for s in working
+               if s.key.kind == "diaphragms" and s.key.direction == direction)
+    given = {step.symbol: np.array(step.value) for step in own.steps}
+    shared = given["sum_F"] / given["sum_w"] * given["w_px"]
+    return ["share of forces above" if abs(f - s) <= 1e-9 * abs(s) else "least value" if f > s
+            else "largest value" for f, s in zip(forces.tolist(), shared.tolist(), strict=True)]

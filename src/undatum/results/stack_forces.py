@@ -12,7 +12,7 @@ from undatum.finding import Finding, counted, findings_table
 from undatum.labelled import Labelled, axis, labelled
 from undatum.project.heights import StackProject
 from undatum.record import FixedDict, record
-from undatum.results.base_shear import BaseShears
+from undatum.results.base_shear import BaseShears, diaphragms_governed
 from undatum.results.expected import expected_table
 from undatum.results.outcome import Outcome
 from undatum.stages.shaking import Shaking, site_table, spectrum_table
@@ -79,7 +79,9 @@ class StackForces(Outcome):
         return Table(
             "diaphragms", "Diaphragm design forces",
             (column("level", "", shown),
-             *(column(f"force {d}", "force", f) for d, f in self.diaphragms.items())))
+             *(c for d, f in self.diaphragms.items() for c in (
+                 column(f"force {d}", "force", f),
+                 column(f"governed by, {d}", "", diaphragms_governed(self.working, d, f))))))
 
     def torsion_table(self) -> Table:
         """Moments about the vertical axis of the accidental eccentricity, not amplified."""

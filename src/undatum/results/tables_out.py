@@ -15,6 +15,7 @@ from undatum.mechanics.quantities import (
     plumb_displacement,
     plumb_drift,
 )
+from undatum.results.base_shear import diaphragms_governed
 from undatum.results.summary import said_force
 from undatum.standards.terms import DIRECTIONS
 from undatum.table import Table, column, number_text
@@ -82,6 +83,7 @@ def diaphragm_table(results: Found) -> Table:
                        results.statics[d, results.strength.key].forces[heavy]),
                 column(f"diaphragm force, {d}", "force", forces),
                 column(f"over weight, {d}", "ratio", forces / weight),
+                column(f"governed by, {d}", "", diaphragms_governed(results.working, d, forces)),
             )),
         ),
         note="Inertial forces of the whole level. Transfer forces from offsets and changes of "
