@@ -174,6 +174,24 @@ def test_diagrams_and_floors_are_those_of_the_tables(mixed: ud.Results) -> None:
     assert all(to.startswith("floor ") for to in named)
 
 
+@pytest.mark.parametrize("shape", ["i_shape", "channel", "tee", "angle", "rectangle", "circle"])
+def test_sections_are_drawn_as_they_are(shape: str) -> None:
+    """What is enclosed is the area of the section, and its middle is where it is turned about."""
+    from shapely.geometry import Polygon
+
+    sizes = {"i_shape": (0.2, 0.4, 0.02, 0.01), "channel": (0.1, 0.3, 0.02, 0.01),
+             "tee": (0.2, 0.3, 0.02, 0.01), "angle": (0.1, 0.15, 0.01), "rectangle": (0.3, 0.5),
+             "circle": 0.4}[shape]
+    one = ud.CrossSection(**{shape: sizes}, material="C30/37")
+    [points] = one.profiles()
+    drawn = Polygon(points)
+    assert drawn.is_valid
+    assert drawn.area == pytest.approx(one.found().area, rel=0.05 if shape == "circle" else 1e-9)
+    if shape != "circle":
+        assert (drawn.centroid.x, drawn.centroid.y) == pytest.approx((0, 0), abs=1e-9)
+        assert np.ptp(points, axis=0).max() > 0.14
+
+
 def test_names_never_become_markup(mixed: ud.Results) -> None:
     text = view.page(mixed)
     assert "<title>Mill &lt;/script&gt;" in text

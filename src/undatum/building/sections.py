@@ -259,6 +259,24 @@ class CrossSection(_Shape):
             (shapes.rim(self.shapes[0], (sizes,) if isinstance(sizes, float) else sizes)
              - p.middle) @ np.array([[c, -s], [s, c]]))
 
+    def profiles(self) -> list[NDArray[np.float64]]:
+        """(k, 2) outside of each shape along the local axes from the center of area, m: one, or
+        that of every part that stands; the rectangle around properties with width and depth."""
+        p = self.found()
+        c, s = np.cos(p.tilt), np.sin(p.tilt)
+        turn = np.array([[c, -s], [s, c]])
+        each: list[tuple[_Shape, tuple[float, float]]] = [(self, (0.0, 0.0))] if self.shapes else [
+            (part, part.at) for part in self.parts if not part.cut_out]
+        found = []
+        for one, at in each:
+            sizes = getattr(one, one.shapes[0])
+            points = shapes.profile(
+                one.shapes[0], (sizes,) if isinstance(sizes, float) else sizes)
+            found.append((points + np.asarray(at) - p.middle) @ turn)
+        if not found and p.width and p.depth:
+            found.append(shapes.profile("rectangle", (p.width, p.depth)))
+        return found
+
     def unit_weight(self, materials: Mapping[str, Material] = SHIPPED) -> float:
         """Weight per volume of the area of :meth:`found`, N/m3."""
         if not self.parts:

@@ -195,3 +195,26 @@ def rim(shape: str, sizes: Sequence[float]) -> NDArray[np.float64]:
         del corners["right high"]
         corners |= {"foot": (b, t - h), "head": (t - b, h)}
     return np.array(list(corners.values()))
+
+
+def profile(shape: str, sizes: Sequence[float]) -> NDArray[np.float64]:
+    """(k, 2) y and z around the outside of a shape, from the middle of its sizes, m."""
+    if shape in ("circle", "hollow_circle"):
+        return rim(shape, sizes)[::6]
+    b, h = sizes[0] / 2, sizes[1] / 2
+    if shape in ("rectangle", "hollow_rectangle"):
+        return rim(shape, sizes)
+    if shape == "angle":
+        t = sizes[2]
+        points = [(-b, -h), (b, -h), (b, t - h), (t - b, t - h), (t - b, h), (-b, h)]
+    else:
+        flange, web = sizes[2], sizes[3]
+        left, right = {"i_shape": (-web / 2, web / 2), "channel": (-b, web - b),
+                       "tee": (-web / 2, web / 2)}[shape]
+        top = [(right, h - flange), (b, h - flange), (b, h), (-b, h), (-b, h - flange),
+               (left, h - flange)]
+        low = [(left, -h), (right, -h)] if shape == "tee" else [
+            (left, flange - h), (-b, flange - h), (-b, -h), (b, -h), (b, flange - h),
+            (right, flange - h)]
+        points = [p for k, p in enumerate([*top, *low]) if p not in [*top, *low][:k]]
+    return np.array(points)

@@ -46,6 +46,7 @@ def page_data(results: Results) -> dict[str, Any]:
         "units": {"length": u.label("length"), "force": u.label("force"),
                   "moment": u.label("moment")},
         **_forces(results),
+        "profiles": _profiles(results),
         "diagrams": _diagrams(results),
         "floors": _floors(results),
         "tables": _tables(results, scene),
@@ -97,7 +98,7 @@ def _diagrams(results: Results) -> dict[str, Any]:
     places = PLACES if 6 * len(members) * len(PLACES) * 12 <= NUMBERS else (0.0, 1.0)
     if 6 * len(members) * len(places) * 12 > NUMBERS:
         ways = ways[-1:]
-    thing, frame = forces_of(results.structure, members, places), framed_of(results.model).frame
+    thing = forces_of(results.structure, members, places)
     found: dict[str, Any] = {"at": list(places), "sources": [], "high": [], "low": []}
     for way in ways:
         reading = results.read_thing(thing, way)
@@ -109,8 +110,25 @@ def _diagrams(results: Results) -> dict[str, Any]:
             found["sources"].append(name if way != "envelope" else f"extremes: {name}")
             for key, values in zip(("high", "low"), both, strict=True):
                 found[key].append(_short(values.transpose(0, 2, 1)))
-    axes = np.array([frame.axes[m.elements[0], 1:] for m in members])
-    return {**found, "axes": np.round(axes, 5).tolist()}
+    return {**found, "axes": _local_axes(results)}
+
+
+def _local_axes(results: Results) -> list[Any]:
+    """The local axes y and z of every member, as unit vectors."""
+    frame = framed_of(results.model).frame
+    axes = np.array([frame.axes[m.elements[0], 1:] for m in _members(results)])
+    found: list[Any] = np.round(axes, 5).tolist()
+    return found
+
+
+def _profiles(results: Results) -> dict[str, Any]:
+    """The outside of every section along its local axes, where there are not too many members."""
+    members, size = _members(results), results.units.size("length")
+    if not members or len(members) > EVERY_SET:
+        return {}
+    sections = results.project.building.sections
+    return {name: [np.round(p / size, 4).tolist() for p in sections[name].profiles()]
+            for name in dict.fromkeys(m.section for m in members)}
 
 
 def _floors(results: Results) -> list[dict[str, Any]]:
