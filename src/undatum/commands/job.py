@@ -16,6 +16,7 @@ from undatum.commands.shared import (
     ProjectFile,
     app,
     beside,
+    calculated,
     counted,
     from_here,
     memory_said,
@@ -294,7 +295,7 @@ def spectrum(
         results = undatum.run_stack(undatum.read_stack(project))
         draw = figures.site_spectrum
     elif project_file.has_building(project):
-        results = undatum.run(undatum.read(project))
+        results = calculated(undatum.read(project))
         draw = figures.spectrum
     else:
         results = site_only.run_site(project_file.read_site(project))
@@ -381,7 +382,7 @@ def _outcome(place: Path) -> Outcome:
     if place.suffix != ".toml":
         return read_outcome(place)
     return undatum.run_stack(undatum.read_stack(place)) if project_file.has_stack(place) \
-        else undatum.run(undatum.read(place))
+        else calculated(undatum.read(place))
 
 
 @app.command()

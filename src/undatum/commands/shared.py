@@ -5,7 +5,8 @@ from __future__ import annotations
 import errno
 import re
 import sys
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated, Any
 
@@ -17,6 +18,8 @@ if TYPE_CHECKING:
     from rich.console import Console
 
     from undatum.layout.whole import Building
+    from undatum.project.schema import Project
+    from undatum.results.results import Results
     from undatum.table import Table
     from undatum.units import UnitSystem
 
@@ -51,6 +54,26 @@ def screen(*, stderr: bool = False) -> Console:
     from rich.console import Console
 
     return Console(stderr=stderr, highlight=False, markup=False)
+
+
+def calculated(job: Project) -> Results:
+    """The results of a project; whoever watches sees what is being worked out."""
+    import undatum
+
+    with busy("calculating") as told:
+        return undatum.run(job, watch=told)
+
+
+@contextmanager
+def busy(what: str) -> Iterator[Callable[[str], None]]:
+    """Something that takes a while: on a terminal it is said beside the output, and how far it is
+    by what is given."""
+    console = screen(stderr=True)
+    if not console.is_terminal:
+        yield lambda _: None
+        return
+    with console.status(f"{what} ...") as status:
+        yield lambda step: status.update(f"{what}: {step} ...")
 
 
 def say(*show: Callable[[], None]) -> None:
