@@ -488,6 +488,14 @@ def test_who_permits_a_flexible_floor_and_what_follows(
     assert ("accidental torsion is left out" in said.text) == (severity == "warning")
 
 
+def test_frames_beside_walls_keep_the_extent_of_the_system_up_the_height() -> None:
+    """Frames take little at the foot of a wall building and much at its top: one extent."""
+    results = ud.run(made(building([wall("t", "A1", "A2"), wall("u", "B1", "B2")], 14, **FRAMED)))
+    found = [f for f in results.findings if f.check == "vertical geometry"]
+    assert found
+    assert {f.severity for f in found} == {"ok"}
+
+
 def test_accidental_torsion_asked_for_in_vain_is_said() -> None:
     one = building(THREE, 2, 4.0, PLAN, diaphragms={"L1..L2": "flexible"})
     results = ud.run(made(one, analysis={"accidental_torsion": "always"}))

@@ -3,8 +3,8 @@ members.
 
 A plane holds the lateral lines, columns and braces that stand in one vertical plane along X or Y.
 What carries is told from the shears under forces in proportion to weight and height: a plane with
-a tenth of the shear of the strongest one of its story, and in it braces, and columns that take a
-tenth of its strongest member.
+a tenth of the shear of the strongest one over the stories it stands in, and in it braces, and
+columns that take a tenth of its strongest member.
 """
 
 from __future__ import annotations
@@ -122,16 +122,21 @@ def _along(
             line = model.lines[k]
             shares[g, line.levels] += shears[starts[k]:starts[k + 1]] * abs(line.axis[axis])
     total, most = shares.sum(axis=0), shares.max(axis=0, initial=0.0)
-    carries = (shares >= CARRIES * most) & (most > 0)
+    # over all stories it stands in: walls and frames take turns up the height
+    there = np.array([[np.isin(i, np.concatenate([model.lines[k].levels for k in own]))
+                       for i in range(n)] for own in groups]).reshape(len(groups), n)
+    whole = np.where(there, shares, 0.0).sum(axis=1) >= CARRIES * np.where(
+        there, most, 0.0).sum(axis=1)
+    carries = there & whole[:, None] & (shares > 0) & (most > 0)
     upright = _upright(model, axis, moved)
     described = {line.name: line for line in building.lines}
     found = []
     for g, own in enumerate(groups):
         lines = [model.lines[k] for k in own]
-        there = [u for u in upright if any(abs(u.at[1 - axis] - line.point[1 - axis]) <= SAME
+        standing = [u for u in upright if any(abs(u.at[1 - axis] - line.point[1 - axis]) <= SAME
                                            for line in lines)]
         found.append(_plane(
-            d, lines, described, there, carries[g],
+            d, lines, described, standing, carries[g],
             np.divide(shares[g], total, out=np.zeros(n), where=total > 0)))
     return found
 
@@ -147,6 +152,11 @@ class _Upright:
     bends: bool
     shear: float
     strength: float
+
+    @property
+    def place(self) -> _Bay:
+        """Its stretch to a centimeter, the same for those above each other."""
+        return round(self.bay[0], 2), round(self.bay[1], 2)
 
 
 def _upright(model: Model, axis: int, moved: Floats) -> list[_Upright]:
@@ -212,13 +222,17 @@ def _plane(
     most = np.zeros(n)
     for u in upright:
         most[u.story] = max(most[u.story], u.shear)
+    taken: dict[_Bay, Floats] = {}  # of all columns above each other, and of the strongest there
+    for u in upright:
+        taken.setdefault(u.place, np.zeros(2))[:] += u.shear, most[u.story]
     for u in upright:
         i = u.story
         if u.brace:
             braced[i] = True
             bays[i].append(u.bay)
         framed[i] |= u.bends
-        if carries[i] and (u.brace or (u.bends and u.shear >= CARRIES * most[i])):
+        if carries[i] and (u.brace or (
+                u.bends and taken[u.place][0] >= CARRIES * taken[u.place][1])):
             low[i], high[i] = np.minimum(low[i], u.bay[0]), np.maximum(high[i], u.bay[1])
             strength[i] += u.strength
         elif (u.brace or u.bends) and np.isfinite(u.strength):  # it is said to have one
