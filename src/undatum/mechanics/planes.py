@@ -123,8 +123,9 @@ def _along(
             shares[g, line.levels] += shears[starts[k]:starts[k + 1]] * abs(line.axis[axis])
     total, most = shares.sum(axis=0), shares.max(axis=0, initial=0.0)
     # over all stories it stands in: walls and frames take turns up the height
-    there = np.array([[np.isin(i, np.concatenate([model.lines[k].levels for k in own]))
-                       for i in range(n)] for own in groups]).reshape(len(groups), n)
+    there = np.zeros((len(groups), n), dtype=bool)
+    for g, members in enumerate(groups):
+        there[g, np.concatenate([model.lines[k].levels for k in members])] = True
     whole = np.where(there, shares, 0.0).sum(axis=1) >= CARRIES * np.where(
         there, most, 0.0).sum(axis=1)
     carries = there & whole[:, None] & (shares > 0) & (most > 0)
