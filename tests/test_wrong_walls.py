@@ -174,10 +174,15 @@ CASES: dict[str, tuple[str, tuple[str, ...]]] = {
     "floor without a material": (put(FLOOR, 'L1 = { deforms = "200 mm" }'), (
         "building.diaphragms.L1", "name it beside its thickness")),
     "floor of no level": (put(FLOOR, FLOOR.replace("L1", "L9")), ("building.diaphragms", "'L9'")),
-    "line under a floor that deforms": (put("[building]\n", '[building]\nlines = [{ name = "l", at '
-        '= [1, 1], direction = "X", bottom = "Base", top = "L1", stiffness = 1e5 }]\n').replace(
+    "line under a floor without a diaphragm": (put("[building]\n", '[building]\nlines = [{ name = '
+        '"l", at = [1, 1], direction = "X", bottom = "Base", top = "L1", stiffness = 1e5 }]\n'
+        ).replace(FLOOR, 'L1 = "none"').replace(
             "[building.stories]\n", '[building.stories]\nbase = "Base"\n'), (
         "building.lines[0]", "not rigid as a whole")),
+    "line beside a floor that deforms": (put("[building]\n", '[building]\nlines = [{ name = "l", '
+        'at = [-9, 1], direction = "X", bottom = "Base", top = "L1", stiffness = 1e5 }]\n').replace(
+            "[building.stories]\n", '[building.stories]\nbase = "Base"\n'), (
+        "building.lines[0].at", "beside the floor of level 'L1'", "extend the outline")),
     "table of walls missing": (put("[building]\n", '[building]\nwalls_file = "none.csv"\n'), (
         "building.walls_file", "there is no file 'none.csv'")),
 }

@@ -95,12 +95,15 @@ def _reaction(model: Model, case: StaticCase) -> Floats:
     frame, forces = model.framed.frame, case.members.reactions
     turned = forces[:, 3:] + np.cross(frame.points[frame.supports], forces[:, :3])
     total = np.append(forces[:, :3].sum(axis=0), turned.sum(axis=0))
+    if frame.beside is not None:  # of lines at nodes, what their levels do not balance
+        pushed = (frame.beside @ case.members.displacement).reshape(-1, 6)[:, :3]
+        total -= np.append(pushed.sum(axis=0), np.cross(frame.points, pushed).sum(axis=0))
     shears = model.quantities["line shear"]
     values = shears.of(case.motion, case.motion)
     start = 0
     for line in model.lines:
         start += line.levels.size
-        if line.stiffness is not None and line.foot == GROUND:
+        if line.stiffness is not None and line.foot == GROUND and not model.at_nodes(line):
             total[[0, 1, 5]] -= values[start - 1] * np.array([*line.axis, line.moment_arm])
     if "ground force" in model.quantities:
         d = model.diaphragms

@@ -4,9 +4,12 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
+import shapely
+
 from undatum.building.deforming import DeformingFloor
 from undatum.building.materials import SHIPPED
 from undatum.building.naming import known_names
+from undatum.building.outline import Outline
 from undatum.errors import Fault, nearest
 
 if TYPE_CHECKING:
@@ -15,6 +18,7 @@ if TYPE_CHECKING:
 NONE = "none"
 FLEXIBLE = "flexible"  #: no diaphragm either, where a standard permits it
 WHOLE = "rigid"
+_SLIP = 1e-3  # m: a point this near to a floor lies on it
 
 
 def diaphragms_by_level(building: PlainBuilding) -> dict[int, str | DeformingFloor]:
@@ -36,6 +40,11 @@ def deforming_floors(building: PlainBuilding) -> dict[int, DeformingFloor]:
     """The floors that deform in their plane, by place of the level."""
     return {i: said for i, said in diaphragms_by_level(building).items()
             if isinstance(said, DeformingFloor)}
+
+
+def on_floor(outline: Outline, at: tuple[float, float]) -> bool:
+    """Whether a plan point lies on a floor or on its edge, and in no hole."""
+    return bool(outline.polygon.distance(shapely.Point(at)) < _SLIP)
 
 
 def diaphragm_faults(building: PlainBuilding) -> list[Fault]:
@@ -66,13 +75,21 @@ def diaphragm_faults(building: PlainBuilding) -> list[Fault]:
         return found
     if not building.has_members:
         return [Fault("diaphragms", "there are no members or walls that could move by themselves",
-                      "leave it out: lateral lines stand on rigid floors")]
+                      "describe columns or walls beside the lateral lines, or leave it out")]
     for i, line in enumerate(building.lines):
         for level in building.span(line):
-            if level in by_level:
+            if level in by_level and not isinstance(by_level[level], DeformingFloor):
                 found.append(Fault(
                     f"lines[{i}]", f"line {line.name!r} reaches level "
                     f"{building.levels[level].name!r}, whose floor is not rigid as a whole",
-                    "end it below, or make it of members"))
+                    "end it below, make it of members, or let the floor deform"))
+                break
+            if level in by_level and not on_floor(building.outline(level), line.at):
+                x, y = line.at
+                found.append(Fault(
+                    f"lines[{i}].at", f"line {line.name!r} at ({x:g} m, {y:g} m) stands beside the "
+                    f"floor of level {building.levels[level].name!r}, or in a hole of it; a floor "
+                    "that deforms pushes on it where it stands",
+                    "move it onto the floor, or extend the outline"))
                 break
     return found

@@ -6,6 +6,7 @@ column are joined.
 
 from __future__ import annotations
 
+import math
 from bisect import bisect_left
 from collections.abc import Collection, Mapping, Sequence
 from dataclasses import replace
@@ -18,10 +19,11 @@ from scipy.sparse import coo_array
 from scipy.sparse.csgraph import connected_components
 
 from undatum.building.deforming import DeformingFloor
+from undatum.building.lines import Line
 from undatum.building.rules import COMPONENTS, KeptShares
 from undatum.building.shapes import Properties
 from undatum.errors import Fault, InputError
-from undatum.layout.diaphragms import deforming_floors, diaphragm_faults
+from undatum.layout.diaphragms import deforming_floors, diaphragm_faults, on_floor
 from undatum.layout.draft import PROPERTIES, Made
 from undatum.layout.floor_mesh import FloorLines, floor_lines, is_straight, lay_floors
 from undatum.layout.frame import CLOSE, XY, Frame, Member
@@ -153,6 +155,11 @@ class Divider:
         deforming = {} if diaphragm_faults(self.building) else deforming_floors(self.building)
         if not self.laid and not deforming:
             return None, None
+        for line in self.building.lines:
+            for i in line_levels(self.building, line, deforming):
+                size = deforming[i].mesh if i in deforming else math.inf
+                for at in line_points(self.building, line, i, size):
+                    self.node(i, at)
         ends = [BeamEnd(m.level, m.start, m.end, self.building.section(m.section).depth)
                 for m in beams]
         mesher = Mesher(self.building, self.laid, self.node, self.points, self.floors)
@@ -503,3 +510,26 @@ def _supported(building: PlainBuilding, frame: Frame) -> Frame:
     if faults:
         raise InputError(faults)
     return replace(frame, springs=springs)
+
+
+def line_levels(
+    building: PlainBuilding, line: Line, deforming: Collection[int]
+) -> tuple[int, ...]:
+    """The levels at which a lateral line has nodes: all of its own, where it reaches a floor that
+    deforms; none otherwise."""
+    span = building.span(line)
+    foot = building.below[span[-1]]
+    own = (*span, *([foot] if foot < len(building.levels) - 1 else []))
+    return own if set(own) & set(deforming) else ()
+
+
+def line_points(building: PlainBuilding, line: Line, level: int, size: float) -> list[XY]:
+    """Where a lateral line meets a floor: along its length in steps of ``size`` at most, as far as
+    that lies on the floor, or at its point."""
+    x, y = line.at
+    half, outline = 0.5 * (line.plan_length or 0.0), building.outline(level)
+    c, s = math.cos(line.direction), math.sin(line.direction)
+    steps = max(2, math.ceil(2 * half / size)) if half else 0
+    found = [(x, y)] if steps % 2 or not steps else []
+    found += [(x + t * c, y + t * s) for t in np.linspace(-half, half, steps + 1 if half else 0)]
+    return [at for at in found if on_floor(outline, at)]

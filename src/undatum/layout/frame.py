@@ -15,6 +15,7 @@ from dataclasses import field, replace
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy import sparse
 
 from undatum.building.rules import Hinged, Kind
 from undatum.building.shapes import Properties
@@ -69,7 +70,8 @@ class Frame:
     local y and z from the line between the nodes to the axis. ``supports`` (S,) nodes that are
     held and ``springs`` (S, 6) stiffness against motion along X, Y and Z and rotation about them,
     infinite where fixed. ``panels`` are those of walls, ``slabs`` those of
-    floors that deform; nodes between levels have the floor -1.
+    floors that deform; nodes between levels have the floor -1. ``beside`` (6 M, 6 M) is what
+    lateral lines add to the stiffness where they meet floors that deform.
     """
 
     members: tuple[Member, ...]
@@ -90,6 +92,7 @@ class Frame:
     springs: Floats
     panels: Panels | None = None
     slabs: Slabs | None = None
+    beside: sparse.csr_array | None = None
     memo: Memo = field(default_factory=Memo, init=False)
 
     @property

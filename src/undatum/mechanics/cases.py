@@ -111,10 +111,14 @@ def _on_frame(
     motion = solver.solve(on_floors + follow.T @ on_nodes)
     free = framed.free(on_nodes) + follow @ motion
     moved = framed.spread @ np.concatenate([motion, free])
+    pushed = np.zeros_like(moved)  # on the nodes of floors that deform, by loads of the floor
+    if framed.means is not None:
+        beside = solver.model.stiffness @ motion - framed.stiffness @ motion
+        pushed = framed.means.rows.T @ (floors - beside)[framed.means.columns]
     found = []
     for c, ((name, own), (landed, _, settled), ends) in enumerate(
             zip(names, parts, held, strict=True)):
-        members = _members(framed, landed, ends, moved[:, c], settled,
+        members = _members(framed, landed, ends, moved[:, c], settled, pushed[:, c],
                            float(np.abs(floors[:, c]).sum()))
         found.append(StaticCase(name, own, motion[:, c], floors[:, c], members))
     return tuple(found)
@@ -122,7 +126,7 @@ def _on_frame(
 
 def _members(
     framed: FrameModel, case: Landed, ends: Floats, moved: Floats, settled: Floats,
-    elsewhere: float,
+    pushed: Floats, elsewhere: float,
 ) -> CaseOfMembers:
     """Forces at the faces, reactions, and what is out of balance, of which there should be none."""
     frame, elements = framed.frame, framed.elements
@@ -143,11 +147,13 @@ def _members(
             size = max(size, float(np.abs(
                 panel_stiffness(frame) @ _settling(frame, settled)).max(initial=0.0)))
         total += of_panels
-    outside = np.zeros_like(total)  # on the nodes themselves
+    outside = pushed.copy()  # on the nodes themselves
     _on_nodes(framed, case, outside)
     held = end_freedoms(frame.supports[:, None])
     of_ground = ground_stiffness(frame) @ moved
     total += of_ground
+    if frame.beside is not None:
+        total += frame.beside @ moved
     left = total - outside
     reactions = left.reshape(-1, 6)[frame.supports]
     reactions -= of_ground[held]

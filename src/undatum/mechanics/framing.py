@@ -310,6 +310,8 @@ def assembled(frame: Frame, elements: Elements) -> sparse.csr_array:
     n = 6 * len(frame.points)
     members = sparse.csr_array(
         (world.ravel(), (rows, columns)), shape=(n, n)) + ground_stiffness(frame)
+    if frame.beside is not None:
+        members = members + frame.beside
     flat = frame.panels is not None or frame.slabs is not None
     return sparse.csr_array(members + panel_stiffness(frame) if flat else members)
 
@@ -353,8 +355,7 @@ def _spread(
         free[moved // 6, moved % 6] = False
     free[:, list(held)] = False
     if frame.slabs is not None:  # nothing but members and walls holds nodes across a floor
-        alone = np.zeros(m, dtype=bool)
-        alone[frame.slabs.nodes] = True
+        alone = np.ones(m, dtype=bool)  # of floors, and of lateral lines that meet them
         alone[frame.ends] = False
         if frame.panels is not None:
             alone[frame.panels.nodes] = False

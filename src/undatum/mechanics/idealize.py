@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from dataclasses import replace
 from functools import partial
+from itertools import compress
 
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
@@ -23,7 +24,14 @@ from undatum.mechanics.floors import (
     upright_rows,
 )
 from undatum.mechanics.framing import FrameModel, Means, condense, member_lines, with_lines
-from undatum.mechanics.lines import LateralLine, assemble, diagonal, motions
+from undatum.mechanics.lines import (
+    LateralLine,
+    assemble,
+    collectors,
+    diagonal,
+    motions,
+    node_motions,
+)
 from undatum.mechanics.model import (
     COMPONENTS,
     GROUND,
@@ -78,8 +86,18 @@ def idealize(
     lines = tuple(_line(building, line.for_drift if for_drift else line)
                   for line in building.lines)
     moved = motions(lines, masses.centers, index, count)
-    framed = _framed(building, diaphragms, axial, within, count, for_drift, upright, rigid)
-    stiffness = assemble(lines, moved)
+    deform = {one.level for one in within if one.deforms}
+    over = np.array([line.meets(deform) for line in lines], dtype=bool)
+    at_nodes = list(compress(lines, over))  # their stiffness is in that of the frame
+    framed = _framed(building, diaphragms, axial, within, count, for_drift, upright, rigid,
+                     at_nodes)
+    own = np.repeat(over, [line.levels.size for line in lines])
+    stiffness = assemble(list(compress(lines, ~over)), sparse.csr_array(moved[~own]))
+    if at_nodes and framed is not None:
+        every = sparse.eye_array(own.size).tocsr()
+        moved = sparse.csr_array(
+            every[:, ~own] @ moved[~own]
+            + every[:, own] @ framed.applied(node_motions(at_nodes, framed.frame)))
     shears: Callable[[], Quantity] = partial(line_shear, lines, moved, masses.levels)
     more: dict[str, Callable[[], Quantity]] = {
         "line moment": partial(line_moment, lines, moved, diaphragms)}
@@ -88,9 +106,9 @@ def idealize(
         axes = building.axes
         found = ({v: k for k, v in axes.x.items()}, {v: k for k, v in axes.y.items()}) \
             if axes is not None and axes.plain else ({}, {})
-        own, rows, twist = member_lines(framed, found, diaphragms.below, [x.name for x in lines])
-        lines += own
-        shears = partial(with_lines, shears, own, rows, masses.levels)
+        made, rows, twist = member_lines(framed, found, diaphragms.below, [x.name for x in lines])
+        lines += made
+        shears = partial(with_lines, shears, made, rows, masses.levels)
         more["member twist"] = lambda: Quantity(
             "member twist", "moment", sparse.csr_array(twist()), {"story": masses.levels})
     ground = _ground(building, index[:, moving], moving, stiffness.diagonal())
@@ -196,6 +214,7 @@ def _held(
 def _framed(
     building: Building, floors: Diaphragms, axial: Floats | None, within: Sequence[OpenFloor],
     count: int, for_drift: bool, upright: NDArray[np.intp], rigid: bool,
+    over: Sequence[LateralLine],
 ) -> FrameModel | None:
     """The members condensed to the floors; a node is held by the floor it lies on."""
     frame = building.frame
@@ -203,6 +222,9 @@ def _framed(
         return None
     if for_drift:
         frame = frame.for_drift
+    if over:
+        frame = replace(frame, beside=assemble(over, node_motions(over, frame))
+                        + collectors(over, frame))
     tied = np.zeros(len(frame.points), dtype=bool)
     for i in range(len(floors)):
         if building.is_open(i) and not (rigid and i in building.deforming):
@@ -296,6 +318,9 @@ def column_lines(building: Building, model: Model) -> tuple[PlumbLine, ...]:
             if at not in there:
                 heads[f"wall {run.name}, {word}"] = at
                 there.add(at)
+    for line in model.lines:
+        if line.stiffness is not None and levels & set(line.levels.tolist()):
+            heads[f"line {line.name}"] = (float(line.point[0]), float(line.point[1]))
     found = plumb_lines(building, model, list(heads), list(heads.values()))
     open_ = model.not_rigid
     between = open_ | np.append(open_, False)[model.diaphragms.below]

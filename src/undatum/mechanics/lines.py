@@ -2,16 +2,19 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+import math
+from collections.abc import Collection, Sequence
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 from scipy import sparse
 
+from undatum.layout.frame import Frame
 from undatum.record import record
 
 Floats = NDArray[np.float64]
+_COLLECTS = 1e4  # stiffness along a line that has a length, over its own against the ground
 
 
 @record
@@ -35,6 +38,11 @@ class LateralLine:
     shear: Floats | None
     plan_length: float | None
     strength: Floats
+
+    def meets(self, levels: Collection[int]) -> bool:
+        """Whether it has a stiffness of its own and stands on or under one of ``levels``."""
+        return self.stiffness is not None and any(
+            i in levels for i in (*self.levels.tolist(), self.foot))
 
     @property
     def moment_arm(self) -> float:
@@ -113,3 +121,57 @@ def assemble(lines: Sequence[LateralLine], rows: sparse.csr_array) -> sparse.csr
     across: sparse.csr_array = rows.T.tocsr()
     return across @ (blocks(  # type: ignore[no-any-return]
         [line.stiffness for line in lines if line.stiffness is not None]) @ rows)
+
+
+def node_motions(lines: Sequence[LateralLine], frame: Frame) -> sparse.csr_array:
+    """(k, 6 M) rows as :func:`motions`, from the nodes where lines meet floors that deform.
+
+    A line with a length moves as the mean along it, see :func:`collectors`.
+    """
+    rows, columns, values = [], [], []
+    r = 0
+    for line in lines:
+        for level in line.levels.tolist():
+            for floor, sign in ((level, 1.0), (line.foot, -1.0)):
+                if floor < 0:
+                    continue  # the ground does not move
+                for node, share in line_nodes(line, frame, floor):
+                    rows += [r, r]
+                    columns += [6 * node, 6 * node + 1]
+                    values += [sign * share * float(a) for a in line.axis]
+            r += 1
+    return sparse.csr_array((values, (rows, columns)), shape=(r, 6 * len(frame.points)))
+
+
+def collectors(lines: Sequence[LateralLine], frame: Frame) -> sparse.csr_array:
+    """(6 M, 6 M) stiffness that keeps the nodes along every line moving as one along it."""
+    rows, columns, values = [], [], []
+    r = 0
+    for line in lines:
+        assert line.stiffness is not None
+        stiff = math.sqrt(_COLLECTS * float(np.abs(line.stiffness).max()))
+        for level in {*line.levels.tolist(), line.foot} - {-1}:
+            nodes = line_nodes(line, frame, level)
+            for node, _ in nodes if len(nodes) > 1 else ():
+                for other, share in nodes:
+                    rows += [r, r]
+                    columns += [6 * other, 6 * other + 1]
+                    values += [stiff * ((other == node) - share) * float(a) for a in line.axis]
+                r += 1
+    found = sparse.csr_array((values, (rows, columns)), shape=(r, 6 * len(frame.points)))
+    return sparse.csr_array(found.T @ found)
+
+
+def line_nodes(line: LateralLine, frame: Frame, level: int) -> list[tuple[int, float]]:
+    """The nodes of a floor along a line, and the share of each in its motion: of its length."""
+    own = np.flatnonzero(frame.floors == level)
+    away = frame.points[own, :2] - line.point
+    along = away @ line.axis
+    off = np.abs(away @ np.array([-line.axis[1], line.axis[0]]))
+    there = np.flatnonzero((off < 1e-4) & (np.abs(along) < 0.5 * (line.plan_length or 0.0) + 1e-4))
+    there = there[np.argsort(along[there])]
+    if there.size == 1:
+        return [(int(own[there[0]]), 1.0)]
+    gaps = np.diff(along[there])
+    share = 0.5 * (np.append(gaps, 0.0) + np.append(0.0, gaps))
+    return list(zip(own[there].tolist(), (share / share.sum()).tolist(), strict=True))

@@ -175,6 +175,10 @@ class Model:
         found[[one.level for one in self.open_floors]] = True
         return found
 
+    def at_nodes(self, line: LateralLine) -> bool:
+        """Whether a lateral line meets a floor that deforms, and so acts on nodes of its own."""
+        return line.meets({one.level for one in self.open_floors if one.deforms})
+
     @property
     def plane(self) -> bool:
         """Whether it moves along one direction alone, and floors don't turn."""

@@ -288,6 +288,16 @@ def line_shear(
     })
 
 
+def moments_of(line: LateralLine, diaphragms: Diaphragms) -> Floats:
+    """(m, m) moments at the bottom of the stories of a line with a stiffness of its own, by its
+    motions."""
+    assert line.stiffness is not None
+    d = diaphragms
+    bottom = (d.elevations - d.story_heights)[line.levels]
+    return np.asarray(
+        np.triu(d.elevations[line.levels][:, None] - bottom[None]).T @ line.stiffness)
+
+
 def line_moment(
     lines: Sequence[LateralLine], moved: sparse.csr_array, diaphragms: Diaphragms
 ) -> Quantity:
@@ -296,13 +306,8 @@ def line_moment(
     That of the forces on the line above; ``moved`` is of motions. For a line of story springs it
     is the moment its columns resist together.
     """
-    d, arms = diaphragms, []
-    for line in lines:
-        if line.stiffness is None:
-            continue
-        bottom = (d.elevations - d.story_heights)[line.levels]
-        arms.append(np.triu(d.elevations[line.levels][:, None] - bottom[None]).T @ line.stiffness)
-    rows = blocks(arms) @ moved
+    d = diaphragms
+    rows = blocks([moments_of(line, d) for line in lines if line.stiffness is not None]) @ moved
     return Quantity("line moment", "moment", sparse.csr_array(rows), {
         "line": tuple(line.name for line in lines for _ in line.levels),
         "story": tuple(d.levels[i] for line in lines for i in line.levels),

@@ -28,8 +28,9 @@ from undatum.mechanics.actions import (
     section_forces,
 )
 from undatum.mechanics.cases import StaticCase, along
+from undatum.mechanics.lines import LateralLine, node_motions
 from undatum.mechanics.model import Model
-from undatum.mechanics.quantities import center_line, plumb_drift
+from undatum.mechanics.quantities import center_line, moments_of, plumb_drift
 from undatum.mechanics.quantity import Quantity
 from undatum.readings.of_walls import cores, floors, panel_forces, walls
 from undatum.readings.readable import (
@@ -224,6 +225,18 @@ def force_from_floor(model: Model) -> Quantity:
     return model.memo.get("force from floor", make)
 
 
+def _at_nodes(model: Model, line: LateralLine, case: StaticCase) -> Floats:
+    """(m, 3) shear, force from the floor and moment of a line that meets floors that deform, from
+    the nodes where it does."""
+    assert model.framed is not None
+    assert case.members is not None
+    assert line.shear is not None
+    moved = node_motions([line], model.framed.frame) @ case.members.displacement
+    shear = line.shear @ moved
+    return np.column_stack([
+        shear, np.diff(shear, prepend=0.0), moments_of(line, model.diaphragms) @ moved])
+
+
 def lines(on: Structure, which: str, at: Sequence[float]) -> Thing:
     """Shear, force from the floor and moment of lateral lines, or of one, story by story.
 
@@ -250,7 +263,11 @@ def lines(on: Structure, which: str, at: Sequence[float]) -> Thing:
     blank[np.array(has) < 0, 2] = True
 
     def still(case: StaticCase) -> Floats:
-        return np.where(own, quantity.rows @ case.motion, np.nan)
+        found = np.where(own, quantity.rows @ case.motion, np.nan).reshape(-1, 3)
+        for line in model.lines:
+            if model.at_nodes(line) and which in ("", line.name):
+                found[[pairs[k][0] == line.name for k in rows]] = _at_nodes(model, line, case)
+        return found.ravel()
 
     return Thing(
         "line_forces", "Lateral lines", quantity,

@@ -13,6 +13,7 @@ from undatum.errors import Fault, InputError, nearest
 from undatum.finding import several
 from undatum.layout.frame import Frame
 from undatum.mechanics.actions import framed_of
+from undatum.mechanics.lines import line_nodes
 from undatum.readings.layouts import Reading
 from undatum.readings.things import motion_at
 from undatum.report.drawing import COLORS, INK, SOFT, as_written, new_figure, plain, settle
@@ -171,6 +172,13 @@ def floor_moved(
     for line in (*ax.lines, *ax.patches):
         line.set_alpha(0.3)
     _floor_moved(ax, frame, i, place)
+    for stands in results.model.lines:
+        if results.model.at_nodes(stands) and i in (*stands.levels, stands.foot):
+            own = [node for node, _ in line_nodes(stands, frame, i)]
+            ax.plot(*place[own].T, "-" if len(own) > 1 else "s", color=COLORS["X"], linewidth=2.4,
+                    markersize=5, zorder=5)
+            ax.annotate(stands.name, place[own[-1]], xytext=(0, 4), textcoords="offset points",
+                        fontsize=8, color=INK, ha="center", zorder=6)
     if not any(one.level == results.model.levels.index(level) for one in
                results.model.open_floors):
         fit = np.column_stack([np.ones(nodes.size), frame.points[nodes, :2]])

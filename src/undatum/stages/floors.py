@@ -15,6 +15,7 @@ from undatum.layout.weight import FloorMasses
 from undatum.layout.whole import Building
 from undatum.mechanics.floors import OpenFloor
 from undatum.mechanics.idealize import idealize
+from undatum.mechanics.lines import line_nodes
 from undatum.mechanics.model import Model
 from undatum.mechanics.solver import Solver, factorize
 from undatum.mechanics.vibration import vibration
@@ -125,7 +126,7 @@ def _judged(
     frame, i = model.framed.frame, floor.level
     sway = np.abs(moved[floor.nodes, axis]) * np.sign(moved[floor.nodes, axis].sum() or 1.0) \
         * np.sign(moved[floor.nodes, axis])
-    held, below = _carried(frame, floor, building.below[i], axis)
+    held, below = _carried(model, frame, floor, building.below[i], axis)
     fit = np.column_stack([np.ones(len(held)), floor.at[held, 1 - axis]])
     line = np.linalg.lstsq(fit, sway[held], rcond=1e-9)[0]
     off = np.abs(sway - np.column_stack([np.ones(len(sway)), floor.at[:, 1 - axis]]) @ line)
@@ -145,17 +146,22 @@ def _judged(
                        ratio, test)
 
 
-def _carried(frame: Frame, floor: OpenFloor, below: int, axis: int) -> tuple[Ints, list[int]]:
-    """The nodes of a floor, by their place in it, that walls along a direction carry, or any, or
-    columns; and the nodes under them, -1 for none."""
+def _carried(
+    model: Model, frame: Frame, floor: OpenFloor, below: int, axis: int
+) -> tuple[Ints, list[int]]:
+    """The nodes of a floor, by their place in it, that walls and lateral lines along a direction
+    carry, or any walls, or columns; and the nodes under them, -1 for none."""
     panels = frame.panels
-    chosen: set[int] = set()
+    chosen = {node for line in model.lines
+              if line.stiffness is not None and floor.level in line.levels
+              and abs(line.axis[axis]) > 0.5
+              for node, _ in line_nodes(line, frame, floor.level)}
     if panels is not None:
         own = panels.story == floor.level
         run = np.abs(panels.along[:, axis]) > 0.5
         for which in (own & run, own):
-            if not chosen and which.any():
-                chosen = set(panels.carrying[which][:, :2].ravel().tolist())
+            if which.any() and (which is not own or not chosen):
+                chosen |= set(panels.carrying[which][:, :2].ravel().tolist())
     if not chosen:
         upright = frame.kinds == "column"
         chosen = set(frame.ends[upright, 1].tolist())
