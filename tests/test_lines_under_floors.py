@@ -8,7 +8,17 @@ import numpy as np
 import pytest
 
 import undatum as ud
-from test_walls import PLAN, E, G, balanced, building, made, solved, turned, wall
+from test_walls import (
+    PLAN,
+    balanced,
+    beam_of_floor,
+    building,
+    made,
+    moved_at,
+    solved,
+    turned,
+    wall,
+)
 from undatum.mechanics.vibration import vibration
 
 
@@ -27,7 +37,6 @@ def test_a_floor_spans_between_lateral_lines() -> None:
         "L1..L2": ud.DeformingFloor(deforms=0.15, material="plain", mesh=1.0)}, self_weight=False)
     solver, _ = solved(one)
     model, force = solver.model, 1e6
-    assert model.framed is not None
     motion = solver.solve(model.loads("Y", [force, 0.0]))
     shear = model.quantities["line shear"]
     taken = [shear.where(line=name, story=story).of(motion, motion)[0]
@@ -38,16 +47,9 @@ def test_a_floor_spans_between_lateral_lines() -> None:
     assert taken[0] == pytest.approx(taken[2], rel=1e-9)
     assert taken[0] + taken[2] + sum(across[::2]) == pytest.approx(force, rel=1e-9)
     assert taken[0] == pytest.approx(force / 2, rel=0.02)  # the wall bends across a little
-    moved = (model.framed.follow @ motion).reshape(-1, 6)[:, 1]
-    upper = next(f for f in model.open_floors if f.level == 0)
-    line = np.array([next(moved[n] for n, at in zip(upper.nodes, upper.at, strict=True)
-                          if abs(at[0] - x) < 0.3 and abs(at[1] - 6) < 0.6)
-                     for x in (0, 18, 36)])
-    w, span, depth, t = force / 36, 36.0, 12.0, 0.15
-    beam = 5 * w * span**4 / (384 * E * t * depth**3 / 12) \
-        + w * span**2 / (8 * G * t * depth * 5 / 6)
+    line = moved_at(solver, motion, 0, 18, 36)
     assert line[[0, 2]] == pytest.approx(2 * force / 2 / 3e8, rel=0.03)
-    assert line[1] - (line[0] + line[2]) / 2 == pytest.approx(beam, rel=0.05)
+    assert line[1] - (line[0] + line[2]) / 2 == pytest.approx(beam_of_floor(force), rel=0.05)
 
 
 def with_lines(angle: float = 0.0, mirror: bool = False, deforms: float = 0.15) -> ud.Building:

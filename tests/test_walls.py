@@ -402,25 +402,31 @@ def test_a_floor_that_stiffens_tends_to_a_rigid_one() -> None:
     assert moved[middle].mean() > 3 * moved[end].mean()
 
 
+def moved_at(solver: Solver, motion: Floats, *xs: float) -> Floats:
+    """Motion along Y of the uppermost floor of the hall on its axis, at ``xs``."""
+    assert solver.model.framed is not None
+    moved = (solver.model.framed.follow @ motion).reshape(-1, 6)[:, 1]
+    upper = next(f for f in solver.model.open_floors if f.level == 0)
+    return np.array([next(moved[n] for n, at in zip(upper.nodes, upper.at, strict=True)
+                          if abs(at[0] - x) < 0.3 and abs(at[1] - 6) < 0.6) for x in xs])
+
+
+def beam_of_floor(force: float) -> float:
+    """Deflection of a slab of 150 mm from end to end of the hall, in bending and in shear."""
+    w, span, depth, t = force / 36, 36.0, 12.0, 0.15
+    return 5 * w * span**4 / (384 * E * t * depth**3 / 12) \
+        + w * span**2 / (8 * G * t * depth * 5 / 6)
+
+
 def test_a_floor_bends_and_shears_as_a_beam_between_end_walls() -> None:
     """Deflection in the middle: bending and shear of a beam under its own inertia."""
     walls = HALL[:2]
     one = hall(ud.DeformingFloor(deforms=0.15, material="plain", mesh=1.0), [
         *walls, wall("s", (16, 6), (20, 6))], self_weight=False)  # on the axis of the floor
     solver, _ = solved(one)
-    model = solver.model
-    assert model.framed is not None
     force = 1e6
-    motion = solver.solve(model.loads("Y", [force, 0.0]))
-    moved = (model.framed.follow @ motion).reshape(-1, 6)[:, 1]
-    upper = next(f for f in model.open_floors if f.level == 0)
-    line = np.array([next(moved[n] for n, at in zip(upper.nodes, upper.at, strict=True)
-                          if abs(at[0] - x) < 0.3 and abs(at[1] - 6) < 0.6)
-                     for x in (0, 18, 36)])
-    w, span, depth, t = force / 36, 36.0, 12.0, 0.15
-    beam = 5 * w * span**4 / (384 * E * t * depth**3 / 12) \
-        + w * span**2 / (8 * G * t * depth * 5 / 6)
-    assert line[1] - (line[0] + line[2]) / 2 == pytest.approx(beam, rel=0.05)
+    line = moved_at(solver, solver.solve(solver.model.loads("Y", [force, 0.0])), 0, 18, 36)
+    assert line[1] - (line[0] + line[2]) / 2 == pytest.approx(beam_of_floor(force), rel=0.05)
 
 
 def test_cuts_of_a_floor_balance_its_loads() -> None:

@@ -33,7 +33,7 @@ from pydantic import (
 from pydantic.json_schema import JsonSchemaValue
 from pydantic_core import CoreSchema
 
-from undatum.errors import Fault, InputError, nearest
+from undatum.errors import Fault, InputError, guess, nearest, one_of
 from undatum.record import FixedDict
 from undatum.units import dimension_of
 
@@ -223,10 +223,9 @@ def _by_key(plan: Plan, known: list[str], at: str) -> dict[str, Plan]:
     for tokens, path, change in plan:
         key = tokens[0].removeprefix("[")
         if key not in known:
-            near = nearest(key, known)
             raise InputError([Fault(
                 f"{at}.{key}".lstrip("."), "is not a known key",
-                (f"did you mean {near!r}? " if near else "") + f"known here: {', '.join(known)}")])
+                one_of(key, known, "known here"))])
         found.setdefault(key, []).append((tokens[1:], path, change))
     return found
 
@@ -387,15 +386,12 @@ def _fault(loc: Loc, item: Any, model: type[BaseModel]) -> Fault:
     place, kind, value = place_of(loc), item["type"], item.get("input")
     if kind == "extra_forbidden":
         known = _fields_at(model, loc[:-1])
-        near = nearest(str(loc[-1]), known)
-        cure = f"did you mean {near!r}? " if near else ""
-        return Fault(place, "is not a known key", f"{cure}known here: {', '.join(known)}")
+        return Fault(place, "is not a known key", one_of(str(loc[-1]), known, "known here"))
     if kind == "missing":
         return Fault(place, "is missing", _meaning(model, loc))
     if kind == "literal_error":
         choices = re.findall(r"'([^']*)'", item["ctx"]["expected"])
-        near = nearest(str(value), choices)
-        cure = f"did you mean {near!r}? " if near else ""
+        cure = guess(str(value), choices, after=" ")
         return Fault(place, f"{_short(value)} is not one of the choices",
                      f"{cure}choose from: {', '.join(map(repr, choices))}")
     if kind in {"too_short", "too_long"}:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 
 
@@ -83,3 +83,16 @@ def nearest(word: str, choices: list[str]) -> str:
     folded = {choice.lower(): choice for choice in choices}
     found = get_close_matches(word.lower(), list(folded), n=1, cutoff=0.55)
     return folded[found[0]] if found else ""
+
+
+def guess(word: str, choices: Iterable[str], before: str = "", after: str = "") -> str:
+    """``did you mean 'x'?`` between two texts; nothing where no choice comes close."""
+    near = nearest(word, list(choices))
+    return f"{before}did you mean {near!r}?{after}" if near else ""
+
+
+def one_of(word: str, choices: Iterable[str], lead: str = "known") -> str:
+    """The cure for a word that is none of ``choices``: the nearest, and all of them."""
+    every = list(choices)
+    return f"{guess(word, every, after=' ')}{lead}: {', '.join(every)}" if every else \
+        "there are none"

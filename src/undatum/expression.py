@@ -16,7 +16,7 @@ from typing import Any
 
 import numpy as np
 
-from undatum.errors import UndatumError, nearest
+from undatum.errors import UndatumError, guess
 from undatum.units import DIMENSIONS
 
 FUNCTIONS: Mapping[str, Callable[..., Any]] = {
@@ -85,9 +85,8 @@ def _allow(node: ast.expr, text: str, names: set[str]) -> None:
 
 def missing(symbol: str, text: str, known: Iterable[str]) -> FormulaError:
     """The error for a symbol that nothing above has made."""
-    near = nearest(symbol, list(known))
     return FormulaError(f"the formula {text!r} uses {symbol!r}, which is not known here"
-                        + (f"; did you mean {near!r}?" if near else ""))
+                        + guess(symbol, known, before="; "))
 
 
 # -- dimensions ------------------------------------------------------------------------------------

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
-from undatum.errors import nearest
+from undatum.errors import guess
 from undatum.record import fixed, record
 from undatum.units import SI, UnitSystem
 
@@ -63,9 +63,8 @@ class Labelled:
             one = axes[at]
             keep = np.array([label == wanted for label in one.labels[name]])
             if not keep.any():
-                near = nearest(wanted, list(one.labels[name]))
                 raise KeyError(f"{self.name} has no {name} {wanted!r}"
-                               + (f"; did you mean {near!r}?" if near else ""))
+                               + guess(wanted, one.labels[name], before="; "))
             if keep.sum() == 1 and len(one.labels) == 1:
                 values = np.take(values, int(np.argmax(keep)), axis=at)
                 del axes[at]

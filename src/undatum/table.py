@@ -7,7 +7,7 @@ from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any, cast
 
-from undatum.errors import nearest
+from undatum.errors import one_of
 from undatum.units import SI, UnitSystem
 
 if TYPE_CHECKING:
@@ -168,9 +168,7 @@ class Tabled:
         """One table by its name, made when asked for. Raises KeyError with the nearest name."""
         found = self.made_by_name()
         if name not in found:
-            near = nearest(name, list(found))
-            raise KeyError(f"no table {name!r}; " + (f"did you mean {near!r}? " if near else "")
-                           + f"there are: {', '.join(found)}")
+            raise KeyError(f"no table {name!r}; " + one_of(name, found, "there are"))
         return found[name]()
 
     def to_frame(self, name: str) -> pd.DataFrame:

@@ -17,7 +17,7 @@ from typing import Any, Literal
 
 import numpy as np
 
-from undatum.errors import Fault, InputError, nearest
+from undatum.errors import Fault, InputError, guess, one_of
 from undatum.expression import FormulaError as FormulaError
 from undatum.expression import check_dimension, expression, missing
 from undatum.record import FixedDict, fixed, record
@@ -516,17 +516,15 @@ def unused(replaced: Sequence[OwnValue], sections: Sequence[Section]) -> list[Fa
         scope = [s for s in sections if s.key.direction == own.direction]
         if own.section and not any(own.section in (s.key.kind, str(s.key)) for s in scope):
             known = sorted({name for s in scope for name in (s.key.kind, str(s.key))})
-            near = nearest(own.section, known)
             found.append(Fault(f"{own.place}.section", f"{own.section!r} is no section of this "
-                               "calculation", (f"did you mean {near!r}? " if near else "")
+                               "calculation", guess(own.section, known, after=" ")
                                + f"known: {'; '.join(known)}"))
             continue
         known = sorted({step.symbol for s in scope for step in s
                         if isinstance(step.value, float) and step.replaceable
                         and own.section in ("", s.key.kind, str(s.key))})
-        near = nearest(own.symbol, known)
         found.append(Fault(
             f"{own.place}.symbol", f"{own.symbol!r} is no single value of this calculation"
             + (f" in direction {own.direction}" if own.direction else " outside the directions"),
-            (f"did you mean {near!r}? " if near else "") + f"known: {', '.join(known)}"))
+            one_of(own.symbol, known)))
     return found

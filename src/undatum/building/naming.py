@@ -13,7 +13,7 @@ from __future__ import annotations
 import re
 from collections.abc import Sequence
 
-from undatum.errors import nearest
+from undatum.errors import guess
 from undatum.record import record
 
 _END = re.compile(r"^(.*?)(\d+|[A-Za-z])$")
@@ -56,9 +56,8 @@ def known_names(text: str, known: Sequence[str], what: str) -> list[str]:
         first, dots, last = (p.strip() for p in part.partition(".."))
         for name in (first, last) if dots else (part,):
             if name not in known:
-                near = nearest(name, list(known))
                 raise ValueError(f"{name!r} is not among the {what}"
-                                 + (f"; did you mean {near!r}?" if near else "")
+                                 + guess(name, known, before="; ")
                                  + f"; known: {', '.join(known)}")
         i, j = sorted((known.index(first), known.index(last)))
         chosen.update(known[i:j + 1])

@@ -11,7 +11,7 @@ from undatum.building.axes import Axes, advice
 from undatum.building.naming import known_names, made_names
 from undatum.building.outline import Outline
 from undatum.described import Described, Given, Named, one_or_table
-from undatum.errors import nearest
+from undatum.errors import guess
 from undatum.record import FixedDict
 from undatum.units import Height, Length
 
@@ -70,9 +70,8 @@ class Stories(Described):
         outline, floor = (_by_level(part, names) for part in (self.outline, self.floor))
         for name in (*self.stands_on, *self.stands_on.values()):
             if name not in (*names, self.base):
-                near = nearest(name, names)
                 raise ValueError(f"stands_on names {name!r}, which is no level"
-                                 + (f"; did you mean {near!r}?" if near else ""))
+                                 + guess(name, names, before="; "))
         missing = [name for name in names if name not in outline]
         if missing:
             raise ValueError(f"the level {missing[0]!r} has no outline; name one for it")

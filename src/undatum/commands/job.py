@@ -48,15 +48,13 @@ def new(
         "workbook beside a short project, with heads and examples")] = False,
 ) -> None:
     """Write a commented project that runs as it is."""
-    from undatum.errors import Fault, nearest
+    from undatum.errors import Fault, one_of
     from undatum.project.project_file import SHIPPED, SHORT, shipped_text, starter_by
 
     known = (*SHIPPED, *SHORT)
     if like not in known:
-        near = nearest(like, list(known))
         raise InputError([Fault("--like", f"{like!r} is not a project that is shipped",
-                                (f"did you mean {near!r}? " if near else "")
-                                + "choose from: " + ", ".join(known))])
+                                one_of(like, known, "choose from"))])
     book = file.with_suffix(".xlsx")
     if as_tables and like != "starter":
         raise InputError([Fault("--as-tables", f"goes with the starter, not with {like}",

@@ -23,7 +23,7 @@ from typing import Any
 
 import numpy as np
 
-from undatum.errors import Fault, InputError, nearest
+from undatum.errors import Fault, InputError, guess
 from undatum.ground.location import Found, Location, Provider
 from undatum.ground.spectrum import Floats
 from undatum.record import record
@@ -130,10 +130,9 @@ class ZoneTable:
                 f"give place in site.location; it knows {len(known)} places")])
         key = location.place.strip().casefold()
         if key not in self.places:
-            near = nearest(location.place, known)
             raise InputError([Fault(
                 "site.location.place", f"{location.place!r} is not in {self.name}",
-                (f"did you mean {near!r}? " if near else "")
+                guess(location.place, known, after=" ")
                 + f"it knows {', '.join(known[:12])}{' ...' if len(known) > 12 else ''}")])
         return Found(self.places[key], self.source, self.edition,
                      f"row {self.names[key]!r} of the table")

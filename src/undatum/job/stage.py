@@ -12,7 +12,7 @@ from contextlib import contextmanager
 from dataclasses import dataclass
 from typing import Any, Generic, Self, TypeVar, overload
 
-from undatum.errors import nearest
+from undatum.errors import guess
 from undatum.record import alike, frozen
 
 T = TypeVar("T")
@@ -79,9 +79,7 @@ class Stages:
         known = self.names()
         for name in names:
             if name not in known:
-                near = nearest(name, list(known))
-                raise KeyError(f"there is no {name!r}" + (f"; did you mean {near!r}?" if near
-                                                          else ""))
+                raise KeyError(f"there is no {name!r}" + guess(name, known, before="; "))
             getattr(self, name)
         return self
 

@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 from undatum.building.naming import known_names, selection
 from undatum.building.placed import Placed
 from undatum.building.rules import MemberRule
-from undatum.errors import Fault, InputError, nearest
+from undatum.errors import Fault, InputError, guess
 from undatum.layout.dividing import Divider
 from undatum.layout.draft import Key, Made
 from undatum.layout.frame import CLOSE, XY, Frame
@@ -137,10 +137,8 @@ class _Maker:
 
     def _known_section(self, name: str) -> None:
         if name not in self.building.sections:
-            near = nearest(name, list(self.building.sections))
-            raise ValueError(f"{name!r} is not among the sections"
-                             + (f"; did you mean {near!r}?" if near else
-                                "; describe it under building.sections"))
+            raise ValueError(f"{name!r} is not among the sections; " + (
+                guess(name, self.building.sections) or "describe it under building.sections"))
 
     # -- where -----------------------------------------------------------------------------------
 

@@ -10,7 +10,7 @@ from undatum.building.deforming import DeformingFloor
 from undatum.building.materials import SHIPPED
 from undatum.building.naming import known_names
 from undatum.building.outline import Outline
-from undatum.errors import Fault, nearest
+from undatum.errors import Fault, guess
 
 if TYPE_CHECKING:
     from undatum.building.plain import PlainBuilding
@@ -58,15 +58,13 @@ def diaphragm_faults(building: PlainBuilding) -> list[Fault]:
         if isinstance(said, DeformingFloor):
             materials = [*building.materials, *SHIPPED]
             if said.material is not None and said.material not in materials:
-                near = nearest(said.material, materials)
                 found.append(Fault(
                     f"diaphragms.{text}.material", f"{said.material!r} is not among the materials",
-                    f"did you mean {near!r}?" if near else f"known: {', '.join(materials)}"))
+                    guess(said.material, materials) or f"known: {', '.join(materials)}"))
         elif said not in known:
-            near = nearest(said, known)
             found.append(Fault(f"diaphragms.{text}", f"{said!r} is neither none, flexible nor the "
-                               "name of an outline", f"did you mean {near!r}?" if near else
-                               f"known: {', '.join(known)}"))
+                               "name of an outline",
+                               guess(said, known) or f"known: {', '.join(known)}"))
     try:
         by_level = diaphragms_by_level(building)
     except ValueError as error:

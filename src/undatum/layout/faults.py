@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 
 from undatum.building.materials import SHIPPED
 from undatum.building.stories import Stretch
-from undatum.errors import Fault, InputError, nearest
+from undatum.errors import Fault, InputError, guess
 from undatum.layout.held_floors import held_by_level
 from undatum.units import said
 
@@ -165,11 +165,10 @@ def load_faults(building: PlainBuilding) -> list[Fault]:
         there = [load.name for load in (building.floors[level.floor] if level.floor else ())]
         for load in level.loads:
             if load.instead and load.name not in there:
-                near = nearest(load.name, there)
                 found.append(Fault(
                     f"levels[{i}]", f"the load {load.name!r} stands in place of none: the "
                     "floor has no load of that name",
-                    f"did you mean {near!r}?" if near else "take instead out"))
+                    guess(load.name, there) or "take instead out"))
         for load in loads:
             if load.name in names:
                 found.append(Fault(
@@ -226,7 +225,6 @@ def line_faults(building: PlainBuilding) -> list[Fault]:
 
 
 def _unknown(place: str, name: str, known: list[str], among: str) -> Fault:
-    near = nearest(name, known)
-    cure = f"did you mean {near!r}? " if near else ""
+    cure = guess(name, known, after=" ")
     return Fault(place, f"{name!r} is not among the {among}",
                  cure + (f"known: {', '.join(known)}" if known else f"there are no {among}"))

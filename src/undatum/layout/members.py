@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from undatum.building.naming import selection
-from undatum.errors import nearest
+from undatum.errors import guess
 from undatum.layout.frame import CLOSE, XY, Frame, Member
 
 if TYPE_CHECKING:
@@ -33,9 +33,8 @@ def chosen_members(
         return tuple(exact)
     words = text.split(maxsplit=1)
     if words and words[0] in _KINDS.values():
-        near = nearest(text.strip(), [m.name for m in frame.members])
         raise ValueError(f"there is no member {text.strip()!r}"
-                         + (f"; did you mean {near!r}?" if near else ""))
+                         + guess(text.strip(), [m.name for m in frame.members], before="; "))
     kind = _KINDS.get(words[0]) if words else None
     rest = (words[1] if len(words) > 1 else "all") if kind else text
     chosen = selection(rest)

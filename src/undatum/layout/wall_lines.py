@@ -11,7 +11,7 @@ import numpy as np
 from undatum.building.materials import SHIPPED
 from undatum.building.naming import known_names
 from undatum.building.walls import Opening, Wall
-from undatum.errors import Fault, InputError, nearest
+from undatum.errors import Fault, InputError, guess
 from undatum.layout.frame import CLOSE, XY
 from undatum.layout.panels import Hole, WallRun
 from undatum.units import said
@@ -94,10 +94,8 @@ def _lay(building: PlainBuilding, names: list[str], place: str, wall: Wall) -> L
     known = [*building.materials, *SHIPPED]
     for name in dict.fromkeys(material):
         if name not in known:
-            near = nearest(name, known)
             raise InputError([Fault(f"{place}.material", f"{name!r} is not among the materials",
-                                    f"did you mean {near!r}?" if near else
-                                    f"known: {', '.join(known)}")])
+                                    guess(name, known) or f"known: {', '.join(known)}")])
     reach = tuple((building.elevations[building.below[i]], building.elevations[i])
                   for i in stories)
     length = float(np.hypot(end[0] - start[0], end[1] - start[1]))
@@ -262,10 +260,8 @@ def _core_faults(building: PlainBuilding, laid: Sequence[Laid]) -> list[Fault]:
             faults.append(Fault(place, f"{core!r} is the name of a wall", "name them apart"))
         for name in members:
             if name not in names:
-                near = nearest(name, names)
                 faults.append(Fault(place, f"{name!r} is not among the walls",
-                                    f"did you mean {near!r}?" if near else
-                                    f"known: {', '.join(names) or 'none'}"))
+                                    guess(name, names) or f"known: {', '.join(names) or 'none'}"))
         twice = [name for k, name in enumerate(members) if name in members[:k]]
         faults += [Fault(place, f"{name!r} stands twice", "name it once") for name in twice]
         own = [laid[names.index(name)] for name in dict.fromkeys(members) if name in names]

@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from undatum.analysis.modes import Modes
-from undatum.errors import Fault, nearest
+from undatum.errors import Fault, guess
 from undatum.finding import Finding, Severity
 from undatum.layout.frame import Frame, Member
 from undatum.layout.members import chosen_members
@@ -82,10 +82,9 @@ def damping_faults(building: Building, own: Mapping[str, float]) -> list[Fault]:
     found = []
     for name in own:
         if name not in known and not _chosen(building, name):
-            near = nearest(name, known)
             found.append(Fault(f"analysis.damping_of.{name}", f"nothing is made of {name!r}, and "
                                "it chooses no members",
-                               (f"did you mean {near!r}? " if near else "")
+                               guess(name, known, after=" ")
                                + f"there is: {', '.join(known)}; or write such as "
                                '"braces at L1..L3"'))
     return found

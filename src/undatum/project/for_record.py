@@ -7,7 +7,7 @@ from typing import Annotated
 from pydantic import Field
 
 from undatum.described import Described
-from undatum.errors import Fault, nearest
+from undatum.errors import Fault, one_of
 from undatum.layout.members import chosen_members
 from undatum.layout.whole import Building
 from undatum.units import Measure
@@ -60,8 +60,6 @@ def record_faults(chosen: RecordChoices, building: Building) -> list[Fault]:
     known = [*building.axes.x, *building.axes.y]
     for i, name in enumerate(chosen.diagrams):
         if name not in known:
-            near = nearest(name, known)
             found.append(Fault(f"record.diagrams[{i}]", f"there is no axis {name!r}",
-                               (f"did you mean {near!r}? " if near else "")
-                               + f"known: {', '.join(known)}"))
+                               one_of(name, known)))
     return found

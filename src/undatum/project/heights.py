@@ -24,8 +24,8 @@ from undatum.project.schema import (
     DEFAULT_STANDARD,
     SignedProject,
     asked_in,
-    directions_class,
     restored,
+    standard_fields,
 )
 from undatum.standards.facts import Asked, AskedOfSite
 
@@ -51,10 +51,7 @@ class StackProject(SignedProject):
 def _stack_class(site_input: type[AskedOfSite], system_input: type[Asked]) -> type[StackProject]:
     return cast(type[StackProject], create_model(
         "StackProject", __base__=StackProject, __doc__=StackProject.__doc__,
-        site=(cast(Any, site_input), Field(description="Site parameters")),
-        system=(cast(Any, directions_class(system_input)),
-                Field(description="Lateral system by direction")),
-    ))
+        **standard_fields(site_input, system_input)))
 
 
 def stack_model(

@@ -18,7 +18,7 @@ from undatum.building.lines import Line
 from undatum.building.loads import Load
 from undatum.building.outline import Outline
 from undatum.described import faults_from
-from undatum.errors import Fault, InputError, nearest
+from undatum.errors import Fault, InputError, guess, one_of
 from undatum.layout.faults import height_faults, line_faults, load_faults, name_faults
 from undatum.layout.whole import Building
 from undatum.standards.terms import DIRECTIONS
@@ -114,10 +114,8 @@ def beside_faults(data: Mapping[str, Any], folder: Path | None) -> list[Fault]:
         except InputError:
             known = (structure,)
         if structure not in known:
-            near = nearest(structure, list(known))
             found.append(Fault("drift.structure", f"{structure!r} is not in the drift table of the "
-                               "standard", (f"did you mean {near!r}? " if near else "")
-                               + f"choose from: {', '.join(known)}"))
+                               "standard", one_of(structure, known, "choose from")))
     spectrum = data.get("spectrum")
     if isinstance(spectrum, dict) and folder is not None:
         found += missing_files(spectrum, folder)
@@ -135,9 +133,9 @@ def missing_files(spectrum: Mapping[str, Any], folder: Path, at: str = "spectrum
              *((f"files[{i}]", n) for i, n in enumerate(spectrum.get("files") or ()))]
     for key, name in names:
         if isinstance(name, str) and name and not os.path.exists(folder / name):
-            near = nearest(name, [p.name for p in folder.glob("*.csv")])
             found.append(Fault(f"{at}.{key}", f"there is no file {name!r} beside the project",
-                               f"did you mean {near!r}?" if near else "name a CSV file"))
+                               guess(name, [p.name for p in folder.glob("*.csv")])
+                               or "name a CSV file"))
     for key in (*DIRECTIONS, "vertical"):
         part = spectrum.get(key)
         if isinstance(part, dict):

@@ -14,7 +14,7 @@ from pydantic import BaseModel, ValidationError
 
 from undatum import standards
 from undatum.described import control_faults, faults_from
-from undatum.errors import Fault, InputError, nearest, once
+from undatum.errors import Fault, InputError, once, one_of
 from undatum.memory import without_collecting
 from undatum.places import Places
 from undatum.project.located import fill_in
@@ -51,10 +51,8 @@ def shipped_project(name: str) -> Project:
     ``archive_frames`` is the archive with its members.
     """
     if name not in SHIPPED:
-        near = nearest(str(name), list(SHIPPED))
         raise InputError([Fault("name", f"{name!r} is not a project that is shipped",
-                                (f"did you mean {near!r}? " if near else "")
-                                + f"choose from: {', '.join(SHIPPED)}")])
+                                one_of(str(name), SHIPPED, "choose from"))])
     project, faults = validate(tomllib.loads(shipped_text(name, f"{name}.toml")))
     assert project is not None, faults
     return project
@@ -74,10 +72,8 @@ def shipped_text(name: str, file: str) -> str:
 def starter_by(standard: str, file: str) -> str:
     """The starter under another standard, as it is written to ``file``. Raises InputError."""
     if standard not in SITES:
-        near = nearest(standard, list(SITES))
         raise InputError([Fault("--standard", f"there is no starter by {standard!r}",
-                                (f"did you mean {near!r}? " if near else "")
-                                + "choose from: " + ", ".join(SITES))])
+                                one_of(standard, SITES, "choose from"))])
     text = shipped_text("starter", file)
     first, last = text.index("[site]\n"), text.index("[building.outlines]")
     return text[:first].replace('standard = "asce7-16"', f'standard = "{standard}"') \
@@ -215,11 +211,9 @@ def _validate(
     try:
         units = UnitSystem(data.get("units", "kN and m"))
     except (InputError, TypeError):
-        near = nearest(str(data["units"]), list(SYSTEMS))
         return None, data, [Fault(
             "units", f"{data['units']!r} is no system of units, without which no number can be "
-            "read", (f"did you mean {near!r}? " if near else "")
-            + f"choose from: {', '.join(SYSTEMS)}")]
+            "read", one_of(str(data["units"]), SYSTEMS, "choose from"))]
     key, silent = data.get("standard", DEFAULT_STANDARD), False
     faults += control_faults(data)
     if faults:

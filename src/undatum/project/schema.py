@@ -16,7 +16,7 @@ from pydantic_core import PydanticCustomError
 from undatum import standards
 from undatum.building.rules import Place
 from undatum.described import Described, Named
-from undatum.errors import Fault, InputError, nearest
+from undatum.errors import Fault, InputError, one_of
 from undatum.layout.members import chosen_members
 from undatum.layout.whole import Building
 from undatum.places import Places
@@ -366,10 +366,8 @@ class Project(SignedProject):
         levels = [level.name for level in self.building.levels[:-1]]
         for i, gap in enumerate(self.gaps):
             if gap.level not in (None, *levels):
-                near = nearest(gap.level or "", levels)
                 found.append(Fault(f"gaps[{i}].level", f"{gap.level!r} is not a level that moves",
-                                   (f"did you mean {near!r}? " if near else "")
-                                   + f"known: {', '.join(levels)}"))
+                                   one_of(gap.level or "", levels)))
 
         found += combination_faults(
             self.combinations, self.building, self.analysis.vertical_spectrum)
@@ -475,15 +473,19 @@ def asked_in(system: type[Directions]) -> Any:
     return get_args(system.model_fields["X"].annotation)[0]
 
 
+def standard_fields(site_input: type[AskedOfSite], system_input: type[Asked]) -> dict[str, Any]:
+    """The ``[site]`` and ``[system]`` tables of one standard, as fields of a project."""
+    return {"site": (site_input, Field(description="Site parameters")),
+            "system": (directions_class(system_input),
+                       Field(description="Lateral system by direction"))}
+
+
 @cache
 def _project_class(site_input: type[AskedOfSite], system_input: type[Asked]) -> type[Project]:
     """The project with the ``[site]`` and ``[system]`` tables of one standard."""
     return cast(type[Project], create_model(
         "Project", __base__=Project, __doc__=Project.__doc__,
-        site=(cast(Any, site_input), Field(description="Site parameters")),
-        system=(cast(Any, directions_class(system_input)),
-                Field(description="Lateral system by direction")),
-    ))
+        **standard_fields(site_input, system_input)))
 
 
 @cache

@@ -23,7 +23,7 @@ from undatum.building.lines import Line
 from undatum.building.loads import Load
 from undatum.building.placed import Placed
 from undatum.building.walls import Wall
-from undatum.errors import Fault, InputError, nearest
+from undatum.errors import Fault, InputError, one_of
 from undatum.project.own_forces import OwnForces
 from undatum.project.schema import Expectation, PlumbPoint
 from undatum.readings.own import OwnCombination
@@ -171,9 +171,7 @@ def _named(given: str | dict[str, Any], folder: Path) -> dict[str, tuple[str, Ro
     for name, place in given.items():
         at = f"tables.{name}"
         if name not in SHEETS:
-            near = nearest(name, list(SHEETS))
-            faults.append(Fault(at, "is not a table of a project", (
-                f"did you mean {near!r}? " if near else "") + f"known: {', '.join(SHEETS)}"))
+            faults.append(Fault(at, "is not a table of a project", one_of(name, SHEETS)))
             continue
         if not isinstance(place, str):
             faults.append(Fault(at, "is not the name of a file", 'write such as "loads.csv"'))
@@ -280,7 +278,7 @@ def _things(sheet: Sheet, where: str, rows: Rows) -> list[tuple[int, dict[str, A
 def _set(one: dict[str, Any], sheet: Sheet, key: str, text: str, unit: str) -> None:
     """Put a cell where its head says."""
     letter = _LETTER.match(key)
-    if letter and sheet.model is not Level:
+    if letter:
         axis = "xyz".index(letter["letter"])
         own = one.setdefault(letter["key"].replace(" ", "_"), [])
         own += [0.0] * (axis + 1 - len(own))

@@ -11,7 +11,7 @@ from undatum.analysis.response import FurtherSet
 from undatum.building.axes import advice
 from undatum.building.loads import Kind
 from undatum.described import Described, Named
-from undatum.errors import Fault, InputError, nearest
+from undatum.errors import Fault, InputError, one_of
 from undatum.layout.whole import Building
 from undatum.record import FixedDict
 from undatum.standards.terms import Effect, Motion
@@ -138,9 +138,7 @@ def combination_faults(
 
 
 def _unknown(place: str, name: str, what: str, known: Collection[str]) -> Fault:
-    near = nearest(name, list(known))
-    return Fault(place, f"{name!r} is no {what}", (f"did you mean {near!r}? " if near else "")
-                 + (f"known: {', '.join(known)}" if known else "there are none"))
+    return Fault(place, f"{name!r} is no {what}", one_of(name, known))
 
 
 def check_sets(own: Sequence[OwnCombination], sets: Sequence[ResponseSet | FurtherSet]) -> None:

@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy import sparse
 
-from undatum.errors import Fault, InputError, nearest
+from undatum.errors import Fault, InputError, one_of
 from undatum.layout.frame import Member
 from undatum.layout.members import chosen_members
 from undatum.layout.whole import Building
@@ -130,7 +130,4 @@ def known(name: str, names: Sequence[str], what: str) -> int:
     """Where a name stands. Raises InputError with the nearest."""
     if name in names:
         return list(names).index(name)
-    near = nearest(name, list(names))
-    raise InputError([Fault("", f"there is no {what} {name!r}",
-                            (f"did you mean {near!r}? " if near else "")
-                            + f"known: {', '.join(names)}")])
+    raise InputError([Fault("", f"there is no {what} {name!r}", one_of(name, names))])

@@ -13,7 +13,7 @@ from importlib.metadata import entry_points
 import numpy as np
 from scipy import sparse
 
-from undatum.errors import Fault, InputError, nearest
+from undatum.errors import Fault, InputError, one_of
 from undatum.layout.frame import Frame, Member
 from undatum.mechanics.actions import (
     ACTIONS,
@@ -396,8 +396,6 @@ def thing(on: Structure, what: str, which: str = "", at: Sequence[float] = (0.0,
         for one in entry_points(group="undatum.readings"):
             register(one.name, one.load())
     if what not in THINGS:
-        near = nearest(what, list(THINGS))
         raise InputError([Fault("what", f"there is no {what!r} to read",
-                                (f"did you mean {near!r}? " if near else "")
-                                + f"choose from: {', '.join(THINGS)}")])
+                                one_of(what, THINGS, "choose from"))])
     return THINGS[what](on, which, at)

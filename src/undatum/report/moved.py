@@ -9,12 +9,13 @@ from matplotlib.collections import LineCollection, PolyCollection
 from matplotlib.figure import Figure
 from numpy.typing import NDArray
 
-from undatum.errors import Fault, InputError, nearest
+from undatum.errors import Fault, InputError
 from undatum.finding import several
 from undatum.layout.frame import Frame
 from undatum.mechanics.actions import framed_of
 from undatum.mechanics.lines import line_nodes
 from undatum.readings.layouts import Reading
+from undatum.readings.readable import known
 from undatum.readings.things import motion_at
 from undatum.report.drawing import COLORS, INK, SOFT, as_written, new_figure, plain, settle
 from undatum.report.frames import draw_elevation, drawn, nodes_on, on_axis, on_plan, walls_on_axis
@@ -140,13 +141,7 @@ def floor_moved(
     """A floor in plan with its walls and beams where it moves to, over where it stands, to a scale
     that is said. Raises InputError for an unknown level, and what :func:`deformed` does."""
     frame, building = framed_of(results.model).frame, results.project.building
-    names = [one.name for one in building.levels]
-    if level not in names:
-        near = nearest(level, names)
-        raise InputError([Fault("level", f"there is no level {level!r}",
-                                (f"did you mean {near!r}? " if near else "")
-                                + f"known: {', '.join(names)}")])
-    i = names.index(level)
+    i = known(level, [one.name for one in building.levels], "level")
     nodes = np.flatnonzero(frame.floors == i)
     if not nodes.size or level not in results.model.levels:
         raise InputError([Fault("level", f"neither members nor walls reach {level!r}, or the "
@@ -168,19 +163,18 @@ def floor_moved(
     pad = 1.6 * ENLARGED * max(x1 - x0, y1 - y0)
     ax.set_xlim(x0 - pad, x1 + pad)
     ax.set_ylim(y0 - pad, y1 + pad)
-    on_plan(ax, results, [results.model.levels.index(level)])
+    on_plan(ax, results, [i])
     for line in (*ax.lines, *ax.patches):
         line.set_alpha(0.3)
     _floor_moved(ax, frame, i, place)
     for stands in results.model.lines:
-        if results.model.at_nodes(stands) and i in (*stands.levels, stands.foot):
+        if results.model.at_nodes(stands) and stands.meets({i}):
             own = [node for node, _ in line_nodes(stands, frame, i)]
             ax.plot(*place[own].T, "-" if len(own) > 1 else "s", color=COLORS["X"], linewidth=2.4,
                     markersize=5, zorder=5)
             ax.annotate(stands.name, place[own[-1]], xytext=(0, 4), textcoords="offset points",
                         fontsize=8, color=INK, ha="center", zorder=6)
-    if not any(one.level == results.model.levels.index(level) for one in
-               results.model.open_floors):
+    if not results.model.not_rigid[i]:
         fit = np.column_stack([np.ones(nodes.size), frame.points[nodes, :2]])
         rigid = np.linalg.lstsq(fit, motion[nodes], rcond=1e-9)[0]
         for one in ring:

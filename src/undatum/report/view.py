@@ -10,7 +10,7 @@ import numpy as np
 from jinja2 import Environment
 from markupsafe import Markup
 
-from undatum.errors import Fault, InputError, nearest
+from undatum.errors import Fault, InputError, guess
 from undatum.report import walls
 from undatum.report.drawing import SOFT, as_written, new_figure
 from undatum.report.frames import seen
@@ -82,9 +82,8 @@ def filmed(results: Results, under: str) -> tuple[Scene, int]:
     name = f"mode {under}" if under.isdigit() else under
     scene = scene_of(results, results.modes.kept)
     if name not in scene.names:
-        near = nearest(name, list(scene.names))
         raise InputError([Fault("--film", f"there is no {name!r} to film",
-                                (f"did you mean {near!r}? " if near else "")
+                                guess(name, scene.names, after=" ")
                                 + f"modes 1 to {results.modes.kept}; "
                                 + "; ".join(scene.names[results.modes.kept:]))])
     return scene, scene.names.index(name)

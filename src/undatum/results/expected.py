@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from typing import TYPE_CHECKING
 
-from undatum.errors import Fault, InputError, nearest
+from undatum.errors import Fault, InputError, guess
 from undatum.finding import Finding, Severity
 from undatum.record import record
 from undatum.table import Cell, Column, Table, column, number_text
@@ -63,9 +63,8 @@ class _Amiss(Exception):
 
 def _known(name: str, known: Sequence[str], key: str, among: str) -> str:
     if name not in known:
-        near = nearest(name, list(known))
         raise _Amiss(key, f"{name!r} is not among the {among}",
-                     f"did you mean {near!r}?" if near else f"there are: {', '.join(known)}")
+                     guess(name, known) or f"there are: {', '.join(known)}")
     return name
 
 
@@ -81,9 +80,8 @@ def _compared(
         keep = [k and _same(cell, wanted) for k, cell in zip(keep, by_name[key].cells, strict=True)]
         if not any(keep):
             cells = list(dict.fromkeys(str(c) for c in by_name[key].cells))
-            near = nearest(str(wanted), cells)
             raise _Amiss(f"where.{key}", f"no row has {wanted!r} there",
-                         f"did you mean {near!r}?" if near else f"there is: {', '.join(cells[:8])}")
+                         guess(str(wanted), cells) or f"there is: {', '.join(cells[:8])}")
     rows = [k for k, kept in enumerate(keep) if kept]
     if len(rows) != 1:
         others = [c.name for c in table.columns if c.name not in one.where and not c.dimension]

@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from undatum.errors import Fault, InputError, nearest
+from undatum.errors import Fault, InputError, one_of
 from undatum.finding import Finding, Severity, worst
 from undatum.labelled import Labelled, own_axes
 from undatum.project.schema import SignedProject
@@ -77,9 +77,7 @@ class Outcome(Tabled):
         """One labelled array by its name. Raises KeyError with the names there are."""
         found = self.arrays()
         if name not in found:
-            near = nearest(name, list(found))
-            raise KeyError(f"no array {name!r}; " + (f"did you mean {near!r}? " if near else "")
-                           + f"there are: {', '.join(found)}")
+            raise KeyError(f"no array {name!r}; " + one_of(name, found, "there are"))
         return found[name]
 
     def to_xarray(self) -> xr.Dataset:

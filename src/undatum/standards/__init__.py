@@ -11,7 +11,7 @@ from functools import cache
 from pathlib import Path
 from typing import Any
 
-from undatum.errors import Fault, InputError, nearest
+from undatum.errors import Fault, InputError, guess
 from undatum.record import FixedDict
 from undatum.standards.contract import Standard
 
@@ -75,9 +75,9 @@ def get(
     others = registered()
     if key in others:
         return others[key]
-    near = nearest(str(key), [*known, *aliases, *others])
     raise InputError([Fault(
         "standard",
         f"{key!r} is not a standard that is shipped or registered",
-        (f"did you mean {near!r}? " if near else "") + "known: " + ", ".join([*known, *others]),
+        guess(str(key), [*known, *aliases, *others], after=" ")
+        + f"known: {', '.join([*known, *others])}",
     )])

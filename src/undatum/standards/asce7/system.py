@@ -8,7 +8,7 @@ from typing import ClassVar, Literal
 from pydantic import Field, model_validator
 from pydantic_core import PydanticCustomError
 
-from undatum.errors import Fault, InputError, nearest
+from undatum.errors import Fault, InputError, nearest, one_of
 from undatum.finding import Finding, Severity
 from undatum.record import FixedDict
 from undatum.standards.answers import SiteAnswer, SystemAnswer
@@ -222,11 +222,9 @@ def period_row(direction: Direction, asked: SystemInput, edition: Edition) -> st
     found = asked.period_row or (kinds.pop() if len(kinds) == 1 else "other")
     known = edition.table("period")
     if found not in known:
-        near = nearest(found, list(known))
         raise InputError([Fault(
             f"system.{direction}.period_row", f"{found!r} is no row of Table 12.8-2 of ASCE 7-"
-            f"{edition.key}", (f"did you mean {near!r}? " if near else "")
-            + f"choose from: {', '.join(known)}")])
+            f"{edition.key}", one_of(found, known, "choose from"))])
     return found
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from pathlib import Path
 
-from undatum.errors import Fault, InputError, nearest
+from undatum.errors import Fault, InputError, one_of
 from undatum.finding import Finding, Severity
 from undatum.standards.answers import SiteAnswer, SystemAnswer
 from undatum.standards.contract import Standard
@@ -56,10 +56,9 @@ class OwnCriteria(Standard[SiteInput, SystemInput]):
     ) -> SystemAnswer:
         systems = self.rules.systems
         if given.row not in systems:
-            near = nearest(given.row, list(systems))
             raise InputError([Fault(
                 f"system.{direction}.row", f"{given.row!r} is not in the criteria",
-                (f"did you mean {near!r}? " if near else "") + f"known: {', '.join(systems)}")])
+                one_of(given.row, systems))])
         row = systems[given.row]
         w = Working(SectionKey("system", direction), f"Lateral system in {direction}",
                     site.working, replaced=given.replaced(f"system.{direction}", direction))
