@@ -94,6 +94,14 @@ def test_lines_under_floors_that_deform_through_a_whole_job() -> None:
     from undatum.report.moved import floor_moved
     said = {text.get_text() for ax in floor_moved(results, "L2", "push").axes for text in ax.texts}
     assert {"w", "e"} <= said
+    from undatum.report.scene import scene_of
+    scene = scene_of(results)
+    at = {tuple(np.round(p, 6) + 0.0): k  # the node of the floor comes first
+          for k, p in reversed(list(enumerate(scene.points)))}
+    for path in (p for p in scene.paths if p.kind == "lateral line"):  # goes with its floor
+        for k in path.points[:2]:
+            assert scene.shapes[:, k] == pytest.approx(
+                scene.shapes[:, at[tuple(np.round(scene.points[k], 6) + 0.0)]], abs=1e-12)
     extremes = results.table("line_forces_envelope").to_frame()
     assert set(extremes["line"]) >= {"w", "e"}
 

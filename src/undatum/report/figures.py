@@ -237,7 +237,7 @@ def _draw_plumb_points(ax: Axes, results: Results, levels: list[int], size: floa
             continue
         point = plumb.points[levels[0]] / size
         ax.plot(*point, "s", color="white", markeredgecolor=SOFT, markersize=4, zorder=4)
-        if not plumb.name.startswith("wall "):  # the wall it ends is drawn
+        if not plumb.name.startswith(("wall ", "line ")):  # those are drawn with their names
             name = plumb.name.removeprefix("corner ").removeprefix("column ")
             ax.annotate(name, (float(point[0]), float(point[1])),
                         xytext=(4, -9), textcoords="offset points", fontsize=7, color=SOFT)

@@ -17,6 +17,7 @@ from undatum.mechanics.actions import framed_of
 from undatum.mechanics.model import COMPONENTS
 from undatum.report import walls
 from undatum.report.drawing import COLORS, INK, LIMIT, SOFT, as_written, new_figure, plain, settle
+from undatum.report.scene import wall_paths
 from undatum.results.results import Results
 
 Floats = NDArray[np.float64]
@@ -304,14 +305,16 @@ def shapes(results: Results, count: int = 3) -> Figure:
     figure = new_figure(11.0, 5.4, "Modes in space")
     axes = figure.subplots(1, count, squeeze=False)[0]
     still, _ = seen(frame.points)
+    edges = wall_paths(frame)
     reach = 0.09 * float(np.ptp(frame.points, axis=0).max())
     for m, ax in enumerate(axes):
         moved = framed.moved(modes.shapes[:, m]).reshape(-1, 6)[:, :3]
         moved = moved * reach / max(float(np.abs(moved).max()), 1e-300)
         at, near = seen(frame.points + moved)
         walls.in_space(ax, frame, at, near, lines=False)
-        ax.add_collection(LineCollection(list(still[frame.ends]), colors="#c9d0d8",
-                                         linewidths=0.6))
+        ax.add_collection(LineCollection(
+            [*still[frame.ends], *(still[list(p.points)] for p in edges)], colors="#c9d0d8",
+            linewidths=0.6))
         ax.add_collection(LineCollection(list(at[frame.ends]), colors=_colors(frame),
                                          linewidths=0.9))
         ax.set_aspect("equal")

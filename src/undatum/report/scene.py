@@ -10,6 +10,8 @@ from numpy.typing import NDArray
 
 from undatum.analysis.response import SpectrumSet, StaticSet
 from undatum.layout.frame import Frame
+from undatum.mechanics.actions import framed_of
+from undatum.mechanics.lines import line_nodes
 from undatum.mechanics.model import Model
 from undatum.record import record
 from undatum.results.results import Results
@@ -105,17 +107,21 @@ def scene_of(results: Results, modes: int = 6) -> Scene:
             points.append(np.column_stack([at, np.full(len(at), elevations[i])]))
             moves.append(with_floor(at, i))
             start += len(at)
-    for line in building.lines:
+    for line, stands in zip(building.lines, model.lines, strict=False):  # of members come after
         span = building.span(line)
         floors = [*span, building.below[span[-1]]]
         half = 0.5 * (line.plan_length or 0.0) * np.array(
             [np.cos(line.direction), np.sin(line.direction)])
+        ends = [[] if i == len(d) or not model.at_nodes(stands) else
+                line_nodes(stands, framed_of(model).frame, i) for i in floors]
         for sign in (1, -1) if line.plan_length else (1,):
             at = np.tile(np.asarray(line.at) + sign * half, (len(floors), 1))
             paths.append(Path(f"line {line.name}", "lateral line", "",
                               tuple(range(start, start + len(at)))))
             points.append(np.column_stack([at, [elevations[i] for i in floors]]))
-            moves.append(np.concatenate([with_floor(at[[k]], i) for k, i in enumerate(floors)]))
+            moves.append(np.concatenate([
+                moves[0][[own[-1 if sign > 0 else 0][0]]] if own else with_floor(at[[k]], i)
+                for k, (i, own) in enumerate(zip(floors, ends, strict=True))]))
             start += len(at)
     moved = _peaks(np.concatenate(moves), first + len(sets) + len(cases), peaks, model)
     largest = np.abs(moved).max(axis=(1, 2), initial=0.0)
