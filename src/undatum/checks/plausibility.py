@@ -64,8 +64,9 @@ class Plausibility:
         found = [
             Finding(
                 f"plausibility: {c.name}", c.where, Severity.WARNING,
-                f"Computed and estimated values differ by {_percent(c.difference)}; up to "
-                f"{_percent(c.tolerance)} is usual.", "", f"Estimate: {c.how}.",
+                f"Computed and estimated values differ by {_percent(c.difference)}; "
+                + ("up to" if c.least is None else f"from {_percent(c.least)} to")
+                + f" {_percent(c.tolerance)} is usual.", "", f"Estimate: {c.how}.",
                 c.computed, c.estimate, c.dimension,
             )
             for c in self.comparisons if not c.believed
