@@ -833,3 +833,87 @@ def test_a_long_floor_taken_as_rigid_is_named(length: float, said: bool) -> None
     found = [f for f in ud.run(made(one)).findings if f.check == "floors taken as rigid"]
     assert bool(found) == said
     assert all(f.clause == "12.3.1.2" for f in found)
+
+
+# -- flanges -----------------------------------------------------------------------------------
+
+TEE = (("stem", (6, 1), (6, 6)), ("bar", (1, 6), (11, 6)))
+
+
+def tee(flanges: Any, bar: Sequence[tuple[str, Any, Any]] = TEE, stories: int = 6, **more: Any
+        ) -> ud.Results:
+    walls = [wall(name, a, b, flanges=flanges if name == "stem" else None, mesh=0.5)
+             for name, a, b in bar]
+    return ud.run(made(building(walls, stories), **more))
+
+
+def flanged(results: ud.Results, story: str, at: str = "foot", part: str = "with flanges",
+            case: str = "static Y*") -> Floats:
+    found = results.read("walls", "stem", case)
+    places = found.thing.places
+    k = list(zip(places["part"], places["story"], places["at"], strict=True)).index(
+        (part, story, at))
+    return np.asarray(found.values[0, k])
+
+
+def rows_of(results: ud.Results, table: str) -> list[dict[str, Any]]:
+    found = results.table(table)
+    return [dict(zip([c.name for c in found.columns], row, strict=True)) for row in found.rows()]
+
+
+def test_effective_flanges_by_hand() -> None:
+    """A tee of six stories of 3 m, web 0.25 m: a quarter of the height above the section, at most
+    what is there; a second stem halves the clear distance; the other standards say the same."""
+    rows = {(r["story"], r["at"]): r for r in rows_of(tee("by standard"), "wall_flanges")}
+    for story, at, above in (("L1", "foot", 18.0), ("L1", "head", 15.0), ("L6", "foot", 3.0),
+                             ("L6", "head", 0.0)):
+        width = min(above / 4, 5.0 - 0.125)
+        row = rows[story, at]
+        assert row["width towards the start"] == pytest.approx(width)
+        assert row["from the start"] == pytest.approx(5.0 - 0.125 - width)
+        assert row["to"] == pytest.approx(5.0 + 0.125 + width)
+        assert row["clause"] == "ACI 318-14, 18.10.5.2"
+    two = tee("EN 1992-1-1", (*TEE, ("second", (8, 1), (8, 6))))
+    row = next(r for r in rows_of(two, "wall_flanges")
+               if (r["story"], r["at"]) == ("L1", "foot"))
+    assert row["width towards the end"] == pytest.approx((2.0 - 0.25) / 2)
+    assert row["governed there by"] == "half the distance to the next web"
+    assert row["width towards the start"] == pytest.approx(18 / 4)
+    assert row["clause"] == "EN 1998-1, 5.4.3.4.1(4)"
+
+
+def test_a_part_with_flanges_is_what_its_panels_are() -> None:
+    """Of the whole flange: the core of both walls. Of none beyond the web: nearly the web alone.
+    Between two widths that end on panels: the forces of the panels there."""
+    full = tee(20.0)
+    together = ud.run(made(building(
+        [wall(n, a, b, mesh=0.5, flanges=20.0 if n == "stem" else None) for n, a, b in TEE], 6,
+        cores={"tee": ["stem", "bar"]})))
+    own, whole = flanged(together, "L1"), together.read("cores", "tee", "static Y*")
+    k = list(zip(whole.thing.places["story"], whole.thing.places["at"], strict=True)).index(
+        ("L1", "foot"))
+    axial, _, y, _, about_x, _ = whole.values[0, k]
+    assert own[0] == pytest.approx(axial, abs=1e-3 * abs(y))
+    assert own[1] == pytest.approx(y, rel=1e-9)
+    assert abs(own[5]) == pytest.approx(abs(about_x), rel=1e-9)
+    assert flanged(full, "L1") == pytest.approx(own, rel=1e-6, abs=1.0)
+    narrow, wide = (flanged(tee(w - 0.125), "L1") for w in (1.0, 2.0))
+    field = full.read("panels", "bar", "static Y*")
+    box = rows_of(full, "wall_panels")
+    inside = [k for k, row in enumerate(r for r in box if r["wall"] == "bar")
+              if row["story"] == "L1" and row["elevation from"] < 0.01
+              and 1.0 <= abs((row["from the start"] + row["to"]) / 2 - 5.0) <= 2.0]
+    assert len(inside) == 4
+    assert wide[0] - narrow[0] == pytest.approx(0.5 * field.values[0, inside, 1].sum(), rel=0.06)
+    alone = flanged(full, "L1", part="whole wall")[0]
+    assert abs(alone) > abs(narrow[0]) > abs(wide[0]) > abs(own[0])  # the bar balances the stem
+
+
+def test_flanges_are_refused_where_no_rule_is_known() -> None:
+    with pytest.raises(ud.InputError, match=r"(?s)walls\[0\].flanges.*give the width"):
+        ud.run(ud.make_project(
+            title="t", standard="is1893-2016",
+            building=building([wall("stem", (6, 1), (6, 6), flanges="by standard"),
+                               wall("bar", (1, 6), (11, 6))]),
+            site={"zone": "IV", "soil": "II", "importance_factor": 1.0},
+            system={d: {"row": "ductile RC walls", "regular": True} for d in "XY"}))

@@ -85,6 +85,10 @@ def _word_or_shares(value: Any) -> str:
     return "word" if isinstance(value, str) else "shares"
 
 
+def _name_or_width(value: Any) -> str:
+    return "word" if isinstance(value, str) and not value[:1].isdigit() else "width"
+
+
 SharesByName = Literal["by standard", "ACI 318-19 uncracked", "ACI 318-19 cracked"]
 KeptOfWall = Annotated[
     Annotated[SharesByName, Tag("word")] | Annotated[WallShares, Tag("shares")],
@@ -95,6 +99,12 @@ NAMED_SHARES: Mapping[str, WallShares] = {
         bending=share, coupling_beams=0.35, reason=f"ACI 318-19, Table 6.6.3.1.1(a): walls {word} "
         f"{share:g} I_g, beams 0.35 I_g, shear on the whole section")
     for word, share in (("uncracked", 0.70), ("cracked", 0.35))}
+
+FlangesByName = Literal[
+    "by standard", "ACI 318-19", "ACI 318-14", "ACI 318-08", "ACI 318-05", "EN 1992-1-1"]
+FlangesOfWall = Annotated[
+    Annotated[FlangesByName, Tag("word")] | Annotated[Extent, Tag("width")],
+    Discriminator(_name_or_width)]
 
 
 class WallFoot(Described):
@@ -136,6 +146,10 @@ class Wall(Described):
         " those that the standard names for cracked walls")
     kept_for_drift: KeptOfWall | None = Field(
         default=None, description="Shares that are kept where the forces for drift act, if others")
+    flanges: FlangesOfWall | None = Field(
+        default=None, description='Also read it together with the walls that meet it, as a part '
+        '"with flanges": effective width from its face on either side, "by standard", or the name '
+        "of a concrete standard")
     foot: WallFoot = Field(
         default_factory=lambda: WallFoot(), description="How it stands on the lowest level; fixed "
         "if left out")
@@ -149,7 +163,8 @@ class Wall(Described):
             thickness: Given | Mapping[str, Given], material: str | Mapping[str, str],
             levels: str = "all", openings: Sequence[Opening] = (),
             kept: SharesByName | WallShares | None = None,
-            kept_for_drift: SharesByName | WallShares | None = None, foot: WallFoot = ...,
+            kept_for_drift: SharesByName | WallShares | None = None,
+            flanges: FlangesByName | Given | None = None, foot: WallFoot = ...,
             mesh: Given | None = None,
         ) -> None: ...
 

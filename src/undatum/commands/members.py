@@ -112,7 +112,7 @@ def read(
         raise InputError([Fault("building.members", "there are none",
                                 f"its lines are read by: undatum read {project.name} lines")],
                          source=project.name)
-    results = calculated(job)
+    results = calculated(job, to_read=True)
     method = cast(Any, by)
     shown = results.read(what, which, under, at=places, by=method, signed=signed).table()
     if plot is not None:
@@ -181,7 +181,7 @@ def modes(
     console = screen()
     shown = found.table() if found.count else None
     if plot is not None:
-        results = calculated(job)
+        results = calculated(job, to_read=True)
         with writing(plot):
             figures.save(figures.modes(results), plot)
     say(lambda: terminal.table(console, shown, UnitSystem(job.units)) if shown is not None else
@@ -216,7 +216,7 @@ def elevation(
     if job.building.frame is None or job.building.axes is None:
         raise InputError([Fault("building.members", "there are none to draw", "undatum run draws "
                                 "the plan of its lines")], source=project.name)
-    results = calculated(job)
+    results = calculated(job, to_read=True)
     along = "Y" if axis in job.building.axes.x else "X"
     first = sorted(results.sets_for_strength, key=lambda s: s.direction != along)[0]
     drawn = diagrams.diagram(results, axis, action, under or first.name, cast(Any, by)) \
@@ -246,7 +246,7 @@ def plan(
     if job.building.frame is None:
         raise InputError([Fault("building.members", "there are neither members nor walls to draw",
                                 "undatum run draws the plan of its lines")], source=project.name)
-    results = calculated(job)
+    results = calculated(job, to_read=True)
     _draw(place, moved.floor_moved(
         results, level, under or results.sets_for_strength[0].name, cast(Any, by)))
     screen().print(f"plot: {place}", soft_wrap=True)

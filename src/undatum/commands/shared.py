@@ -56,10 +56,13 @@ def screen(*, stderr: bool = False) -> Console:
     return Console(stderr=stderr, highlight=False, markup=False)
 
 
-def calculated(job: Project) -> Results:
-    """The results of a project; whoever watches sees what is being worked out."""
+def calculated(job: Project, *, to_read: bool = False) -> Results:
+    """The results of a project; whoever watches sees what is being worked out. ``to_read``: only
+    forces and motion are read from them, for which no second mesh is solved."""
     import undatum
 
+    if to_read and job.analysis.halve_mesh:
+        job = job.varied({"analysis.halve_mesh": False})
     with busy("calculating") as told:
         return undatum.run(job, watch=told)
 

@@ -19,7 +19,8 @@ Hole = tuple[float, float, float, float]
 class WallRun:
     """A wall as it is laid out: ends in plan, its ``stories`` (places of the levels at their top),
     top down, and in each its thickness, weight per volume, bottom and top and ``holes``, as from
-    and to along the wall, then from and to in elevation. SI.
+    and to along the wall, then from and to in elevation. ``flanges``: effective width on either
+    side of what meets it, or the standard for that; None where nobody asks. SI.
     """
 
     name: str
@@ -30,6 +31,7 @@ class WallRun:
     unit_weight: tuple[float, ...]
     reach: tuple[tuple[float, float], ...]
     holes: tuple[tuple[Hole, ...], ...]
+    flanges: float | str | None = None
 
     @property
     def length(self) -> float:

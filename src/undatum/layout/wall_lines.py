@@ -105,7 +105,8 @@ def _lay(building: PlainBuilding, names: list[str], place: str, wall: Wall) -> L
                                 "are they swapped?")])
     holes = _holes(building, place, wall, stories, length, reach, upwards, names)
     run = WallRun(wall.name, start, end, tuple(stories), tuple(thickness),
-                  tuple(building.material(name).unit_weight for name in material), reach, holes)
+                  tuple(building.material(name).unit_weight for name in material), reach, holes,
+                  wall.flanges)
     laid = Laid(place, wall, run, wall.mesh or building.wall_mesh, {0.0, length})
     for own in holes:
         for low, high, *_ in own:

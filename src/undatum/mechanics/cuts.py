@@ -8,6 +8,7 @@ wall, where walls share the corners of a cut, is as good as the panels.
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from dataclasses import replace
 from typing import Literal
 
 import numpy as np
@@ -16,6 +17,7 @@ from scipy import sparse
 
 from undatum.layout.frame import CLOSE, Frame
 from undatum.layout.panels import Panels, WallRun
+from undatum.layout.wall_flanges import WallFlange, wall_flanges
 from undatum.mechanics.panels import shells_of
 from undatum.record import record
 
@@ -23,7 +25,8 @@ Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
 Bools = NDArray[np.bool_]
 WHOLE = "whole wall"
-PartKind = Literal["whole", "segment", "coupling beam", "core"]
+FLANGED = "with flanges"
+PartKind = Literal["whole", "segment", "coupling beam", "core", "flanged"]
 
 
 @record
@@ -32,7 +35,8 @@ class Section:
     ``story`` (the level at its top), ``at`` its foot or head, or the start or end of a coupling
     beam. ``place`` (3,) is what moments are about, m, ``axes`` (3, 3) unit vectors of its
     components as rows: along the part, along y and z across it. ``panels`` (k,) and ``corners``
-    (k, 2) give what is summed, ``before`` whether those lie on the side of the start."""
+    (k, 2) give what is summed, ``before`` whether those lie on the side of the start; ``shares``
+    (k,) by how much each counts, where not in full."""
 
     wall: str
     part: str
@@ -44,6 +48,7 @@ class Section:
     panels: Ints
     corners: Ints
     before: bool
+    shares: Floats | None = None
 
 
 def wall_sections(frame: Frame) -> tuple[Section, ...]:
@@ -72,7 +77,39 @@ def _wall_sections(frame: Frame) -> list[Section]:
             if run.holes[place]:
                 found += _segments(panels, run, place, story, own)
                 found += _beams(panels, run, place, story, mine)
-    return found
+    return [*found, *_flanged(panels, found)]
+
+
+def _flanged(panels: Panels, found: Sequence[Section]) -> list[Section]:
+    """Walls that ask for it with what meets them, as far as it is effective, about the center of
+    that area; a panel that the width cuts counts by its part of it."""
+    every = {(s.wall, s.story, s.at): s for s in found if s.kind == "whole"}
+    made: dict[tuple[str, int, str], list[WallFlange]] = {}
+    for one in wall_flanges(panels):
+        made.setdefault((panels.walls[one.web].name, one.story, one.at), []).append(one)
+    sections = []
+    for key, flanges in made.items():
+        web = every[key]
+        parts, shares = [web], [np.ones(len(web.panels))]
+        area = [_area(panels.walls[flanges[0].web], web.story)]
+        middle = [web.place]
+        for one in flanges:
+            run = panels.walls[one.wall]
+            own = every[run.name, one.story, one.at]
+            low, high = panels.box[own.panels, 0], panels.box[own.panels, 1]
+            parts.append(own)
+            shares.append(np.clip((np.minimum(high, one.high) - np.maximum(low, one.low))
+                                  / (high - low), 0.0, 1.0))
+            area.append((one.high - one.low) * run.thickness[run.stories.index(one.story)])
+            middle.append(np.array([*(run.start + run.along * (one.low + one.high) / 2),
+                                    web.place[2]]))
+        share = np.concatenate(shares)
+        sections.append(replace(
+            web, part=FLANGED, kind="flanged", place=np.array(area) @ np.array(middle) / sum(area),
+            panels=np.concatenate([p.panels for p in parts])[share > 0],
+            corners=np.concatenate([p.corners for p in parts])[share > 0],
+            shares=share[share > 0]))
+    return sections
 
 
 def _upright(run: WallRun) -> Floats:
@@ -177,6 +214,10 @@ def section_rows(frame: Frame, sections: Sequence[Section]) -> sparse.csr_array:
     at = panels.nodes[element, corner]
     six = 6 * corner[:, None] + np.arange(6)
     forces = shells.matrices[shells.which[element]][np.arange(len(element))[:, None], six]
+    if any(s.shares is not None for s in sections):
+        forces = forces * np.concatenate([
+            np.repeat(np.ones(len(s.panels)) if s.shares is None else s.shares, 2)
+            for s in sections])[:, None, None]
     columns = shells.at[element]
     parts = [_summed(frame, sections, which, at, forces, columns)]
     if len(panels.links):

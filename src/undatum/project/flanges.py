@@ -1,4 +1,4 @@
-"""Slab flanges of beams: the slab beside each, and its effective width by the standard."""
+"""Flanges by the standard: slab beside beams, and walls that work with a wall they meet."""
 
 from __future__ import annotations
 
@@ -13,9 +13,10 @@ from undatum.layout.bays import Floor
 from undatum.layout.dividing import to_face
 from undatum.layout.frame import Frame, Member
 from undatum.layout.whole import Building
+from undatum.project.cracking import BY_STANDARD
 from undatum.record import FixedDict
 from undatum.standards import AnyStandard
-from undatum.standards.flanges import RULES, BesideBeam, EffectiveWidth
+from undatum.standards.flanges import RULES, WALL_RULES, BesideBeam, EffectiveWidth
 from undatum.table import Table, column
 
 Floats = NDArray[np.float64]
@@ -30,10 +31,14 @@ def flanged_building(standard: AnyStandard, building: Building) -> Building:
     A beam that ends in the air keeps its web alone. Raises InputError where the standard has no
     rule.
     """
-    if not any(s.flange for s in building.sections.values()) or building.frame is None:
-        return building
     if faults := flange_faults(standard, building):
         raise InputError(faults)
+    if any(w.flanges == BY_STANDARD for w in building.walls):
+        building = building.model_copy(update={"walls": tuple(
+            w.model_copy(update={"flanges": standard.concrete}) if w.flanges == BY_STANDARD else w
+            for w in building.walls)})
+    if not any(s.flange for s in building.sections.values()) or building.frame is None:
+        return building
     own = building.flange_widths
     found = {m.name: width.width for m, _, width in _widths(standard, building, building.frame)
              if width is not None and m.name not in own}
@@ -130,6 +135,11 @@ def flange_faults(standard: AnyStandard, building: Building) -> list[Fault]:
         found += [Fault(f"building.sections.{name}.flange.width",
                         f"is missing, and {title} has no rule for it", "give the effective width")
                   for name in asked]
+    if concrete not in WALL_RULES:
+        found += [Fault(f"building.walls[{i}].flanges",
+                        f"{standard.title} leads to no rule for flanges of walls", 'give the width '
+                        f'on either side, or name a standard: {", ".join(WALL_RULES)}')
+                  for i, wall in enumerate(building.walls) if wall.flanges == BY_STANDARD]
     return found
 
 

@@ -13,6 +13,7 @@ from undatum.analysis.response import BothDirections
 from undatum.checks.separation import separation_table
 from undatum.errors import InputError
 from undatum.finding import findings_table
+from undatum.layout.wall_flanges import wall_flanges
 from undatum.mechanics.solver import factorize
 from undatum.project.flanges import flanges_table
 from undatum.project.for_record import ChosenReading
@@ -61,7 +62,7 @@ from undatum.stages.members import (
 from undatum.stages.second_order import second_order_table
 from undatum.stages.shaking import site_table, spectrum_table
 from undatum.stages.shape import shape_table
-from undatum.stages.walls import walls_table
+from undatum.stages.walls import panels_table, wall_flanges_table, walls_table
 from undatum.table import Table
 
 if TYPE_CHECKING:
@@ -207,6 +208,8 @@ def _walls_and_floors(r: Found) -> Made:
         made["mesh_halved"] = r.mesh_halved.table
     heavy = np.flatnonzero(r.weights.weight > 0).tolist()
     whats = {"walls": "wall_forces", "cores": "core_forces"} if frame.panels is not None else {}
+    if frame.panels is not None and wall_flanges(frame.panels):
+        made["wall_flanges"] = partial(wall_flanges_table, frame.panels, r.model.levels)
     if frame.panels is not None and not frame.panels.cores:
         del whats["cores"]
     if frame.panels is not None and standing_panels(frame.panels, frame.supports).size:
@@ -258,6 +261,7 @@ def given_tables_of(r: Found) -> Made:
             made["input_sections"] = partial(sections_table, building, frame)
         if frame.panels is not None:
             made["input_walls"] = partial(walls_table, building, r.units)
+            made["wall_panels"] = partial(panels_table, frame.panels, r.model.levels)
         if any(s.flange for s in building.sections.values()):
             made["flanges"] = partial(flanges_table, r.project.find_standard(), building)
     if building.member_loads or building.cases:

@@ -11,6 +11,7 @@ from undatum.building.naming import known_names
 from undatum.finding import Finding, Severity, several
 from undatum.layout.frame import Frame
 from undatum.layout.panels import Panels, WallRun
+from undatum.layout.wall_flanges import wall_flanges
 from undatum.layout.whole import Building
 from undatum.mechanics.model import Model
 from undatum.table import Cell, Table, column
@@ -170,4 +171,28 @@ def panels_table(panels: Panels, levels: Sequence[str]) -> Table:
             column("thickness", "length", panels.thickness),
             column("over or under an opening", "", panels.over.tolist()),
         ),
+    )
+
+
+def wall_flanges_table(panels: Panels, levels: Sequence[str]) -> Table:
+    """Effective flanges of walls at the head and foot of every story, with what governs each."""
+    rows = wall_flanges(panels)
+    return Table(
+        "wall_flanges", "Effective flanges of walls",
+        (
+            column("wall", "", [panels.walls[r.web].name for r in rows]),
+            column("story", "", [levels[r.story] for r in rows]),
+            column("at", "", [r.at for r in rows]),
+            column("flange", "", [panels.walls[r.wall].name for r in rows]),
+            column("from the start", "length", [r.low for r in rows]),
+            column("to", "length", [r.high for r in rows]),
+            column("width towards the start", "length", [r.widths[0] for r in rows]),
+            column("governed by", "", [r.why[0] for r in rows]),
+            column("width towards the end", "length", [r.widths[1] for r in rows]),
+            column("governed there by", "", [r.why[1] for r in rows]),
+            column("clause", "", [r.clause or "given" for r in rows]),
+        ),
+        note="Widths are measured from the faces of the web. They say what the part \"with "
+        "flanges\" takes in; the analysis has every panel, and its stresses fall off along a "
+        "flange by themselves.",
     )

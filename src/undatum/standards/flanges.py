@@ -1,4 +1,5 @@
-"""Slab that works with a concrete beam: effective widths by the concrete standards.
+"""Slab that works with a concrete beam, and walls that work with a wall they meet: effective
+widths by the concrete standards.
 
 Rooms name the concrete standard that goes with them; each rule is written once, here.
 """
@@ -102,3 +103,30 @@ RULES: Mapping[str, Rule] = MappingProxyType({
     "ACI 318-08": _aci_before, "UBC 1997, chapter 19": _aci_before, "EN 1992-1-1": _en1992,
     "IS 456": _is456,
 })
+
+
+#: Clauses for effective flange widths of walls by concrete standard. One rule stands in all.
+WALL_RULES: Mapping[str, str] = MappingProxyType({
+    "ACI 318-19": "ACI 318-19, 18.10.5.2", "ACI 318-14": "ACI 318-14, 18.10.5.2",
+    "ACI 318-08": "ACI 318-08, 21.9.5.2", "ACI 318-05": "ACI 318-05, 21.7.5.2",
+    "EN 1992-1-1": "EN 1998-1, 5.4.3.4.1(4)",
+})
+
+
+def wall_flange(above: float, clear: float | None, there: float) -> tuple[float, str]:
+    """Effective flange of a wall on one side of its web, from its face, m, and what governs.
+
+    ACI 318-19, 18.10.5.2 and EN 1998-1, 5.4.3.4.1(4): the least of half the distance to the next
+    web (``clear``, None where there is none), a quarter of the height of the wall ``above`` the
+    section, and what is ``there``. All m.
+
+    >>> wall_flange(24.0, None, 4.0)
+    (4.0, 'to its end')
+    >>> wall_flange(12.0, 5.0, 4.0)
+    (2.5, 'half the distance to the next web')
+    """
+    choices = [(there, "to its end"), (0.25 * above, "a quarter of the height above")]
+    if clear is not None:
+        choices.append((clear / 2, "half the distance to the next web"))
+    width, why = min(choices)
+    return max(width, 0.0), why
