@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import base64
 import json
 import re
 import shutil
@@ -18,6 +19,7 @@ from PIL import Image
 import undatum as ud
 from conftest import Command, frame_of
 from test_frames import SITE, SYSTEM, real
+from test_walls import CORE, building, made
 from undatum.report import view
 from undatum.report.scene import scene_of
 
@@ -140,7 +142,7 @@ def test_every_source_is_drawn_and_tables_are_there(mixed: ud.Results, tmp_path:
     stand in a table, and lead to what they name."""
     path = tmp_path / "building.html"
     path.write_text(view.page(mixed), encoding="utf-8")
-    page = body(opened(path, "#every=1&floors=drift&action=axial"))
+    page = body(opened(path, "#every=1&floors=drift&action=members:0"))
     assert 'data-ready="yes"' in page
     assert re.search(r'id="trouble">\s*<', page)
     rows = page.split('id="rows"')[1].split("</table>")[0]
@@ -151,15 +153,54 @@ def test_every_source_is_drawn_and_tables_are_there(mixed: ud.Results, tmp_path:
 
 def test_diagrams_and_floors_are_those_of_the_tables(mixed: ud.Results) -> None:
     data = view.page_data(mixed)
-    d, members = data["diagrams"], [m.name for m in mixed.members()]
+    d, members = data["read"], [m.name for m in mixed.members()]
     names = [s for s in d["sources"] if not s.startswith("extremes")]
     for s in (0, len(names) - 1):
         reading = mixed.read("forces", "all", d["sources"][s], at=tuple(d["at"]))
-        values = reading.high[0].reshape(len(members), -1, 6) / 1e3
-        shown = np.array(d["high"][s]).transpose(0, 2, 1)
-        assert shown == pytest.approx(values, rel=1e-3, abs=1e-9)
+        values = reading.high[0].reshape(-1, 6) / 1e3
+        assert np.array(d["members"]["high"][s]) == pytest.approx(values, rel=1e-3, abs=1e-9)
         sign = 1.0 if reading.signed[0] else -1.0
-        assert np.array(d["low"][s]) == pytest.approx(sign * np.array(d["high"][s]))
+        assert np.array(d["members"]["low"][s]) == pytest.approx(
+            sign * np.array(d["members"]["high"][s]))
+        feet = mixed.read("reactions", "", d["sources"][s])
+        assert [*d["feet"]["names"], "sum"] == list(feet.thing.places["foot"])
+        assert np.array(d["feet"]["high"][s]) == pytest.approx(
+            feet.values[0] / 1e3, rel=1e-3, abs=1e-9)
+    envelope = frame_of(mixed, "forces", members[0], "envelope", at=tuple(d["at"]))
+    top = envelope[(envelope["component"] == "axial") & (envelope["extreme"] == "smallest")]
+    worst = top.loc[top["force (kN)"].idxmin()]
+    s = d["sources"].index(f"extremes: {worst['kind']}")
+    t = ["start", "0.25", "0.5", "0.75", "end"].index(str(worst["at"]))
+    assert d["members"]["low"][s][t][0] == pytest.approx(worst["force (kN)"], rel=1e-3)
+    assert d["members"]["words"][d["members"]["governs"][s][t][0]] == worst["combination"]
+
+
+def test_walls_and_panels_on_the_page_are_those_that_are_read() -> None:
+    """Sections of walls where they stand, and panels packed to two bytes, under every source."""
+    results = ud.run(made(building(CORE, 2, cores={"lift": [w.name for w in CORE]})))
+    d = view.page_data(results)["read"]
+    for s, name in enumerate(d["sources"][:3]):
+        for what in ("walls", "cores"):
+            found = results.read(what, "", name)
+            for chain in d[what]["chains"]:
+                for row, where, point in zip(chain["rows"], chain["where"], chain["points"],
+                                             strict=True):
+                    places = {key: own[row] for key, own in found.thing.places.items()}
+                    assert chain["name"] == places["wall" if what == "walls" else "core"]
+                    assert where == f"{places['story']}, {places['at']}"
+                    assert point[2] == {"L2, head": 6, "L2, foot": 3, "L1, head": 3,
+                                        "L1, foot": 0}[where]
+                    assert np.array(d[what]["high"][s][row]) * 1e3 == pytest.approx(
+                        found.values[0, row], rel=1e-3, abs=1e-6)
+        field = results.read("panels", "", name).values[0] / 1e3
+        for c in range(3):
+            held = d["panels"]["high"][s][c]
+            shown = np.frombuffer(base64.b64decode(held["data"]), "<i2") * held["size"]
+            assert np.abs(shown - field[:, c]).max() <= 0.6 * held["size"]
+
+
+def test_a_floor_on_the_page_is_that_of_the_tables(mixed: ud.Results) -> None:
+    data = view.page_data(mixed)
     first = mixed.static_sets[0]
     for i, floor in enumerate(data["floors"]):
         force = np.hypot(*floor["forces"][first.name])

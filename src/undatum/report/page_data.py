@@ -10,10 +10,10 @@ from numpy.typing import NDArray
 from undatum.analysis.response import StaticSet
 from undatum.finding import findings_table
 from undatum.layout.frame import Member
-from undatum.mechanics.actions import ACTIONS, framed_of, section_forces
-from undatum.readings.things import forces_of
+from undatum.mechanics.actions import ACTIONS, section_forces
 from undatum.report import walls
 from undatum.report.drawing import COLORS, INK
+from undatum.report.page_read import packed, read_for_page
 from undatum.report.scene import Scene, scene_of
 from undatum.results.results import Results
 from undatum.table import Table
@@ -22,8 +22,6 @@ Floats = NDArray[np.float64]
 HUES = {"column": INK, "beam": "#5b7fa6", "brace": COLORS["Y"], "lateral line": COLORS["X"],
         "floor": "#b9c2cd", "wall": walls.EDGE, "wall edge": walls.EDGE}
 EVERY_SET = 1500  # members up to which the page holds their forces under every set
-NUMBERS = 1_500_000  # of diagrams that a page holds; of more members the ends, or no sets
-PLACES = (0.0, 0.25, 0.5, 0.75, 1.0)
 
 
 def page_data(results: Results) -> dict[str, Any]:
@@ -40,25 +38,16 @@ def page_data(results: Results) -> dict[str, Any]:
         "faces": [{"name": name, "color": color, "corners": corners.tolist()}
                   for name, color, corners in (("walls", walls.FACE, scene.walls),
                                                ("slabs", "#dfe5ec", scene.slabs)) if len(corners)],
-        "walls": _walls(results),
-        "shapes": [np.round(shape, 4).tolist() for shape in scene.shapes],
+        "shapes": [packed(shape) for shape in scene.shapes],
         "titles": list(scene.titles),
         "units": {"length": u.label("length"), "force": u.label("force"),
                   "moment": u.label("moment")},
         **_forces(results),
         "profiles": _profiles(results),
-        "diagrams": _diagrams(results),
+        "read": read_for_page(results, _members(results)),
         "floors": _floors(results),
         "tables": _tables(results, scene),
     }
-
-
-def _short(values: Floats) -> Any:
-    """Numbers of four digits, as lists."""
-    with np.errstate(divide="ignore", invalid="ignore"):
-        power = np.power(10.0, 3 - np.floor(np.log10(np.abs(values))))
-        found = np.where(np.isfinite(power) & (values != 0), np.round(values * power) / power, 0.0)
-    return found.tolist()
 
 
 def _scale(results: Results) -> Floats:
@@ -85,40 +74,6 @@ def _forces(results: Results) -> dict[str, Any]:
     return {"components": list(ACTIONS), "sets": names,
             "forces": [[[float(f"{v:.4g}") for v in row] for row in one.reshape(-1, 12)]
                        for one in values / _scale(results)]}
-
-
-def _diagrams(results: Results) -> dict[str, Any]:
-    """Section forces along members under sets, load cases and at the extremes of combinations:
-    ``high`` and ``low`` (source, member, component, place), and the local axes y and z."""
-    members = _members(results)
-    if not members:
-        return {"at": [], "sources": [], "high": [], "low": [], "axes": []}
-    ways = ["sets", *(["cases"] if results.load_cases().cases else []),
-            *(["envelope"] if results.combines else [])]
-    places = PLACES if 6 * len(members) * len(PLACES) * 12 <= NUMBERS else (0.0, 1.0)
-    if 6 * len(members) * len(places) * 12 > NUMBERS:
-        ways = ways[-1:]
-    thing = forces_of(results.structure, members, places)
-    found: dict[str, Any] = {"at": list(places), "sources": [], "high": [], "low": []}
-    for way in ways:
-        reading = results.read_thing(thing, way)
-        for k, name in enumerate(reading.names):
-            both = [values[k].reshape(len(members), len(places), 6) / _scale(results)
-                    for values in (reading.high, reading.low)]
-            if way != "envelope":
-                both[1] = both[0] if reading.signed[k] else -both[0]
-            found["sources"].append(name if way != "envelope" else f"extremes: {name}")
-            for key, values in zip(("high", "low"), both, strict=True):
-                found[key].append(_short(values.transpose(0, 2, 1)))
-    return {**found, "axes": _local_axes(results)}
-
-
-def _local_axes(results: Results) -> list[Any]:
-    """The local axes y and z of every member, as unit vectors."""
-    frame = framed_of(results.model).frame
-    axes = np.array([frame.axes[m.elements[0], 1:] for m in _members(results)])
-    found: list[Any] = np.round(axes, 5).tolist()
-    return found
 
 
 def _profiles(results: Results) -> dict[str, Any]:
@@ -179,20 +134,3 @@ def _places(text: str) -> tuple[str, ...]:
     """What a part of a place may name: itself, or the floor over a story or of a level."""
     bare = text.removeprefix("story ").removeprefix("level ")
     return text, f"wall {bare.removeprefix('wall ')}", f"floor {bare}"
-
-
-def _walls(results: Results) -> dict[str, Any]:
-    """The actions of walls at the foot of each story, the largest of all sets for strength."""
-    framed = results.model.framed
-    if framed is None or framed.frame.panels is None:
-        return {}
-    found = results.read("walls")
-    most = np.abs(found.values).max(axis=0)
-    places = found.thing.places
-    made: dict[str, Any] = {}
-    for k, (wall, part, story, at) in enumerate(zip(*(
-            places[name] for name in ("wall", "part", "story", "at")), strict=True)):
-        if part == "whole wall" and at == "foot":
-            made.setdefault(f"wall {wall}", []).append(
-                [story, *(float(f"{v:.4g}") for v in (most[k] / _scale(results))[[0, 1, 5]])])
-    return made
