@@ -20,6 +20,7 @@ from test_frames import BAY, HEIGHT, SITE, SYSTEM, building, model_of, real
 from test_wrong_frames import FRAME
 from undatum.building.naming import known_names, made_names, selection
 from undatum.building.sections import Properties
+from undatum.commands.shared import standing
 from undatum.project.project_file import validate
 
 MM = 1e-3
@@ -473,3 +474,27 @@ section = "C50"
                  if f.check == "members ending in the air"]
         assert len(found) == count
         assert all("column A5 at Roof" in f.where for f in found)
+
+
+def test_strong_axes_of_columns_are_told_as_they_act() -> None:
+    """Pushed along the direction they are said to resist, frame columns bend about the axis of
+    which their section has more; pushed across it, where braces stand, far less so."""
+    found = ud.run(ud.shipped_project("archive_frames"))
+    frame = frame_of_building(found)
+    assert standing(frame).split("; ")[0] == "frame_column_low: 72 along X"
+    column = next(m for m in frame.members if m.section == "frame_column_low" and m.level == "L2")
+    section = frame.sections[frame.section[column.elements[0]]]
+    assert section.bending_y != section.bending_z
+    strong = 4 if section.bending_y > section.bending_z else 5
+    share = {}
+    for direction in "XY":
+        values = found.read("forces", column.name, f"static {direction}, +e, strength").values[0]
+        most = np.abs(values).max(axis=0)
+        share[direction] = most[strong] / most[9 - strong]
+    assert share["X"] > 10 * share["Y"] > 0
+
+
+def frame_of_building(results: ud.Results) -> Any:
+    frame = results.project.building.frame
+    assert frame is not None
+    return frame

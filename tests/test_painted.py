@@ -2,14 +2,20 @@
 
 from __future__ import annotations
 
+from itertools import combinations
+
 import numpy as np
 import pytest
 from matplotlib import colormaps
+from matplotlib.backends.backend_agg import FigureCanvasAgg
 from matplotlib.collections import PolyCollection
 from matplotlib.colors import to_hex
+from matplotlib.figure import Figure
+from matplotlib.text import Text
+from matplotlib.transforms import Bbox
 
 import undatum as ud
-from undatum.report import painted
+from undatum.report import figures, painted
 
 
 def test_a_face_has_the_drift_of_its_corners(archive: ud.Results) -> None:
@@ -58,3 +64,32 @@ def test_faces_have_the_colors_of_the_drift_table(
                 ratio = max(float(found.drift.ratios[k, 0, story, c])
                             for k, m in enumerate(found.drift.methods) if method in (None, m))
                 assert to_hex(shades(ratio / most)) in painted_hues
+
+
+def texts_of(figure: Figure) -> list[tuple[str, Bbox]]:
+    """Every text that is drawn, with its place on the sheet; ticks beyond the axes are not."""
+    figure.canvas.draw()
+    renderer = FigureCanvasAgg(figure).get_renderer()
+    unseen: set[Text] = set()
+    for ax in figure.axes:
+        every = [ax.xaxis, ax.yaxis, *([ax.zaxis] if hasattr(ax, "zaxis") else [])]
+        for axis in every:
+            shown = axis._update_ticks() if ax.axison and len(every) == 2 else []
+            unseen |= {text for tick in (*axis.majorTicks, *axis.minorTicks) if tick not in shown
+                       for text in (tick.label1, tick.label2)}
+    return [(one.get_text(), box) for one in figure.findobj(Text)
+            if one.get_text().strip() and one.get_visible() and one not in unseen
+            and (box := one.get_window_extent(renderer)).width > 1 and figure.bbox.overlaps(box)]
+
+
+def test_no_text_lies_on_another_in_any_shipped_figure(results: dict[str, ud.Results]) -> None:
+    seen = 0
+    for name, found in results.items():
+        for title, make in figures.of_run(found).items():
+            texts = texts_of(make(found))
+            seen += len(texts)
+            for (a, one), (b, other) in combinations(texts, 2):
+                across = min(one.x1, other.x1) - max(one.x0, other.x0)
+                up = min(one.y1, other.y1) - max(one.y0, other.y0)
+                assert across < 1.5 or up < 1.5, (name, title, a, b)
+    assert seen > 900

@@ -23,6 +23,7 @@ from undatum.commands.shared import (
     save_table,
     say,
     screen,
+    standing,
     writing,
 )
 from undatum.errors import InputError
@@ -131,6 +132,8 @@ def check(project: ProjectFile) -> None:
          f"{len(b.lines)} lateral lines, {len(b.outlines)} outlines"
          + (f", {len(b.held)} floors held by the ground" if b.held else "")),
         *([("members", counted(b.frame))] if b.frame is not None else []),
+        *([("strong axes", f"of columns; {said}")]
+          if b.frame is not None and (said := standing(b.frame)) else []),
         *([("memory", memory_said(b))] if memory_said(b) else []),
         ("hazard", "typed in the project" if job.site.looked_up is None else
          f"looked up for {job.site.looked_up.location.said}, {job.site.looked_up.source}"),

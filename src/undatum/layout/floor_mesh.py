@@ -16,7 +16,6 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 import shapely
 from numpy.typing import NDArray
-from scipy.spatial import Delaunay
 
 from undatum.building.deforming import DeformingFloor
 from undatum.errors import Fault, InputError
@@ -139,6 +138,8 @@ def _by_triangles(
     x0, y0, x1, y1 = polygon.bounds
     grid = np.array(np.meshgrid(np.arange(x0, x1 + size, size), np.arange(y0, y1 + size, size))
                     ).reshape(2, -1).T
+    from scipy.spatial import Delaunay  # slow to load, and few buildings need it
+
     edge = np.concatenate(places)
     clear = shapely.distance(shapely.points(grid), shapely.multipoints(edge)) > 0.6 * size
     grid = grid[clear & shapely.contains_xy(polygon, grid[:, 0], grid[:, 1])]

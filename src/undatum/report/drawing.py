@@ -4,12 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable
 from functools import wraps
-from typing import ParamSpec, TypeVar
+from typing import Any, ParamSpec, TypeVar
 
 from matplotlib import rc_context
 from matplotlib.axes import Axes
 from matplotlib.backends.backend_agg import FigureCanvasAgg
 from matplotlib.figure import Figure
+from matplotlib.text import Annotation
 from matplotlib.ticker import AutoLocator, MaxNLocator
 from matplotlib.transforms import ScaledTranslation
 
@@ -71,6 +72,35 @@ def _place_labels(figure: Figure, ax: Axes, left: float) -> None:
     ax.xaxis.set_label_coords(0.5, 0.0, ax.transAxes + below)
     beside = ScaledTranslation(0.27 - left, 0, figure.dpi_scale_trans)
     ax.yaxis.set_label_coords(0.0, 0.5, ax.transAxes + beside)
+
+
+MAY_GO = "may go"  # the gid of labels that repeat what others say
+
+
+def spaced(figure: Figure) -> None:
+    """Take away labels that may go where they would lie on others, those said before first."""
+    canvas: Any = figure.canvas
+    renderer = canvas.get_renderer()
+    for ax in figure.axes:
+        mine = [one for one in ax.texts if one.get_gid() == MAY_GO]
+        if not mine:
+            continue
+        said = [one.get_text() for one in mine]
+        first = {text: k for k, text in reversed([*enumerate(said)])}
+        fixed = [one for one in ax.texts if one.get_gid() != MAY_GO]
+        kept = [one.get_window_extent(renderer) for one in (*fixed, *ax.get_yticklabels())]
+        for k in sorted(range(len(mine)), key=lambda k: (first[said[k]] != k, k)):
+            box = mine[k].get_window_extent(renderer)
+            below = ax.bbox.y0 + 2 - box.y0
+            if below > 0 and isinstance(mine[k], Annotation):  # on the ticks: lift it
+                label: Any = mine[k]
+                label.xyann = (label.xyann[0], label.xyann[1] + below * 72 / figure.dpi)
+                box = mine[k].get_window_extent(renderer)
+            if any(min(box.x1, b.x1) - max(box.x0, b.x0) > 1
+                   and min(box.y1, b.y1) - max(box.y0, b.y0) > 1 for b in kept):
+                mine[k].remove()
+            else:
+                kept.append(box)
 
 
 def plain(ax: Axes, x: str, y: str, title: str = "") -> None:

@@ -26,11 +26,13 @@ from undatum.report.drawing import (
     FLOOR,
     INK,
     LIMIT,
+    MAY_GO,
     SOFT,
     as_written,
     new_figure,
     plain,
     settle,
+    spaced,
 )
 from undatum.results.results import Results
 from undatum.results.stack_forces import StackForces
@@ -323,24 +325,25 @@ def shears(results: Results) -> Figure:
         ax.barh(places, forces, height=thick, color=COLORS[d], alpha=0.85)
         for at, value in zip(places, forces, strict=True):
             ax.annotate(f"{value:.0f}", (value, at), fontsize=8, color=INK, va="center",
-                        xytext=(3, 0), textcoords="offset points")
+                        xytext=(3, 0), textcoords="offset points", gid=MAY_GO)
         ax.set_xlim(0, 1.22 * forces.max())
         plain(ax, f"force ({unit})", "", f"static forces, {d}")
         ax = axes[2 * column + 1]
         shear = static.story_shears[above] / size
         ax.plot(*_stepped(results, shear), color=COLORS[d], linewidth=2,
-                label=f"static: {static.forces.sum() / size:.0f} at the base")
+                label=f"static, base {static.forces.sum() / size:.0f}")
         one = next(x for x in results.spectrum_sets
                    if x.direction == d and x.state == results.strength)
         spectral = results.shears.shear.sel(set=one.name, component=d).values[above] / size
         ax.plot(*_stepped(results, spectral), color=INK, linewidth=1.8, linestyle="--",
-                label="spectrum, scaled: "
+                label="spectrum, base "
                 f"{float(one.of(results.model.at_base('story shear', component=d))[0]) / size:.0f}")
         ax.set_xlim(left=0)
         plain(ax, f"story shear ({unit})", "", f"story shears, {d}")
-        ax.legend(frameon=False, fontsize=8, loc="upper right")
+        ax.legend(frameon=False, fontsize=8, loc="lower left")  # shears are largest there
     axes[0].set_ylim(0, 1.06 * z.max())
     settle(figure, _level_ticks(axes[0], results), columns=len(axes))
+    spaced(figure)
     return figure
 
 

@@ -16,7 +16,18 @@ from undatum.layout.frame import Frame, Member
 from undatum.mechanics.actions import framed_of
 from undatum.mechanics.model import COMPONENTS
 from undatum.report import walls
-from undatum.report.drawing import COLORS, INK, LIMIT, SOFT, as_written, new_figure, plain, settle
+from undatum.report.drawing import (
+    COLORS,
+    INK,
+    LIMIT,
+    MAY_GO,
+    SOFT,
+    as_written,
+    new_figure,
+    plain,
+    settle,
+    spaced,
+)
 from undatum.report.scene import wall_paths
 from undatum.results.results import Results
 
@@ -192,7 +203,7 @@ def _section_names(ax: Axes, frame: Frame, own: Iterable[Member], at: Floats) ->
         upright = m.kind == "column"
         ax.annotate(m.section, (float(middle[0]), float(middle[1])), fontsize=7,
                     color=HUES[m.kind], xytext=(3, 0) if upright else (0, 2),
-                    textcoords="offset points", rotation=90 if upright else 0,
+                    textcoords="offset points", rotation=90 if upright else 0, gid=MAY_GO,
                     ha="left" if upright else "center", va="center" if upright else "bottom")
 
 
@@ -249,6 +260,7 @@ def elevation(results: Results, axis: str) -> Figure:
     figure.legend(*ax.get_legend_handles_labels(), frameon=False, fontsize=8, ncols=5,
                   loc="lower center")
     settle(figure, [level.name for level in results.project.building.levels], bottom=0.95, top=0.9)
+    spaced(figure)
     return figure
 
 
@@ -293,6 +305,7 @@ def elevations(results: Results) -> Figure:
     levels = [level.name for level in results.project.building.levels]
     settle(figure, levels, columns=len(names), gap=0.3 + 0.075 * max(map(len, levels)),
            bottom=0.95, top=0.9)
+    spaced(figure)
     return figure
 
 

@@ -104,7 +104,8 @@ def _values(
             if one.words is None:
                 made["governs"].append(None)
                 continue
-            words = np.where(np.abs(one.high[k]) >= np.abs(one.low[k]), *one.words[:, k])
+            first, second = one.words[:, k]
+            words: NDArray[Any] = np.where(np.abs(one.high[k]) >= np.abs(one.low[k]), first, second)
             made["governs"].append([
                 [names.setdefault(str(w), len(names)) for w in row]
                 for row in words.reshape(-1, len(scale)).tolist()])

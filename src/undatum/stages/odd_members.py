@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Iterable
 
 import numpy as np
-from scipy.spatial import cKDTree
 
 from undatum.building.sections import CrossSection
 from undatum.finding import Finding, Severity, several
@@ -66,6 +65,8 @@ def _columns_side_by_side(frame: Frame, units: UnitSystem) -> list[Finding]:
     own = np.flatnonzero(kinds[frame.member])
     if own.size < 2:
         return []
+    from scipy.spatial import cKDTree  # slow to load
+
     pairs = cKDTree(frame.points[frame.ends[own]].reshape(-1, 6)).query_pairs(
         APART * np.sqrt(2), output_type="ndarray")
     gaps = np.linalg.norm(np.diff(frame.points[frame.ends[own]][pairs, 1, :2], axis=1)[:, 0],
