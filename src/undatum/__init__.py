@@ -106,9 +106,11 @@ if TYPE_CHECKING:
     )
     from undatum.labelled import Labelled
     from undatum.layout import Building
+    from undatum.project.varying import KeptValue, Lognormal, Normal, Parameter, Variants
     from undatum.report import figures
     from undatum.report.files import write_all
     from undatum.units import si
+    from undatum.variants import Family, FamilyResults, family_of, load_family, run_family
 
 _HOMES = {
     "undatum.building": (
@@ -130,7 +132,9 @@ _HOMES = {
         "site_spectra"),
     "undatum.report.files": ("write_all",),
     "undatum.layout": ("Building",),
+    "undatum.project.varying": ("KeptValue", "Lognormal", "Normal", "Parameter", "Variants"),
     "undatum.units": ("si",),
+    "undatum.variants": ("Family", "FamilyResults", "family_of", "load_family", "run_family"),
 }
 _HOME_OF = {name: home for home, names in _HOMES.items() for name in names}
 
@@ -143,6 +147,8 @@ __all__ = [
     "Cantilever",
     "CrossSection",
     "DeformingFloor",
+    "Family",
+    "FamilyResults",
     "Flange",
     "GivenProperties",
     "GroundMotion",
@@ -150,20 +156,24 @@ __all__ = [
     "InputError",
     "Job",
     "KeptShares",
+    "KeptValue",
     "Labelled",
     "Level",
     "Line",
     "Load",
     "LoadCase",
     "Location",
+    "Lognormal",
     "Material",
     "MemberLoad",
     "MemberRule",
+    "Normal",
     "OnLevels",
     "OnMembers",
     "OnSupports",
     "Opening",
     "Outline",
+    "Parameter",
     "Placed",
     "Project",
     "Rays",
@@ -182,14 +192,17 @@ __all__ = [
     "Support",
     "TabulatedSpectrum",
     "UndatumError",
+    "Variants",
     "Wall",
     "WallFoot",
     "WallShares",
     "analyze",
     "calculate",
     "compared",
+    "family_of",
     "figures",
     "load",
+    "load_family",
     "load_stack",
     "look_up",
     "make_project",
@@ -205,6 +218,7 @@ __all__ = [
     "response_spectra",
     "rotated_spectra",
     "run",
+    "run_family",
     "run_stack",
     "shipped_project",
     "si",

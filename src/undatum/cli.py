@@ -17,6 +17,7 @@ import undatum
 # isort: off
 from undatum.commands import job  # noqa: F401
 from undatum.commands import members  # noqa: F401
+from undatum.commands import family  # noqa: F401
 from undatum.commands import ground  # noqa: F401
 # isort: on
 from undatum.commands.shared import (

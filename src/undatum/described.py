@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 import types
 import unicodedata
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import replace as dataclass_replace
 from functools import cache
 from inspect import cleandoc
@@ -35,7 +35,7 @@ from pydantic_core import CoreSchema
 
 from undatum.errors import Fault, InputError, guess, nearest, one_of
 from undatum.record import FixedDict
-from undatum.units import dimension_of
+from undatum.units import Measure, dimension_of
 
 Loc = tuple[int | str, ...]
 #: A value as an engineer gives it: a number in SI, or a text with its unit such as "12 ft".
@@ -126,6 +126,35 @@ class Described(BaseModel):
         """
         plan = [(_tokens(path), path, change) for path, change in changes.items()]
         return cast(Self, _varied(self, plan, ""))
+
+
+    def dimensions_at(self, path: str) -> frozenset[str]:
+        """The dimensions of the numbers at a path of :meth:`varied`; empty for what is no number
+        with a unit. Raises InputError where nothing is there."""
+        tokens, node, field = _tokens(path), cast(Any, self), None
+        for k, token in enumerate(tokens):
+            if isinstance(node, Described):
+                name = next(iter(_by_key([(tokens[k:], path, None)],
+                                         list(type(node).model_fields), path)))
+                field, node = type(node).model_fields[name], getattr(node, name)
+            elif isinstance(node, tuple):
+                node = node[_indices(node, token, path)[0]] if node else None
+            elif isinstance(node, Mapping):
+                name = next(iter(_by_key([(tokens[k:], path, None)], list(node), path)))
+                node = node[name]
+            else:
+                raise InputError([Fault(path, "leads to nothing that is given",
+                                        "give a value there, or end the path sooner")])
+        return frozenset() if field is None or isinstance(node, Described) else frozenset(
+            one.dimension for one in (*_marks(field.annotation), *field.metadata)
+            if isinstance(one, Measure) and one.dimension != "ratio")
+
+
+def _marks(annotation: Any) -> Iterator[Any]:
+    """Everything that annotates a type or its parts."""
+    yield from getattr(annotation, "__metadata__", ())
+    for one in get_args(annotation):
+        yield from _marks(one)
 
 
 # -- choices as people write them ------------------------------------------------------------------

@@ -24,6 +24,7 @@ from undatum.project.cracking import cracking_faults
 from undatum.project.flanges import flange_faults
 from undatum.project.for_record import RecordChoices, record_faults
 from undatum.project.own_forces import OwnForces, forces_faults
+from undatum.project.varying import Variants
 from undatum.project.ways import Analysis, SpectrumTable
 from undatum.readings.own import (
     DriftCombination,
@@ -331,6 +332,9 @@ class Project(SignedProject):
         "workbook with a sheet for each, or files by the name of the table, such as "
         '{ loads = "loads.csv", levels = "book.xlsx#floors" }; \'undatum new --as-tables\' writes '
         "them with their heads")
+
+    variants: Variants | None = Field(
+        default=None, description="A family of buildings around this one, for 'undatum vary'")
 
     @model_validator(mode="after")
     def _read_with_a_file(self) -> Project:

@@ -1,0 +1,99 @@
+"""Families of variants: run them, read them, compare two, and find what cures a drift."""
+
+from __future__ import annotations
+
+from functools import partial
+from pathlib import Path
+from typing import TYPE_CHECKING, Annotated
+
+import typer
+
+import undatum
+from undatum.commands.shared import EXIT_EXCEEDED, EXIT_OK, ProjectFile, app, from_here, say, screen
+from undatum.errors import Fault, InputError
+
+if TYPE_CHECKING:
+    from undatum.variants.family import Family
+
+
+@app.command()
+def vary(
+    project: ProjectFile,
+    out: Annotated[Path, typer.Option(help="Folder of the family; one that was stopped goes on")
+                   ] = Path("variants"),
+    rows: Annotated[str, typer.Option(
+        help="Table (CSV) of variants beside the project, in place of the design")] = "",
+    jobs: Annotated[int, typer.Option(min=1, max=1024, help="Processes on this machine")] = 1,
+    cluster: Annotated[str, typer.Option(
+        help="Address of a Dask scheduler, or 'local' for one here")] = "",
+    of: Annotated[str, typer.Option(
+        help="The quantity that pictures show; the largest use of a drift limit if left out")] = "",
+    between: Annotated[str, typer.Option(
+        "--compare", help="Two variants to run in full and compare, such as v00003,v00017")] = "",
+) -> None:
+    """Run the variants of a project: what is varied stands in its [variants] table."""
+    from rich.text import Text
+
+    from undatum.report import terminal
+    from undatum.report import variants as report
+
+    console = screen()
+    family = undatum.family_of(undatum.read(project), **({"table": rows} if rows else {}))
+    if between:
+        _compared(family, between)
+        return
+    found = _run(family, out, jobs, cluster)
+    try:
+        written = report.write_family(family, found, out, of)
+    except KeyError as error:
+        raise InputError([Fault("--of", str(error.args[0]), "choose a quantity that is kept")
+                          ]) from None
+    grid = report.story_of(found)
+    say(lambda: console.print(Text(found.title, style="bold")),
+        *(partial(console.print, Text(f"  {name}: {text}"), soft_wrap=True) for name, text in grid),
+        console.print,
+        lambda: terminal.table(console, found.influence(of or report.main_quantity(found)),
+                               found.units),
+        *(partial(console.print, Text(f"  {from_here(path)}"), soft_wrap=True)
+          for path in (out / "variants.nc", *written)))
+    use = [k for k, n in enumerate(found.names) if n == "exceeded"]
+    over = bool(use) and bool((found.values[:, use] > 0).any())
+    raise typer.Exit(EXIT_EXCEEDED if over else EXIT_OK)
+
+
+def _run(
+    family: Family, out: Path, jobs: int, cluster: str
+) -> undatum.FamilyResults:
+    """Run with a bar of what is done and the time that is left, on a terminal."""
+    from rich.progress import (
+        BarColumn,
+        MofNCompleteColumn,
+        Progress,
+        TextColumn,
+        TimeRemainingColumn,
+    )
+
+    console = screen(stderr=True)
+    with Progress(TextColumn("variants"), BarColumn(), MofNCompleteColumn(), TimeRemainingColumn(),
+                  console=console, disable=not console.is_terminal, transient=True) as bar:
+        task = bar.add_task("variants", total=len(family))
+        return undatum.run_family(
+            family, out, jobs=jobs, cluster=cluster or None,
+            progress=lambda done, total: bar.update(task, completed=done, total=total))
+
+
+def _compared(family: Family, names: str) -> None:
+    """Two variants run in full, and what differs."""
+    from undatum.report import terminal
+    from undatum.variants.found import variant_name
+
+    known = [variant_name(i) for i in range(len(family))]
+    asked = [name.strip() for name in names.split(",")]
+    if len(asked) != 2 or not set(asked) <= set(known):
+        raise InputError([Fault(
+            "--compare", f"{names!r} does not name two variants",
+            f"write two of {known[0]} to {known[-1]}, such as {known[0]},{known[-1]}")])
+    first, second = (undatum.run(family.variant(known.index(name))) for name in asked)
+    console = screen()
+    say(*(partial(terminal.table, console, table, first.units)
+          for table in undatum.compared(first, second) if len(table)))
