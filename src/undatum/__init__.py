@@ -110,7 +110,17 @@ if TYPE_CHECKING:
     from undatum.report import figures
     from undatum.report.files import write_all
     from undatum.units import si
-    from undatum.variants import Family, FamilyResults, family_of, load_family, run_family
+    from undatum.variants import (
+        Cure,
+        DriftSources,
+        Family,
+        FamilyResults,
+        cure,
+        drift_sources,
+        family_of,
+        load_family,
+        run_family,
+    )
 
 _HOMES = {
     "undatum.building": (
@@ -134,7 +144,8 @@ _HOMES = {
     "undatum.layout": ("Building",),
     "undatum.project.varying": ("KeptValue", "Lognormal", "Normal", "Parameter", "Variants"),
     "undatum.units": ("si",),
-    "undatum.variants": ("Family", "FamilyResults", "family_of", "load_family", "run_family"),
+    "undatum.variants": ("Cure", "DriftSources", "Family", "FamilyResults", "cure",
+                         "drift_sources", "family_of", "load_family", "run_family"),
 }
 _HOME_OF = {name: home for home, names in _HOMES.items() for name in names}
 
@@ -146,7 +157,9 @@ __all__ = [
     "Building",
     "Cantilever",
     "CrossSection",
+    "Cure",
     "DeformingFloor",
+    "DriftSources",
     "Family",
     "FamilyResults",
     "Flange",
@@ -199,6 +212,8 @@ __all__ = [
     "analyze",
     "calculate",
     "compared",
+    "cure",
+    "drift_sources",
     "family_of",
     "figures",
     "load",

@@ -97,3 +97,44 @@ def _compared(family: Family, names: str) -> None:
     console = screen()
     say(*(partial(terminal.table, console, table, first.units)
           for table in undatum.compared(first, second) if len(table)))
+
+
+@app.command()
+def cure(
+    project: ProjectFile,
+    group: Annotated[list[str] | None, typer.Option(
+        help="Path of what may be changed, such as \"building.lines[direction=X].stiffness\"; as "
+        "often as there are groups. Left out: what [variants] varies by factors")] = None,
+    costs: Annotated[str, typer.Option(
+        help="What doubling each group costs, such as 2,1,1; alike if left out")] = "",
+    most: Annotated[float, typer.Option(help="Largest factor on a group")] = 3.0,
+) -> None:
+    """Where the largest drift comes from, and the least change of groups that meets its limit."""
+    from rich.text import Text
+
+    from undatum.commands.shared import busy
+    from undatum.report import terminal
+
+    read = undatum.read(project)
+    paths = list(group or [])
+    if not paths and read.variants is not None:
+        paths = [path for p in read.variants.vary if p.times for path in p.paths]
+    try:
+        prices = [float(c) for c in costs.split(",")] if costs else []
+    except ValueError:
+        raise InputError([Fault("--costs", f"{costs!r} is no list of numbers",
+                                "write such as 2,1,1")]) from None
+    console = screen()
+    with busy("calculating") as told:
+        job = undatum.calculate(read, watch=told)
+        tables = [undatum.drift_sources(job, d).table() for d in job.directions]
+    found = None
+    if paths:
+        with busy("seeking the least change"):
+            found = undatum.cure(read, paths, prices, most=most)
+        tables.append(found.table())
+    units = job.results.units
+    say(*(partial(terminal.table, console, table, units) for table in tables),
+        *([] if paths else [partial(console.print, Text(
+            "Name what may be changed with --group to seek the least change."))]))
+    raise typer.Exit(EXIT_OK if found is None or found.meets else EXIT_EXCEEDED)

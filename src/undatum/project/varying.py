@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from typing import TYPE_CHECKING, Annotated, Any, Literal
 
 from pydantic import Discriminator, Field, Tag, model_validator
@@ -68,10 +68,10 @@ class Parameter(Described):
     if TYPE_CHECKING:  # made by tools/make_constructors.py
 
         def __init__(
-            self, *, name: str, path: str | Sequence[str], values: Sequence[Scalar] = (),
-            weights: Sequence[float] = (), between: Sequence[float | str] | None = None,
-            steps: int | None = None, normal: Normal | None = None,
-            lognormal: Lognormal | None = None, times: bool = False,
+            self, *, name: str, path: str | Sequence[str],
+            values: Sequence[bool | float | str] = (), weights: Sequence[float] = (),
+            between: Sequence[float | str] | None = None, steps: int | None = None,
+            normal: Normal | None = None, lognormal: Lognormal | None = None, times: bool = False,
         ) -> None: ...
 
     @property
@@ -112,8 +112,8 @@ class KeptValue(Described):
 
         def __init__(
             self, *, name: str, table: str | None = None, column: str | None = None,
-            where: Any = ..., read: str | None = None, which: str = "", under: str = "",
-            component: str | None = None, take: Taken = "largest size",
+            where: Mapping[str, str | float] = ..., read: str | None = None, which: str = "",
+            under: str = "", component: str | None = None, take: Taken = "largest size",
         ) -> None: ...
 
     @model_validator(mode="after")
@@ -149,7 +149,9 @@ class Variants(Described):
 
         def __init__(
             self, *, vary: Sequence[Parameter] = (), design: Design = "grid", count: int = 64,
-            seed: int = 1, keep: Sequence[Kept | KeptValue] = ..., table: str | None = None,
+            seed: int = 1,
+            keep: Sequence[Kept | KeptValue] = ('weight', 'periods', 'base shear', 'drift', 'findings'),
+            table: str | None = None,
         ) -> None: ...
 
     @model_validator(mode="after")

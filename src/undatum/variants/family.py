@@ -96,7 +96,7 @@ class Family:
             for path in one.paths if value is not None else ():
                 if path in (PROJECT, STANDARD):
                     continue
-                found[path] = _times(float(value)) if one.times and value is not None \
+                found[path] = Times(float(value)) if one.times and value is not None \
                     else self._in_si(path, value)
         return found
 
@@ -144,7 +144,7 @@ class Family:
                     break
 
 
-class _times:
+class Times:
     """Multiplies what stands there; a class, so that it can be sent to other processes."""
 
     def __init__(self, factor: float) -> None:

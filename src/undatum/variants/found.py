@@ -46,8 +46,9 @@ class FamilyResults:
     """All variants of a family in the order of its design.
 
     ``parameters`` their names, ``parameter_units`` what their numbers are in, ``words`` the values
-    of each that are words, as listed; ``settings`` (n, p) as given; ``names`` and ``dimensions`` of what was kept, ``values`` (n, q) SI, NaN where there
-    is none; ``governs`` the gravest finding of each; ``failed`` why one could not be run.
+    of each that are words, as listed; ``settings`` (n, p) as given; ``names`` and ``dimensions`` of
+    what was kept, ``values`` (n, q) SI, NaN where there is none; ``governs`` the gravest finding of
+    each; ``failed`` why one could not be run.
 
     >>> import undatum as ud
     >>> family = ud.Family(ud.shipped_project("archive"), ud.Variants(
@@ -107,8 +108,8 @@ class FamilyResults:
         if all(np.isfinite(number_of(v)) for v in own if v):
             return ()
         met = dict.fromkeys(own)
-        return tuple([*(w for w in self.words[k] if w in met),
-                      *(w for w in met if w not in self.words[k])])
+        return (*(w for w in self.words[k] if w in met),
+                *(w for w in met if w not in self.words[k]))
 
     def table(self) -> Table:
         """Every variant: its values, what was kept, what governs, why one failed."""

@@ -120,8 +120,9 @@ def _worked_out(
             yield k, run_task(family, tasks[k])
     else:
         joblib: Any = import_module("joblib")
-        yield from joblib.Parallel(n_jobs=jobs, return_as="generator_unordered", pre_dispatch="2*n_jobs",
-                            inner_max_num_threads=1, backend="loky")(
+        yield from joblib.Parallel(
+            n_jobs=jobs, return_as="generator_unordered", pre_dispatch="2*n_jobs",
+            inner_max_num_threads=1, backend="loky")(
             joblib.delayed(_numbered)(family, k, tasks[k]) for k in left)
 
 
