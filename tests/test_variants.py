@@ -284,6 +284,15 @@ def test_a_family_by_command_and_its_page(tmp_path: Path, command: Command) -> N
     found = ud.load_family(out)
     assert f"{np.median(found.of('drift use X')):.3f}" in page
     assert page.count("<img") == 4
+    run = ["run", str(file), "--detail", "short", "--out", str(tmp_path / "r"), "--family"]
+    assert command([*run, str(out)]) in (0, 1)
+    record = (tmp_path / "r/record_short.html").read_text("utf-8")
+    assert "Spread of results" in record
+    assert f"{ud.load(tmp_path / 'r').drift.largest_use('X'):.4g}" in record.split("Spread of")[-1]
+    file.write_text(file.read_text("utf-8").replace("site_class = \"D\"", "site_class = \"C\""),
+                    "utf-8")
+    assert command([*run, str(out)]) == 2
+    assert "another state of this one" in command.said.err
     assert command(["vary", str(file), "--compare", "v00001,v00002"]) == 0
     assert "static base shear in X" in command.said.out
     assert command(["vary", str(file), "--compare", "v00001,v99"]) == 2

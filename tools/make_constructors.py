@@ -78,7 +78,7 @@ def parameter(name: str, field: FieldInfo, names: Mapping[str, Any]) -> str:
         return f"{name}: {said}"
     value = () if field.is_required() else field.get_default(call_default_factory=True)
     shown = f'"{value}"' if isinstance(value, str) else "..." \
-        if isinstance(value, dict | Described) else repr(value)
+        if isinstance(value, dict | Described) or len(repr(value)) > 40 else repr(value)
     return f"{name}: {said} = {shown}"
 
 

@@ -171,6 +171,9 @@ def run(
         ] = "usual",
     only: Annotated[str, typer.Option(
         help="Stop after weight, modes or static (forces), show them and write nothing")] = "",
+    family: Annotated[str, typer.Option(
+        help="Folder of its family of variants, from 'undatum vary': records tell the spread of "
+        "results beside them")] = "",
 ) -> None:
     """Run a project and write records, workbook, tables, figures and results."""
     from rich.text import Text
@@ -192,6 +195,8 @@ def run(
                                     "leave it out")])
         _show_only(console, project, only, as_json)
         return
+    if family and stack:
+        raise InputError([Fault("--family", "goes with a building", "leave it out")])
     if detail not in files.DETAILS or (stack and detail != "usual"):
         raise InputError([Fault("--detail", "goes with a building" if stack else
                                 f"there is no {detail!r}",
@@ -202,6 +207,7 @@ def run(
         written = files.write_stack(results, out)
     else:
         job = undatum.read(project)
+        band = _band(job, family) if family else None
         if _watched(console, quiet or as_json):
             size = f", {memory_said(job.building)} of memory".replace(",  of memory", "")
             with console.status(f"calculating{size} ...") as status:
@@ -210,7 +216,7 @@ def run(
         else:
             results = undatum.run(job)
         written = _written(console, results, out, quiet or as_json, browser,
-                           cast(Any, detail))
+                           cast(Any, detail), band)
     if as_json:
         summary = files.to_json(results, files.metadata())
         say(lambda: typer.echo(json.dumps(summary, indent=1, ensure_ascii=False)))
@@ -221,16 +227,30 @@ def run(
     raise typer.Exit(EXIT_EXCEEDED if results.severity is Severity.EXCEEDED else EXIT_OK)
 
 
+def _band(job: Any, folder: str) -> Any:
+    """How results spread over the family in a folder. Raises InputError where it is another's."""
+    from undatum.errors import Fault
+    from undatum.report.variants import band_table
+    from undatum.variants.found import same_family
+
+    own = undatum.family_of(job)
+    if not same_family(folder, own.fingerprint):
+        raise InputError([Fault("--family", f"{folder} holds the family of another project, or of "
+                                "another state of this one", "run 'undatum vary' again")])
+    return band_table(own, undatum.load_family(folder))
+
+
 def _written(
-    console: Console, results: Any, out: str, quiet: bool, browser: str | None, detail: Any
+    console: Console, results: Any, out: str, quiet: bool, browser: str | None, detail: Any,
+    band: Any,
 ) -> list[Path]:
     from undatum.report import files
 
     if not _watched(console, quiet):
-        return files.write_all(results, out, browser=browser, detail=detail)
+        return files.write_all(results, out, browser=browser, detail=detail, band=band)
     with console.status("writing ...") as status:
         return files.write_all(results, out, lambda s: status.update(f"writing {s} ..."),
-                               browser=browser, detail=detail)
+                               browser=browser, detail=detail, band=band)
 
 
 def _watched(console: Console, quiet: bool) -> bool:

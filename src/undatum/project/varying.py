@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from typing import TYPE_CHECKING, Annotated, Any, Literal
+from typing import TYPE_CHECKING, Annotated, Literal
 
 from pydantic import Discriminator, Field, Tag, model_validator
 
@@ -21,6 +21,7 @@ Taken = Literal["largest", "smallest", "largest size"]
 Kept = Literal["weight", "periods", "base shear", "spectrum base shear", "drift", "findings",
                "key numbers"]
 MOST = 1_000_000
+USUAL: tuple[Kept, ...] = ("weight", "periods", "base shear", "drift", "findings")
 
 
 class Normal(Described):
@@ -139,7 +140,7 @@ class Variants(Described):
         "indices")
     seed: int = Field(default=1, ge=0, description="Of the sample: the same gives the same")
     keep: tuple[Kept | KeptValue, ...] = Field(
-        default=("weight", "periods", "base shear", "drift", "findings"),
+        default_factory=lambda: USUAL,
         description="What is kept of every variant")
     table: str | None = Field(
         default=None, description="Table (CSV) of variants beside the project, a row each: heads "
@@ -149,9 +150,7 @@ class Variants(Described):
 
         def __init__(
             self, *, vary: Sequence[Parameter] = (), design: Design = "grid", count: int = 64,
-            seed: int = 1,
-            keep: Sequence[Kept | KeptValue] = ('weight', 'periods', 'base shear', 'drift', 'findings'),
-            table: str | None = None,
+            seed: int = 1, keep: Sequence[Kept | KeptValue] = ..., table: str | None = None,
         ) -> None: ...
 
     @model_validator(mode="after")

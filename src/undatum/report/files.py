@@ -60,13 +60,14 @@ def metadata() -> dict[str, str]:
 
 def write_all(
     results: Results, folder: str | Path, say: Callable[[str], None] = lambda _: None, *,
-    browser: str | None = None, detail: Detail = "usual",
+    browser: str | None = None, detail: Detail = "usual", band: Table | None = None,
 ) -> list[Path]:
     """Write results, tables, workbook, records and figures into ``folder``.
 
     ``detail`` says how much: ``short`` leaves the record in full, workbook and figures out,
     ``full`` adds tables of the section forces of all members, set by set, under load cases and at
-    their extremes in load combinations. The results to load are there in any case.
+    their extremes in load combinations. The results to load are there in any case. ``band`` is a
+    table of how results spread over a family of variants, for a chapter of the records.
 
     Everything is put in place as one; what no run wrote is left alone. With a ``browser`` the
     pages are printed as PDF too. Raises InputError when it can't be written (see
@@ -76,7 +77,7 @@ def write_all(
     printed: tuple[str, ...] = ()
     failed: InputError | None = None
     with placing(target) as work:
-        _make(results, work, say, detail)
+        _make(results, work, say, detail, band)
         pages = [name for name in PAGES if (work / name).exists()]
         if browser is not None:
             say("PDF")
@@ -123,7 +124,10 @@ def write_stack(found: StackForces, folder: str | Path) -> list[Path]:
                                        "tables", "results.xlsx", "figures")]
 
 
-def _make(results: Results, work: Path, say: Callable[[str], None], detail: Detail) -> None:
+def _make(
+    results: Results, work: Path, say: Callable[[str], None], detail: Detail,
+    band: Table | None,
+) -> None:
     meta = metadata()
     (work / "tables").mkdir()
     (work / "figures").mkdir()
@@ -154,10 +158,10 @@ def _make(results: Results, work: Path, say: Callable[[str], None], detail: Deta
     if detail == "short":
         rmtree(work / "figures")
     else:
-        (work / "record.html").write_text(record.render(results, pictures, meta),
+        (work / "record.html").write_text(record.render(results, pictures, meta, band),
                                           encoding="utf-8", newline="\n")
     for name, text in (
-        ("record_short.html", record_short.render_short(results, pictures, meta)),
+        ("record_short.html", record_short.render_short(results, pictures, meta, band)),
         ("base_shear.html", record_short.base_shear_sheet(results.base_shears, meta)),
     ):
         (work / name).write_text(text, encoding="utf-8", newline="\n")

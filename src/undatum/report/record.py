@@ -18,6 +18,7 @@ from undatum.report.page import page
 from undatum.results.results import Results
 from undatum.results.stack_forces import StackForces
 from undatum.stages.shape import shape_table
+from undatum.table import Table
 
 
 def add_working(
@@ -318,10 +319,21 @@ def stack_chapters(found: StackForces, pictures: Mapping[str, bytes]) -> list[Ch
     return [basis, given, site, system, static]
 
 
+def band_chapter(results: Results, band: Table) -> Chapter:
+    """How sure the results are: what they are over a family of variants."""
+    chapter = Chapter("Spread of results", "The values of this record beside those of a family of "
+                      "variants of the same project, in which what is uncertain is varied.")
+    chapter.add_table(band, results.units)
+    return chapter
+
+
 def render(
-    results: Results | StackForces, pictures: Mapping[str, bytes], meta: Mapping[str, str]
+    results: Results | StackForces, pictures: Mapping[str, bytes], meta: Mapping[str, str],
+    band: Table | None = None,
 ) -> str:
     """The page. Every text of the project is escaped."""
     found = chapters(results, pictures) if isinstance(results, Results) \
         else stack_chapters(results, pictures)
+    if band is not None and isinstance(results, Results):
+        found.append(band_chapter(results, band))
     return page(results, "Calculation record", found, meta)

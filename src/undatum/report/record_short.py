@@ -10,7 +10,7 @@ import numpy as np
 from undatum.report.basis import add_basis, basis_of, facts_of_shears
 from undatum.report.chapter import Chapter
 from undatum.report.page import page, sheet
-from undatum.report.record import member_chapters
+from undatum.report.record import band_chapter, member_chapters
 from undatum.results.base_shear import BaseShears
 from undatum.results.results import Results
 from undatum.table import Table, column
@@ -19,11 +19,13 @@ MOST = 12  #: modes in the short record
 
 
 def render_short(
-    results: Results, pictures: Mapping[str, bytes], meta: Mapping[str, str]
+    results: Results, pictures: Mapping[str, bytes], meta: Mapping[str, str],
+    band: Table | None = None,
 ) -> str:
     """The page. Every text of the project is escaped."""
-    return page(results, "Calculation record in short", short_chapters(results, pictures), meta,
-                "short")
+    found = [*short_chapters(results, pictures),
+             *([] if band is None else [band_chapter(results, band)])]
+    return page(results, "Calculation record in short", found, meta, "short")
 
 
 def shows(picture: str) -> bool:

@@ -15,15 +15,17 @@ from matplotlib.axes import Axes
 from matplotlib.figure import Figure
 from numpy.typing import NDArray
 
+from undatum.job.job import Job
 from undatum.report import workbook
 from undatum.report.drawing import COLORS, INK, LIMIT, SOFT, as_written, new_figure, plain, settle
 from undatum.report.files import csv_text, metadata
 from undatum.results.exchange import placing
-from undatum.table import Table, number_text
+from undatum.table import Table, column, number_text
 from undatum.units import DIMENSIONS
 from undatum.variants.explain import explained_worst
 from undatum.variants.family import Family
 from undatum.variants.found import QUANTILES, FamilyResults
+from undatum.variants.kept import values_of
 
 Floats = NDArray[np.float64]
 REPORT = "report"
@@ -196,6 +198,25 @@ def pairs(found: FamilyResults, quantity: str) -> Figure:
     figure.colorbar(dots, cax=bar)
     bar.set_title(label, fontsize=8, loc="right")
     return figure
+
+
+def band_table(family: Family, found: FamilyResults) -> Table:
+    """What the project itself gives beside how it spreads over its family, for the record. Raises
+    InputError where the family in hand is not that of the project."""
+    nominal = {name: value for name, _, value in values_of(
+        Job(family.project), family.spec.keep)}
+    table = found.spread()
+    known = [k for k, n in enumerate(found.names) if np.isfinite(found.values[:, k]).any()]
+    sizes = [found.units.size(d) if d else 1.0 for d in found.dimensions]
+    shown = [nominal.get(found.names[k], float("nan")) / sizes[k] for k in known]
+    first, *rest = table.columns
+    kept = [c for c in rest if c.name in ("variants", "5%", "50%", "95%", "above 1")]
+    varied = ", ".join(found.parameters)
+    return Table(
+        "band", f"Spread over {len(found)} variants", (
+            first, column("this project", "", shown), *kept),
+        note=f"Varied: {varied} ({found.design}). Above 1: the share of variants that exceed a "
+        "limit. Percentiles are of the variants run, each as likely as the design makes it.")
 
 
 def figures_of(found: FamilyResults, quantity: str) -> dict[str, Callable[[], Figure]]:

@@ -403,6 +403,12 @@ def _spec(place: Path) -> Any:
     return said
 
 
+def same_family(folder: str | Path, fingerprint: str) -> bool:
+    """Whether a folder holds the family of that fingerprint. Raises InputError where it holds
+    none."""
+    return bool(_spec(Path(folder)).get("fingerprint") == fingerprint)
+
+
 def load_family(folder: str | Path) -> FamilyResults:
     """What a family gave, from its folder; of one that was stopped, what is done. Raises
     InputError where there is none."""

@@ -20,7 +20,8 @@ from undatum.variants.family import Times
 
 Floats = NDArray[np.float64]
 _STEP = 1e-4  # of the logarithm of a factor, for central differences
-_LEAST = 1e-6  # change of the objective at which the search ends
+_LEAST = 1e-5  # change of the objective at which the search ends
+_NEAR = 0.5  # of the largest use, from which a point is watched in the search
 _ROOM = 1e-4  # of the limit that is kept free, so that the last digit decides nothing
 
 
@@ -88,7 +89,7 @@ def cure(
         return (1 - _ROOM) * limit - at.values(x)
 
     x = np.zeros(len(paths))
-    if (at.values(x) > limit).any():
+    if (at.values(x) > limit).any():  # what it watches are the largest of these
         search: Any = optimize.minimize
         found = search(
             cost, np.full(len(paths), 0.05), jac=lambda x: price * np.exp(x) / size,
@@ -106,7 +107,7 @@ def cure(
 
 
 class _Uses:
-    """The largest use of the drift limit by direction and limit state, under factors exp(x)."""
+    """The use of the drift limits under factors exp(x)."""
 
     def __init__(self, project: Project, paths: Sequence[str]) -> None:
         for path in paths:
@@ -114,6 +115,7 @@ class _Uses:
         self.project, self.paths, self.runs = project, paths, 0
         self._job = Job(project)
         self._known: dict[bytes, Floats] = {}
+        self._watched: NDArray[np.intp] | None = None
 
     def job(self, x: Floats) -> Job:
         changes = {path: Times(float(np.exp(v))) for path, v in zip(self.paths, x, strict=True)}
@@ -128,11 +130,19 @@ class _Uses:
                      if np.isfinite(check.limits[DIRECTIONS.index(d)]))
 
     def values(self, x: Floats) -> Floats:
+        """(u,) of every set, point and story: at the best several govern at once, and the largest
+        alone has no gradient there."""
         key = np.round(x, 12).tobytes()
         if key not in self._known:
             self.runs += 1
             try:
-                self._known[key] = np.array([v for _, v in self.named(x)])
+                job = self.job(x)
+                every = np.concatenate([
+                    np.nan_to_num(check.judged(DIRECTIONS.index(d))).ravel()
+                    for check in job.drifts.values() for d in job.directions])
+                if self._watched is None:  # first asked for without a change
+                    self._watched = np.flatnonzero(every >= _NEAR * every.max())
+                self._known[key] = every[self._watched]
             except UndatumError as error:
                 raise AnalysisError(f"With factors {np.exp(x).round(3).tolist()} the building "
                                     f"can't be analyzed: {error}") from None
