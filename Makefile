@@ -62,6 +62,7 @@ mutate: $(READY)
 bench: $(READY)
 	$(BIN)/python benchmarks/whole_job.py
 	$(BIN)/python benchmarks/variants.py
+	$(BIN)/python benchmarks/family.py
 	$(BIN)/python benchmarks/frames.py
 	$(BIN)/python benchmarks/quantities.py
 	$(BIN)/python benchmarks/members.py

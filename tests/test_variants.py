@@ -257,6 +257,22 @@ def test_several_standards_and_buildings_in_one_family(tmp_path: Path) -> None:
             one.statics["X", one.strength.key].shear.base_shear, rel=1e-12)
 
 
+def test_project_files_are_a_parameter_too(tmp_path: Path) -> None:
+    for name in ("archive", "clinic"):
+        text = (Path(ud.__file__).parent / f"project/starters/{name}.toml").read_text("utf-8")
+        (tmp_path / f"{name}.toml").write_text(text, "utf-8")
+    fam = ud.Family(ud.read(tmp_path / "archive.toml"), ud.Variants(
+        vary=[ud.Parameter(name="building", path="project",
+                           values=["archive.toml", "clinic.toml"])], keep=["weight", "drift"]))
+    found = ud.run_family(fam, tmp_path / "out")
+    for i, name in enumerate(("archive", "clinic")):
+        alone = ud.run(ud.shipped_project(name))
+        assert found.of("seismic weight")[i] == pytest.approx(alone.seismic_weight, rel=1e-12)
+    with pytest.raises(ud.InputError, match=r"none.toml"):
+        ud.Family(fam.project, ud.Variants(vary=[ud.Parameter(
+            name="building", path="project", values=["none.toml"])]))
+
+
 # -- read ----------------------------------------------------------------------------------------
 
 def test_the_one_change_behind_the_worst(run: tuple[ud.Family, ud.FamilyResults]) -> None:

@@ -56,6 +56,10 @@ def _shown(found: FamilyResults, quantity: str) -> tuple[Floats, str]:
     return found.of(quantity) / size, f"{quantity} ({unit})" if unit else quantity
 
 
+def _title(quantity: str) -> str:
+    return quantity[:1].upper() + quantity[1:]
+
+
 def _is_use(quantity: str) -> bool:
     return "use" in quantity
 
@@ -94,7 +98,8 @@ def against(found: FamilyResults, quantity: str) -> Figure:
     count = max(len(found.parameters), 1)
     columns = min(count, 3)
     rows = -(-count // columns)
-    figure = new_figure(3.7 * columns + 0.8, 2.9 * rows + 1.1, f"{quantity} against what is varied")
+    figure = new_figure(3.7 * columns + 0.8, 2.9 * rows + 1.1,
+                        f"{_title(quantity)} against what is varied")
     axes = np.atleast_1d(figure.subplots(rows, columns, sharey=True, squeeze=False).ravel())
     rng = np.random.default_rng(0)
     for ax, name, unit in zip(axes, found.parameters, found.parameter_units, strict=False):
@@ -129,7 +134,9 @@ def _band(ax: Axes, found: FamilyResults, quantity: str, name: str, words: bool)
                          for q in (QUANTILES[2], QUANTILES[1], QUANTILES[3]))
     x = np.arange(len(median), dtype=float) if words else np.array(
         table.columns[0].cells, dtype=float)
-    if len(x) > 1:
+    if words:
+        ax.vlines(x, low, high, color=INK, alpha=0.35, linewidth=7)
+    elif len(x) > 1:
         ax.fill_between(x, low, high, color=INK, alpha=0.12, linewidth=0)
     ax.plot(x, median, "o" if words else "-o", color=INK, linewidth=1.6, markersize=3.5)
 
@@ -170,7 +177,7 @@ def pairs(found: FamilyResults, quantity: str) -> Figure:
     names = found.parameters[:PAIRS]
     shown, label = _shown(found, quantity)
     n = len(names) - 1
-    figure = new_figure(2.6 * n + 2.2, 2.4 * n + 1.2, f"{quantity} by pairs")
+    figure = new_figure(2.6 * n + 2.2, 2.4 * n + 1.2, f"{_title(quantity)} by pairs")
     axes = figure.subplots(n, n, squeeze=False)
     good = np.isfinite(shown)
     dots: Any = None
