@@ -20,6 +20,7 @@ from test_combined import judged
 from undatum.report import figures, files, printing, record, record_short
 from undatum.report.page import css_text
 from undatum.results.results import Results
+from undatum.standards import shipped
 
 BROWSER = next((found for name in printing.BROWSERS if (found := shutil.which(name))), None)
 needs_browser = pytest.mark.skipif(BROWSER is None, reason="no browser is installed")
@@ -290,3 +291,28 @@ def test_the_base_shear_follows_from_its_sheet_alone(key: str) -> None:
     shears = {s.shear.base_shear for s in r.statics.values()}
     assert any(float(last.split()[0].replace("\u202f", "")) == pytest.approx(
         v / r.units.size("force"), rel=1e-4) for v in shears)
+
+
+@pytest.mark.parametrize("key", sorted(shipped()))
+def test_what_a_standard_leaves_is_named(key: str) -> None:
+    """Every standard says what it leaves and why; nothing that it leaves is judged as well; the
+    record names it and the page of the docs has it."""
+    left = shipped()[key].left
+    page = (Path(__file__).parent.parent / "docs/coverage.md").read_text("utf-8")
+    own = page.split(f"## {shipped()[key].title}\n")[1].split("\n## ")[0]
+    judged = {line.split("|")[2].strip() for line in own.splitlines() if line.endswith("judged |")}
+    assert len(judged) > 12
+    assert len(left) >= 4
+    for one in left:
+        assert one.why
+        assert one.rule not in judged
+        assert f"| {one.clause} | {one.rule} |" in own
+
+
+def test_the_record_ends_with_what_is_left(archive: Results) -> None:
+    pictures = dict.fromkeys(figures.of_run(archive), DOT)
+    text = unescape(record.render(archive, pictures, files.metadata()))
+    last = text.split("Left to you</h2>")[1]
+    for one in shipped()["asce7-16"].left:
+        assert one.rule in last
+    assert "Left to you" in text.split('class="contents"')[1][:3000]

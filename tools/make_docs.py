@@ -6,14 +6,21 @@ Run with --check to see whether they are current without writing anything.
 from __future__ import annotations
 
 import json
+import re
 import sys
+import tomllib
 from pathlib import Path
 from typing import Any
 
+from undatum.job.entry import run
+from undatum.project.project_file import shipped_project, starter_by, validate
 from undatum.project.schema import criteria_schema, json_schema
+from undatum.project.starter_sites import SITES
 from undatum.report.files import results_schema
+from undatum.results.results import Results
 from undatum.service import application
 from undatum.standards import shipped
+from undatum.standards.left import ALWAYS
 from undatum.units import DIMENSIONS, SYSTEMS, UnitSystem
 
 DOCS = Path(__file__).parent.parent / "docs"
@@ -127,8 +134,53 @@ text.
 """
 
 
+COVERAGE = """# What is judged, and what is left to you
+
+Made from the code (`make docs`), so it cannot disagree with the program. What is judged was met in
+runs of the projects that ship, one under each standard at least: checks by the clause of their
+finding, and what is worked out by its section. What is left is what every record names in its last
+chapter. A check that was not met in these runs may bind in another building; its finding then says
+so.
+"""
+
+
+def bank() -> dict[str, list[Results]]:
+    """Runs of what ships, by standard."""
+    found: dict[str, list[Results]] = {}
+    starters = [validate(tomllib.loads(starter_by(key, "x.toml")))[0] for key in SITES]
+    for project in (*map(shipped_project, ("archive", "clinic", "starter", "clinic_frames",
+                                           "terrace")), *starters):
+        assert project is not None
+        found.setdefault(project.standard, []).append(run(project))
+    return found
+
+
+def coverage_page() -> str:
+    parts, runs = [COVERAGE], bank()
+    for key, standard in shipped().items():
+        rows = ["| clause | rule | |", "| --- | --- | --- |"]
+        judged: dict[str, set[str]] = {}
+        for results in runs[key]:
+            for one in results.findings:
+                if one.clause and "not judged" not in one.check and \
+                        not one.clause.startswith(("analysis.", "irregularities")):
+                    name = re.sub(r"(,? (X|Y)\b.*|, resultant)$", "", one.check)
+                    judged.setdefault(name, set()).add(one.clause)
+            for section in results.working:
+                clauses = {step.clause for step in section.steps if step.clause[:1].isdigit()}
+                judged.setdefault(section.key.kind, set()).update(clauses)
+        rows += [f"| {'; '.join(sorted(clauses))} | {name} | judged |"
+                 for name, clauses in sorted(judged.items())]
+        rows += [f"| {one.clause} | {one.rule} | " + (
+            f"stated in `{one.stated}`" if one.stated else "left") + f": {one.why} |"
+            for one in (*standard.left, *ALWAYS)]
+        parts.append(f"## {standard.title}\n\n" + "\n".join(rows))
+    return "\n\n".join(parts).rstrip() + "\n"
+
+
 def main() -> int:
     pages = {
+        DOCS / "coverage.md": coverage_page(),
         DOCS / "criteria.md": criteria_page(),
         DOCS / "schema" / "criteria.schema.json":
             json.dumps(criteria_schema(), indent=2, ensure_ascii=False) + "\n",

@@ -99,6 +99,8 @@ def facts_of(results: Results) -> list[Fact]:
          f"combined by {results.spectrum_sets[0].combine.how}; directions by "
          f"{results.rules.directional_combination}", results.rules.clause),
         ("seismic weight", _number(results.weights.total, "force", results.units), ""),
+        ("left to you", f"{len(results.table('left_to_you'))} rules that are not judged, in the "
+         "last chapter of the full record and table left_to_you", ""),
     ]
     return [(what, text, clause) for what, text, clause in found if text]
 

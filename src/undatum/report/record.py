@@ -37,7 +37,7 @@ def chapters(results: Results, pictures: Mapping[str, bytes]) -> list[Chapter]:
     made = _Chapters(results, pictures)
     return [made.basis(), made.given(), made.site(), made.building(), made.vibration(),
             made.static(), made.dynamic(), made.drift(), made.second(), *made.combinations(),
-            *member_chapters(results, pictures), made.plausible()]
+            *member_chapters(results, pictures), made.plausible(), made.left()]
 
 
 class _Chapters:
@@ -227,6 +227,12 @@ class _Chapters:
         chapter.add_table(results.plausibility.table(u), u)
         if results.project.expected:
             chapter.add_table(results.table("expected"), u)
+        return chapter
+
+    def left(self) -> Chapter:
+        """What the standard asks for and is not judged here."""
+        chapter = Chapter("Left to you", "Rules that are not judged here, and why.")
+        chapter.add_table(self.results.table("left_to_you"), self.u)
         return chapter
 
     def combinations(self) -> list[Chapter]:

@@ -59,6 +59,7 @@ from undatum.standards.facts import (
     StructureFacts,
     TorsionFacts,
 )
+from undatum.standards.left import Left
 from undatum.standards.terms import (
     DRIFT,
     STRENGTH,
@@ -334,6 +335,8 @@ class Standard(ABC, Generic[SiteIn, SystemIn]):
     floor_test: FloorTest | None = None
     #: The concrete standard that goes with it, for the slab that works with beams; empty for none.
     concrete: str = ""
+    #: Rules of it that are left to the engineer, and why.
+    left: tuple[Left, ...] = ()
     site_input: type[SiteIn]
     system_input: type[SystemIn]
 

@@ -10,6 +10,7 @@ from undatum.standards.asce7.dynamic import ModalAnalysis
 from undatum.standards.asce7.facts import StudyValues, edition
 from undatum.standards.asce7.inputs import SiteInput, SiteInput22
 from undatum.standards.asce7.job import AsceJob
+from undatum.standards.asce7.left import LEFT
 from undatum.standards.asce7.limits import Structure
 from undatum.standards.asce7.site import AsceGround
 from undatum.standards.asce7.static import Forces
@@ -42,6 +43,7 @@ class ASCE7(Standard[SiteInput | SiteInput22, SystemInput]):
         self.title = self.edition.title
         self.also = self.edition.also
         self.concrete = CONCRETE[key]
+        self.left = LEFT[key]
         self.site_input = SiteInput22 if key == "22" else SiteInput
         self.system_input = SYSTEM_INPUTS[key]
 

@@ -10,6 +10,7 @@ from undatum.standards.en1998 import system
 from undatum.standards.en1998.dynamic import ModalAnalysis
 from undatum.standards.en1998.facts import facts as tables
 from undatum.standards.en1998.job import EnJob
+from undatum.standards.en1998.left import LEFT
 from undatum.standards.en1998.limits import Structure
 from undatum.standards.en1998.site import EnGround, SiteInput
 from undatum.standards.en1998.static import Forces
@@ -32,6 +33,7 @@ class EN1998(Standard[SiteInput, SystemInput]):
          for kind in ("column", "beam", "brace")} | {"wall": {"bending": 0.5, "shear": 0.5}},
         "EN 1998-1, 4.3.1(7)")
     concrete = "EN 1992-1-1"
+    left = LEFT
     floor_test = FloorTest("rigid", 1.1, "4.3.1(4)")
     site_input = SiteInput
     system_input = SystemInput

@@ -9,6 +9,7 @@ from undatum.standards.contract import Standard
 from undatum.standards.facts import CrackedShares, FloorTest, StructureFacts
 from undatum.standards.is1893 import system
 from undatum.standards.is1893.job import IndianJob
+from undatum.standards.is1893.left import LEFT
 from undatum.standards.is1893.limits import ModalAnalysis, Structure
 from undatum.standards.is1893.site import IndianGround, SiteInput, SiteInput2002
 from undatum.standards.is1893.static import Forces, SeismicWeight
@@ -29,6 +30,7 @@ class IS1893(Standard[SiteInput | SiteInput2002, SystemInput]):
         self.edition = edition
         self.key = f"is1893-{edition}"
         self.title = f"IS 1893 (Part 1):{edition}"
+        self.left = LEFT[edition]
         self.floor_test = FloorTest("average", 1.2, "7.6.4") if edition == "2016" else \
             FloorTest("average", 1.5, "7.7.2.2")
         if edition == "2016":

@@ -10,6 +10,7 @@ from undatum.standards.facts import FloorTest, StructureFacts
 from undatum.standards.terms import Direction
 from undatum.standards.ubc97 import system
 from undatum.standards.ubc97.job import UbcJob
+from undatum.standards.ubc97.left import LEFT
 from undatum.standards.ubc97.limits import ModalAnalysis, Structure
 from undatum.standards.ubc97.site import SiteInput, UbcGround
 from undatum.standards.ubc97.static import Forces, SeismicDeadLoad
@@ -25,6 +26,7 @@ class UBC97(Standard[SiteInput, SystemInput]):
     key = "ubc97"
     title = "UBC 1997"
     concrete = "UBC 1997, chapter 19"
+    left = LEFT
     floor_test = FloorTest("drift", 2.0, "1630.6")
     site_input = SiteInput
     system_input = SystemInput

@@ -1,0 +1,43 @@
+"""ASCE 7: rules of its chapters 11 and 12 that are left to the engineer, by edition."""
+
+from __future__ import annotations
+
+from undatum.standards.left import DETAIL, STRENGTH, Left
+
+_EVERY = (
+    Left("12.2.3", "Different systems up the height, two-stage analysis",
+         "combined systems take the least R over the whole height, each with its own C_d and "
+         "overstrength; to use two stages, describe the upper part as a building of its own",
+         "system.with_rows"),
+    Left("12.2.5", "Dual systems: moment frames for 25 % of the forces; systems of cantilever "
+         "columns; greater heights of braced frames and walls", STRENGTH),
+    Left("12.3.4.2", "Removal of an element for a redundancy factor of 1.0",
+         "the share of strength that is lost " + STRENGTH, "system.redundancy_reason"),
+    Left("12.10.2", "Collectors and their connections",
+         "their forces are given, with overstrength; their sizes are yours"),
+    Left("12.11", "Structural walls out of plane and their anchorage", DETAIL),
+    Left("12.13.4", "Less overturning at the foundation",
+         "is a permission; reactions are given in full", "combinations"),
+    Left("12.14", "Simplified design for bearing walls and building frames",
+         "is an alternative to what is done here"),
+    Left("2.3, 2.4", "Wind, rain, fluids, earth and loads on roofs",
+         "are load cases of your own", "building.cases, combinations"),
+)
+_COMPATIBLE = "Deformation compatibility of members that are not part of the system"
+_ALTERNATIVE = Left("12.10.3", "Alternative forces of diaphragms; precast diaphragms",
+                    "needs the system and the ductility of the diaphragm")
+_NOT_CERTAIN = "the revised text is not certain here"
+
+LEFT: dict[str, tuple[Left, ...]] = {
+    "05": (*_EVERY, Left("12.12.4", _COMPATIBLE, STRENGTH)),
+    "10": (*_EVERY, Left("12.12.5", _COMPATIBLE, STRENGTH)),
+    "16": (*_EVERY, Left("12.12.5", _COMPATIBLE, STRENGTH), _ALTERNATIVE),
+    "22": (
+        *_EVERY, Left("chapter 12", _COMPATIBLE, STRENGTH), _ALTERNATIVE,
+        Left("12.3.2", "Irregularities other than torsion and nonparallel systems", _NOT_CERTAIN,
+             "irregularities"),
+        Left("11.9", "Vertical spectrum", _NOT_CERTAIN, "spectrum"),
+        Left("2.4.5", "The allowable stress combination with live load and snow", _NOT_CERTAIN,
+             "combinations"),
+    ),
+}

@@ -1,0 +1,22 @@
+"""EN 1998-1: rules that are left to the engineer."""
+
+from __future__ import annotations
+
+from undatum.standards.left import DETAIL, STRENGTH, Left
+
+LEFT = (
+    Left("3.2.1", "Low and very low seismicity", "is said by the national authority"),
+    Left("4.2.2", "Primary and secondary members, with their share of stiffness",
+         "every member described takes part; leave secondary ones out, or release them"),
+    Left("4.2.3.2(2), 4.2.3.3(3)", "Symmetry in plan and gradual change in elevation",
+         "the standard gives no number", "irregularities"),
+    Left("4.3.6", "Infills, and doubled eccentricity where they are irregular",
+         "are described as members, or not at all", "analysis, building.lines"),
+    Left("4.4.2.3, 4.4.2.6", "Capacity design of columns and of foundations", STRENGTH),
+    Left("5.4.2.4", "Greater design shear and the envelope of moments of ductile walls",
+         "are values beside the analysis; forces are given as analyzed"),
+    Left("5 to 9", "Rules of materials: detailing, classes of sections, local ductility", DETAIL),
+    Left("EN 1990, 6.4.3", "Combinations without earthquake", "are those of EN 1990",
+         "combinations"),
+    Left("10", "Base isolation", "is another kind of structure"),
+)

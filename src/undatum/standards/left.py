@@ -1,0 +1,44 @@
+"""What a standard asks for and is not judged here: named, so that nobody believes silence."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from undatum.record import record
+from undatum.table import Table, column
+
+
+@record
+class Left:
+    """A rule left to the engineer: its ``clause`` (a chapter, where no more is certain), what it is
+    about, ``why`` it is not judged, and how it can be ``stated`` to the program, if it can."""
+
+    clause: str
+    rule: str
+    why: str
+    stated: str = ""
+
+
+STRENGTH = "needs the strength of members, which is their design"
+DETAIL = "is detailing"
+
+#: Of every standard.
+ALWAYS: tuple[Left, ...] = (
+    Left("", "Design of members, connections and foundations", STRENGTH),
+    Left("", "Parts, equipment and their anchorage", "are not part of the description"),
+)
+
+
+def left_table(title: str, rules: Sequence[Left]) -> Table:
+    """The rules of a standard that are left to the engineer."""
+    every = (*rules, *ALWAYS)
+    return Table(
+        "left_to_you", f"Left to you: rules of {title} that are not judged",
+        (
+            column("clause", "", [one.clause for one in every]),
+            column("rule", "", [one.rule for one in every]),
+            column("why it is not judged", "", [one.why for one in every]),
+            column("how it is stated", "", [one.stated for one in every]),
+        ),
+        note="What is not in this list and not among the findings is worked out; a rule that does "
+        "not bind this building is in the list all the same.")
