@@ -293,8 +293,9 @@ def test_drift_scaling_only_where_the_near_fault_minimum_applies(
 
 @pytest.mark.parametrize(
     ("row", "height", "severity"),
-    [("B.2", 48.0, Severity.OK), ("B.2", 49.5, Severity.EXCEEDED), ("C.4", 6.0, Severity.EXCEEDED),
-     ("C.1", 150.0, Severity.OK)],
+    [("B.2", 48.0, Severity.OK), ("B.2", 49.5, Severity.NOTE), ("B.2", 73.1, Severity.NOTE),
+     ("B.2", 73.2, Severity.EXCEEDED), ("B.16", 49.5, Severity.EXCEEDED),
+     ("C.4", 6.0, Severity.EXCEEDED), ("C.1", 150.0, Severity.OK)],
 )
 def test_height_limits(row: str, height: float, severity: Severity) -> None:
     stories = 10
@@ -302,6 +303,39 @@ def test_height_limits(row: str, height: float, severity: Severity) -> None:
     r = analyze(b, system={"X": {"row": row}, "Y": {"row": "C.1"}})
     found = next(f for f in r.findings if f.check == "height limit" and f.where == "system X")
     assert found.severity is severity
+
+
+@pytest.mark.parametrize(("share", "at", "height", "torsion"), [
+    (0.60, 10.0, Severity.NOTE, Severity.OK), (0.61, 10.0, Severity.EXCEEDED, Severity.OK),
+    (0.55, 2.0, Severity.NOTE, Severity.EXCEEDED)])
+@pytest.mark.parametrize("turned", [False, True])
+def test_a_raised_height_asks_for_several_planes_and_little_torsion(
+    share: float, at: float, height: Severity, torsion: Severity, turned: bool
+) -> None:
+    """Two planes with shares of the force, 20 m apart or so near each other that the floors twist
+    by more than 1.4; the same turned by a right angle (12.2.5.4)."""
+    own, across = ("Y", "X") if turned else ("X", "Y")
+    middle, n = 10.0, 10
+
+    def line(name: str, d: str, x: float, k: float) -> ud.Line:
+        place = (x, middle) if (d == "Y") else (middle, x)
+        return ud.Line(name=name, at=place, direction=d, bottom="G", top=f"L{n}", stiffness=[k] * n)
+
+    total = 2e9  # as seen from the center of mass both shares are those of the stiffness
+    a, b = middle - at * 2 * (1 - share), middle + at * 2 * share
+    soft = total / 1e3 if at < 5 else total
+    lines = [line("a", own, a, share * total), line("b", own, b, (1 - share) * total),
+             line("c", across, middle - at, soft), line("d", across, middle + at, soft)]
+    outline = [(0, 0), (20, 0), (20, 20), (0, 20)]
+    levels = [ud.Level(name=f"L{i}", height=5.0, outline=outline, loads=[
+        ud.Load(name="q", kind="dead", per_area=5e3)]) for i in range(n, 0, -1)]
+    r = analyze(ud.Building(levels=[*levels, ud.Level(name="G", outline=outline)], lines=lines),
+                system={own: {"row": "B.2"}, across: {"row": "C.1"}})
+    said = {f.check: f for f in r.findings if f.where == f"system {own}"}
+    assert said["height limit"].severity is height
+    assert said["raised height limit"].severity is torsion
+    assert not [f for f in r.findings if f.check == "raised height limit"
+                and f.where == f"system {across}"]
 
 
 # -- other ways to the period, the cap on S_DS, several systems, category by S_DS alone ------------

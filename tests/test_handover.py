@@ -300,7 +300,8 @@ def test_what_a_standard_leaves_is_named(key: str) -> None:
     left = shipped()[key].left
     page = (Path(__file__).parent.parent / "docs/coverage.md").read_text("utf-8")
     own = page.split(f"## {shipped()[key].title}\n")[1].split("\n## ")[0]
-    judged = {line.split("|")[2].strip() for line in own.splitlines() if line.endswith("judged |")}
+    judged = {line.split("|")[2].strip() for line in own.splitlines()
+              if line.endswith("| judged |")}
     assert len(judged) > 12
     assert len(left) >= 4
     for one in left:

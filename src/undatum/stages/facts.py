@@ -45,8 +45,19 @@ def structure_facts(
         gravity_sway=_asked(lambda: _gravity_sway(solver, weights.weight)),
         perimeter=_perimeter(solver.model, planes),
         elements=_asked(lambda: _elements(building, solver, weights.weight)),
+        strongest=_strongest(solver.model, planes),
         gross=_gross(building),
     )
+
+
+def _strongest(model: Model, planes: LateralPlanes) -> dict[Direction, tuple[str, float]]:
+    """The plane with the largest share of a story shear above the base, and the share."""
+    found: dict[Direction, tuple[str, float]] = {}
+    for one in planes.planes:
+        share = float(one.share[model.above_base].max(initial=0.0))
+        if share > found.get(one.direction, ("", 0.0))[1]:
+            found[one.direction] = (one.name, share)
+    return found
 
 
 def _asked(make: Callable[[], Mapping[Direction, T]]) -> Mapping[Direction, T]:

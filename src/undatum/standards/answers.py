@@ -49,7 +49,8 @@ class SystemAnswer:
     ``force_divisor`` reduces elastic forces to design forces (R/Ie), ``drift_factor`` turns the
     displacement under design forces into the design displacement (Cd/Ie). Where the divisor
     depends on the period, the reduced spectrum holds it and this is its usual value.
-    ``reduction`` is R or q itself, without importance.
+    ``reduction`` is R or q itself, without importance; ``beyond_height`` says that the building is
+    higher than the table of systems permits, by a clause with conditions of its own.
     """
 
     direction: Direction
@@ -63,6 +64,7 @@ class SystemAnswer:
     working: Section
     findings: tuple[Finding, ...] = ()
     reduction: float | None = None
+    beyond_height: bool = False
 
 
 @record

@@ -84,8 +84,9 @@ class StructureFacts:
     is the least number, over the stories and both edges, of lines along a direction that stand
     within a tenth of the plan from the edge. ``elements`` are the lines of the stories in the lower
     two thirds of the height with their largest shares, under forces by weight and height with 5 %
-    of eccentricity either way. ``gross`` names what is of concrete, or a wall by its sizes, and
-    keeps its gross stiffness in bending.
+    of eccentricity either way; ``strongest`` the plane along each direction that takes the largest
+    share of a story shear without eccentricity, and that share. ``gross`` names what is of
+    concrete, or a wall by its sizes, and keeps its gross stiffness in bending.
     """
 
     height: float
@@ -99,6 +100,7 @@ class StructureFacts:
     gravity_sway: Mapping[Direction, float] = field(default_factory=dict)
     perimeter: Mapping[Direction, int] = field(default_factory=dict)
     elements: Mapping[Direction, tuple[ElementShare, ...]] = field(default_factory=dict)
+    strongest: Mapping[Direction, tuple[str, float]] = field(default_factory=dict)
     gross: tuple[str, ...] = ()
 
 

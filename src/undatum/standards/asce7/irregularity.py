@@ -55,7 +55,7 @@ def judge(
                 "For the 2022 edition only torsional irregularity and nonparallel systems are "
                 "checked: its tables were revised and their numbers are not certain here.",
                 "12.3.2", "Check the others by hand."),
-            *_consequences(kinds & {"H5"}, shape, job)))
+            *_consequences(kinds & {"H5", "H1b", EXTREME}, shape, job)))
     exempt = irregular.drift_exempt(shape)
     if len(shape.levels) == 2 and site.category in "BCD":
         exempt = "two-story building"
@@ -94,9 +94,22 @@ def _weak_and_high(shape: ShapeFacts, job: AsceJob) -> Finding:
         *((max(ratios), 1.0) if ratios else ()))
 
 
+def _raised_height(kinds: set[str], shape: ShapeFacts, job: AsceJob) -> list[Finding]:
+    """Whether a building above the table of heights has the torsion that 12.2.5.4 excludes."""
+    extreme = bool(kinds & {"H1b", EXTREME})
+    text = "There is an extreme torsional irregularity, with which heights are not raised." \
+        if extreme else "No extreme torsional irregularity: the raised limit holds." \
+        if shape.turns else "Torsion is not judged here: show that it is not extreme."
+    return [Finding(
+        "raised height limit", f"system {d}", Severity.EXCEEDED if extreme else
+        Severity.OK if shape.turns else Severity.WARNING, text, "12.2.5.4",
+        "Reduce torsion, or choose another system." if extreme else "")
+        for d, one in job.systems.items() if one.beyond_height]
+
+
 def _consequences(kinds: set[str], shape: ShapeFacts, job: AsceJob) -> tuple[Finding, ...]:
     """What the types found ask for besides the analysis (12.3.3.2 to 12.3.3.4, 12.5.3)."""
-    found, site = [], job.site
+    found, site = [*_raised_height(kinds, shape, job)], job.site
     if "V5b" in kinds and site.category in "BC" and (
             len(shape.levels) > 2 or shape.heights[0] > 30 * _FOOT):
         found.append(_weak_and_high(shape, job))

@@ -10,7 +10,7 @@ _EVERY = (
          "overstrength; to use two stages, describe the upper part as a building of its own",
          "system.with_rows"),
     Left("12.2.5", "Dual systems: moment frames for 25 % of the forces; systems of cantilever "
-         "columns; greater heights of braced frames and walls", STRENGTH),
+         "columns; exceptions for low and light steel frames", STRENGTH),
     Left("12.3.4.2", "Removal of an element for a redundancy factor of 1.0",
          "the share of strength that is lost " + STRENGTH, "system.redundancy_reason"),
     Left("12.10.2", "Collectors and their connections",
@@ -29,7 +29,9 @@ _ALTERNATIVE = Left("12.10.3", "Alternative forces of diaphragms; precast diaphr
 _NOT_CERTAIN = "the revised text is not certain here"
 
 LEFT: dict[str, tuple[Left, ...]] = {
-    "05": (*_EVERY, Left("12.12.4", _COMPATIBLE, STRENGTH)),
+    "05": (*_EVERY, Left("12.12.4", _COMPATIBLE, STRENGTH), Left(
+        "12.2.5.4", "Greater heights of braced frames and walls",
+        "which systems may rise is not certain here")),
     "10": (*_EVERY, Left("12.12.5", _COMPATIBLE, STRENGTH)),
     "16": (*_EVERY, Left("12.12.5", _COMPATIBLE, STRENGTH), _ALTERNATIVE),
     "22": (

@@ -165,8 +165,34 @@ def _answer(
     return SystemAnswer(
         direction, row.row, row.system, group, divisor, amplifier, overstrength,
         redundancy, w.close(),
-        tuple(_height(direction, r, site, facts) for r in (row, *others)), w.value("R"),
+        tuple(_height(direction, r, site, facts, edition, alone=not others)
+              for r in (row, *others)), w.value("R"),
+        not others and _raised(row, site, facts, edition) is not None,
     )
+
+
+#: Rows that 12.2.5.4 lets rise, by edition: steel eccentrically and special concentrically braced
+#: frames, buckling-restrained braces, special plate shear walls, special concrete shear walls.
+RAISED: Mapping[str, tuple[str, ...]] = FixedDict({
+    "10": ("A.1", "B.1", "B.2", "B.4", "B.25", "B.26"),
+    "16": ("A.1", "B.1", "B.2", "B.4", "B.25", "B.26"),
+    "22": ("A.1", "B.1", "B.2", "B.4", "B.27", "B.28")})
+RAISED_TO = {"D": 240, "E": 240, "F": 160}  # ft
+ONE_PLANE = 0.60  # of the seismic forces of a direction
+
+
+def _raised(
+    row: SystemRow, site: SiteAnswer, facts: StructureFacts, edition: Edition
+) -> int | None:
+    """The raised limit in ft where a building makes use of it (12.2.5.4): one higher than the table
+    permits and within it."""
+    category = site.category
+    if category not in RAISED_TO or row.row not in RAISED.get(edition.key, ()):
+        return None
+    foot, most = factor("ft", "length"), RAISED_TO[category]
+    within = float(row.limits[category]) * foot * (1 + 1e-9) < facts.height \
+        <= most * foot * (1 + 1e-9)
+    return most if within else None
 
 
 def _combined(w: Working, rows: list[SystemRow], table: str, edition: Edition) -> float:
@@ -229,7 +255,8 @@ def period_row(direction: Direction, asked: SystemInput, edition: Edition) -> st
 
 
 def _height(
-    direction: Direction, row: SystemRow, site: SiteAnswer, facts: StructureFacts
+    direction: Direction, row: SystemRow, site: SiteAnswer, facts: StructureFacts,
+    edition: Edition, *, alone: bool,
 ) -> Finding:
     where, clause = f"system {direction}", "12.2.1, Table 12.2-1"
     name = f"{row.system} ({row.row})"
@@ -247,13 +274,26 @@ def _height(
     over = facts.height > most * (1 + 1e-9)
     feet = number_text(facts.height / factor("ft", "length"))
     beside = beside_feet(facts.height, most, between=" against ")
+    raised = _raised(row, site, facts, edition) if alone else None
+    if raised is not None:
+        plane, share = facts.strongest.get(direction, ("", 0.0))
+        fine = 0 < share <= ONE_PLANE + 1e-9
+        return Finding(
+            "height limit", where, Severity.NOTE if fine else Severity.EXCEEDED,
+            f"{name}: structural height {feet} ft, above the {limit} ft of the table. "
+            + (f"The strongest plane, {plane}, takes {share:.0%} of a story shear: up to {raised} "
+               "ft are permitted without an extreme torsional irregularity (raised height limit)."
+               if fine else f"The {raised} ft of 12.2.5.4 do not hold: "
+               + (f"plane {plane} takes {share:.0%} of a story shear, more than 60 %." if share
+                  else "what one plane takes is not known.")),
+            "12.2.5.4", "" if fine else "Spread the forces over more planes, or choose another "
+            "system.", share / ONE_PLANE if share else None, 1.0 if share else None)
     return Finding(
         "height limit", where, Severity.EXCEEDED if over else Severity.OK,
         f"{name}: structural height {feet} ft against {limit} ft{beside} in category "
         f"{site.category}.",
         clause,
-        "12.2.5.4 raises some limits where there is no extreme torsional irregularity and no line "
-        "takes more than 60 % of the shear; otherwise choose another system." if over else "",
+        "Choose another system, or show that an exception of 12.2.5 applies." if over else "",
         facts.height, most, "length",
     )
 
