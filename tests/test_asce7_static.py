@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Any
 
 import numpy as np
@@ -486,3 +487,64 @@ def test_redundancy_of_one_with_extreme_torsion() -> None:
     inner = analyze(shear_building([6e7] * 3, [2e5] * 3, lines_x=[(2.0, 0.5), (4.0, 0.5)]),
                     system={d: {"row": "C.1", **rho} for d in "XY"})
     assert "without a lateral line near an edge" in findings(inner, "redundancy")[0].text
+
+
+# -- removal of lines (12.3.4.2) -----------------------------------------------------------------
+
+def four_lines(ys: Sequence[float], stories: int = 1, strength: float | None = 1e6,
+               without: str = "", turned: bool = False) -> ud.Building:
+    """Lines along X at ``ys``, along Y at both ends, of a square floor of 20 m."""
+    outline = [(0, 0), (20, 0), (20, 20), (0, 20)]
+    places = [("a", "X", (10.0, y)) for y in ys] + [("b", "Y", (x, 10.0)) for x in (0.0, 20.0)]
+    lines = []
+    for n, (kind, d, (x, y)) in enumerate(places):
+        name = f"{kind}{n}"
+        if name == without:
+            continue
+        at, own = ((y, x), {"X": "Y", "Y": "X"}[d]) if turned else ((x, y), d)
+        lines.append(ud.Line(name=name, at=at, direction=own, bottom="G", top=f"L{stories}",
+                             stiffness=[1e8] * stories,
+                             strength=None if strength is None else [strength] * stories))
+    levels = [ud.Level(name=f"L{i}", height=4.0, outline=outline, loads=[
+        ud.Load(name="q", kind="dead", per_area=5e3)]) for i in range(stories, 0, -1)]
+    return ud.Building(levels=[*levels, ud.Level(name="G", outline=outline)], lines=lines)
+
+
+RHO = {d: {"row": "B.4", "redundancy": 1.0, "redundancy_reason": "removal"} for d in "XY"}
+
+
+@pytest.mark.parametrize("turned", [False, True])
+def test_a_line_left_out_twists_as_the_building_without_it(turned: bool) -> None:
+    """Of one story: the ratio of every removal is that of a building described without the line."""
+    ys, own = (0.0, 6.0, 13.0, 20.0), "Y" if turned else "X"
+    whole = analyze(four_lines(ys, turned=turned), system=RHO)
+    facts = ud.calculate(whole.project).facts
+    found = {r.line: r for r in facts.removals[own]}
+    assert sorted(found) == ["a0", "a1", "a2", "a3"]
+    for name, one in found.items():
+        less = analyze(four_lines(ys, without=name, turned=turned), system=RHO)
+        table = less.to_frame(f"torsion_{own.lower()}")
+        told = table[[c for c in table if c.startswith("largest over average")]].max().max()
+        assert one.torsion == pytest.approx(told, rel=1e-6)
+        assert one.strength == pytest.approx(0.75)
+
+
+def test_condition_a_of_redundancy_by_torsion_and_strength() -> None:
+    def told(building: ud.Building) -> Any:
+        r = analyze(building, system=RHO)
+        return {f.where: f for f in r.findings if f.check == "redundancy"}
+
+    good = told(four_lines((0.0, 0.0, 10.0, 20.0, 20.0)))["direction X"]
+    assert good.severity is Severity.OK
+    assert "at least 80% of the story strength stay" in good.text
+    # along Y there are two lines: without one of them half the strength is lost
+    lost = told(four_lines((0.0, 0.0, 10.0, 20.0, 20.0)))["direction Y"]
+    assert lost.severity is not Severity.OK
+    assert "50%" in lost.text
+    unknown = told(four_lines((0.0, 0.0, 10.0, 20.0, 20.0), strength=None))["direction X"]
+    assert unknown.severity is Severity.NOTE
+    assert "the strength that stays is not known" in unknown.text
+    third = told(four_lines((0.0, 10.0, 20.0)))["direction X"]  # two thirds stay: 33 % are lost
+    assert "at least 67%" in third.text
+    top = ud.calculate(analyze(four_lines((0.0, 10.0, 20.0), 6), system=RHO).project).facts
+    assert {r.story for r in top.removals["X"]} == {"L1", "L2", "L3", "L4", "L5"}  # 6/21 < 35 %

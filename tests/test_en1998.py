@@ -485,3 +485,33 @@ def test_period_by_sway_and_vertical_parameters(verify: Verify) -> None:
     assert dict(v.spectrum.corners) == {"TB": 0.05, "TC": 0.2, "TD": 1.0}
     assert float(v.spectrum(0.1)) / G == pytest.approx(3 * 0.7 * 0.25)
     assert v.working["c_v"].branch == "annex; recommended 0.9"
+
+
+@pytest.mark.parametrize(("row", "ductility", "factor"), [
+    ("concrete uncoupled walls", "DCM", 1.5), ("concrete uncoupled walls", "DCH", None),
+    ("concrete uncoupled walls", "DCL", None), ("concrete frame", "DCM", None)])
+def test_shears_of_ductile_walls_are_raised_beside_the_analysis(
+    row: str, ductility: str, factor: float | None
+) -> None:
+    """5.4.2.4(7): 1.5 in class DCM, story by story, of the largest set; nothing else changes."""
+    from test_walls import CORE, building
+
+    one = ud.run(ud.make_project(
+        title="w", standard="en1998", building=building(CORE, 3), results_in="kN and m",
+        site={"reference_acceleration": 0.1, "ground_type": "B", "importance_class": "II",
+              "use": "B"},
+        system={d: {"row": row, "ductility": ductility, "regular_in_plan": True,
+                    "regular_in_elevation": True, "wall_slenderness": 2.5} for d in "XY"}))
+    if factor is None:
+        assert "wall_design_shears" not in one.table_names
+        return
+    table = one.to_frame("wall_design_shears")
+    assert len(table) == 3 * len(CORE)
+    found = one.read("walls")
+    places = list(zip(found.thing.places["wall"], found.thing.places["part"],
+                      found.thing.places["story"], strict=True))
+    for _, line in table.iterrows():
+        own = [k for k, p in enumerate(places) if p == (line["wall"], "whole wall", line["story"])]
+        most = np.abs(found.values[:, own, 1]).max() / 1e3
+        assert line["shear of the analysis (kN)"] == pytest.approx(most, rel=1e-9)
+        assert line["design shear (kN)"] == pytest.approx(1.5 * most, rel=1e-9)

@@ -50,6 +50,7 @@ from undatum.results.tables_out import (
     scaling_table,
     vertical_table,
 )
+from undatum.results.wall_shears import wall_design_shears
 from undatum.stages.floor_design import cuts_under_design, floor_to_walls, transfer_forces
 from undatum.stages.floors import floors_table
 from undatum.stages.members import (
@@ -211,6 +212,10 @@ def _walls_and_floors(r: Found) -> Made:
         made["mesh_halved"] = r.mesh_halved.table
     heavy = np.flatnonzero(r.weights.weight > 0).tolist()
     whats = {"walls": "wall_forces", "cores": "core_forces"} if frame.panels is not None else {}
+    if frame.panels is not None and any(one.wall_shear for one in r.laterals.values()):
+        runs = {w.name: (float(w.along[0]), float(w.along[1])) for w in frame.panels.walls}
+        made["wall_design_shears"] = lambda: wall_design_shears(
+            r.read("walls"), runs, r.laterals)
     if frame.panels is not None and wall_flanges(frame.panels):
         made["wall_flanges"] = partial(wall_flanges_table, frame.panels, r.model.levels)
     if frame.panels is not None and not frame.panels.cores:

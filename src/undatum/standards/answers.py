@@ -51,6 +51,7 @@ class SystemAnswer:
     depends on the period, the reduced spectrum holds it and this is its usual value.
     ``reduction`` is R or q itself, without importance; ``beyond_height`` says that the building is
     higher than the table of systems permits, by a clause with conditions of its own.
+    ``wall_shear`` is what the design of walls multiplies their shears by, with its clause.
     """
 
     direction: Direction
@@ -65,6 +66,7 @@ class SystemAnswer:
     findings: tuple[Finding, ...] = ()
     reduction: float | None = None
     beyond_height: bool = False
+    wall_shear: tuple[float, str] | None = None
 
 
 @record

@@ -46,6 +46,17 @@ class ElementShare(NamedTuple):
     single: bool = False
 
 
+class Removal(NamedTuple):
+    """A lateral line left out of a story: the largest torsion ratio of the building without it,
+    under forces by weight and height with 5 % of eccentricity either way, infinite where it can't
+    stand; and the share of the story's strength that stays, not a number where it is not known."""
+
+    line: str
+    story: str
+    torsion: float
+    strength: float
+
+
 @record
 class CrackedShares:
     """What cracked members of concrete keep of their gross stiffness, by kind of member."""
@@ -85,7 +96,9 @@ class StructureFacts:
     within a tenth of the plan from the edge. ``elements`` are the lines of the stories in the lower
     two thirds of the height with their largest shares, under forces by weight and height with 5 %
     of eccentricity either way; ``strongest`` the plane along each direction that takes the largest
-    share of a story shear without eccentricity, and that share. ``gross`` names what is of
+    share of a story shear without eccentricity, and that share. ``removals`` of each line by story,
+    in those with more than 35 % of the base shear; none where members or walls resist, or lines
+    without a stiffness by story. ``gross`` names what is of
     concrete, or a wall by its sizes, and keeps its gross stiffness in bending.
     """
 
@@ -101,6 +114,7 @@ class StructureFacts:
     perimeter: Mapping[Direction, int] = field(default_factory=dict)
     elements: Mapping[Direction, tuple[ElementShare, ...]] = field(default_factory=dict)
     strongest: Mapping[Direction, tuple[str, float]] = field(default_factory=dict)
+    removals: Mapping[Direction, tuple[Removal, ...]] = field(default_factory=dict)
     gross: tuple[str, ...] = ()
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping, Sequence
 
 from undatum.finding import Finding, Severity
@@ -10,6 +11,7 @@ from undatum.standards.asce7 import irregularity
 from undatum.standards.asce7.facts import Edition, system_rows
 from undatum.standards.asce7.job import AsceJob
 from undatum.standards.asce7.site import BY_SHORT_PERIOD
+from undatum.standards.facts import Removal
 from undatum.standards.terms import Direction
 from undatum.table import number_text
 from undatum.units import beside_feet, factor
@@ -199,6 +201,10 @@ def _redundancy(
             "redundancy", where, Severity.NOTE,
             f"The factor is stated as 1.0 ({said}). Without a structure neither condition (a) nor "
             "(b) is checked here.", clause, "Show one of them.")
+    removals = job.facts.removals.get(direction, ())
+    without, shown = _without_a_line(removals)
+    if shown:
+        return Finding("redundancy", where, Severity.OK, "Condition (a) holds: " + without, clause)
     failed = [text for text, fails in (
         ("irregular in plan: " + ", ".join(k for k in kinds if k.startswith("H")),
          any(k.startswith("H") for k in kinds)),
@@ -208,10 +214,35 @@ def _redundancy(
         return Finding(
             "redundancy", where, Severity.WARNING,
             f"The factor is stated as 1.0 ({said}). Condition (b) is not met: {'; '.join(failed)}. "
-            "Condition (a), the removal of elements, is not checked here.", clause,
+            + (f"Of condition (a): {without}" if removals else
+               "Condition (a), the removal of elements, is not checked here."), clause,
             "Show condition (a), or remove redundancy.")
     return Finding(
         "redundancy", where, Severity.NOTE,
         f"The factor is stated as 1.0 ({said}). Regular in plan as far as checked, with lines near "
-        "every edge; the number of bays of condition (b) is not in the input.", clause,
+        "every edge; the number of bays of condition (b) is not in the input."
+        + (f" Of condition (a): {without}" if removals else ""), clause,
         "Check two bays on each side, or condition (a).")
+
+
+LOST, EXTREME_TORSION = 0.33, 1.4  # of the story strength; of the torsion ratio (12.3.4.2)
+
+
+def _without_a_line(removals: Sequence[Removal]) -> tuple[str, bool]:
+    """What happens with any one line left out of any story that counts, and whether it meets
+    condition (a). A line is at least as much as the brace, beam end or wall that the table names.
+    """
+    if not removals:
+        return "", False
+    worst = max(removals, key=lambda r: r.torsion)
+    least = min(removals, key=lambda r: r.strength)
+    known = not any(math.isnan(r.strength) for r in removals)
+    torsion = f"the torsion ratio is at most {worst.torsion:.3g} ({worst.line}, {worst.story})" \
+        if math.isfinite(worst.torsion) else f"the building can't stand ({worst.line}, " \
+        f"{worst.story})"
+    strength = f"at least {least.strength:.0%} of the story strength stay ({least.line}, " \
+        f"{least.story})" if known else "the strength that stays is not known: give the " \
+        "strengths of lines"
+    said = "with one line left out of a story that takes more than 35 % of the base shear, " \
+        f"{torsion}, and {strength}."
+    return said, known and worst.torsion <= EXTREME_TORSION and least.strength >= 1 - LOST - 1e-9

@@ -5,7 +5,7 @@ from __future__ import annotations
 from undatum.standards.left import DETAIL, STRENGTH, Left
 
 LEFT = (
-    Left("3.2.1", "Low and very low seismicity", "is said by the national authority"),
+    Left("3.2.1(5)", "Very low seismicity", "is said by the national authority"),
     Left("4.2.2", "Primary and secondary members, with their share of stiffness",
          "every member described takes part; leave secondary ones out, or release them"),
     Left("4.2.3.2(2), 4.2.3.3(3)", "Symmetry in plan and gradual change in elevation",
@@ -13,8 +13,9 @@ LEFT = (
     Left("4.3.6", "Infills, and doubled eccentricity where they are irregular",
          "are described as members, or not at all", "analysis, building.lines"),
     Left("4.4.2.3, 4.4.2.6", "Capacity design of columns and of foundations", STRENGTH),
-    Left("5.4.2.4", "Greater design shear and the envelope of moments of ductile walls",
-         "are values beside the analysis; forces are given as analyzed"),
+    Left("5.4.2.4(5)", "The envelope of moments of ductile walls up their height",
+         "needs the height of the critical region and the shift of tension"),
+    Left("5.5.2.4.1", "Greater shears of walls of class DCH", STRENGTH),
     Left("5 to 9", "Rules of materials: detailing, classes of sections, local ductility", DETAIL),
     Left("EN 1990, 6.4.3", "Combinations without earthquake", "are those of EN 1990",
          "combinations"),

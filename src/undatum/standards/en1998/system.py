@@ -156,7 +156,16 @@ def _answer(
     return SystemAnswer(
         direction, given.row, name, row.material if row else "", q, amplifier, 1.0, 1.0,
         w.close(), tuple(findings), q,
+        wall_shear=(WALL_SHEAR, "5.4.2.4(7)")
+        if given.ductility == "DCM" and given.row in DUCTILE_WALLS else None,
     )
+
+
+#: Systems of concrete with ductile walls, whose shears are raised in class DCM (5.4.2.4(6), (7)).
+DUCTILE_WALLS = (
+    "concrete frame-equivalent dual", "concrete wall-equivalent dual", "concrete coupled walls",
+    "concrete uncoupled walls", "concrete two uncoupled walls")
+WALL_SHEAR = 1.5
 
 
 def _low_ductility(direction: Direction, site: SiteAnswer) -> Finding:
