@@ -194,3 +194,65 @@ def test_second_order_widens_the_gap() -> None:
 def test_unknown_level_of_a_gap() -> None:
     with pytest.raises(ud.InputError, match="did you mean 'L2'"):
         run(gaps=[{"name": "a", "direction": "X", "distance": 1.0, "level": "L 2"}])
+
+
+# -- live load of roofs ----------------------------------------------------------------------------
+
+def roofed(kind: str | None, standard: dict[str, Any]) -> Results:
+    """One column at each corner, 10 m apart, with 4 kN/m2 dead, 2 live and 1 of ``kind`` above."""
+    outline = [(0, 0), (10, 0), (10, 10), (0, 10)]
+    loads = [ud.Load(name="slab", kind="dead", per_area=4e3),
+             ud.Load(name="use", kind="live", per_area=2e3)]
+    more = [] if kind is None else [ud.Load(name="roof", kind=kind, per_area=1e3)]
+    axes = ud.Axes(across_x=ud.AxisFamily(names="1..2", spacing=[10]),
+                   across_y=ud.AxisFamily(names="A..B", spacing=[10]))
+    one = ud.Building(
+        axes=axes, self_weight=False,
+        levels=[ud.Level(name="L1", height=4.0, outline=outline, loads=[*loads, *more]),
+                ud.Level(name="G", outline=outline)],
+        sections={"s": ud.CrossSection(rectangle=(0.4, 0.4), material="C30/37")},
+        members=[ud.MemberRule(columns="all", section="s"), ud.MemberRule(beams="all",
+                                                                          section="s")])
+    return analyze(one, **standard)
+
+
+ASCE = {"standard": "asce7-16", "site": SITE, "system": {d: {"row": "C.1"} for d in "XY"}}
+
+
+@pytest.mark.parametrize(("standard", "clause", "factors"), [
+    (ASCE, "2.3.1", {"1.2 D + 1.6 L + 0.5 Lr": 1.2 * 4 + 1.6 * 2 + 0.5,
+                     "1.2 D + 1.6 Lr + L": 1.2 * 4 + 2 + 1.6, "D + Lr": 5.0,
+                     "D + 0.75 L + 0.75 Lr": 4 + 0.75 * 3}),
+    (UBC, "1612.2.1", {"1.2 D + 1.6 L + 0.5 Lr": 1.2 * 4 + 1.6 * 2 + 0.5,
+                       "1.2 D + 1.6 Lr + f1 L": 1.2 * 4 + 2 + 1.6, "D + L + Lr": 7.0}),
+    ({**ASCE, "standard": "asce7-05"}, "2.3.2", {
+        "1.2 D + 1.6 Lr + L": 1.2 * 4 + 2 + 1.6}),
+])
+def test_roofs_have_a_live_load_of_their_own(
+    standard: dict[str, Any], clause: str, factors: dict[str, float]
+) -> None:
+    """A foot carries a quarter of 100 m2: by hand under every combination with Lr. No seismic
+    weight, and no such rows where there is no such load."""
+    r = roofed("roof live", standard)
+    without = roofed(None, standard)
+    assert r.weights.total == without.weights.total
+    found = r.read("reactions", "A1", "each")
+    told = {name.removesuffix(", gravity").split(", ")[-1]: v[0, 2] / 25e3 for name, v in zip(
+        found.names, found.values, strict=True)}
+    for name, hand in factors.items():
+        [value] = [v for key, v in told.items() if key == name]
+        assert value == pytest.approx(hand, rel=1e-6), name
+    assert r.combinations is not None
+    assert without.combinations is not None
+    assert clause in {c.clause for c in r.combinations.gravity if c.roof}
+    assert not [c for c in (*without.combinations.rows, *without.combinations.gravity) if c.roof]
+    quake = [c for c in r.combinations.rows if c.roof]
+    assert bool(quake) == (standard["standard"] in ("ubc97", "asce7-05"))
+
+
+def test_other_standards_take_it_as_live_load_that_does_not_shake() -> None:
+    for standard in (EN, IS):
+        r, without = roofed("roof live", standard), roofed(None, standard)
+        assert r.weights.total == without.weights.total
+        line = next(x for x in r.weights.lines if x.source == "roof")
+        assert line.counted == 0

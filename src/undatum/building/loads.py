@@ -13,7 +13,8 @@ from undatum.described import Described, Given
 from undatum.units import AreaLoad, Force, LineLoad, Share
 
 Kind = Literal[
-    "dead", "cladding", "partition", "equipment", "roof garden", "storage", "live", "snow"
+    "dead", "cladding", "partition", "equipment", "roof garden", "storage", "live", "snow",
+    "roof live",
 ]
 
 Path = Literal["two-way", "one-way X", "one-way Y", "columns"]

@@ -121,7 +121,8 @@ class ResponseParts(SpectrumParts):
         """Load combinations with earthquake; those of one's own name sets that there are."""
         return load_combinations(
             self.whole_part, self.how, self.irregular, self.own_combinations, self.sets,
-            self.spectrum_sets, self.vertical_set, self.own_sets, self.further_sets)
+            self.spectrum_sets, self.vertical_set, self.own_sets, self.further_sets,
+            self.load_groups, self.building)
 
     @stage
     def diaphragms(self) -> Mapping[Direction, Distribution]:

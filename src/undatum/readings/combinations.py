@@ -154,7 +154,7 @@ def combiner_of(
     as_kind = _counted(building)
 
     def of_standard(row: LoadCombination) -> dict[str, float]:
-        by = {"dead": row.dead, "live": row.live, "snow": row.snow}
+        by = {"dead": row.dead, "live": row.live, "snow": row.snow, "roof live": row.roof}
         return {group.name: by[group.effect] * (group.combination if any(row.quake) else 1.0)
                 for group in groups.groups} | {
                     name: by[effects.get(kind, kind)] for name, kind in as_kind.items()}

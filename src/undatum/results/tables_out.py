@@ -322,6 +322,8 @@ def combination_table(results: Found) -> Table:
             column("dead", "ratio", [c.dead for c in rows]),
             column("live", "ratio", [c.live for c in rows]),
             column("snow", "ratio", [c.snow for c in rows]),
+            *([column("roof live", "ratio", [c.roof for c in rows])]
+              if any(c.roof for c in rows) else []),
             *(column(f"forces in {d}, both signs", "ratio", [c.quake[i] for c in rows])
               for i, d in enumerate(DIRECTIONS) if d in results.directions),
             *([column("vertical, both signs", "ratio", [c.vertical for c in rows])]

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -280,12 +281,19 @@ def load_combinations(
     own_combinations: tuple[OwnCombination, ...], sets: tuple[StaticSet, ...],
     spectrum_sets: tuple[SpectrumSet, ...], vertical_set: SpectrumSet | None,
     own_sets: tuple[StaticSet, ...], further_sets: tuple[FurtherSet, ...],
+    load_groups: LoadGroups, building: Building,
 ) -> CombinationAnswer | None:
-    """Load combinations with earthquake; those of one's own name sets that there are."""
+    """Load combinations with earthquake; those of one's own name sets that there are. Rows with
+    live load of roofs are left out where there is none."""
     check_sets(own_combinations, [
         *sets, *own_sets, *spectrum_sets, *([] if vertical_set is None else [vertical_set]),
         *further_sets])
-    return whole_part.combinations(how, irregular, vertical_set is not None)
+    found = whole_part.combinations(how, irregular, vertical_set is not None)
+    if found is None or any(group.effect == "roof live" for group in load_groups.groups) or any(
+            case.counts_as == "roof live" for case in building.cases):
+        return found
+    return replace(found, rows=tuple(r for r in found.rows if not r.roof),
+                   gravity=tuple(r for r in found.gravity if not r.roof))
 
 
 def diaphragm_forces(

@@ -270,7 +270,8 @@ class LoadCombination:
 
     ``quake`` multiplies the effects of the horizontal forces in X and in Y, each with both signs,
     ``vertical`` those of the vertical component where they are found apart; otherwise the vertical
-    effect of the earthquake stands in ``dead``.
+    effect of the earthquake stands in ``dead``. ``roof`` multiplies live load of roofs, where the
+    standard tells it from other live load.
     """
 
     kind: str
@@ -281,6 +282,7 @@ class LoadCombination:
     quake: tuple[float, float]
     clause: str
     vertical: float = 0.0
+    roof: float = 0.0
 
 
 @record

@@ -146,9 +146,9 @@ class WeightRule(ABC):
 
     def effect(self, kind: str) -> Effect:
         """What a kind of load is in load combinations; partitions are live where a standard does
-        not say otherwise."""
+        not say otherwise, and so is live load of roofs."""
         return "snow" if kind == "snow" else \
-            "live" if kind in ("live", "storage", "partition") else "dead"
+            "live" if kind in ("live", "storage", "partition", "roof live") else "dead"
 
     def combination(self, load: LoadFacts) -> WeightShare:
         """What multiplies a load in combinations with earthquake, beside their factor; in full by

@@ -13,7 +13,7 @@ DIRECTIONS: tuple[Direction, Direction] = ("X", "Y")
 Motion = Literal["X", "Y", "Z"]
 MOTIONS: tuple[Motion, Motion, Motion] = ("X", "Y", "Z")
 Method = Literal["static", "spectrum"]
-Effect = Literal["dead", "live", "snow"]
+Effect = Literal["dead", "live", "snow", "roof live"]
 METHODS: tuple[Method, Method] = ("static", "spectrum")
 ModalCombination = Literal[
     "CQC", "SRSS", "double sum", "SRSS, close modes absolute", "absolute sum"]

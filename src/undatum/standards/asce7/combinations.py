@@ -11,7 +11,7 @@ from undatum.working import SectionKey, Working
 
 
 def without_earthquake(edition: Edition) -> tuple[LoadCombination, ...]:
-    """Basic combinations of dead, live and snow load, among those with redundancy.
+    """Basic combinations of dead, live, roof live and snow load, among those with redundancy.
 
     Snow of the 2022 edition is at strength level; its allowable stress rows with snow are left out,
     their factor is not certain.
@@ -19,17 +19,22 @@ def without_earthquake(edition: Edition) -> tuple[LoadCombination, ...]:
     late = edition.key == "22"
     some, most = (0.3, 1.0) if late else (0.5, 1.6)
     strength = "2.3.2" if edition.key in ("05", "10") else "2.3.1"
-    rows: list[tuple[str, str, str, float, float, float]] = [
-        ("strength", strength, "1.4 D", 1.4, 0.0, 0.0),
-        ("strength", strength, f"1.2 D + 1.6 L + {some:g} S", 1.2, 1.6, some),
-        ("strength", strength, f"1.2 D + {most:g} S + L", 1.2, 1.0, most),
-        ("allowable stress", "2.4.1", "D", 1.0, 0.0, 0.0),
-        ("allowable stress", "2.4.1", "D + L", 1.0, 1.0, 0.0)]
+    rows: list[tuple[str, str, str, float, float, float, float]] = [
+        ("strength", strength, "1.4 D", 1.4, 0.0, 0.0, 0.0),
+        ("strength", strength, f"1.2 D + 1.6 L + {some:g} S", 1.2, 1.6, some, 0.0),
+        ("strength", strength, "1.2 D + 1.6 L + 0.5 Lr", 1.2, 1.6, 0.0, 0.5),
+        ("strength", strength, f"1.2 D + {most:g} S + L", 1.2, 1.0, most, 0.0),
+        ("strength", strength, "1.2 D + 1.6 Lr + L", 1.2, 1.0, 0.0, 1.6),
+        ("allowable stress", "2.4.1", "D", 1.0, 0.0, 0.0, 0.0),
+        ("allowable stress", "2.4.1", "D + L", 1.0, 1.0, 0.0, 0.0),
+        ("allowable stress", "2.4.1", "D + Lr", 1.0, 0.0, 0.0, 1.0),
+        ("allowable stress", "2.4.1", "D + 0.75 L + 0.75 Lr", 1.0, 0.75, 0.0, 0.75)]
     if not late:
-        rows += [("allowable stress", "2.4.1", "D + S", 1.0, 0.0, 1.0),
-                 ("allowable stress", "2.4.1", "D + 0.75 L + 0.75 S", 1.0, 0.75, 0.75)]
-    return tuple(LoadCombination(f"{kind}, redundancy", name, dead, live, snow, (0.0, 0.0), clause)
-                 for kind, clause, name, dead, live, snow in rows)
+        rows += [("allowable stress", "2.4.1", "D + S", 1.0, 0.0, 1.0, 0.0),
+                 ("allowable stress", "2.4.1", "D + 0.75 L + 0.75 S", 1.0, 0.75, 0.75, 0.0)]
+    return tuple(LoadCombination(f"{kind}, redundancy", name, dead, live, snow, (0.0, 0.0), clause,
+                                 roof=roof)
+                 for kind, clause, name, dead, live, snow, roof in rows)
 
 
 def load_combinations(
@@ -65,6 +70,13 @@ def load_combinations(
                                     live, snow, (quake * a, quake * b), table[f"{group}_at"])
                     for pattern, (a, b) in quake_patterns(how, factors)
                 ]
+                if edition.key == "05" and group == "allowable" and snow:  # 0.75 (Lr or S or R)
+                    rows += [
+                        LoadCombination(f"{said}, {kind}", f"{name}, Lr: {pattern}",
+                                        dead[group, name], live, 0.0, (quake * a, quake * b),
+                                        table[f"{group}_at"], roof=snow)
+                        for pattern, (a, b) in quake_patterns(how, factors)
+                    ]
     return CombinationAnswer(
         tuple(rows), w.close(),
         "Live load may take 0.5 in strength combinations where it is at most 100 psf, outside "

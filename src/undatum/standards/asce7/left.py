@@ -21,7 +21,7 @@ _EVERY = (
          "is a permission; reactions are given in full", "combinations"),
     Left("12.14", "Simplified design for bearing walls and building frames",
          "is an alternative to what is done here"),
-    Left("2.3, 2.4", "Wind, rain, fluids, earth and loads on roofs",
+    Left("2.3, 2.4", "Wind, rain, fluids and earth",
          "are load cases of your own", "building.cases, combinations"),
 )
 _COMPATIBLE = "Deformation compatibility of members that are not part of the system"

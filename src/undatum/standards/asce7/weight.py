@@ -6,6 +6,7 @@ from undatum.standards.answers import WeightShare
 from undatum.standards.asce7.facts import Edition
 from undatum.standards.contract import WeightRule
 from undatum.standards.facts import CarriedFloors, LiveReduction, LoadFacts
+from undatum.standards.terms import Effect
 from undatum.units import factor
 
 _PSF = factor("psf", "area load")
@@ -39,8 +40,15 @@ class EffectiveWeight(WeightRule):
         return WeightShare(0.0, clause, "live load other than storage does not count")
 
     def gravity(self, load: LoadFacts) -> tuple[float, str]:
-        """Share in Px of 12.8.7: dead and live load unfactored, snow at the 0.2 of 2.3.6."""
+        """Share in Px of 12.8.7: dead and live load unfactored, snow at the 0.2 of 2.3.6, none of
+        the live load of roofs, which is not in those combinations."""
+        if load.kind == "roof live":
+            return 0.0, "12.8.7, 2.3.6"
         return (0.2, "12.8.7, 2.3.6") if load.kind == "snow" else (1.0, "12.8.7")
+
+    def effect(self, kind: str) -> Effect:
+        """Live load of roofs is one of its own (2.2)."""
+        return "roof live" if kind == "roof live" else super().effect(kind)
 
     def live_reduction(self, carried: CarriedFloors) -> LiveReduction:
         """L = L_o (0.25 + 15 / sqrt(K_LL A_T)) with its bounds (4.7.2 and 4.7.3; 4.8 in 7-05).

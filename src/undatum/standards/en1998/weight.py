@@ -66,7 +66,7 @@ def psi2(load: LoadFacts, given: SiteInput) -> tuple[float, str]:
         usual, name = 0.2 if given.snow_above_1000m else 0.0, "snow"
         own = n.psi2_snow if n else None
     else:
-        use = "E" if load.kind == "storage" else load.use or given.use
+        use = {"storage": "E", "roof live": "H"}.get(load.kind) or load.use or given.use
         usual, name = table[use], f"category {use}"
         own = next((v for k, v in n.psi2.items() if k == use), None) if n else None
     if own is not None and n is not None:
@@ -76,7 +76,7 @@ def psi2(load: LoadFacts, given: SiteInput) -> tuple[float, str]:
 
 def _phi(load: LoadFacts, given: SiteInput) -> tuple[float, str]:
     n = given.national
-    if load.kind in {"storage", "snow"} or (load.use or given.use) not in "ABC":
+    if load.kind in {"storage", "snow", "roof live"} or (load.use or given.use) not in "ABC":
         return 1.0, "categories D to F and archives" if load.kind != "snow" else "snow"
     if load.on_roof:
         return 1.0, "roof"

@@ -42,7 +42,7 @@ class SeismicWeight(WeightRule):
                 return WeightShare(0.2, "7.3",
                                    "20 % of snow above 1.5 kN/m2 (check against the print)")
             return WeightShare(0.0, "7.3", "snow does not count here")
-        if load.on_roof:
+        if load.on_roof or load.kind == "roof live":
             return WeightShare(0.0, "7.3.2", "imposed load on the roof does not count")
         table = "7.3.1, Table 10" if self.edition == "2016" else "7.3.1, Table 8"
         if load.intensity is not None and load.intensity <= 3.0e3 * (1 + 1e-9):

@@ -165,7 +165,7 @@ class Rules(Described):
     @model_validator(mode="after")
     def _shares(self) -> Rules:
         kinds = ("dead", "cladding", "partition", "equipment", "roof garden", "storage", "live",
-                 "snow")
+                 "snow", "roof live")
         for name, value in self.weight.items():
             if name not in kinds or not 0 <= value <= 1:
                 raise PydanticCustomError(

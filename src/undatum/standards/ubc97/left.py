@@ -12,6 +12,6 @@ LEFT = (
     Left("1633.2.4", "Deformation compatibility of other members", STRENGTH),
     Left("1633.2.6", "Collectors", "their forces are given; their sizes are yours"),
     Left("chapters 19 to 23", "Rules of materials", DETAIL),
-    Left("1612", "Wind, earth and loads on roofs", "are load cases of your own",
+    Left("1612", "Wind and earth", "are load cases of your own",
          "building.cases, combinations"),
 )

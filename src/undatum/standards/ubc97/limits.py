@@ -72,15 +72,18 @@ class ModalAnalysis(Dynamics):
         return common.scaled_up(w, shear.state, "c_V * V", "1631.5.4", "scaled up", "not scaled")
 
 
-#: Without earthquake (1612.2.1, 1612.3.1), for dead, live and snow load.
+#: Without earthquake (1612.2.1, 1612.3.1), for dead, live, snow and roof live load.
 GRAVITY = tuple(
-    LoadCombination(kind, name, dead, live, snow, (0.0, 0.0), clause)
-    for kind, clause, name, dead, live, snow in (
-        ("strength", "1612.2.1", "1.4 D", 1.4, 0.0, 0.0),
-        ("strength", "1612.2.1", "1.2 D + 1.6 L + 0.5 S", 1.2, 1.6, 0.5),
-        ("strength", "1612.2.1", "1.2 D + 1.6 S + f1 L", 1.2, 1.0, 1.6),
-        ("allowable stress", "1612.3.1", "D", 1.0, 0.0, 0.0),
-        ("allowable stress", "1612.3.1", "D + L + S", 1.0, 1.0, 1.0)))
+    LoadCombination(kind, name, dead, live, snow, (0.0, 0.0), clause, roof=roof)
+    for kind, clause, name, dead, live, snow, roof in (
+        ("strength", "1612.2.1", "1.4 D", 1.4, 0.0, 0.0, 0.0),
+        ("strength", "1612.2.1", "1.2 D + 1.6 L + 0.5 S", 1.2, 1.6, 0.5, 0.0),
+        ("strength", "1612.2.1", "1.2 D + 1.6 L + 0.5 Lr", 1.2, 1.6, 0.0, 0.5),
+        ("strength", "1612.2.1", "1.2 D + 1.6 S + f1 L", 1.2, 1.0, 1.6, 0.0),
+        ("strength", "1612.2.1", "1.2 D + 1.6 Lr + f1 L", 1.2, 1.0, 0.0, 1.6),
+        ("allowable stress", "1612.3.1", "D", 1.0, 0.0, 0.0, 0.0),
+        ("allowable stress", "1612.3.1", "D + L + S", 1.0, 1.0, 1.0, 0.0),
+        ("allowable stress", "1612.3.1", "D + L + Lr", 1.0, 1.0, 0.0, 1.0)))
 
 
 class Structure(WholeStructure):
@@ -193,19 +196,22 @@ class Structure(WholeStructure):
         rho = {d: s.redundancy for d, s in systems.items()}
         over = {d: s.overstrength for d, s in systems.items()}
         table = (
-            ("strength", "1.2 D + E + f1 L + f2 S", up, 1.0, 0.7, 1.0, rho, "1612.2.1"),
-            ("strength", "0.9 D - E", down, 0.0, 0.0, 1.0, rho, "1612.2.1"),
-            ("allowable stress", "D + E/1.4", 1.0, 0.0, 0.0, stress, rho, "1612.3.1"),
-            ("allowable stress", "0.9 D ± E/1.4", 0.9, 0.0, 0.0, stress, rho, "1612.3.1"),
-            ("allowable stress", "D + 0.75 (L + S + E/1.4)", 1.0, 0.75, 0.75, 0.75 * stress, rho,
+            ("strength", "1.2 D + E + f1 L + f2 S", up, 1.0, 0.7, 0.0, 1.0, rho, "1612.2.1"),
+            ("strength", "0.9 D - E", down, 0.0, 0.0, 0.0, 1.0, rho, "1612.2.1"),
+            ("allowable stress", "D + E/1.4", 1.0, 0.0, 0.0, 0.0, stress, rho, "1612.3.1"),
+            ("allowable stress", "0.9 D ± E/1.4", 0.9, 0.0, 0.0, 0.0, stress, rho,
              "1612.3.1"),
-            ("special", "1.2 D + f1 L + Em", 1.2, 1.0, 0.0, 1.0, over, "1612.4"),
-            ("special", "0.9 D ± Em", 0.9, 0.0, 0.0, 1.0, over, "1612.4"),
+            ("allowable stress", "D + 0.75 (L + S + E/1.4)", 1.0, 0.75, 0.75, 0.0,
+             0.75 * stress, rho, "1612.3.1"),
+            ("allowable stress", "D + 0.75 (L + Lr + E/1.4)", 1.0, 0.75, 0.0, 0.75,
+             0.75 * stress, rho, "1612.3.1"),
+            ("special", "1.2 D + f1 L + Em", 1.2, 1.0, 0.0, 0.0, 1.0, over, "1612.4"),
+            ("special", "0.9 D ± Em", 0.9, 0.0, 0.0, 0.0, 1.0, over, "1612.4"),
         )
         rows = [
             LoadCombination(kind, f"{name}: {pattern}", dead, live, snow, (quake * x, quake * y),
-                            clause)
-            for kind, name, dead, live, snow, quake, factors, clause in table
+                            clause, roof=roof)
+            for kind, name, dead, live, snow, roof, quake, factors, clause in table
             for pattern, (x, y) in common.quake_patterns(how, factors)
         ]
         return CombinationAnswer(

@@ -56,8 +56,10 @@ class SeismicDeadLoad(WeightRule):
         return WeightShare(0.0, clause, "live load other than storage does not count")
 
     def effect(self, kind: str) -> Effect:
-        """Partition loads are dead loads (1606.2)."""
-        return "dead" if kind == "partition" else super().effect(kind)
+        """Partition loads are dead loads (1606.2), live load of roofs is one of its own (1612.1).
+        """
+        return "dead" if kind == "partition" else "roof live" if kind == "roof live" else \
+            super().effect(kind)
 
     def gravity(self, load: LoadFacts) -> tuple[float, str]:
         return 1.0, "1630.1.3"
