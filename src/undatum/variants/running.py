@@ -27,7 +27,8 @@ from undatum.variants.family import Family
 from undatum.variants.found import FamilyResults, Part, merged, write_part
 from undatum.variants.kept import values_of
 
-TASK = 16  # variants at most
+TASKS = ((64, 8), (512, 16))  # up to so many variants: how many a task
+TASK = 48  # of more
 SPEC = "family.json"
 #: Told how many variants are done, and how many there are.
 Progress = Callable[[int, int], None]
@@ -48,7 +49,8 @@ def tasks_of(family: Family) -> list[tuple[int, ...]]:
     """The numbers of the variants of every task; those of one model stay together, as far as a
     task goes."""
     order = family.order
-    return [tuple(order[k:k + TASK]) for k in range(0, len(order), TASK)]
+    size = next((own for most, own in TASKS if len(order) <= most), TASK)
+    return [tuple(order[k:k + size]) for k in range(0, len(order), size)]
 
 
 def run_task(family: Family, numbers: Sequence[int]) -> list[Done]:
