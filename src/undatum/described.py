@@ -82,7 +82,8 @@ class Described(BaseModel):
     ) -> JsonSchemaValue:
         found = handler.resolve_ref_schema(handler(schema))
         if "description" in found:
-            found["description"] = found["description"].partition(_FIELDS.strip())[0].rstrip()
+            said = found["description"].partition(_FIELDS.strip())[0]
+            found["description"] = said.partition("\n>>> ")[0].rstrip()  # no example
         return found
 
     @model_validator(mode="before")

@@ -8,7 +8,11 @@ from dataclasses import dataclass, replace
 
 
 class UndatumError(Exception):
-    """Base of all errors raised on purpose."""
+    """Base of all errors raised on purpose.
+
+    >>> issubclass(ud.InputError, ud.UndatumError)
+    True
+    """
 
 
 @dataclass(frozen=True, slots=True)
@@ -39,7 +43,14 @@ class Fault:
 
 
 class InputError(UndatumError):
-    """The input is wrong. ``faults`` holds everything that was found, not the first only."""
+    """The input is wrong. ``faults`` holds everything that was found, not the first only.
+
+    >>> try:
+    ...     ud.Load(name="slab", kind="dead", per_area="6 apples")
+    ... except ud.InputError as error:
+    ...     print(error.faults[0].place)
+    per_area
+    """
 
     def __init__(self, faults: list[Fault] | tuple[Fault, ...] | str, source: str = "") -> None:
         if isinstance(faults, str):
@@ -73,7 +84,11 @@ def once(faults: Sequence[Fault]) -> list[Fault]:
 
 
 class AnalysisError(UndatumError):
-    """The input is well formed but the analysis cannot be done, for instance a mechanism."""
+    """The input is well formed but the analysis cannot be done, for instance a mechanism.
+
+    >>> issubclass(ud.AnalysisError, ud.UndatumError)
+    True
+    """
 
 
 def nearest(word: str, choices: list[str]) -> str:

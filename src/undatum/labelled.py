@@ -37,7 +37,13 @@ def axis(name: str, labels: Sequence[str]) -> Axis:
 
 @record
 class Labelled:
-    """An array in SI whose axes have names and labels; read it by name with :meth:`sel`."""
+    """An array in SI whose axes have names and labels; read it by name with :meth:`sel`.
+
+    >>> results = ud.run(ud.shipped_project("clinic"))
+    >>> found = next(iter(results.arrays().values()))
+    >>> found.values.ndim == len(found.axes)
+    True
+    """
 
     name: str
     dimension: str

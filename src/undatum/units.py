@@ -377,6 +377,9 @@ def si(text: str) -> float:
     """The SI number of a text with a unit, whatever it measures: ``si("12 ft")`` is 3.6576.
 
     ``g`` is the acceleration of gravity, never the gram.
+
+    >>> round(ud.si("12 ft"), 4), ud.si("30 GPa")
+    (3.6576, 30000000000.0)
     """
     match = _TEXT.fullmatch(text)
     gravity = match is not None and match[2] == "g"

@@ -38,6 +38,11 @@ class Axes(Described):
 
     Where two cross is a point with the names of both, ``A1`` or ``A-1``, either way round; with a
     dash alone, where ``A11`` could be A1 and 1 as well as A and 11.
+
+    >>> axes = ud.Axes(across_x=ud.AxisFamily(names="1..3", spacing=["6 m", "8 m"]),
+    ...                 across_y=ud.AxisFamily(names="A..B", spacing=["5 m"]))
+    >>> axes.x
+    {'1': 0.0, '2': 6.0, '3': 14.0}
     """
 
     model_config = ConfigDict(frozen=True, extra="forbid", ignored_types=(cached_property,))

@@ -70,7 +70,11 @@ class AnyOnMembers(Described):
 
 
 class MemberLoad(AnyOnMembers):
-    """A load with weight on members: a facade on edge beams, a machine on one beam."""
+    """A load with weight on members: a facade on edge beams, a machine on one beam.
+
+    >>> ud.MemberLoad(on="beam A1-A2 at L1", name="tank", kind="dead", total="40 kN").total
+    40000.0
+    """
 
     name: str = Field(min_length=1, description="Name in the weight table")
     kind: Kind = Field(description="What it is, for the weight rule")
@@ -96,7 +100,11 @@ class MemberLoad(AnyOnMembers):
 
 
 class OnLevels(Described):
-    """Forces on floors: at the center of mass, or at a point of the plan."""
+    """Forces on floors: at the center of mass, or at a point of the plan.
+
+    >>> ud.OnLevels(at="Roof", X="30 kN", Y="10 kN").Y
+    10000.0
+    """
 
     at: str = Field(min_length=1, description='Levels, such as "L1..Roof"')
     X: SignedForce = Field(default=0.0, description="Force along X on each of them")
@@ -121,7 +129,11 @@ class OnLevels(Described):
 
 
 class OnMembers(AnyOnMembers):
-    """A load along X, along Y or down on members, or a change of their temperature."""
+    """A load along X, along Y or down on members, or a change of their temperature.
+
+    >>> ud.OnMembers(on="beams at L1", per_length="5 kN/m").per_length
+    (5000.0, 5000.0)
+    """
 
     direction: Literal["X", "Y", "down"] = Field(
         default="down", description="Where it points; negative values point the other way")
@@ -150,7 +162,11 @@ class OnMembers(AnyOnMembers):
 
 
 class OnSupports(Described):
-    """Supports that move."""
+    """Supports that move.
+
+    >>> ud.OnSupports(at="A1", down="10 mm").down
+    0.01
+    """
 
     at: str = Field(min_length=1, description='Which: "all", "on A" or crossings "A1, B2"')
     down: Settling = Field(default=0.0, description="Settlement, downwards")
@@ -171,7 +187,12 @@ class OnSupports(Described):
 
 
 class LoadCase(Described):
-    """A load case of one's own, first order, without any factor; no part of the seismic weight."""
+    """A load case of one's own, first order, without any factor; no part of the seismic weight.
+
+    >>> wind = ud.LoadCase(name="wind", on_levels=[ud.OnLevels(at="L1..L3", X="20 kN")])
+    >>> wind.on_levels[0].X
+    20000.0
+    """
 
     name: str = Field(min_length=1, max_length=60, description="Name of the case")
     on_levels: tuple[OnLevels, ...] = Field(default=(), description="Forces on floors")

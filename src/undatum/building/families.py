@@ -79,7 +79,11 @@ def _rising(places: Sequence[float]) -> None:
 
 
 class AxisFamily(Described):
-    """Parallel axes: names, and either the spacing from one to the next or the coordinates."""
+    """Parallel axes: names, and either the spacing from one to the next or the coordinates.
+
+    >>> ud.AxisFamily(names="1..4", spacing=["6 m", "7 m", "6 m"]).names
+    ('1', '2', '3', '4')
+    """
 
     names: AxisNames = Field(
         min_length=1, description='Names in order, such as "1..5" or ["A", "B", "B2"]')
@@ -116,7 +120,11 @@ class AxisFamily(Described):
 
 
 class Rays(Described):
-    """Axes that run outwards from the center, by their angles from X to Y."""
+    """Axes that run outwards from the center, by their angles from X to Y.
+
+    >>> ud.Rays(names="1..3", spacing=["30 deg", "30 deg"]).names
+    ('1', '2', '3')
+    """
 
     names: AxisNames = Field(min_length=2, description='Names in order, such as "1..9"')
     start: Angle = Field(default=0.0, description="Angle of the first ray")
@@ -150,7 +158,11 @@ class Rays(Described):
 
 
 class Rings(Described):
-    """Axes around the center, by their radii. Beams on them are straight from ray to ray."""
+    """Axes around the center, by their radii. Beams on them are straight from ray to ray.
+
+    >>> ud.Rings(names="A..B", radii=["8 m", "14 m"]).radii
+    (8.0, 14.0)
+    """
 
     names: AxisNames = Field(min_length=1, description='Names from within, such as "A..C"')
     radii: tuple[Extent, ...] = Field(min_length=1, description="Radius of every ring")

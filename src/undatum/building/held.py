@@ -16,7 +16,11 @@ FULLY = "fully"
 
 
 class GroundSprings(Described):
-    """Springs by which the ground holds a floor in plan, at the middle of its outline."""
+    """Springs by which the ground holds a floor in plan, at the middle of its outline.
+
+    >>> ud.GroundSprings(along_x="200 MN/m", along_y="150 MN/m").along_y
+    150000000.0
+    """
 
     along_x: Stiffness | None = Field(default=None, description="Against motion along X")
     along_y: Stiffness | None = Field(default=None, description="Against motion along Y")

@@ -32,6 +32,9 @@ class Level(Described):
     """A floor. The story below it has its name. Give the story height or the elevation.
 
     Floors side by side, towers on a podium or half-levels, each name the one they stand on.
+
+    >>> round(ud.Level(name="L2", height="12 ft", outline=[(0, 0), (9, 0), (9, 6)]).height, 4)
+    3.6576
     """
 
     name: str = Field(min_length=1, max_length=60, description="Name, unique among the levels")

@@ -57,6 +57,10 @@ class Cantilever(Described):
     Either ``length`` and ``thickness`` of a rectangle (shear area 5/6 of the section), or
     ``inertia`` and ``shear_area``. ``flexural_share`` and ``shear_share`` reduce the gross
     stiffness, for instance for cracking; those for drift hold where the forces for drift act.
+
+    >>> wall = ud.Cantilever(modulus="30 GPa", length="5 m", thickness="250 mm")
+    >>> round(wall.bending / 1e9, 3)  # E t l^3 / 12, GN m2
+    78.125
     """
 
     modulus: Modulus = Field(description="Modulus of elasticity")
@@ -154,6 +158,11 @@ class Line(Described):
 
     ``stiffness`` is the story stiffness along the line (force over story drift), one value for
     all its stories or a list from the top story down; ``cantilever`` likewise gives the section.
+
+    >>> line = ud.Line(name="Frame A", at=(12, 0), direction="X", bottom="Ground", top="L2",
+    ...                stiffness=["300 kip/in", "450 kip/in"])
+    >>> [round(k / 1e6, 1) for k in line.by_story(2)]  # MN/m, top down
+    [52.5, 78.8]
     """
 
     name: str = Field(min_length=1, description="Name, unique among the lines")

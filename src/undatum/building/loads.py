@@ -25,6 +25,9 @@ class Load(Described):
 
     The standard's weight rule says how much of each kind counts as seismic weight; ``share`` with
     a ``reason`` replaces it.
+
+    >>> round(ud.Load(name="slab", kind="dead", per_area="80 psf").per_area)  # N/m2
+    3830
     """
 
     name: str = Field(min_length=1, description="Name in the weight table, unique on its level")

@@ -19,7 +19,11 @@ Strength = Annotated[float, Measure("stress", above=0.0, most=5e9, plausible=(2e
 
 
 class Material(Described):
-    """An elastic material."""
+    """An elastic material.
+
+    >>> ud.Material(modulus="30 GPa", poisson=0.2, unit_weight="25 kN/m^3").modulus
+    30000000000.0
+    """
 
     modulus: Modulus = Field(description="Modulus of elasticity")
     poisson: float = Field(default=0.2, ge=0, lt=0.5, description="Poisson ratio")

@@ -35,6 +35,9 @@ class Outline(Described):
 
     A plain list of points is an outline without holes. Raises InputError where the edge crosses
     itself, encloses nothing, or a hole is not inside.
+
+    >>> ud.Outline(points=[(0, 0), (20, 0), (20, 10), (0, 10)]).area
+    200.0
     """
 
     model_config = ConfigDict(frozen=True, extra="forbid", ignored_types=(cached_property,))

@@ -25,7 +25,12 @@ from undatum.units import Length, Share
 
 
 class Placed(Described):
-    """A member between two points of levels."""
+    """A member between two points of levels.
+
+    >>> ud.Placed(name="B1", kind="beam", section="B50", start=(0, 0, 3.5),
+    ...           end=(6, 0, 3.5)).end
+    (6.0, 0.0, 3.5)
+    """
 
     name: str = Field(min_length=1, max_length=80, description="Name, unique among those placed")
     kind: Kind = Field(description="column, beam or brace")
@@ -156,15 +161,29 @@ def section_rows(path: str | Path) -> dict[str, dict[str, Any]]:
 
 
 def read_members(path: str | Path) -> tuple[Placed, ...]:
-    """Members of a CSV table, as ``undatum members PROJECT --table`` writes it; see the tour.
+    r"""Members of a CSV table, as ``undatum members PROJECT --table`` writes it; see the tour.
 
     Numbers are in the unit behind the name of their column, SI without one. Raises InputError.
+
+    >>> path = folder / "members.csv"
+    >>> _ = path.write_text("member,kind,section,start x (m),start y (m),start z (m),"
+    ...                     "end x (m),end y (m),end z (m)\nC1,column,C40,0,0,0,0,0,3\n")
+    >>> ud.read_members(path)[0].end
+    (0.0, 0.0, 3.0)
     """
     return tuple(Placed(**row) for row in member_rows(path))
 
 
 def read_sections(path: str | Path) -> dict[str, CrossSection]:
-    """Sections of a CSV table by name. Raises InputError."""
+    r"""Sections of a CSV table by name. Raises InputError.
+
+    >>> path = folder / "sections.csv"
+    >>> _ = path.write_text("section,material,area (m2),second moment about y (m4),"
+    ...                     "second moment about z (m4),torsion constant (m4)\n"
+    ...                     "C40,C30/37,0.16,0.00213,0.00213,0.0036\n")
+    >>> list(ud.read_sections(path))
+    ['C40']
+    """
     return {name: CrossSection(material=one["material"],
                                properties=GivenProperties(**one["properties"]))
             for name, one in section_rows(path).items()}
@@ -198,5 +217,12 @@ def _number(text: str) -> Any:
 
 
 def read_walls(path: str | Path) -> tuple[Wall, ...]:
-    """Walls of a CSV table; give those with openings an entry of their own. Raises InputError."""
+    r"""Walls of a CSV table; give those with openings an entry of their own. Raises InputError.
+
+    >>> path = folder / "walls.csv"
+    >>> _ = path.write_text("wall,start x (m),start y (m),end x (m),end y (m),levels,"
+    ...                     "thickness (m),material\nW1,0,0,6,0,all,0.25,C30/37\n")
+    >>> ud.read_walls(path)[0].thickness
+    0.25
+    """
     return tuple(Wall(**row) for row in wall_rows(path))

@@ -36,7 +36,11 @@ Place = Annotated[
 
 
 class KeptShares(Described):
-    """Shares of the gross stiffness that are kept, for instance of cracked concrete."""
+    """Shares of the gross stiffness that are kept, for instance of cracked concrete.
+
+    >>> ud.KeptShares(bending_y=0.35, bending_z=0.35, reason="cracked beams").bending_y
+    0.35
+    """
 
     bending_y: KeptShare = Field(default=1.0, description="In bending about local y")
     bending_z: KeptShare = Field(default=1.0, description="In bending about local z")
@@ -55,6 +59,9 @@ class BraceEnds(Described):
     """Stiffer ends of a brace: their section, and their share of the length, both together.
 
     The brace is as stiff along itself as core and ends in a row; it weighs what its core weighs.
+
+    >>> ud.BraceEnds(section="plate", share="20 %").share
+    0.2
     """
 
     section: str = Field(min_length=1, description="Name of the section of the ends")
@@ -76,7 +83,11 @@ LateralStrength = Annotated[float, Measure("force", above=0.0, most=1e10)]
 
 
 class Releases(Described):
-    """What the ends of a member don't pass on to the nodes, in local components."""
+    """What the ends of a member don't pass on to the nodes, in local components.
+
+    >>> ud.Releases(start=["moment_y", "torsion"]).start
+    ('moment_y', 'torsion')
+    """
 
     start: tuple[Component, ...] = Field(default=(), description="At the start")
     end: tuple[Component, ...] = Field(default=(), description="At the end")
@@ -111,6 +122,9 @@ class MemberRule(Described):
     ``beams`` run along axes from crossing to crossing, or along ``line``; ``braces`` stand in the
     bays of axes. What a later rule gives overrides what an earlier one gave to the same member; a
     rule without a section makes none, it changes or removes those that are there.
+
+    >>> ud.MemberRule(columns="A1..A4", section="C60").kind
+    'column'
     """
 
     columns: str | None = Field(default=None, description='Which: "all", "on B", "C2 at L1..L2"')
@@ -209,7 +223,11 @@ class MemberRule(Described):
 
 
 class Support(Described):
-    """How columns stand on the lowest level; what no support names is fixed."""
+    """How columns stand on the lowest level; what no support names is fixed.
+
+    >>> ud.Support(at="A1, A4", hold="pinned").hold
+    'pinned'
+    """
 
     at: str = Field(min_length=1, description='Which: "all", "on A" or crossings "A1, B2"')
     hold: Literal["fixed", "pinned"] = Field(

@@ -50,7 +50,12 @@ Four = Annotated[
 
 
 class GivenProperties(Described):
-    """A section by its properties; what is left out of the shear areas doesn't deform in shear."""
+    """A section by its properties; what is left out of the shear areas doesn't deform in shear.
+
+    >>> ud.GivenProperties(area="0.02 m^2", bending_y="2e-4 m^4", bending_z="1e-4 m^4",
+    ...                    torsion="1e-6 m^4").bending_y
+    0.0002
+    """
 
     area: Area = Field(description="Area")
     bending_y: SecondMoment = Field(description="Second moment of area about local y")
@@ -116,7 +121,11 @@ class _Shape(Described):
 
 
 class SectionPart(_Shape):
-    """A part of a composed section: one of the shapes at its place."""
+    """A part of a composed section: one of the shapes at its place.
+
+    >>> ud.SectionPart(rectangle=("200 mm", "20 mm"), at=("0 mm", "100 mm")).at
+    (0.0, 0.1)
+    """
 
     at: tuple[Place, Place] = Field(
         default=(0.0, 0.0), description="Place [y, z] of the middle of its sizes")
@@ -149,7 +158,11 @@ class SectionPart(_Shape):
 
 
 class Flange(Described):
-    """Slab in one piece with a rectangular beam, at its top and within its depth."""
+    """Slab in one piece with a rectangular beam, at its top and within its depth.
+
+    >>> ud.Flange(thickness="150 mm", width="1.2 m").width
+    1.2
+    """
 
     thickness: Size = Field(description="Thickness of the slab")
     width: Size | None = Field(
@@ -166,6 +179,10 @@ class CrossSection(_Shape):
 
     Sizes are width (local y) by depth (local z): of a beam, width by height. Where the principal
     axes of a section are not those of its sizes, local y and z of its members are turned to them.
+
+    >>> found = ud.CrossSection(rectangle=("400 mm", "600 mm"), material="C30/37").found()
+    >>> found.area, round(found.bending_y, 5)  # b h, b h^3 / 12
+    (0.24, 0.0072)
     """
 
     material: str = Field(min_length=1, description="Name of a material")

@@ -27,6 +27,10 @@ class Stack(Described):
     """Heights of stories and seismic weights of floors, from the lowest story up.
 
     One story as high as the building with the whole weight is a stack too.
+
+    >>> stack = ud.Stack(heights={"L1": "4 m", "Roof": "3 m"}, weights={"L1..Roof": "900 kN"})
+    >>> [floor.name for floor in stack.floors()]
+    ['Roof', 'L1']
     """
 
     heights: Named[str, StackHeight] = Field(

@@ -26,7 +26,12 @@ ByLevel = Annotated[
 
 
 class Stories(Described):
-    """Levels with the same properties in one line, from the lowest story up."""
+    """Levels with the same properties in one line, from the lowest story up.
+
+    >>> ud.Stories(heights={"L1": "4.5 m", "L2..L6": "3.2 m"}, outline="plan",
+    ...            floor="office").outline
+    'plan'
+    """
 
     base: str = Field(default="Ground", min_length=1, description="Name of the lowest level")
     base_elevation: Length = Field(default=0.0, description="Elevation of the lowest level")
@@ -104,7 +109,11 @@ def _by_level(part: str | Mapping[str, str] | None, names: Sequence[str]) -> dic
 
 
 class Stretch(Described):
-    """An outline from one crossing of axes to another, its sides along the axes."""
+    """An outline from one crossing of axes to another, its sides along the axes.
+
+    >>> ud.Stretch(between=["A1", "D7"], beyond="0.4 m").beyond
+    0.4
+    """
 
     between: tuple[str, str] = Field(description="Crossings of axes at opposite corners")
     beyond: Length = Field(

@@ -29,7 +29,11 @@ Materials = Annotated[
 
 
 class Opening(Described):
-    """An opening of a wall, alike in every story it is named for."""
+    """An opening of a wall, alike in every story it is named for.
+
+    >>> ud.Opening(from_start="1.2 m", width="1 m", height="2.1 m").width
+    1.0
+    """
 
     at: str = Field(default="all", min_length=1, description='Stories, by the level at their top, '
                     'such as "L1..L3"; every story of the wall if left out')
@@ -55,7 +59,11 @@ class Opening(Described):
 
 
 class WallShares(Described):
-    """Shares of the gross stiffness of a wall that are kept, for instance of cracked concrete."""
+    """Shares of the gross stiffness of a wall that are kept, for instance of cracked concrete.
+
+    >>> ud.WallShares(bending=0.5, shear=0.4, reason="cracked").by_part
+    (0.5, 0.4, 0.5, 0.4)
+    """
 
     bending: KeptShare = Field(
         default=1.0, description="Of the stiffness along the panels, up and sideways: bending and "
@@ -109,7 +117,11 @@ FlangesOfWall = Annotated[
 
 class WallFoot(Described):
     """How a wall stands on the ground: fixed, free to lean across itself, on springs along its
-    foot, which let it rock."""
+    foot, which let it rock.
+
+    >>> ud.WallFoot(vertical="120 MN/m^2").vertical
+    120000000.0
+    """
 
     vertical: LineStiffness | None = Field(
         default=None, description="Stiffness up and down per length; held if left out")
@@ -128,6 +140,12 @@ class Wall(Described):
 
     It is divided into flat panels by itself: at levels, openings, crossings and where beams end,
     then to a size of at most ``mesh``.
+
+    >>> wall = ud.Wall(name="core west", between=["B2", "C2"], levels="L1..L12",
+    ...                thickness="250 mm", material="C30/37",
+    ...                openings=[ud.Opening(from_start="1.2 m", width="1 m", height="2.1 m")])
+    >>> wall.thickness
+    0.25
     """
 
     name: str = Field(min_length=1, max_length=60, description="Name, unique among the walls")

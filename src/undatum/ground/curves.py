@@ -56,12 +56,17 @@ def read_spectrum(
     path: str | Path, *, damping: float = 0.05, interpolation: Interpolation = "linear",
     beyond: Beyond = "refuse", before: Before = "refuse",
 ) -> TabulatedSpectrum:
-    """Read a spectrum from a CSV file with the units in its header, as in ``period (s), Sa (g)``.
+    r"""Read a spectrum from a CSV file with the units in its header, as in ``period (s), Sa (g)``.
 
     The first column is the period, the second the pseudo-acceleration. Columns that name a
     percentage, such as ``2 % (g), 5 % (g)``, are curves by damping and are read at ``damping``,
     interpolated between the nearest two. Lines starting with ``#`` are passed over. Raises
     InputError naming the file and the line.
+
+    >>> path = folder / "site.csv"
+    >>> _ = path.write_text("period (s), Sa (g)\n0.1, 0.5\n1.0, 0.5\n2.0, 0.25\n")
+    >>> round(float(ud.read_spectrum(path)(1.5)) / 9.80665, 3)
+    0.375
     """
     return read_curves(
         path, damping=damping, interpolation=interpolation, beyond=beyond, before=before
@@ -72,7 +77,13 @@ def read_curves(
     path: str | Path, *, damping: float = 0.05, interpolation: Interpolation = "linear",
     beyond: Beyond = "refuse", before: Before = "refuse",
 ) -> DampingCurves:
-    """All curves of a file; a single one without a percentage in its header is for ``damping``."""
+    r"""All curves of a file; a single one without a percentage in its header is for ``damping``.
+
+    >>> path = folder / "curves.csv"
+    >>> _ = path.write_text("period (s), 2 % (g), 5 % (g)\n0.1, 0.7, 0.5\n2.0, 0.7, 0.5\n")
+    >>> len(ud.read_curves(path).curves)
+    2
+    """
     path = Path(path)
     name = path.name
 

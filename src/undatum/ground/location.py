@@ -17,7 +17,11 @@ from undatum.units import InUnit
 
 
 class Location(Described):
-    """The ``site.location`` table: where the building stands, and who knows the hazard there."""
+    """The ``site.location`` table: where the building stands, and who knows the hazard there.
+
+    >>> ud.Location(latitude=1.5, longitude=2.5, file="grid.csv").said
+    'latitude 1.5, longitude 2.5'
+    """
 
     latitude: Annotated[float | None, InUnit("deg")] = Field(
         default=None, ge=-90, le=90, description="Degrees, north positive"

@@ -32,7 +32,13 @@ LARGEST_RECORD = 200_000_000  # bytes of a file
 
 @record
 class GroundMotion:
-    """Ground acceleration (n,) in m/s2 at a fixed step in s."""
+    """Ground acceleration (n,) in m/s2 at a fixed step in s.
+
+    >>> import numpy as np
+    >>> motion = ud.GroundMotion("sine", 0.01, np.sin(np.arange(0, 5, 0.01)))
+    >>> motion.step
+    0.01
+    """
 
     name: str
     step: float
@@ -134,6 +140,13 @@ def response_spectra(
     ``periods`` (n,) in s, all above zero; ``dampings`` ratios below one. Before its first and after
     its last sample the ground is at rest, with one step between; the free vibration after the end
     counts, whose first peak comes within half a period.
+
+    >>> import numpy as np
+    >>> t = np.arange(0, 10, 0.005)
+    >>> motion = ud.GroundMotion("sine", 0.005, np.sin(2 * np.pi * t))
+    >>> found = ud.response_spectra(motion, [1.0], 0.05)
+    >>> round(float(found.pseudo_acceleration[0, 0]), 1)  # resonance: nearly 1 / (2 zeta), m/s2
+    9.6
     """
     t, z = _oscillators(periods, dampings)
     found = np.empty((t.size, z.size))
@@ -152,6 +165,12 @@ def rotated_spectra(
     For each period the two responses are turned through 180 directions in steps of 1 degree; the
     peaks are ranked. The keys are ``RotD50``, ``RotD100`` and so on.
     Source: Boore, Bull. Seism. Soc. Am. 100 (2010), 1830-1835.
+
+    >>> import numpy as np
+    >>> t = np.arange(0, 4, 0.01)
+    >>> one, none = ud.GroundMotion("a", 0.01, np.sin(6 * t)), ud.GroundMotion("b", 0.01, 0 * t)
+    >>> sorted(ud.rotated_spectra(one, none, [0.5], percentiles=(100,)))
+    ['RotD100']
     """
     if first.step != second.step or first.acceleration.size != second.acceleration.size:
         raise InputError([Fault(
@@ -253,11 +272,16 @@ _HEAD = re.compile(r"\s*([A-Za-z _-]+?)\s*[\(\[]\s*([^)\]]+)\s*[\)\]]\s*")
 
 
 def read_motion(path: str | Path, *, step: float | None = None) -> GroundMotion:
-    """Read an acceleration history with its unit in the header.
+    r"""Read an acceleration history with its unit in the header.
 
     Either two columns, ``time (s), acceleration (g)``, at a fixed step; or values one after the
     other under ``acceleration (g)``, any number to a line, with the ``step`` in s given. Lines
     starting with ``#`` are passed over. Raises InputError naming the file and the line.
+
+    >>> path = folder / "motion.csv"
+    >>> _ = path.write_text("time (s), acceleration (g)\n0, 0\n0.01, 0.1\n0.02, 0.05\n")
+    >>> ud.read_motion(path).step
+    0.01
     """
     path = Path(path)
     name = path.name

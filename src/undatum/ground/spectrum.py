@@ -25,6 +25,10 @@ class Spectrum(ABC):
     """Pseudo-acceleration against period at one damping ratio.
 
     Called with periods in s (any shape) it answers accelerations in m/s2 of the same shape.
+
+    >>> given = ud.TabulatedSpectrum("site", (0.1, 1.0, 2.0), (5.0, 5.0, 2.5))
+    >>> isinstance(given, ud.Spectrum), float(given(1.5))
+    (True, 3.75)
     """
 
     name: str
@@ -159,6 +163,10 @@ class TabulatedSpectrum(Spectrum):
     ``before`` says what happens at periods shorter than the first: nothing is known and asking is
     an error, or the first ordinate is held. ``beyond`` says the same of those past the last one,
     where it may also fall with the period or with its square.
+
+    >>> given = ud.TabulatedSpectrum("site", (0.1, 1.0, 2.0), (5.0, 5.0, 2.5))
+    >>> [float(a) for a in given([0.5, 1.5])]  # straight between the points, m/s2
+    [5.0, 3.75]
     """
 
     name: str

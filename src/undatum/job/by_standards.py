@@ -24,7 +24,12 @@ Either = Results | StackForces
 @record
 class SideBySide:
     """Results of the same building by its own standard and by every alternative, in order; all of
-    the same depth."""
+    the same depth.
+
+    >>> found = ud.side_by_side(ud.shipped_project("clinic"))
+    >>> len(found.results)
+    5
+    """
 
     results: tuple[Either, ...]
 
@@ -121,6 +126,9 @@ def side_by_side(
 
     Where the alternatives give the same weight, the structure is not solved again. Raises
     InputError when the project names none, or one can't be used.
+
+    >>> [r.standard_title for r in ud.side_by_side(ud.shipped_project("clinic")).results][:2]
+    ['ASCE/SEI 7-16', 'ASCE/SEI 7-10']
     """
     if not project.alternatives:
         raise InputError([Fault(

@@ -35,6 +35,21 @@ def analyze(
     Plain numbers are SI; others carry their unit as text. ``results_in`` is the system results are
     written in, ``folder`` where files are looked for; ``units`` as for :func:`make_project`.
     Raises InputError when the description is wrong, AnalysisError when it can't be analyzed.
+
+    >>> outline = [(0, 0), (12, 0), (12, 9), (0, 9)]
+    >>> building = ud.Building(
+    ...     levels=[ud.Level(name="Roof", height="3 m", outline=outline,
+    ...                      loads=[ud.Load(name="slab", kind="dead", per_area="6 kPa")]),
+    ...             ud.Level(name="Ground", outline=outline)],
+    ...     lines=[ud.Line(name=f"{d}{k}", at=at, direction=d, bottom="Ground", top="Roof",
+    ...                    stiffness="40 MN/m")
+    ...            for d, places in (("X", [(6, 0), (6, 9)]), ("Y", [(0, 4.5), (12, 4.5)]))
+    ...            for k, at in enumerate(places)])
+    >>> results = ud.analyze(
+    ...     site={"ss": 1.0, "s1": 0.4, "long_period": 8, "site_class": "C", "risk_category": "II"},
+    ...     system={"X": {"row": "C.1"}, "Y": {"row": "C.1"}}, building=building)
+    >>> round(float(results.modes.periods[0]), 3)  # 2 pi sqrt(m / k): 66 t on 80 MN/m
+    0.181
     """
     return run(make_project(
         title=title, site=site, system=system, building=building, standard=standard, units=units,
@@ -49,7 +64,12 @@ def calculate(
     project: Project, folder: str | Path | None = None, watch: Watch | None = None,
 ) -> Job:
     """The job of a project, nothing done yet. ``folder`` is where its files are; ``watch`` is told
-    the name of every stage before it is worked out."""
+    the name of every stage before it is worked out.
+
+    >>> job = ud.calculate(ud.shipped_project("archive")).up_to("weights")
+    >>> round(job.weights.total / 1e6, 1)  # MN; nothing else is worked out
+    55.2
+    """
     return Job(project if folder is None else project.placed(folder), watch=watch)
 
 
@@ -60,6 +80,10 @@ def run(
     is told the name of every stage before it is worked out.
 
     Raises InputError or AnalysisError; the results are complete or not there.
+
+    >>> results = ud.run(ud.shipped_project("clinic"))
+    >>> sorted(results.directions)
+    ['X', 'Y']
     """
     return calculate(project, folder, watch).results
 
@@ -69,6 +93,10 @@ def load(folder: str | Path) -> Results:
 
     An unfinished run is completed or undone first. Raises InputError when there are no results, or
     the files in the folder are not those of one run.
+
+    >>> _ = ud.run(ud.shipped_project("clinic")).save(folder / "run")
+    >>> ud.load(folder / "run").severity.value
+    'note'
     """
     found = read_outcome(folder)
     if not isinstance(found, Results):

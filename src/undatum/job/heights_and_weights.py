@@ -60,6 +60,14 @@ def run_stack(project: StackProject) -> StackForces:
     or where a rule asks for what only a structure has.
 
     Keys that need a structure may stand in the project, and a finding names them.
+
+    >>> stack = ud.make_stack(
+    ...     site={"ss": 1.1, "s1": 0.42, "long_period": 8, "site_class": "C",
+    ...           "risk_category": "II"},
+    ...     system={"X": {"row": "B.2"}, "Y": {"row": "B.2"}},
+    ...     stack={"heights": {"Roof": "18 m"}, "weights": {"Roof": "24 MN"}, "plan": [40, 24]})
+    >>> round(ud.run_stack(stack).statics["X", "strength"].shear.base_shear / 1e6, 2)  # MN
+    3.52
     """
     with project.at_work():
         return _run(project)
@@ -125,7 +133,17 @@ def _run(project: StackProject) -> StackForces:
 
 
 def load_stack(folder: str | Path) -> StackForces:
-    """As :func:`undatum.load`, for a run of heights and weights alone."""
+    """As :func:`undatum.load`, for a run of heights and weights alone.
+
+    >>> stack = ud.make_stack(
+    ...     site={"ss": 1.1, "s1": 0.42, "long_period": 8, "site_class": "C",
+    ...           "risk_category": "II"},
+    ...     system={"X": {"row": "B.2"}, "Y": {"row": "B.2"}},
+    ...     stack={"heights": {"Roof": "18 m"}, "weights": {"Roof": "24 MN"}, "plan": [40, 24]})
+    >>> _ = ud.run_stack(stack).save(folder / "run")
+    >>> ud.load_stack(folder / "run").severity.value
+    'warning'
+    """
     found = read_outcome(folder)
     if not isinstance(found, StackForces):
         raise InputError([Fault(str(folder), "holds results of a building", "ud.load reads it")])

@@ -24,7 +24,13 @@ from undatum.working import Section, unused
 
 @record
 class SiteSpectra(Tabled):
-    """What a standard says of a site before there is a building."""
+    """What a standard says of a site before there is a building.
+
+    >>> found = ud.site_spectra(
+    ...     site={"ss": 1.0, "s1": 0.4, "long_period": 8, "site_class": "C", "risk_category": "II"})
+    >>> found.site.category
+    'D'
+    """
 
     project: SiteProject
     standard_title: str
@@ -79,6 +85,11 @@ def site_spectra(
     Plain numbers are SI; others carry their unit as text. ``results_in`` is the system results are
     written in, ``folder`` where files are looked for; ``units`` as for :func:`make_project`.
     Raises InputError when it is wrong.
+
+    >>> found = ud.site_spectra(
+    ...     site={"ss": 1.0, "s1": 0.4, "long_period": 8, "site_class": "C", "risk_category": "II"})
+    >>> round(float(found.shaking.horizontal["X"](0.3)) / 9.80665, 3)  # S_DS = 2/3 1.2 1.0 g
+    0.8
     """
     data: dict[str, object] = {"title": title, "standard": standard, "site": site}
     for key, value in (("spectrum", spectrum), ("analysis", analysis)):

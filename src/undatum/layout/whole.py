@@ -38,6 +38,18 @@ class Building(PlainBuilding):
     ``base`` names the level from which heights are measured and above which weight counts as
     seismic; it is the lowest level unless there are stories below ground.
     Raises InputError with every fault at once.
+
+    >>> outline = [(0, 0), (12, 0), (12, 9), (0, 9)]
+    >>> building = ud.Building(
+    ...     levels=[ud.Level(name="Roof", height="3 m", outline=outline,
+    ...                      loads=[ud.Load(name="slab", kind="dead", per_area="6 kPa")]),
+    ...             ud.Level(name="Ground", outline=outline)],
+    ...     lines=[ud.Line(name=f"{d}{k}", at=at, direction=d, bottom="Ground", top="Roof",
+    ...                    stiffness="40 MN/m")
+    ...            for d, places in (("X", [(6, 0), (6, 9)]), ("Y", [(0, 4.5), (12, 4.5)]))
+    ...            for k, at in enumerate(places)])
+    >>> building.directions
+    ('X', 'Y')
     """
 
     if TYPE_CHECKING:  # made by tools/make_constructors.py

@@ -70,6 +70,21 @@ def make_project(
     written in, ``folder`` where files are looked for. Where all of it is plain data, such as a
     project file that was parsed, ``units`` may say what its plain numbers are in, as there.
     Raises InputError naming everything wrong.
+
+    >>> outline = [(0, 0), (12, 0), (12, 9), (0, 9)]
+    >>> project = ud.make_project(
+    ...     title="Shed", results_in="kN and m",
+    ...     site={"ss": 1.0, "s1": 0.4, "long_period": 8, "site_class": "C", "risk_category": "II"},
+    ...     system={"X": {"row": "C.1"}, "Y": {"row": "C.1"}},
+    ...     building={"levels": [{"name": "Roof", "height": 3.0, "outline": outline,
+    ...                           "loads": [{"name": "slab", "kind": "dead", "per_area": 6e3}]},
+    ...                          {"name": "Ground", "outline": outline}],
+    ...               "lines": [{"name": f"{d}{k}", "at": at, "direction": d, "bottom": "Ground",
+    ...                          "top": "Roof", "stiffness": 40e6}
+    ...                         for d, places in (("X", [(6, 0), (6, 9)]), ("Y", [(0, 4), (12, 4)]))
+    ...                         for k, at in enumerate(places)]})
+    >>> project.units
+    'kN and m'
     """
     data: dict[str, object] = {
         "title": title, "site": site, "system": system, "building": building,

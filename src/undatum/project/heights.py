@@ -31,7 +31,16 @@ from undatum.standards.facts import Asked, AskedOfSite
 
 
 class StackProject(SignedProject):
-    """A job without a structure: site, lateral systems, heights and weights."""
+    """A job without a structure: site, lateral systems, heights and weights.
+
+    >>> stack = ud.make_stack(
+    ...     site={"ss": 1.1, "s1": 0.42, "long_period": 8, "site_class": "C",
+    ...           "risk_category": "II"},
+    ...     system={"X": {"row": "B.2"}, "Y": {"row": "B.2"}},
+    ...     stack={"heights": {"Roof": "18 m"}, "weights": {"Roof": "24 MN"}, "plan": [40, 24]})
+    >>> isinstance(stack, ud.StackProject)
+    True
+    """
 
     stack: Stack = Field(description="Heights and weights")
 
@@ -63,7 +72,13 @@ def stack_model(
 
 
 def read_stack(path: str | Path) -> StackProject:
-    """Read a project file with heights and weights alone. Raises InputError."""
+    """Read a project file with heights and weights alone. Raises InputError.
+
+    >>> from undatum.project.project_file import shipped_text
+    >>> _ = (folder / "loft.toml").write_text(shipped_text("loft", "loft.toml"))
+    >>> ud.read_stack(folder / "loft.toml").standard
+    'asce7-16'
+    """
     return read_as(path, stack_model)
 
 
@@ -78,6 +93,14 @@ def make_stack(
     Plain numbers are SI; others carry their unit as text. ``results_in`` is the system results are
     written in; ``units`` as for :func:`make_project`. ``more`` are the other keys of a project;
     those that need a structure wait for it. Raises InputError when it is wrong.
+
+    >>> stack = ud.make_stack(
+    ...     site={"ss": 1.1, "s1": 0.42, "long_period": 8, "site_class": "C",
+    ...           "risk_category": "II"},
+    ...     system={"X": {"row": "B.2"}, "Y": {"row": "B.2"}},
+    ...     stack={"heights": {"Roof": "18 m"}, "weights": {"Roof": "24 MN"}, "plan": [40, 24]})
+    >>> stack.title
+    'Building'
     """
     data, written = in_units({
         **more, "title": title, "standard": standard, "site": site, "system": system,

@@ -39,6 +39,43 @@ def read(path: str | Path) -> Project:
     """Read and validate a project file. Raises InputError that lists everything to mend.
 
     The project remembers its folder: files it names are looked for there, wherever it is run.
+
+    >>> path = folder / "mine.toml"
+    >>> _ = path.write_text('''
+    ... title = "Shed"
+    ... units = "kN and m"
+    ... [site]
+    ... ss = 1.0
+    ... s1 = 0.4
+    ... long_period = 8
+    ... site_class = "C"
+    ... risk_category = "II"
+    ... [system.X]
+    ... row = "C.1"
+    ... [system.Y]
+    ... row = "C.1"
+    ... [building.outlines]
+    ... plan = [[0, 0], [12, 0], [12, 9], [0, 9]]
+    ... [[building.levels]]
+    ... name = "Roof"
+    ... height = 3
+    ... outline = "plan"
+    ... loads = [{ name = "slab", kind = "dead", per_area = 6 }]
+    ... [[building.levels]]
+    ... name = "Ground"
+    ... outline = "plan"
+    ... ''' + "".join(f'''
+    ... [[building.lines]]
+    ... name = "{d}{k}"
+    ... at = {at}
+    ... direction = "{d}"
+    ... bottom = "Ground"
+    ... top = "Roof"
+    ... stiffness = 4e4
+    ... ''' for d, places in (("X", [[6, 0], [6, 9]]), ("Y", [[0, 4], [12, 4]]))
+    ...     for k, at in enumerate(places)))
+    >>> ud.read(path)
+    <Project 'Shed', asce7-16: 2 levels, 4 lines>
     """
     return _read(Path(path), validate)
 
@@ -49,6 +86,9 @@ def shipped_project(name: str) -> Project:
     ``starter`` is where one's own begins, ``archive`` (kip, ft) and ``clinic`` (kN, m) are made-up
     buildings that show what there is, ``terrace`` and ``tower`` have members made by rules,
     ``archive_frames`` is the archive with its members.
+
+    >>> ud.shipped_project("archive").standard
+    'asce7-16'
     """
     if name not in SHIPPED:
         raise InputError([Fault("name", f"{name!r} is not a project that is shipped",

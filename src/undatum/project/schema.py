@@ -324,7 +324,13 @@ class SignedProject(SiteProject):
 
 
 class Project(SignedProject):
-    """One job. ``site`` and ``system`` hold what the standard asks for."""
+    """One job. ``site`` and ``system`` hold what the standard asks for.
+
+    >>> project = ud.shipped_project("archive")
+    >>> stiffer = project.varied({"building.lines[direction=X].stiffness": lambda k: 1.2 * k})
+    >>> project == stiffer
+    False
+    """
 
     building: Building = Field(description="Levels and lateral lines")
     tables: str | Named[str, str] | None = Field(
@@ -522,9 +528,19 @@ def json_schema(key: str = DEFAULT_STANDARD) -> dict[str, Any]:
     return {
         "$schema": "https://json-schema.org/draft/2020-12/schema",
         "title": f"Undatum project file, {title}",
-        **{k: v for k, v in model.model_json_schema().items() if k != "title"},
+        **{k: _told(v) for k, v in model.model_json_schema().items() if k != "title"},
         "description": f"One job by {title}.",
     }
+
+
+def _told(node: Any) -> Any:
+    """A schema whose descriptions end before fields and examples of the docstring."""
+    if isinstance(node, list):
+        return [_told(v) for v in node]
+    if not isinstance(node, dict):
+        return node
+    return {k: v.partition("\n\nFields:")[0].partition("\n\n>>> ")[0]
+            if k == "description" and isinstance(v, str) else _told(v) for k, v in node.items()}
 
 
 def criteria_schema() -> dict[str, Any]:

@@ -25,7 +25,11 @@ USUAL: tuple[Kept, ...] = ("weight", "periods", "base shear", "drift", "findings
 
 
 class Normal(Described):
-    """A normal distribution."""
+    """A normal distribution.
+
+    >>> ud.Normal(mean=1.0, deviation=0.1).mean
+    1.0
+    """
 
     mean: float | str = Field(description="Mean")
     deviation: float | str = Field(description="Standard deviation")
@@ -36,7 +40,11 @@ class Normal(Described):
 
 
 class Lognormal(Described):
-    """A lognormal distribution."""
+    """A lognormal distribution.
+
+    >>> ud.Lognormal(spread=0.2).median
+    1.0
+    """
 
     median: float | str = Field(default=1.0, description="Median")
     spread: float = Field(gt=0, le=3, description="Standard deviation of the logarithm")
@@ -47,7 +55,11 @@ class Lognormal(Described):
 
 
 class Parameter(Described):
-    """What is varied: one value of the description, or several together."""
+    """What is varied: one value of the description, or several together.
+
+    >>> ud.Parameter(name="site class", path="site.site_class", values=["C", "D"]).paths
+    ('site.site_class',)
+    """
 
     name: str = Field(min_length=1, max_length=60, description="Name, unique in the family")
     path: Paths = Field(
@@ -95,7 +107,12 @@ class Parameter(Described):
 
 
 class KeptValue(Described):
-    """A value kept of every variant: a cell of a table, or what is read."""
+    """A value kept of every variant: a cell of a table, or what is read.
+
+    >>> ud.KeptValue(name="roof", table="drift_x", column="use",
+    ...              where={"story": "Roof"}).column
+    'use'
+    """
 
     name: str = Field(min_length=1, max_length=80, description="Name, unique in the family")
     table: str | None = Field(default=None, description="Name of a table of the results")
@@ -129,7 +146,12 @@ class KeptValue(Described):
 
 
 class Variants(Described):
-    """The ``[variants]`` table: a family of buildings around the one described."""
+    """The ``[variants]`` table: a family of buildings around the one described.
+
+    >>> ud.Variants(vary=[ud.Parameter(name="S1", path="site.s1", between=[0.3, 0.5])],
+    ...             design="sobol", count=64).design
+    'sobol'
+    """
 
     vary: tuple[Parameter, ...] = Field(default=(), description="What is varied")
     design: Design = Field(

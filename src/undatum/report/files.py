@@ -72,6 +72,11 @@ def write_all(
     Everything is put in place as one; what no run wrote is left alone. With a ``browser`` the
     pages are printed as PDF too. Raises InputError when it can't be written (see
     :mod:`undatum.results.exchange`), or when the browser fails, all else being in place.
+
+    >>> written = ud.write_all(ud.run(ud.shipped_project("clinic")), folder / "out",
+    ...                        detail="short")
+    >>> written[0].name
+    'record_short.html'
     """
     target = Path(folder).resolve() if str(folder) else folder
     printed: tuple[str, ...] = ()

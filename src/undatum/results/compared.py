@@ -20,7 +20,13 @@ LEFT_OUT = ("choices", "input_levels", "input_outlines", "input_lines", "input_m
 def compared(first: Outcome, second: Outcome, least: float = 1e-3) -> tuple[Table, ...]:
     """What is different in another job, in four tables: what matters first (weight, periods, base
     shears, drift), what was judged, what was asked, and every number of the results, the largest
-    change first. ``least`` is the relative change up to which numbers there count as alike."""
+    change first. ``least`` is the relative change up to which numbers there count as alike.
+
+    >>> first = ud.run(ud.shipped_project("clinic"))
+    >>> second = ud.run(ud.shipped_project("clinic").varied({"site.s1": 0.5}))
+    >>> ud.compared(first, second)[0].title
+    'What matters first'
+    """
     return (key_changes(first, second), finding_changes(first, second),
             input_changes(first, second), result_changes(first, second, least))
 

@@ -15,7 +15,12 @@ from undatum.table import Table
 
 @record
 class Results(Found):
-    """The results of a run. Tables carry dimensions and write themselves in any unit system."""
+    """The results of a run. Tables carry dimensions and write themselves in any unit system.
+
+    >>> results = ud.run(ud.shipped_project("archive"))
+    >>> round(results.drift.largest_use("X"), 3), results.severity.value
+    (1.104, 'exceeded')
+    """
 
     # -- tables -------------------------------------------------------------------------------
 

@@ -26,7 +26,17 @@ Floats = NDArray[np.float64]
 
 @record
 class StackForces(Outcome):
-    """Static forces of a building of which heights and weights are all that is known. SI."""
+    """Static forces of a building of which heights and weights are all that is known. SI.
+
+    >>> stack = ud.make_stack(
+    ...     site={"ss": 1.1, "s1": 0.42, "long_period": 8, "site_class": "C",
+    ...           "risk_category": "II"},
+    ...     system={"X": {"row": "B.2"}, "Y": {"row": "B.2"}},
+    ...     stack={"heights": {"Roof": "18 m"}, "weights": {"Roof": "24 MN"}, "plan": [40, 24]})
+    >>> found = ud.run_stack(stack)
+    >>> [round(float(f) / 1e6, 2) for f in found.statics["X", "strength"].forces]
+    [3.52]
+    """
 
     project: StackProject
     standard_title: str

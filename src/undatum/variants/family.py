@@ -204,7 +204,11 @@ def _scalar(cell: str) -> Scalar | None:
 
 def family_of(project: Project, **changes: object) -> Family:
     """The family of a project with a ``[variants]`` table, whose plain numbers are in the units of
-    the project; ``changes`` replace keys of it. Raises InputError."""
+    the project; ``changes`` replace keys of it. Raises InputError.
+
+    >>> len(ud.family_of(ud.shipped_project("archive")))
+    96
+    """
     spec = project.variants
     if spec is None:
         raise InputError([Fault("variants", "is not given",

@@ -54,9 +54,9 @@ class FamilyResults:
     >>> family = ud.Family(ud.shipped_project("archive"), ud.Variants(
     ...     vary=[ud.Parameter(name="S1", path="site.s1", between=[0.3, 0.5], steps=3)],
     ...     keep=["base shear"]))
-    >>> found = ud.run_family(family, getfixture("tmp_path") / "family")
-    >>> [round(v / 1e6, 1) for v in found.of("static base shear X")]
-    [4.8, 6.4, 8.0]
+    >>> found = ud.run_family(family, folder / "family")
+    >>> [round(float(v) / 1e6, 1) for v in found.of("static base shear X")]  # MN
+    [4.2, 5.3, 6.3]
     """
 
     title: str
@@ -411,7 +411,14 @@ def same_family(folder: str | Path, fingerprint: str) -> bool:
 
 def load_family(folder: str | Path) -> FamilyResults:
     """What a family gave, from its folder; of one that was stopped, what is done. Raises
-    InputError where there is none."""
+    InputError where there is none.
+
+    >>> family = ud.Family(ud.shipped_project("archive"), ud.Variants(
+    ...     vary=[ud.Parameter(name="S1", path="site.s1", values=[0.3, 0.4])], keep=["base shear"]))
+    >>> _ = ud.run_family(family, folder / "family")
+    >>> len(ud.load_family(folder / "family"))
+    2
+    """
     import xarray as xr
 
     place = Path(folder)

@@ -29,7 +29,13 @@ _ROOM = 1e-4  # of the limit that is kept free, so that the last digit decides n
 class Cure:
     """What was found: ``factors`` on what stands at ``paths``, at ``costs`` for doubling each; the
     use of the drift limits by direction and limit state ``before`` and ``after`` (in a full run
-    with the factors), the worst finding of that run, and how many variants were run."""
+    with the factors), the worst finding of that run, and how many variants were run.
+
+    >>> found = ud.cure(ud.shipped_project("archive"), ["building.lines[Frame A].stiffness"],
+    ...                 most=1.1)
+    >>> found.meets, found.before[0][0]
+    (False, 'X')
+    """
 
     paths: tuple[str, ...]
     costs: tuple[float, ...]
@@ -69,6 +75,11 @@ def cure(
 
     By sequential quadratic programming (SciPy's SLSQP) on gradients by central differences of whole
     analyses. Raises InputError for a path that leads to no number, or factors that can't be.
+
+    >>> found = ud.cure(ud.shipped_project("archive"),
+    ...                 [f"building.lines[Frame {n}].stiffness" for n in "AE"])
+    >>> found.meets, [round(f, 2) for f in found.factors]
+    (True, [1.28, 1.13])
     """
     price = np.array(costs or [1.0] * len(paths), dtype=float)
     if not paths or price.size != len(paths) or (price <= 0).any():

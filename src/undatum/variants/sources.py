@@ -45,7 +45,12 @@ class Source:
 class DriftSources:
     """The governing drift along a direction taken apart: ``set``, ``point`` and ``story`` where it
     is largest, its ``elastic`` value, m, the ``use`` of its limit, and what adds to it, the largest
-    first."""
+    first.
+
+    >>> found = ud.drift_sources(ud.calculate(ud.shipped_project("archive")), "Y")
+    >>> found.story, found.sources[0].group
+    ('L4', 'line Brace 1')
+    """
 
     direction: Direction
     state: str
@@ -83,7 +88,12 @@ class DriftSources:
 
 
 def drift_sources(job: Job, direction: Direction) -> DriftSources:
-    """Take the governing drift along a direction apart, of the limit state with the largest use."""
+    """Take the governing drift along a direction apart, of the limit state with the largest use.
+
+    >>> found = ud.drift_sources(ud.calculate(ud.shipped_project("archive")), "X")
+    >>> found.sources[0].group, round(sum(s.part for s in found.sources) / found.elastic, 9)
+    ('line Frame A', 1.0)
+    """
     c = DIRECTIONS.index(direction)
     key = max(job.drifts, key=lambda k: float(np.nanmax(job.drifts[k].judged(c))))
     check = job.drifts[key]
