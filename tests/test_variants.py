@@ -292,6 +292,12 @@ def test_a_family_by_command_and_its_page(tmp_path: Path, command: Command) -> N
     text = (Path(ud.__file__).parent / "project/starters/archive.toml").read_text("utf-8")
     file, out = tmp_path / "a.toml", tmp_path / "fam"
     file.write_text(text.replace("count = 96", "count = 4"), "utf-8")
+    assert command(["check", str(file)]) == 0
+    assert "4, latin hypercube of site class" in command.said.out
+    wrong = tmp_path / "wrong.toml"
+    wrong.write_text(text.replace('values = ["C", "D"]', 'values = ["C", "Q"]'), "utf-8")
+    assert command(["check", str(wrong)]) == 2
+    assert "variants.vary[0] (line " in command.said.err
     assert command(["vary", str(file), "--out", str(out)]) in (0, 1)
     assert "4 of 4 run" in command.said.out
     there = {p.name for p in (out / "report").iterdir()}

@@ -113,6 +113,7 @@ def check(project: ProjectFile) -> None:
         return
     job = undatum.read(project)
     done = undatum.calculate(job).up_to("working", "questions")  # refuses what a run would
+    family = None if job.variants is None else undatum.family_of(job)
     named = [*(one.sets for one in job.combinations), *(c.sets for c in job.drift.combinations)]
     if any(named) or job.record.readings:
         results = undatum.run(job)  # names of sets follow from the analysis
@@ -145,6 +146,8 @@ def check(project: ProjectFile) -> None:
         ("modes combined", job.analysis.modal_combination or "by the standard (CQC)"),
         ("other standards", ", ".join(job.alternatives) or "none (undatum side-by-side)"),
         ("directions", job.analysis.directional_combination or "by the standard"),
+        *([] if family is None else [("variants", f"{len(family)}, {family.spec.design} of "
+           f"{', '.join(p.name for p in family.parameters)} (undatum vary)")]),
     ]
     for name, text in rows:
         grid.add_row(name, Text(text))

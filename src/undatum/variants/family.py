@@ -214,6 +214,7 @@ def family_of(project: Project, **changes: object) -> Family:
         raise InputError([Fault("variants", "is not given",
                                 "say what is varied: [[variants.vary]]")])
     made = spec.model_copy(update=changes) if changes else spec
-    return Family(project, made, project.units)
+    with project.at_work():  # faults get the line of the file
+        return Family(project, made, project.units)
 
 
