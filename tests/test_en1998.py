@@ -515,3 +515,11 @@ def test_shears_of_ductile_walls_are_raised_beside_the_analysis(
         most = np.abs(found.values[:, own, 1]).max() / 1e3
         assert line["shear of the analysis (kN)"] == pytest.approx(most, rel=1e-9)
         assert line["design shear (kN)"] == pytest.approx(1.5 * most, rel=1e-9)
+
+
+def test_irregular_infills_double_the_accidental_eccentricity() -> None:
+    """4.3.6.3.1(4): moments of 10 % of the plan in place of 5 %, in both directions."""
+    plain, infilled = run(), run(frame={"irregular_infills": True})
+    for one, other in zip(plain.static_sets, infilled.static_sets, strict=True):
+        assert other.accidental == pytest.approx(2 * one.accidental)
+        assert other.forces == pytest.approx(one.forces)

@@ -10,8 +10,9 @@ LEFT = (
          "every member described takes part; leave secondary ones out, or release them"),
     Left("4.2.3.2(2), 4.2.3.3(3)", "Symmetry in plan and gradual change in elevation",
          "the standard gives no number", "irregularities"),
-    Left("4.3.6", "Infills, and doubled eccentricity where they are irregular",
-         "are described as members, or not at all", "analysis, building.lines"),
+    Left("4.3.6", "Infills: severe irregularity in plan, and in elevation",
+         "infills are described as members, or not at all; slight irregularity in plan doubles "
+         "the eccentricity", "system.irregular_infills, building.members"),
     Left("4.4.2.3, 4.4.2.6", "Capacity design of columns and of foundations", STRENGTH),
     Left("5.4.2.4(5)", "The envelope of moments of ductile walls up their height",
          "needs the height of the critical region and the shift of tension"),

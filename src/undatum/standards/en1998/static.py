@@ -173,10 +173,18 @@ class Forces(LateralForces):
         return Distribution(forces, w.close())
 
     def eccentricity(self, method: Method, torsion: TorsionAnswer | None = None) -> Eccentricity:
+        if self._doubled:
+            return Eccentricity(0.10, 1.0, "4.3.2(1), 4.3.6.3.1(4)")
         return Eccentricity(0.05, 1.0, "4.3.2(1), Eq. 4.3")
 
+    @property
+    def _doubled(self) -> bool:
+        """Whether infills that are irregular in plan double what the accidental eccentricity does
+        (4.3.6.3.1(4))."""
+        return any(one.irregular_infills for one in self.job.asked.values())
+
     def torsion_factor(self, ratio: float) -> float:
-        return 1.0 + 0.6 * ratio  # 4.3.3.2.4(1), Eq. 4.12
+        return 1.0 + (1.2 if self._doubled else 0.6) * ratio  # 4.3.3.2.4(1), Eq. 4.12
 
     def torsion(self, direction: Direction, facts: TorsionFacts) -> TorsionAnswer:
         """Accidental eccentricity is always applied; the standard sets no limit on drift ratios."""

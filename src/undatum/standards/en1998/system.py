@@ -34,6 +34,10 @@ class SystemInput(Asked):
     ductility: Literal["DCL", "DCM", "DCH"] = Field(default="DCM", description="Ductility class")
     regular_in_plan: bool = Field(description="Regular in plan, 4.2.3.2")
     regular_in_elevation: bool = Field(description="Regular in elevation, 4.2.3.3")
+    irregular_infills: bool = Field(
+        default=False, description="Masonry infills are not regularly distributed in plan, without "
+        "making it severely irregular: effects of the accidental eccentricity are doubled "
+        "(4.3.6.3.1(4))")
     overstrength_ratio: float | None = Field(
         default=None, ge=1.0, le=1.6,
         description="alpha_u/alpha_1 from an analysis; default if left out"
