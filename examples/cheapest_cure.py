@@ -15,6 +15,5 @@ dear = ud.cure(project, frames, costs=[3, 1, 1])  # the front is hard to reach
 for name, found in (("alike", alike), ("Frame A three times as dear", dear)):
     factors = ", ".join(f"{path[15:22]} {f:.2f}"
                         for path, f in zip(found.paths, found.factors, strict=True))
-    (_, before), *_ = found.before
-    (_, after), *_ = found.after
+    before, after = found.before[0][1], found.after[0][1]
     print(f"{name}: {factors}; use {before:.3f} -> {after:.3f}, cost {found.cost:.2f}")
