@@ -256,3 +256,18 @@ def test_other_standards_take_it_as_live_load_that_does_not_shake() -> None:
         assert r.weights.total == without.weights.total
         line = next(x for x in r.weights.lines if x.source == "roof")
         assert line.counted == 0
+
+
+def test_ubc97_takes_f1_and_f2_as_stated() -> None:
+    """1612.2.1, Eq. 12-3 and 12-5, and 1612.4."""
+    site = {**UBC["site"], "live_with_earthquake": "0.5", "snow_with_earthquake": "0.2"}
+    found, usual = rows(run(**{**UBC, "site": site})), rows(run(**UBC))
+    for (kind, name), values in found.items():
+        plain = usual[kind, name]
+        both = "f1" in name, "f2" in name
+        assert values[1] == pytest.approx(plain[1] * (0.5 if both[0] else 1.0))
+        assert values[2] == pytest.approx(plain[2] * (0.2 / 0.7 if both[1] else 1.0))
+        assert values[0] == plain[0]
+    told = run(**{**UBC, "site": site}).combinations
+    assert told is not None
+    assert {c.live for c in told.gravity if "f1" in c.name} == {0.5}

@@ -72,18 +72,20 @@ class ModalAnalysis(Dynamics):
         return common.scaled_up(w, shear.state, "c_V * V", "1631.5.4", "scaled up", "not scaled")
 
 
-#: Without earthquake (1612.2.1, 1612.3.1), for dead, live, snow and roof live load.
-GRAVITY = tuple(
-    LoadCombination(kind, name, dead, live, snow, (0.0, 0.0), clause, roof=roof)
-    for kind, clause, name, dead, live, snow, roof in (
-        ("strength", "1612.2.1", "1.4 D", 1.4, 0.0, 0.0, 0.0),
-        ("strength", "1612.2.1", "1.2 D + 1.6 L + 0.5 S", 1.2, 1.6, 0.5, 0.0),
-        ("strength", "1612.2.1", "1.2 D + 1.6 L + 0.5 Lr", 1.2, 1.6, 0.0, 0.5),
-        ("strength", "1612.2.1", "1.2 D + 1.6 S + f1 L", 1.2, 1.0, 1.6, 0.0),
-        ("strength", "1612.2.1", "1.2 D + 1.6 Lr + f1 L", 1.2, 1.0, 0.0, 1.6),
-        ("allowable stress", "1612.3.1", "D", 1.0, 0.0, 0.0, 0.0),
-        ("allowable stress", "1612.3.1", "D + L + S", 1.0, 1.0, 1.0, 0.0),
-        ("allowable stress", "1612.3.1", "D + L + Lr", 1.0, 1.0, 0.0, 1.0)))
+def gravity(f1: float) -> tuple[LoadCombination, ...]:
+    """Without earthquake (1612.2.1, 1612.3.1), for dead, live, snow and roof live load; ``f1`` with
+    snow or live load of roofs."""
+    return tuple(
+        LoadCombination(kind, name, dead, live, snow, (0.0, 0.0), clause, roof=roof)
+        for kind, clause, name, dead, live, snow, roof in (
+            ("strength", "1612.2.1", "1.4 D", 1.4, 0.0, 0.0, 0.0),
+            ("strength", "1612.2.1", "1.2 D + 1.6 L + 0.5 S", 1.2, 1.6, 0.5, 0.0),
+            ("strength", "1612.2.1", "1.2 D + 1.6 L + 0.5 Lr", 1.2, 1.6, 0.0, 0.5),
+            ("strength", "1612.2.1", "1.2 D + 1.6 S + f1 L", 1.2, f1, 1.6, 0.0),
+            ("strength", "1612.2.1", "1.2 D + 1.6 Lr + f1 L", 1.2, f1, 0.0, 1.6),
+            ("allowable stress", "1612.3.1", "D", 1.0, 0.0, 0.0, 0.0),
+            ("allowable stress", "1612.3.1", "D + L + S", 1.0, 1.0, 1.0, 0.0),
+            ("allowable stress", "1612.3.1", "D + L + Lr", 1.0, 1.0, 0.0, 1.0)))
 
 
 class Structure(WholeStructure):
@@ -193,10 +195,15 @@ class Structure(WholeStructure):
                          clause="1612.2.1, Eq. 12-6")
         stress = w.compute("e_s", "1 / 1.4", meaning="factor on the earthquake, allowable stress",
                            clause="1612.3.1")
+        given = self.job.given
+        f1 = w.given("f_1", float(given.live_with_earthquake), clause="1612.2.1",
+                     meaning="factor on live load with the earthquake", branch="as stated")
+        f2 = w.given("f_2", float(given.snow_with_earthquake), clause="1612.2.1",
+                     meaning="factor on snow with the earthquake", branch="as stated")
         rho = {d: s.redundancy for d, s in systems.items()}
         over = {d: s.overstrength for d, s in systems.items()}
         table = (
-            ("strength", "1.2 D + E + f1 L + f2 S", up, 1.0, 0.7, 0.0, 1.0, rho, "1612.2.1"),
+            ("strength", "1.2 D + E + f1 L + f2 S", up, f1, f2, 0.0, 1.0, rho, "1612.2.1"),
             ("strength", "0.9 D - E", down, 0.0, 0.0, 0.0, 1.0, rho, "1612.2.1"),
             ("allowable stress", "D + E/1.4", 1.0, 0.0, 0.0, 0.0, stress, rho, "1612.3.1"),
             ("allowable stress", "0.9 D ± E/1.4", 0.9, 0.0, 0.0, 0.0, stress, rho,
@@ -205,7 +212,7 @@ class Structure(WholeStructure):
              0.75 * stress, rho, "1612.3.1"),
             ("allowable stress", "D + 0.75 (L + Lr + E/1.4)", 1.0, 0.75, 0.0, 0.75,
              0.75 * stress, rho, "1612.3.1"),
-            ("special", "1.2 D + f1 L + Em", 1.2, 1.0, 0.0, 0.0, 1.0, over, "1612.4"),
+            ("special", "1.2 D + f1 L + Em", 1.2, f1, 0.0, 0.0, 1.0, over, "1612.4"),
             ("special", "0.9 D ± Em", 0.9, 0.0, 0.0, 0.0, 1.0, over, "1612.4"),
         )
         rows = [
@@ -215,9 +222,9 @@ class Structure(WholeStructure):
             for pattern, (x, y) in common.quake_patterns(how, factors)
         ]
         return CombinationAnswer(
-            tuple(rows), w.close(), "f1 = 1.0 and f2 = 0.7 are taken; f1 may be 0.5 outside "
-            "assembly, garages and live load above 100 psf, f2 0.2 on roofs that shed snow. "
-            "Vertical effect is zero for allowable stress. The multiplier for concrete and masonry "
-            "is not in the factors.",
-            {d: s.redundancy for d, s in systems.items()}, gravity=GRAVITY,
+            tuple(rows), w.close(), f"f1 = {f1:g} and f2 = {f2:g} as stated in the site; f1 may "
+            "be 0.5 outside assembly, garages and live load above 100 psf, f2 0.2 on roofs that "
+            "shed snow. Vertical effect is zero for allowable stress. The multiplier for concrete "
+            "and masonry is not in the factors.",
+            {d: s.redundancy for d, s in systems.items()}, gravity=gravity(f1),
             vertical_in_dead=True)

@@ -40,6 +40,12 @@ class SiteInput(AskedOfSite):
         default=False, description="Na need not exceed 1.1: every condition of 1629.4.2 is met"
     )
 
+    live_with_earthquake: Literal["1.0", "0.5"] = Field(
+        default="1.0", description="f1 of 1612.2.1: 0.5 where no floor is a place of public "
+        "assembly or a garage or has live load above 100 psf")
+    snow_with_earthquake: Literal["0.7", "0.2"] = Field(
+        default="0.7", description="f2 of 1612.2.1: 0.2 where the roof sheds snow")
+
     @model_validator(mode="after")
     def _source(self) -> SiteInput:
         if self.zone == "4" and (self.source_type is None or self.source_distance is None):
