@@ -40,5 +40,5 @@ def left_table(title: str, rules: Sequence[Left]) -> Table:
             column("why it is not judged", "", [one.why for one in every]),
             column("how it is stated", "", [one.stated for one in every]),
         ),
-        note="What is not in this list and not among the findings is worked out; a rule that does "
-        "not bind this building is in the list all the same.")
+        note="Rules on analysis that are known not to be judged here; one that does not bind this "
+        "building is listed all the same. Chapters on materials and detailing hold more.")
