@@ -192,6 +192,10 @@ def test_one_that_fails_is_a_row(tmp_path: Path) -> None:
     job = ud.calculate(fam.project)
     with pytest.raises(ud.InputError, match="is not among the tables"):
         values_of(job, [ud.KeptValue(name="x", table="drift_q", column="use")])
+    wrong = family(keep=[ud.KeptValue(name="x", read="stories", component="shear Q")])
+    with pytest.raises(ud.InputError, match=r"(?s)keep\[0\].component.*did you mean 'shear "):
+        ud.run_family(wrong, tmp_path / "never")
+    assert not (tmp_path / "never").exists()
     moment = ud.KeptValue(name="m", read="stories", under="static X*", component="shear X")
     assert values_of(job, [moment])[0][2] > 0
 
