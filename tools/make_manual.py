@@ -18,6 +18,7 @@ from matplotlib.patches import FancyBboxPatch
 
 import undatum as ud
 from undatum.cli import app
+from undatum.described import Described
 from undatum.units import UnitSystem
 
 ROOT = Path(__file__).resolve().parent.parent
@@ -30,8 +31,8 @@ def main(folder: Path) -> None:
     shutil.copytree(ROOT / "manual", folder)
     (folder / "reference").mkdir()
     docs = ROOT / "docs"
-    for name, place in (("conventions.md", "concepts"), ("project-file.md", "reference"),
-                        ("criteria.md", "reference")):
+    for name, place in (("conventions.md", "concepts"), ("coverage.md", "concepts"),
+                        ("project-file.md", "reference"), ("criteria.md", "reference")):
         text = (docs / name).read_text(encoding="utf-8")
         target = "keys.md" if name == "project-file.md" else name
         (folder / place / target).write_text(text, encoding="utf-8")
@@ -60,15 +61,24 @@ def prose(text: str) -> str:
             out.append("```")
             code = False
         field = re.match(r"^    (\w+): (.*)", line)
-        out.append(f"- `{field[1]}`: {field[2]}" if field else line.strip())
+        said = f"- `{field[1]}`: {field[2]}" if field else line.strip()
+        out.append(re.sub(r":(?:func|class|mod|meth|data):`~?\.?([\w.]+)`", r"`\1`",
+                          said.replace("``", "`")))
     if code:
         out.append("```")
-    found = "\n".join(out).replace("``", "`")
-    return re.sub(r":(?:func|class|mod|meth|data):`~?\.?([\w.]+)`", r"`\1`", found)
+    return "\n".join(out)
 
 
 def signature(one: Any) -> str:
-    """Arguments with their types, a line each where they are many."""
+    """Arguments with their types, a line each where they are many; of what an engineer describes
+    those that a type checker reads."""
+    if inspect.isclass(one) and issubclass(one, Described):
+        made = re.search(r"def __init__\(\s*self, (.*?),?\s*\) -> None: \.\.\.",
+                         inspect.getsource(one), re.S)
+        if made is not None:
+            each = [x.strip() for x in _apart(made[1])]
+            text = ", ".join(each)
+            return f"({text})" if len(text) < 80 else "(\n    " + ",\n    ".join(each) + ")"
     try:
         found = inspect.signature(one)
     except ValueError:
@@ -83,10 +93,23 @@ def signature(one: Any) -> str:
     return f"({text})" if len(text) < 80 else "(\n    " + ",\n    ".join(each) + ")"
 
 
+def _apart(text: str) -> list[str]:
+    """Arguments one by one: commas within brackets separate none."""
+    found, depth = [""], 0
+    for c in " ".join(text.split()):
+        depth += (c in "([{") - (c in ")]}")
+        if c == "," and depth == 0:
+            found.append("")
+        else:
+            found[-1] += c
+    return found
+
+
 def python_page() -> str:
     """Every public name with its signature and docstring: what ``help`` says."""
     parts = ["# Python\n\nThe same text as `help(undatum.NAME)`. Numbers are SI; text may carry a "
-             "unit.\n"]
+             "unit. `Given` is a number in SI or a text with its unit. In examples `ud` is "
+             "`undatum` and `folder` an empty folder; all of them are run by the tests.\n"]
     for name in sorted(ud.__all__, key=str.lower):
         one = getattr(ud, name)
         parts.append(f"\n## {name}\n")
