@@ -83,8 +83,9 @@ def signature(one: Any) -> str:
         found = inspect.signature(one)
     except ValueError:
         return "(...)"
-    each = [re.sub(r"\b(?:undatum|typing|collections\.abc|pathlib)\.(?:\w+\.)*", "", str(p))
-            .replace("'", "") for p in found.parameters.values()]
+    each = [re.sub(r": '([^']*)'", r": \1", re.sub(
+        r"\b(?:undatum|typing|collections\.abc|pathlib)\.(?:\w+\.)*", "", str(p)))
+        for p in found.parameters.values()]
     keyword = next((k for k, p in enumerate(found.parameters.values())
                     if p.kind is p.KEYWORD_ONLY), None)
     if keyword is not None:
