@@ -245,6 +245,10 @@ def test_a_table_in_the_project_is_in_its_units_and_a_csv_does_as_well(tmp_path:
     assert by_rows.variant(1).building.levels[0].height == pytest.approx(13 * 0.3048)
     assert by_rows.variant(1).site.s1 == 0.5  # type: ignore[attr-defined]
     assert by_rows.variant(0).site == project.site
+    (tmp_path / "paths.csv").write_text("site.site_class,site.s1\nC,\n,0.3\n", "utf-8")
+    alone = ud.family_of(project.model_copy(update={"variants": None}), table="paths.csv")
+    assert alone.changes(0) == {"site.site_class": "C"}
+    assert alone.changes(1) == {"site.s1": 0.3}
 
 
 def test_several_standards_and_buildings_in_one_family(tmp_path: Path) -> None:

@@ -210,6 +210,8 @@ def family_of(project: Project, **changes: object) -> Family:
     96
     """
     spec = project.variants
+    if spec is None and "table" in changes:  # its heads say what is varied
+        spec = Variants(table=str(changes["table"]))
     if spec is None:
         raise InputError([Fault("variants", "is not given",
                                 "say what is varied: [[variants.vary]]")])
