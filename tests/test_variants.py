@@ -314,6 +314,9 @@ def test_a_family_by_command_and_its_page(tmp_path: Path, command: Command) -> N
     found = ud.load_family(out)
     assert f"{np.median(found.of('drift use X')):.3f}" in page
     assert page.count("<img") == 4
+    assert (out / "report/worst.csv").is_file()
+    assert command(["vary", str(file), "--out", str(out), "--worst", "0"]) in (0, 1)
+    assert not (out / "report/worst.csv").exists()
     run = ["run", str(file), "--detail", "short", "--out", str(tmp_path / "r"), "--family"]
     assert command([*run, str(out)]) in (0, 1)
     record = (tmp_path / "r/record_short.html").read_text("utf-8")

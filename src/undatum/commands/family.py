@@ -28,6 +28,9 @@ def vary(
         help="Address of a Dask scheduler, or 'local' for one here")] = "",
     of: Annotated[str, typer.Option(
         help="The quantity that pictures show; the largest use of a drift limit if left out")] = "",
+    worst: Annotated[int, typer.Option(
+        min=0, max=1000, help="Variants with the largest values that are explained, each by a run "
+        "for every parameter")] = 10,
     between: Annotated[str, typer.Option(
         "--compare", help="Two variants to run in full and compare, such as v00003,v00017")] = "",
 ) -> None:
@@ -44,7 +47,7 @@ def vary(
         return
     found = _run(family, out, jobs, cluster)
     try:
-        written = report.write_family(family, found, out, of)
+        written = report.write_family(family, found, out, of, worst)
     except KeyError as error:
         raise InputError([Fault("--of", str(error.args[0]), "choose a quantity that is kept")
                           ]) from None

@@ -245,15 +245,17 @@ CAPTIONS = {
 
 
 def write_family(
-    family: Family, found: FamilyResults, folder: str | Path, quantity: str = ""
+    family: Family, found: FamilyResults, folder: str | Path, quantity: str = "",
+    worst: int = 10,
 ) -> list[Path]:
     """Tables (CSV), workbook, pictures and a page of a family, put into its folder ``report`` as
-    one. ``quantity`` is what pictures show and the worst are sought of. Raises InputError where
-    nothing can be written, KeyError for a quantity that was not kept."""
+    one. ``quantity`` is what pictures show and the ``worst`` are sought of, each of which is run
+    again once for every parameter; none for 0. Raises InputError where nothing can be written,
+    KeyError for a quantity that was not kept."""
     chosen = quantity or main_quantity(found)
     found.of(chosen)
     tables = [found.table(), found.spread(), found.influence(chosen),
-              explained_worst(family, found, chosen),
+              *([explained_worst(family, found, chosen, worst)] if worst else []),
               *(_named(found.against(chosen, name), k)
                 for k, name in enumerate(found.parameters, 1))]
     target = Path(folder) / REPORT
