@@ -546,5 +546,13 @@ def test_condition_a_of_redundancy_by_torsion_and_strength() -> None:
     assert "the strength that stays is not known" in unknown.text
     third = told(four_lines((0.0, 10.0, 20.0)))["direction X"]  # two thirds stay: 33 % are lost
     assert "at least 67%" in third.text
-    top = ud.calculate(analyze(four_lines((0.0, 10.0, 20.0), 6), system=RHO).project).facts
-    assert {r.story for r in top.removals["X"]} == {"L1", "L2", "L3", "L4", "L5"}  # 6/21 < 35 %
+    # the top of six stories takes 6/21 of the base shear and does not count, the lowest does
+    high = four_lines((0.0, 10.0, 20.0), 6)
+    shares = {r.story: r.share
+              for r in ud.calculate(analyze(high, system=RHO).project).facts.removals["X"]}
+    assert shares == pytest.approx({f"L{i}": sum(range(i, 7)) / 21 for i in range(1, 7)})
+    for place, text in ((0, "at least 67%"), (-1, "at least 18%")):  # 2 of 11 parts stay
+        strengths = [1e6] * 6  # top down
+        strengths[place] = 9e6
+        lines = (high.lines[0].model_copy(update={"strength": strengths}), *high.lines[1:])
+        assert text in told(high.model_copy(update={"lines": lines}))["direction X"].text

@@ -24,7 +24,10 @@ def blocks(kind: str) -> list[tuple[str, str]]:
 
 
 @pytest.mark.parametrize(("page", "code"), blocks("python"))
-def test_code_runs(page: str, code: str) -> None:
+def test_code_runs(
+    page: str, code: str, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.chdir(tmp_path)
     exec(compile(code, page, "exec"), {})
 
 

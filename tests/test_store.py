@@ -151,7 +151,7 @@ def test_a_kill_at_any_step_leaves_one_run(
 
     with monkeypatch.context() as m:
         m.setattr(exchange_module, "_move", dying(exchange_module._move))
-        m.setattr(exchange_module, "_write", dying(exchange_module._write))
+        m.setattr(exchange_module, "write_json", dying(exchange_module.write_json))
         m.setattr(Path, "unlink", dying(Path.unlink))
         m.setattr(exchange_module.shutil, "rmtree", lambda *_, **__: None)
         with suppress(Killed):

@@ -8,6 +8,7 @@ import signal
 import subprocess
 import sys
 import time
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -19,9 +20,11 @@ from scipy import stats
 
 import undatum as ud
 from conftest import Command
+from test_lines_under_floors import with_lines
 from test_walls import CORE, building, made
 from undatum.mechanics.quantities import center_line, plumb_drift
 from undatum.report import variants as report
+from undatum.results.exchange import STATE, alone
 from undatum.variants.design import drawn, sample
 from undatum.variants.explain import explained_worst
 from undatum.variants.found import explained
@@ -83,8 +86,7 @@ def test_indices_of_a_known_function_are_found() -> None:
     y = u[:, 0] + 2 * u[:, 1]
     settings_ = tuple((str(a), str(b)) for a, b in u)
     found = ud.FamilyResults("t", "N and m", "indices", 4096, ("a", "b"), ("", ""), ((), ()),
-                             settings_, ("y",), ("",), y[:, None], ("",) * len(y),
-                             ("",) * len(y))
+                             settings_, ("y",), ("",), (False,), y[:, None], *(("",) * len(y),) * 3)
     table = {r[0]: r for r in found.influence("y").rows()}
     for name, share in (("a", 0.2), ("b", 0.8)):
         *_, bins, first, total = table[name]
@@ -111,6 +113,13 @@ def test_a_variant_is_what_a_project_changed_by_hand_gives(
             assert found.of(f"drift use {d}")[i] == alone.drift.largest_use(d)
         assert found.of("exceeded")[i] == sum(f.severity.value == "exceeded"
                                               for f in alone.findings)
+    none = ("ok",) * len(found)
+    assert found.exceeded == bool((found.of("exceeded") > 0).any())
+    assert replace(found, severity=none).exceeded == bool(
+        max(found.of(f"drift use {d}").max() for d in "XY") > 1)
+    low = replace(found, severity=none, values=found.values / 1e9)
+    assert not low.exceeded
+    assert replace(low, severity=("exceeded", *none[1:])).exceeded
 
 
 def test_the_same_on_processes_and_on_a_cluster(
@@ -173,6 +182,8 @@ def test_a_family_that_is_killed_goes_on(
     assert np.array_equal(again.values, whole.values)
     with pytest.raises(ud.InputError, match="another family"):
         ud.run_family(family(count=21), out)
+    with alone(out / STATE, out), pytest.raises(ud.InputError, match="another"):
+        ud.run_family(fam, out)
 
 
 def test_one_that_fails_is_a_row(tmp_path: Path) -> None:
@@ -197,7 +208,9 @@ def test_one_that_fails_is_a_row(tmp_path: Path) -> None:
         ud.run_family(wrong, tmp_path / "never")
     assert not (tmp_path / "never").exists()
     moment = ud.KeptValue(name="m", read="stories", under="static X*", component="shear X")
-    assert values_of(job, [moment])[0][2] > 0
+    assert values_of(job, [moment])[0].value > 0
+    with pytest.raises(ud.InputError, match=r"keep\[1\]: 'm' is kept twice"):
+        values_of(job, [moment, moment])
 
 
 def test_tasks_keep_one_model_together() -> None:
@@ -276,6 +289,10 @@ def test_project_files_are_a_parameter_too(tmp_path: Path) -> None:
     for i, name in enumerate(("archive", "clinic")):
         alone = ud.run(ud.shipped_project(name))
         assert found.of("seismic weight")[i] == pytest.approx(alone.seismic_weight, rel=1e-12)
+    with (tmp_path / "clinic.toml").open("a", encoding="utf-8") as file:
+        file.write("# of another day\n")
+    with pytest.raises(ud.InputError, match="older state"):
+        ud.run_family(ud.Family(fam.project, fam.spec), tmp_path / "out")
     with pytest.raises(ud.InputError, match=r"none.toml"):
         ud.Family(fam.project, ud.Variants(vary=[ud.Parameter(
             name="building", path="project", values=["none.toml"])]))
@@ -330,8 +347,28 @@ def test_a_family_by_command_and_its_page(tmp_path: Path, command: Command) -> N
     assert "static base shear in X" in command.said.out
     assert command(["vary", str(file), "--compare", "v00001,v99"]) == 2
     assert command(["vary", str(file), "--out", str(out), "--of", "drift"]) == 2
-    assert command(["cure", str(file), "--most", "2"]) == 0
+    assert command(["cure", str(file), "--most", "2", "--story", "L2"]) == 0
     assert "The least change that meets the drift limits" in command.said.out
+    assert "story L2" in command.said.out
+    assert command(["cure", str(file), "--story", "L9"]) == 2
+
+
+def test_a_family_of_which_nothing_runs_says_why(tmp_path: Path, command: Command) -> None:
+    text = (Path(ud.__file__).parent / "project/starters/archive.toml").read_text("utf-8")
+    text = text[:text.index("[variants]")].replace(
+        "[analysis]", '[analysis]\nsecond_order = "by story weight"')
+    (tmp_path / "a.toml").write_text(text + """[variants]
+keep = ["drift"]
+[[variants.vary]]
+name = "s"
+path = "building.lines[*].stiffness"
+times = true
+values = [1e-7]
+""", "utf-8")
+    run = ["vary", str(tmp_path / "a.toml"), "--out", str(tmp_path / "out")]
+    assert command(run) == 3
+    assert command(run) == 3  # from what was kept
+    assert "No variant could be run" in command.said.err
 
 
 def test_every_picture_of_a_family_is_drawn(run: tuple[ud.Family, ud.FamilyResults]) -> None:
@@ -342,6 +379,26 @@ def test_every_picture_of_a_family_is_drawn(run: tuple[ud.Family, ud.FamilyResul
 
 
 # -- where it comes from, and what cures it ------------------------------------------------------
+
+def test_without_a_limit_there_is_no_use_and_no_cure() -> None:
+    project = ud.shipped_project("archive").varied({"site.ss": 0.1, "site.s1": 0.03})
+    job = ud.calculate(project)
+    assert job.site.category == "A"  # type: ignore[union-attr]
+    assert values_of(job, ["drift"]) == []
+    with pytest.raises(ud.InputError, match="no limit on drift"):
+        ud.cure(project, ["building.lines[Frame A].stiffness"])
+    with pytest.raises(ud.InputError, match="no drift is judged"):
+        ud.drift_sources(job, "X")
+
+
+@pytest.mark.parametrize("story", ["L1", "L2"])
+def test_lines_under_floors_that_deform_have_their_part(story: str) -> None:
+    """All of the drift but what the floor adds; the lines take most of it across the hall."""
+    found = ud.drift_sources(ud.calculate(made(with_lines())), "Y", story)
+    part = {one.group: one.part for one in found.sources}
+    assert found.story == story
+    assert sum(part.values()) == pytest.approx(found.elastic, rel=1e-9)
+    assert part["line w"] + part["line e"] > 0.5 * found.elastic
 
 @pytest.mark.parametrize("name", ["archive", "terrace", "clinic_frames", "walls"])
 def test_parts_of_a_drift_add_up_to_it(name: str) -> None:

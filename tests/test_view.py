@@ -81,27 +81,6 @@ def test_peaks_of_a_spectrum_are_those_that_are_read(mixed: ud.Results) -> None:
             values, abs=1e-9 * np.abs(values).max())
 
 
-def test_forces_on_the_page_are_those_of_the_tables(mixed: ud.Results) -> None:
-    data = view.page_data(mixed)
-    table: Any = frame_of(mixed, "forces", "all")
-    first = table[(table["member"] == data["paths"][0][0]) & (table["set"] == data["sets"][0])]
-    shown = data["forces"][0][0]
-    units = ["kN"] * 3 + ["kN·m"] * 3
-    for k, (name, unit) in enumerate(zip(data["components"], units, strict=True)):
-        assert shown[k] == pytest.approx(first[f"{name} ({unit})"].iloc[0], rel=1e-3)
-        assert shown[k + 6] == pytest.approx(first[f"{name} ({unit})"].iloc[1], rel=1e-3)
-
-
-def test_many_members_hold_the_largest_of_all_sets(
-    mixed: ud.Results, monkeypatch: Any
-) -> None:
-    every = np.array(view.page_data(mixed)["forces"])
-    monkeypatch.setattr("undatum.report.page_data.EVERY_SET", 5)
-    data = view.page_data(mixed)
-    assert data["sets"] == ["largest of all sets, without sign"]
-    assert np.array(data["forces"][0]) == pytest.approx(np.abs(every).max(axis=0), rel=1e-3)
-
-
 def opened(path: Path, asked: str = "") -> str:
     assert BROWSER is not None
     found = subprocess.run(
@@ -130,9 +109,10 @@ def test_a_browser_opens_the_page(mixed: ud.Results, tmp_path: Path) -> None:
     assert f"<h2>{member.name}</h2>" in page
     assert f"column, section {member.section}" in page
     data = view.page_data(mixed)
-    k = [p[0] for p in data["paths"]].index(member.name)
-    for value in data["forces"][0][k][:3]:
-        assert f"<td>{value:g}</td>" in page
+    k = [m.name for m in mixed.members()].index(member.name)
+    own = np.array(data["read"]["members"]["high"][0]).reshape(len(mixed.members()), -1, 6)[k]
+    for largest, smallest in zip(own.max(axis=0), own.min(axis=0), strict=True):
+        assert f"<td>{largest:g}</td><td>{smallest:g}</td>" in page
     assert "<b>w" not in page
 
 

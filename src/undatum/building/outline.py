@@ -62,7 +62,7 @@ class Outline(Described):
     def __get_pydantic_json_schema__(
         cls, core_schema: CoreSchema, handler: GetJsonSchemaHandler
     ) -> JsonSchemaValue:
-        whole = handler.resolve_ref_schema(handler(core_schema))
+        whole = super().__get_pydantic_json_schema__(core_schema, handler)
         points = whole["properties"]["points"]
         return {"anyOf": [whole, points], "description": whole.get("description", "")}
 

@@ -10,7 +10,7 @@ import typer
 
 import undatum
 from undatum.commands.shared import EXIT_EXCEEDED, EXIT_OK, ProjectFile, app, from_here, say, screen
-from undatum.errors import Fault, InputError
+from undatum.errors import AnalysisError, Fault, InputError, one_of
 
 if TYPE_CHECKING:
     from undatum.variants.family import Family
@@ -39,6 +39,8 @@ def vary(
 
     from undatum.report import terminal
     from undatum.report import variants as report
+    from undatum.variants.explain import explained_worst
+    from undatum.variants.found import FILE
 
     console = screen()
     family = undatum.family_of(undatum.read(project), **({"table": rows} if rows else {}))
@@ -46,22 +48,22 @@ def vary(
         _compared(family, between)
         return
     found = _run(family, out, jobs, cluster)
-    try:
-        written = report.write_family(family, found, out, of, worst)
-    except KeyError as error:
-        raise InputError([Fault("--of", str(error.args[0]), "choose a quantity that is kept")
-                          ]) from None
-    grid = report.story_of(found)
+    if not found.main:
+        raise AnalysisError(f"No variant could be run: {found.failed[0]}")
+    quantity = of or found.main[0]
+    if quantity not in found.names:
+        raise InputError([Fault("--of", f"nothing was kept as {quantity!r}",
+                                one_of(quantity, found.names, "there is"))])
+    written = report.write_family(found, out, quantity, [
+        explained_worst(family, found, quantity, worst)] if worst else [])
     say(lambda: console.print(Text(found.title, style="bold")),
-        *(partial(console.print, Text(f"  {name}: {text}"), soft_wrap=True) for name, text in grid),
+        *(partial(console.print, Text(f"  {name}: {text}"), soft_wrap=True)
+          for name, text in report.story_of(found)),
         console.print,
-        lambda: terminal.table(console, found.influence(of or report.main_quantity(found)),
-                               found.units),
+        lambda: terminal.table(console, found.influence(quantity), found.units),
         *(partial(console.print, Text(f"  {from_here(path)}"), soft_wrap=True)
-          for path in (out / "variants.nc", *written)))
-    use = [k for k, n in enumerate(found.names) if n == "exceeded"]
-    over = bool(use) and bool((found.values[:, use] > 0).any())
-    raise typer.Exit(EXIT_EXCEEDED if over else EXIT_OK)
+          for path in (out / FILE, *written)))
+    raise typer.Exit(EXIT_EXCEEDED if found.exceeded else EXIT_OK)
 
 
 def _run(
@@ -111,12 +113,16 @@ def cure(
     costs: Annotated[str, typer.Option(
         help="What doubling each group costs, such as 2,1,1; alike if left out")] = "",
     most: Annotated[float, typer.Option(help="Largest factor on a group")] = 3.0,
+    story: Annotated[str, typer.Option(
+        help="Take the drift of this story apart, by the level at its top, in place of the "
+        "governing one")] = "",
 ) -> None:
     """Where the largest drift comes from, and the least change of groups that meets its limit."""
     from rich.text import Text
 
     from undatum.commands.shared import busy
     from undatum.report import terminal
+    from undatum.units import UnitSystem
 
     read = undatum.read(project)
     paths = list(group or [])
@@ -130,13 +136,13 @@ def cure(
     console = screen()
     with busy("calculating") as told:
         job = undatum.calculate(read, watch=told)
-        tables = [undatum.drift_sources(job, d).table() for d in job.directions]
+        tables = [undatum.drift_sources(job, d, story).table() for d in job.directions]
     found = None
     if paths:
         with busy("seeking the least change"):
             found = undatum.cure(read, paths, prices, most=most)
         tables.append(found.table())
-    units = job.results.units
+    units = UnitSystem(read.units)
     say(*(partial(terminal.table, console, table, units) for table in tables),
         *([] if paths else [partial(console.print, Text(
             "Name what may be changed with --group to seek the least change."))]))

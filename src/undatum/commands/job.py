@@ -185,6 +185,7 @@ def run(
     from undatum.finding import Severity
     from undatum.project import project_file
     from undatum.report import files, printing, terminal
+    from undatum.variants.explain import band_of
 
     console = screen()
     results: Any
@@ -210,7 +211,7 @@ def run(
         written = files.write_stack(results, out)
     else:
         job = undatum.read(project)
-        band = _band(job, family) if family else None
+        band = band_of(job, family) if family else None
         if _watched(console, quiet or as_json):
             size = f", {memory_said(job.building)} of memory".replace(",  of memory", "")
             with console.status(f"calculating{size} ...") as status:
@@ -228,19 +229,6 @@ def run(
             partial(console.print, Text(f"  {from_here(path)}"), soft_wrap=True)
             for path in written))
     raise typer.Exit(EXIT_EXCEEDED if results.severity is Severity.EXCEEDED else EXIT_OK)
-
-
-def _band(job: Any, folder: str) -> Any:
-    """How results spread over the family in a folder. Raises InputError where it is another's."""
-    from undatum.errors import Fault
-    from undatum.report.variants import band_table
-    from undatum.variants.found import same_family
-
-    own = undatum.family_of(job)
-    if not same_family(folder, own.fingerprint):
-        raise InputError([Fault("--family", f"{folder} holds the family of another project, or of "
-                                "another state of this one", "run 'undatum vary' again")])
-    return band_table(own, undatum.load_family(folder))
 
 
 def _written(

@@ -189,15 +189,8 @@ def counted(frame: Any) -> str:
 
 def standing(frame: Any) -> str:
     """Along what the columns resist with their strong axis, section by section."""
-    found: dict[str, dict[str, int]] = {}
-    for m in frame.members:
-        section = frame.sections[frame.section[m.elements[0]]]
-        low, high = sorted((section.bending_y, section.bending_z))
-        if m.kind != "column" or high < 1.02 * low:
-            continue
-        strong = frame.axes[m.elements[0], 1 if section.bending_z == high else 2]
-        along = "X" if abs(strong[0]) > 0.95 else "Y" if abs(strong[1]) > 0.95 else "a skew line"
-        own = found.setdefault(m.section, {})
-        own[along] = own.get(along, 0) + 1
-    return "; ".join(f"{name}: " + ", ".join(f"{n} along {a}" for a, n in sorted(own.items()))
-                     for name, own in found.items())
+    from undatum.layout.members import strong_axes
+
+    return "; ".join(f"{section}: " + ", ".join(
+        f"{n} along {along or 'a skew line'}" for along, n in sorted(own.items()))
+        for section, own in strong_axes(frame).items())

@@ -10,13 +10,15 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
+from undatum.building.families import XY
 from undatum.building.naming import known_names, selection
 from undatum.building.placed import Placed
 from undatum.building.rules import MemberRule
 from undatum.errors import Fault, InputError, guess
 from undatum.layout.dividing import Divider
 from undatum.layout.draft import Key, Made
-from undatum.layout.frame import CLOSE, XY, Frame
+from undatum.layout.frame import Frame
+from undatum.layout.panels import CLOSE
 from undatum.layout.points import by_points
 from undatum.layout.wall_lines import lay_walls, outside, within
 

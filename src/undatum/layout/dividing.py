@@ -19,6 +19,7 @@ from scipy.sparse import coo_array
 from scipy.sparse.csgraph import connected_components
 
 from undatum.building.deforming import DeformingFloor
+from undatum.building.families import XY
 from undatum.building.lines import Line
 from undatum.building.rules import COMPONENTS, KeptShares
 from undatum.building.shapes import Properties
@@ -26,8 +27,8 @@ from undatum.errors import Fault, InputError
 from undatum.layout.diaphragms import deforming_floors, diaphragm_faults, on_floor
 from undatum.layout.draft import PROPERTIES, Made
 from undatum.layout.floor_mesh import FloorLines, floor_lines, is_straight, lay_floors
-from undatum.layout.frame import CLOSE, XY, Frame, Member
-from undatum.layout.panels import Panels, Slabs
+from undatum.layout.frame import Frame, Member
+from undatum.layout.panels import CLOSE, Panels, Slabs
 from undatum.layout.wall_lines import Laid
 from undatum.layout.wall_mesh import BeamEnd, Mesher, foot_springs
 

@@ -7,6 +7,7 @@ from typing import Any, Literal
 
 import numpy as np
 
+from undatum.building.families import XY
 from undatum.building.placed import Placed
 from undatum.building.rules import (
     BraceEnds,
@@ -16,7 +17,6 @@ from undatum.building.rules import (
     MemberRule,
     Releases,
 )
-from undatum.layout.frame import XY
 
 Key = tuple[Any, ...]  #: what tells one member in the making from another
 

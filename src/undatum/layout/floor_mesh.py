@@ -18,9 +18,9 @@ import shapely
 from numpy.typing import NDArray
 
 from undatum.building.deforming import DeformingFloor
+from undatum.building.families import XY
 from undatum.errors import Fault, InputError
-from undatum.layout.frame import CLOSE, XY
-from undatum.layout.panels import Slabs
+from undatum.layout.panels import CLOSE, Slabs
 
 if TYPE_CHECKING:
     from undatum.building.plain import PlainBuilding

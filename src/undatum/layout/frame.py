@@ -24,8 +24,6 @@ from undatum.record import Memo, record
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
-XY = tuple[float, float]
-CLOSE = 1e-6  # m: points nearer than this are one
 
 
 @record

@@ -2,14 +2,17 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Mapping
 from typing import TYPE_CHECKING
 
 import numpy as np
 
+from undatum.building.families import XY
 from undatum.building.naming import selection
 from undatum.errors import guess
-from undatum.layout.frame import CLOSE, XY, Frame, Member
+from undatum.layout.frame import Frame, Member
+from undatum.layout.panels import CLOSE
 
 if TYPE_CHECKING:
     from undatum.building.axes import Axes
@@ -119,4 +122,23 @@ def _weights_of_walls(frame: Frame) -> dict[tuple[int, str], tuple[float, XY, fl
             about = np.sum((at - center) ** 2, axis=1) + polar
             found[int(level), "wall"] = (total, (float(center[0]), float(center[1])),
                                          float(weight @ about) / total)
+    return found
+
+
+_EQUAL = 1.02  # second moments this near to each other have no strong axis
+_ALONG = 0.95  # cosine, from which an axis runs along X or Y
+
+
+def strong_axes(frame: Frame) -> dict[str, Counter[str]]:
+    """How many columns of each section are strong along ``X``, along ``Y`` or along neither
+    (empty); sections that are alike both ways are left out."""
+    found: dict[str, Counter[str]] = {}
+    for m in frame.members:
+        section = frame.sections[frame.section[m.elements[0]]]
+        low, high = sorted((section.bending_y, section.bending_z))
+        if m.kind != "column" or high < _EQUAL * low:
+            continue
+        strong = frame.axes[m.elements[0], 1 if section.bending_z == high else 2]
+        along = next((d for d, c in zip("XY", strong, strict=False) if abs(c) > _ALONG), "")
+        found.setdefault(m.section, Counter())[along] += 1
     return found

@@ -7,12 +7,13 @@ from dataclasses import field
 import numpy as np
 from numpy.typing import NDArray
 
+from undatum.building.families import XY
 from undatum.record import Memo, record
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
-XY = tuple[float, float]
 Hole = tuple[float, float, float, float]
+CLOSE = 1e-6  # m: points nearer than this are one
 
 
 @record
@@ -48,15 +49,31 @@ class WallRun:
         """(2,) its middle in plan, m."""
         return np.add(self.start, self.end) / 2
 
+    def crossing(self, other: WallRun) -> tuple[float, float] | None:
+        """How far along this wall and along another their lines cross in plan, m; None where they
+        are parallel or do not reach each other."""
+        sine = self.sine(other)
+        if abs(sine) < 1e-9:
+            return None
+        d, u, v = np.subtract(other.start, self.start), self.along, other.along
+        s, t = (d[0] * v[1] - d[1] * v[0]) / sine, (d[0] * u[1] - d[1] * u[0]) / sine
+        inside = -CLOSE < s < self.length + CLOSE and -CLOSE < t < other.length + CLOSE
+        return (float(s), float(t)) if inside else None
+
+    def sine(self, other: WallRun) -> float:
+        """Of the angle from this wall to another."""
+        u, v = self.along, other.along
+        return float(u[0] * v[1] - u[1] * v[0])
+
     def segments(self, place: int) -> list[tuple[float, float]]:
         """From where to where it stands in the story at a ``place`` of ``stories``, beside its
         openings."""
         found, at = [], 0.0
         for low, high in sorted((h[0], h[1]) for h in self.holes[place]):
-            if low - at > 1e-6:
+            if low - at > CLOSE:
                 found.append((at, low))
             at = max(at, high)
-        return [*found, (at, self.length)] if self.length - at > 1e-6 else found
+        return [*found, (at, self.length)] if self.length - at > CLOSE else found
 
 
 @record

@@ -9,9 +9,10 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from undatum.building.axes import Axes
+from undatum.building.families import XY
 from undatum.building.placed import Placed
 from undatum.layout.draft import Key, Made
-from undatum.layout.frame import CLOSE, XY
+from undatum.layout.panels import CLOSE
 from undatum.units import said
 
 if TYPE_CHECKING:

@@ -4,10 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-import numpy as np
-
-from undatum.layout.frame import CLOSE
-from undatum.layout.panels import Panels, WallRun
+from undatum.layout.panels import CLOSE, Panels, WallRun
 from undatum.record import record
 from undatum.standards.flanges import WALL_RULES, wall_flange
 
@@ -72,12 +69,7 @@ def _crossing(run: WallRun, web: WallRun, story: int) -> tuple[float, float] | N
     where they do not meet, or run alike."""
     if story not in run.stories or story not in web.stories:
         return None
-    a, b = run.along, web.along
-    sine = float(a[0] * b[1] - a[1] * b[0])
-    if abs(sine) < ACROSS:
+    sine, crossing = abs(run.sine(web)), run.crossing(web)
+    if crossing is None or sine < ACROSS:
         return None
-    d = np.subtract(web.start, run.start)
-    u, s = float(d[0] * b[1] - d[1] * b[0]) / sine, float(d[0] * a[1] - d[1] * a[0]) / sine
-    if not (-CLOSE < u < run.length + CLOSE and -CLOSE < s < web.length + CLOSE):
-        return None
-    return u, web.thickness[web.stories.index(story)] / 2 / abs(sine)
+    return crossing[0], web.thickness[web.stories.index(story)] / 2 / sine

@@ -8,12 +8,12 @@ from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
+from undatum.building.families import XY
 from undatum.building.materials import SHIPPED
 from undatum.building.naming import known_names
 from undatum.building.walls import Opening, Wall
 from undatum.errors import Fault, InputError, guess
-from undatum.layout.frame import CLOSE, XY
-from undatum.layout.panels import Hole, WallRun
+from undatum.layout.panels import CLOSE, Hole, WallRun
 from undatum.units import said
 
 if TYPE_CHECKING:
@@ -298,14 +298,8 @@ def meets(one: Laid, other: Laid) -> XY | None:
         for at in (own.run.start, own.run.end):
             if near.holds(at) is not None:
                 return at
-    u, v = one.run.along, other.run.along
-    cross = u[0] * v[1] - u[1] * v[0]
-    if abs(cross) < 1e-9:
-        return None
-    d = np.subtract(other.run.start, one.run.start)
-    s, t = (d[0] * v[1] - d[1] * v[0]) / cross, (d[0] * u[1] - d[1] * u[0]) / cross
-    inside = -CLOSE < s < one.run.length + CLOSE and -CLOSE < t < other.run.length + CLOSE
-    return one.at(float(s)) if inside else None
+    crossing = one.run.crossing(other.run)
+    return None if crossing is None else one.at(crossing[0])
 
 
 def within(laid: Sequence[Laid], level: int, p: XY, q: XY) -> bool:

@@ -16,12 +16,12 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 from numpy.typing import NDArray
 
+from undatum.building.families import XY
 from undatum.building.materials import Material
 from undatum.building.walls import Wall
 from undatum.errors import Fault, InputError
 from undatum.layout.floor_mesh import FloorLines
-from undatum.layout.frame import CLOSE, XY
-from undatum.layout.panels import Hole, Panels, WallRun
+from undatum.layout.panels import CLOSE, Hole, Panels, WallRun
 from undatum.layout.wall_lines import NARROW, OVER, Laid, by_level, joined, meets
 from undatum.record import FixedDict
 

@@ -15,8 +15,8 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy import sparse
 
-from undatum.layout.frame import CLOSE, Frame
-from undatum.layout.panels import Panels, WallRun
+from undatum.layout.frame import Frame
+from undatum.layout.panels import CLOSE, Panels, WallRun
 from undatum.layout.wall_flanges import WallFlange, wall_flanges
 from undatum.mechanics.panels import shells_of
 from undatum.record import record

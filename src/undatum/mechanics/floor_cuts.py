@@ -12,7 +12,8 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy import sparse
 
-from undatum.layout.frame import CLOSE, Frame
+from undatum.layout.frame import Frame
+from undatum.layout.panels import CLOSE
 from undatum.mechanics.elements import Elements
 from undatum.mechanics.framing import end_freedoms
 from undatum.mechanics.panels import slab_matrices

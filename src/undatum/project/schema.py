@@ -528,19 +528,9 @@ def json_schema(key: str = DEFAULT_STANDARD) -> dict[str, Any]:
     return {
         "$schema": "https://json-schema.org/draft/2020-12/schema",
         "title": f"Undatum project file, {title}",
-        **{k: _told(v) for k, v in model.model_json_schema().items() if k != "title"},
+        **{k: v for k, v in model.model_json_schema().items() if k != "title"},
         "description": f"One job by {title}.",
     }
-
-
-def _told(node: Any) -> Any:
-    """A schema whose descriptions end before fields and examples of the docstring."""
-    if isinstance(node, list):
-        return [_told(v) for v in node]
-    if not isinstance(node, dict):
-        return node
-    return {k: v.partition("\n\nFields:")[0].partition("\n\n>>> ")[0]
-            if k == "description" and isinstance(v, str) else _told(v) for k, v in node.items()}
 
 
 def criteria_schema() -> dict[str, Any]:

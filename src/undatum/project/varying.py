@@ -125,6 +125,8 @@ class KeptValue(Described):
     under: str = Field(default="", description="Under what: a set, a case, envelope")
     component: str | None = Field(default=None, description="Which component, such as moment_z")
     take: Taken = Field(default="largest size", description="What is taken of several values")
+    use: bool = Field(
+        default=False, description="It is a share of a limit, which more than 1 exceeds")
 
     if TYPE_CHECKING:  # made by tools/make_constructors.py
 
@@ -132,6 +134,7 @@ class KeptValue(Described):
             self, *, name: str, table: str | None = None, column: str | None = None,
             where: Mapping[str, str | float] = ..., read: str | None = None, which: str = "",
             under: str = "", component: str | None = None, take: Taken = "largest size",
+            use: bool = False,
         ) -> None: ...
 
     @model_validator(mode="after")

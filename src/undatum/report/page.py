@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from functools import cache
-from typing import Literal
+from typing import Any, Literal
 
 from jinja2 import Environment, PackageLoader
 from markupsafe import Markup
@@ -31,6 +31,11 @@ def _environment() -> Environment:
     return found
 
 
+def filled(template: str, **given: Any) -> str:
+    """A page by its template, every text escaped."""
+    return _environment().get_template(template).render(**given)
+
+
 def page(
     results: Results | StackForces, name: str, chapters: Sequence[Chapter],
     meta: Mapping[str, str], form: Literal["full", "short"] = "full",
@@ -38,8 +43,9 @@ def page(
     """A record: title, story, findings, chapters. In ``short`` form the checks that hold are
     counted, not listed."""
     findings = findings_table(results.findings)
-    return _environment().get_template("record.html.j2").render(
-        results=results, name=name, project=results.project, story=results.summary(), form=form,
+    return filled(
+        "record.html.j2", results=results, name=name, project=results.project,
+        story=results.summary(), form=form,
         findings=[dict(zip((c.name.replace(" ", "_") for c in findings.columns), row, strict=True))
                   for row in findings.text_rows(results.units)],
         chapters=chapters, meta=meta, units=results.units.name)
@@ -47,6 +53,6 @@ def page(
 
 def sheet(found: BaseShears, chapters: Sequence[Chapter], meta: Mapping[str, str]) -> str:
     """A single sheet to print: a title and what it holds."""
-    return _environment().get_template("sheet.html.j2").render(
-        found=found, name="Static base shear", chapters=chapters, meta=meta,
+    return filled(
+        "sheet.html.j2", found=found, name="Static base shear", chapters=chapters, meta=meta,
         units=found.units.name)

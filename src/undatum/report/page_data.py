@@ -10,22 +10,21 @@ from numpy.typing import NDArray
 from undatum.analysis.response import StaticSet
 from undatum.finding import findings_table
 from undatum.layout.frame import Member
-from undatum.mechanics.actions import ACTIONS, section_forces
-from undatum.report import walls
-from undatum.report.drawing import COLORS, INK
+from undatum.report import frames, walls
+from undatum.report.drawing import COLORS
 from undatum.report.page_read import packed, read_for_page
 from undatum.report.scene import Scene, scene_of
 from undatum.results.results import Results
 from undatum.table import Table
 
 Floats = NDArray[np.float64]
-HUES = {"column": INK, "beam": "#5b7fa6", "brace": COLORS["Y"], "lateral line": COLORS["X"],
-        "floor": "#b9c2cd", "wall": walls.EDGE, "wall edge": walls.EDGE}
-EVERY_SET = 1500  # members up to which the page holds their forces under every set
+HUES = {**frames.HUES, "lateral line": COLORS["X"], "floor": "#b9c2cd", "wall": walls.EDGE,
+        "wall edge": walls.EDGE}
+PROFILED = 1500  # members up to which the page holds the outlines of their sections
 
 
 def page_data(results: Results) -> dict[str, Any]:
-    """What the page draws: points in the project's units, paths, shapes, forces by member."""
+    """What the page draws: points in the project's units, paths, shapes, what is read."""
     scene, u = scene_of(results), results.units
     size = u.size("length")
     return {
@@ -42,7 +41,6 @@ def page_data(results: Results) -> dict[str, Any]:
         "titles": list(scene.titles),
         "units": {"length": u.label("length"), "force": u.label("force"),
                   "moment": u.label("moment")},
-        **_forces(results),
         "profiles": _profiles(results),
         "read": read_for_page(results, _members(results)),
         "floors": _floors(results),
@@ -50,36 +48,15 @@ def page_data(results: Results) -> dict[str, Any]:
     }
 
 
-def _scale(results: Results) -> Floats:
-    u = results.units
-    return np.array([u.size("force")] * 3 + [u.size("moment")] * 3)
-
-
 def _members(results: Results) -> tuple[Member, ...]:
     framed = results.model.framed
     return () if framed is None or not framed.frame.members else results.members()
 
 
-def _forces(results: Results) -> dict[str, Any]:
-    """Section forces at both ends of members by set, or the largest of all sets."""
-    members = _members(results)
-    if not members:
-        return {"components": [], "sets": [], "forces": []}
-    quantity = section_forces(results.model, members)
-    sets = results.sets_for_strength
-    values = np.array([s.of(quantity) for s in sets]).reshape(len(sets), len(members), 2, 6)
-    names = [s.name for s in sets]
-    if len(members) > EVERY_SET:
-        values, names = np.abs(values).max(axis=0)[None], ["largest of all sets, without sign"]
-    return {"components": list(ACTIONS), "sets": names,
-            "forces": [[[float(f"{v:.4g}") for v in row] for row in one.reshape(-1, 12)]
-                       for one in values / _scale(results)]}
-
-
 def _profiles(results: Results) -> dict[str, Any]:
     """The outside of every section along its local axes, where there are not too many members."""
     members, size = _members(results), results.units.size("length")
-    if not members or len(members) > EVERY_SET:
+    if not members or len(members) > PROFILED:
         return {}
     sections = results.project.building.sections
     return {name: [np.round(p / size, 4).tolist() for p in sections[name].profiles()]

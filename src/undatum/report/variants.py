@@ -4,28 +4,22 @@ from __future__ import annotations
 
 from base64 import b64encode
 from collections.abc import Callable, Sequence
-from importlib.resources import files as resources
-from io import BytesIO
 from pathlib import Path
 from typing import Any
 
 import numpy as np
-from jinja2 import Environment, FileSystemLoader
 from matplotlib.axes import Axes
 from matplotlib.figure import Figure
 from numpy.typing import NDArray
 
-from undatum.job.job import Job
 from undatum.report import workbook
 from undatum.report.drawing import COLORS, INK, LIMIT, SOFT, as_written, new_figure, plain, settle
+from undatum.report.figures import save
 from undatum.report.files import csv_text, metadata
+from undatum.report.page import filled
 from undatum.results.exchange import placing
-from undatum.table import Table, column, number_text
-from undatum.units import DIMENSIONS
-from undatum.variants.explain import explained_worst
-from undatum.variants.family import Family
-from undatum.variants.found import QUANTILES, FamilyResults
-from undatum.variants.kept import values_of
+from undatum.table import Table, number_text
+from undatum.variants.found import QUANTILES, FamilyResults, headed
 
 Floats = NDArray[np.float64]
 REPORT = "report"
@@ -33,57 +27,31 @@ DRAWN = 4000  # points of a scatter at most
 PAIRS = 4  # parameters in the picture of pairs
 
 
-def main_quantities(found: FamilyResults) -> list[str]:
-    """What pictures show: uses of limits, or else the first that was kept."""
-    known = [n for k, n in enumerate(found.names) if np.isfinite(found.values[:, k]).any()]
-    return [n for n in known if n.startswith("drift use")] or known[:1]
-
-
-def main_quantity(found: FamilyResults) -> str:
-    """The use that is largest over all variants, or the first quantity. Raises KeyError where
-    nothing was kept."""
-    known = main_quantities(found)
-    if not known:
-        raise KeyError("no variant gave a value")
-    return max(known, key=lambda n: float(np.nanmax(found.of(n)))) if len(known) > 1 else known[0]
-
-
-def _shown(found: FamilyResults, quantity: str) -> tuple[Floats, str]:
-    """Values in the units of the project, and the label of an axis."""
-    dimension = found.dimensions[found.names.index(quantity)]
-    size = found.units.size(dimension) if dimension else 1.0
-    unit = found.units.label(dimension) if dimension in DIMENSIONS else ""
-    return found.of(quantity) / size, f"{quantity} ({unit})" if unit else quantity
-
-
 def _title(quantity: str) -> str:
     return quantity[:1].upper() + quantity[1:]
-
-
-def _is_use(quantity: str) -> bool:
-    return "use" in quantity
 
 
 @as_written
 def distribution(found: FamilyResults) -> Figure:
     """The share of variants that stay below a value, for each main quantity, with the limit."""
-    names = main_quantities(found)
+    names = found.main
+    use = found.uses[found.place(names[0])]
     figure = new_figure(7.6, 4.4, f"{found.title}: spread over {len(found)} variants")
     ax = figure.add_subplot()
     hues = (*COLORS.values(), INK, SOFT)
     for k, name in enumerate(names[:4]):
-        values, _ = _shown(found, name)
+        values, _ = found.shown(name)
         own = np.sort(values[np.isfinite(values)])
         share = np.arange(1, own.size + 1) / own.size
-        said = f", {float((own > 1).mean()):.1%} exceed" if _is_use(name) else ""
+        said = f", {float((own > 1).mean()):.1%} exceed" if use else ""
         ax.step(own, share, where="post", color=hues[k], linewidth=2,
                 linestyle=("-", "--", "-.", ":")[k], label=f"{name}{said}")
-    if any(map(_is_use, names)):
+    if use:
         ax.axvline(1.0, color=LIMIT, linewidth=1.4)
         ax.annotate("limit", (1.0, 0.02), xytext=(4, 0), textcoords="offset points", color=LIMIT,
                     fontsize=8)
     ax.set_ylim(0, 1.02)
-    plain(ax, _shown(found, names[0])[1] if len(names) == 1 else "share of the limit",
+    plain(ax, "share of the limit" if use else found.shown(names[0])[1],
           "share of variants below")
     figure.legend(*ax.get_legend_handles_labels(), frameon=False, fontsize=8, ncols=2,
                   loc="lower center")
@@ -94,7 +62,8 @@ def distribution(found: FamilyResults) -> Figure:
 @as_written
 def against(found: FamilyResults, quantity: str) -> Figure:
     """A quantity against each parameter: every variant, with median and the middle two thirds."""
-    shown, label = _shown(found, quantity)
+    use = found.uses[found.place(quantity)]
+    shown, label = found.shown(quantity)
     count = max(len(found.parameters), 1)
     columns = min(count, 3)
     rows = -(-count // columns)
@@ -109,31 +78,30 @@ def against(found: FamilyResults, quantity: str) -> Figure:
         if own.size > DRAWN:
             own = rng.choice(own, DRAWN, replace=False)
         jitter = rng.uniform(-0.12, 0.12, own.size) if words else 0.0
-        over = shown[own] > 1 if _is_use(quantity) else np.zeros(own.size, dtype=bool)
+        over = shown[own] > 1 if use else np.zeros(own.size, dtype=bool)
         at = x[own] + jitter
         ax.plot(at[~over], shown[own][~over], ".", color=COLORS["X"], markersize=3, alpha=0.5)
         ax.plot(at[over], shown[own][over], "x", color=LIMIT, markersize=3.5, alpha=0.7)
-        _band(ax, found, quantity, name, bool(words))
+        _band(ax, found, quantity, name)
         if words:
             ax.set_xticks(range(len(words)), [w or "as it is" for w in words])
             ax.set_xlim(-0.5, len(words) - 0.5)
-        if _is_use(quantity):
+        if use:
             ax.axhline(1.0, color=LIMIT, linewidth=1.2)
-        plain(ax, f"{name} ({unit})" if unit else name, label if ax in axes[::columns] else "")
+        plain(ax, headed(name, unit), label if ax in axes[::columns] else "")
     for ax in axes[len(found.parameters):]:
         ax.axis("off")
     settle(figure, ["0.00"], columns=columns, rows=rows, label=True, bottom=0.75)
     return figure
 
 
-def _band(ax: Axes, found: FamilyResults, quantity: str, name: str, words: bool) -> None:
-    table = found.against(quantity, name)
+def _band(ax: Axes, found: FamilyResults, quantity: str, name: str) -> None:
+    table, words = found.against(quantity, name), found.words_of(name)
     by = {c.name: c for c in table.columns}
-    size = found.units.size(by["50%"].dimension) if by["50%"].dimension else 1.0
-    median, low, high = (np.array(by[f"{q:.0%}"].cells, dtype=float) / size
+    median, low, high = (np.array(by[f"{q:.0%}"].cells, dtype=float) / found.size(quantity)
                          for q in (QUANTILES[2], QUANTILES[1], QUANTILES[3]))
-    x = np.arange(len(median), dtype=float) if words else np.array(
-        table.columns[0].cells, dtype=float)
+    at = table.columns[0].cells
+    x = np.array([words.index(str(v)) for v in at] if words else at, dtype=float)
     if words:
         ax.vlines(x, low, high, color=INK, alpha=0.35, linewidth=7)
     elif len(x) > 1:
@@ -146,11 +114,10 @@ def tornado(found: FamilyResults, quantity: str) -> Figure:
     """The mean of a quantity where each parameter is low and where it is high, widest first."""
     table = found.influence(quantity)
     by = {c.name: list(c.cells) for c in table.columns}
-    dimension = found.dimensions[found.names.index(quantity)]
-    size = found.units.size(dimension) if dimension else 1.0
-    low, high = (np.array(by[key], dtype=float) / size for key in (
+    low, high = (np.array(by[key], dtype=float) / found.size(quantity) for key in (
         "mean where low", "mean where high"))
-    shown, label = _shown(found, quantity)
+    use = found.uses[found.place(quantity)]
+    shown, label = found.shown(quantity)
     middle = float(np.nanmean(shown))
     n = len(low)
     figure = new_figure(7.6, 1.7 + 0.42 * n, f"What matters for {quantity}")
@@ -159,7 +126,7 @@ def tornado(found: FamilyResults, quantity: str) -> Figure:
     ax.barh(y, low - middle, left=middle, height=0.55, color=COLORS["X"], label="low")
     ax.barh(y, high - middle, left=middle, height=0.55, color=COLORS["Y"], label="high")
     ax.axvline(middle, color=INK, linewidth=1)
-    if _is_use(quantity):
+    if use:
         ax.axvline(1.0, color=LIMIT, linewidth=1.4, linestyle="--")
     names = [f"{a}\n{b}" for a, b in zip(by["parameter"], by["low and high"], strict=True)]
     ax.set_yticks(y, names, fontsize=8)
@@ -175,7 +142,8 @@ def tornado(found: FamilyResults, quantity: str) -> Figure:
 def pairs(found: FamilyResults, quantity: str) -> Figure:
     """Parameters two by two, colored by a quantity; what exceeds a limit is crossed."""
     names = found.parameters[:PAIRS]
-    shown, label = _shown(found, quantity)
+    use = found.uses[found.place(quantity)]
+    shown, label = found.shown(quantity)
     n = len(names) - 1
     figure = new_figure(2.6 * n + 2.2, 2.4 * n + 1.2, f"{_title(quantity)} by pairs")
     axes = figure.subplots(n, n, squeeze=False)
@@ -190,7 +158,7 @@ def pairs(found: FamilyResults, quantity: str) -> Figure:
             x, y = found.parameter(names[c]), found.parameter(names[r + 1])
             dots = ax.scatter(x[good], y[good], c=shown[good], s=9, cmap="cividis",
                               vmin=np.nanmin(shown), vmax=np.nanmax(shown))
-            if _is_use(quantity):
+            if use:
                 over = good & (shown > 1)
                 ax.plot(x[over], y[over], "x", color=LIMIT, markersize=4, markeredgewidth=0.8)
             for axis, name in (("x", names[c]), ("y", names[r + 1])):
@@ -205,25 +173,6 @@ def pairs(found: FamilyResults, quantity: str) -> Figure:
     figure.colorbar(dots, cax=bar)
     bar.set_title(label, fontsize=8, loc="right")
     return figure
-
-
-def band_table(family: Family, found: FamilyResults) -> Table:
-    """What the project itself gives beside how it spreads over its family, for the record. Raises
-    InputError where the family in hand is not that of the project."""
-    nominal = {name: value for name, _, value in values_of(
-        Job(family.project), family.spec.keep)}
-    table = found.spread()
-    known = [k for k, n in enumerate(found.names) if np.isfinite(found.values[:, k]).any()]
-    sizes = [found.units.size(d) if d else 1.0 for d in found.dimensions]
-    shown = [nominal.get(found.names[k], float("nan")) / sizes[k] for k in known]
-    first, *rest = table.columns
-    kept = [c for c in rest if c.name in ("variants", "5%", "50%", "95%", "above 1")]
-    varied = ", ".join(found.parameters)
-    return Table(
-        "band", f"Spread over {len(found)} variants", (
-            first, column("this project", "", shown), *kept),
-        note=f"Varied: {varied} ({found.design}). Above 1: the share of variants that exceed a "
-        "limit. Percentiles are of the variants run, each as likely as the design makes it.")
 
 
 def figures_of(found: FamilyResults, quantity: str) -> dict[str, Callable[[], Figure]]:
@@ -245,18 +194,13 @@ CAPTIONS = {
 
 
 def write_family(
-    family: Family, found: FamilyResults, folder: str | Path, quantity: str = "",
-    worst: int = 10,
+    found: FamilyResults, folder: str | Path, quantity: str, more: Sequence[Table] = ()
 ) -> list[Path]:
     """Tables (CSV), workbook, pictures and a page of a family, put into its folder ``report`` as
-    one. ``quantity`` is what pictures show and the ``worst`` are sought of, each of which is run
-    again once for every parameter; none for 0. Raises InputError where nothing can be written,
-    KeyError for a quantity that was not kept."""
-    chosen = quantity or main_quantity(found)
-    found.of(chosen)
-    tables = [found.table(), found.spread(), found.influence(chosen),
-              *([explained_worst(family, found, chosen, worst)] if worst else []),
-              *(_named(found.against(chosen, name), k)
+    one. ``quantity`` is what pictures show; ``more`` tables stand behind what matters for it.
+    Raises InputError where nothing can be written, KeyError for a quantity that was not kept."""
+    tables = [found.table(), found.spread(), found.influence(quantity), *more,
+              *(_named(found.against(quantity, name), k)
                 for k, name in enumerate(found.parameters, 1))]
     target = Path(folder) / REPORT
     with placing(target) as work:
@@ -265,13 +209,16 @@ def write_family(
                 csv_text(table, found.units), encoding="utf-8", newline="")
         workbook.write(found.title, found.units, tables, work / "variants.xlsx")
         pictures = []
-        for name, make in figures_of(found, chosen).items():
-            out = BytesIO()
-            make().savefig(out, format="png", dpi=140)
-            (work / f"{name}.png").write_bytes(out.getvalue())
-            pictures.append((CAPTIONS[name], b64encode(out.getvalue()).decode("ascii")))
-        (work / "variants.html").write_text(
-            _page(found, chosen, tables[1:], pictures), encoding="utf-8", newline="\n")
+        for name, make in figures_of(found, quantity).items():
+            save(make(), work / f"{name}.png")
+            pictures.append((CAPTIONS[name], b64encode((work / f"{name}.png").read_bytes())
+                             .decode("ascii")))
+        shown = [{"title": t.title, "note": t.note, "heads": t.heads(found.units),
+                  "numbers": [not isinstance(next(iter(c.cells), ""), str) for c in t.columns],
+                  "rows": t.text_rows(found.units)} for t in tables[1:]]
+        (work / "variants.html").write_text(filled(
+            "variants.html.j2", title=found.title, story=story_of(found), tables=shown,
+            pictures=pictures, quantity=quantity, meta=metadata()), encoding="utf-8", newline="\n")
     return [target / n for n in ("variants.html", "variants.xlsx", "variants.csv")]
 
 
@@ -284,30 +231,15 @@ def story_of(found: FamilyResults) -> list[tuple[str, str]]:
     done = sum(not f for f in found.failed)
     said = [("variants", f"{done} of {len(found)} run; {found.design} of "
              f"{', '.join(found.parameters)}")]
-    for name in main_quantities(found):
-        values, label = _shown(found, name)
+    for name in found.main:
+        values, label = found.shown(name)
         own = values[np.isfinite(values)]
         low, middle, high = np.quantile(own, (0.05, 0.5, 0.95))
         text = f"{number_text(float(middle), 3)} in the median, {number_text(float(low), 3)} to " \
                f"{number_text(float(high), 3)} between 5 and 95 %"
         said.append((label, text + (f"; {float((own > 1).mean()):.1%} of the variants exceed"
-                                    if _is_use(name) else "")))
+                                    if found.uses[found.place(name)] else "")))
     if len(found) > done:
         first = next(f for f in found.failed if f)
         said.append(("not run", f"{len(found) - done}: {first.splitlines()[0][:160]}"))
     return said
-
-
-def _page(
-    found: FamilyResults, quantity: str, tables: Sequence[Table],
-    pictures: Sequence[tuple[str, str]],
-) -> str:
-    environment = Environment(
-        autoescape=True, trim_blocks=True, lstrip_blocks=True,
-        loader=FileSystemLoader(str(resources("undatum.report") / "templates")))
-    shown = [{"title": t.title, "note": t.note, "heads": t.heads(found.units),
-              "numbers": [not isinstance(next(iter(c.cells), ""), str) for c in t.columns],
-              "rows": t.text_rows(found.units)} for t in tables]
-    return environment.get_template("variants.html.j2").render(
-        title=found.title, story=story_of(found), tables=shown, pictures=pictures,
-        quantity=quantity, meta=metadata())

@@ -13,7 +13,6 @@ from undatum.analysis.response import BothDirections
 from undatum.checks.separation import separation_table
 from undatum.errors import InputError
 from undatum.finding import findings_table
-from undatum.layout.wall_flanges import wall_flanges
 from undatum.mechanics.solver import factorize
 from undatum.project.flanges import flanges_table
 from undatum.project.for_record import ChosenReading
@@ -216,7 +215,7 @@ def _walls_and_floors(r: Found) -> Made:
         runs = {w.name: (float(w.along[0]), float(w.along[1])) for w in frame.panels.walls}
         made["wall_design_shears"] = lambda: wall_design_shears(
             r.read("walls"), runs, r.laterals)
-    if frame.panels is not None and wall_flanges(frame.panels):
+    if frame.panels is not None and any(w.flanges is not None for w in frame.panels.walls):
         made["wall_flanges"] = partial(wall_flanges_table, frame.panels, r.model.levels)
     if frame.panels is not None and not frame.panels.cores:
         del whats["cores"]

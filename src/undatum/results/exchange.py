@@ -45,7 +45,7 @@ def placing(folder: str | Path) -> Iterator[Path]:
         if state.is_symlink() or (state.exists() and not state.is_dir()):
             raise _not_ours(state)
         state.mkdir(parents=True, exist_ok=True)
-        with _alone(state, folder):
+        with alone(state, folder):
             _recover(target)
             work = state / f"new-{os.getpid()}"
             work.mkdir()
@@ -75,7 +75,7 @@ def recover(folder: str | Path) -> None:
     if state.is_symlink():
         raise _not_ours(state)
     try:
-        with _alone(state, folder):
+        with alone(state, folder):
             _recover(target)
     except OSError as error:
         raise InputError([Fault(str(folder), "holds the files of two runs, and they can't be put "
@@ -84,8 +84,9 @@ def recover(folder: str | Path) -> None:
 
 
 @contextmanager
-def _alone(state: Path, folder: str | Path) -> Iterator[None]:
-    """Hold the lock of a folder; it is let go even by a kill."""
+def alone(state: Path, folder: str | Path) -> Iterator[None]:
+    """Hold the lock of a folder, kept in ``state``; it is let go even by a kill. Raises InputError
+    where another run holds it."""
     with _open_plain(state / "lock", os.O_WRONLY | os.O_CREAT) as lock:
         try:
             import fcntl
@@ -106,7 +107,7 @@ def _place(target: Path, work: Path) -> None:
     """Journal, moves, manifest."""
     state = target / STATE
     before = _manifest(state)
-    made = {str(p.relative_to(work).as_posix()): _digest(p)
+    made = {str(p.relative_to(work).as_posix()): digest_of(p)
             for p in sorted(work.rglob("*")) if p.is_file()}
     faults = []
     for name in made:
@@ -121,9 +122,9 @@ def _place(target: Path, work: Path) -> None:
                                 "move it away, or choose another folder"))
     if faults:
         raise InputError(list(dict.fromkeys(faults)))
-    gone = {name: digest for name, digest in before.items() if name not in made
-            and _blocked(target, name) is None and _is_ours(target / name, digest)}
-    _write(state / "journal.json", {"work": work.name, "made": made, "gone": gone,
+    gone = {name: known for name, known in before.items() if name not in made
+            and _blocked(target, name) is None and _is_ours(target / name, known)}
+    write_json(state / "journal.json", {"work": work.name, "made": made, "gone": gone,
                                     "before": before})
     _finish(target)
 
@@ -197,7 +198,7 @@ def _finish(target: Path) -> None:
             (target / name).unlink()
         with suppress(OSError):
             (target / name).parent.rmdir()  # only where nothing is left in it
-    _write(state / "manifest.json", made)
+    write_json(state / "manifest.json", made)
     (state / "journal.json").unlink()
     shutil.rmtree(work, ignore_errors=True)
 
@@ -232,11 +233,12 @@ def _move(source: Path, place: Path) -> None:
         source.unlink()
 
 
-def _is_ours(path: Path, digest: str) -> bool:
-    return path.is_file() and not path.is_symlink() and _digest(path) == digest
+def _is_ours(path: Path, written: str) -> bool:
+    return path.is_file() and not path.is_symlink() and digest_of(path) == written
 
 
-def _digest(path: Path) -> str:
+def digest_of(path: Path) -> str:
+    """What a file holds, as a short text."""
     with path.open("rb") as file:
         return hashlib.file_digest(file, "sha256").hexdigest()
 
@@ -249,7 +251,7 @@ def _read(path: Path) -> dict[str, Any]:
     return found if isinstance(found, dict) else {}
 
 
-def _write(path: Path, data: dict[str, Any]) -> None:
+def write_json(path: Path, data: dict[str, Any]) -> None:
     """Written whole and on the disk before it has its name."""
     part = path.with_suffix(".part")
     with _open_plain(part, os.O_WRONLY | os.O_CREAT | os.O_TRUNC) as file:

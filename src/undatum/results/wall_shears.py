@@ -6,6 +6,7 @@ from collections.abc import Mapping
 
 import numpy as np
 
+from undatum.mechanics.cuts import WHOLE
 from undatum.readings.layouts import Reading
 from undatum.standards.answers import SystemAnswer
 from undatum.standards.terms import DIRECTIONS, Direction
@@ -25,7 +26,7 @@ def wall_design_shears(
     rows: dict[tuple[str, str], tuple[float, str]] = {}
     for k, (wall, part, story) in enumerate(zip(
             places["wall"], places["part"], places["story"], strict=True)):
-        if part != "whole wall":
+        if part != WHOLE:
             continue
         s = int(np.argmax(shear[:, k]))
         if float(shear[s, k]) > rows.get((wall, story), (-1.0, ""))[0]:
@@ -48,4 +49,5 @@ def wall_design_shears(
             column("clause", "", [r[5] for r in found]),
         ),
         note="Beside the analysis: other tables and combinations have the shears as analyzed. "
-        "Moments are given as analyzed; their envelope up the wall is yours.")
+        "Moments are given as analyzed; their envelope up the wall is yours. Walls that are given "
+        "as lateral lines are not among these: take the factor to their shears in line_forces.")

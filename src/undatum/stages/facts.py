@@ -134,14 +134,11 @@ def _single(
     return found
 
 
-_COUNTS = 0.35  # of the base shear: stories in which elements are left out (ASCE 7, 12.3.4.2)
-
-
 def _removals(
     building: Building, solver: Solver, weight: Floats, planes: LateralPlanes
 ) -> dict[Direction, tuple[Removal, ...]]:
-    """Every line left out of every story that counts: one more solution each, by the formula of
-    Sherman and Morrison for a stiffness that loses one spring."""
+    """Every line left out of every story: one more solution each, by the formula of Sherman and
+    Morrison for a stiffness that loses one spring."""
     model, found = solver.model, dict[Direction, tuple[Removal, ...]]()
     forces = weight * np.maximum(model.heights, 0.0)
     story = model.diaphragms.carried @ forces
@@ -149,7 +146,8 @@ def _removals(
     for axis, d in enumerate(DIRECTIONS):
         own = [line for line in model.lines if abs(line.axis[axis]) > 1e-6]
         if model.plane or model.framed is not None or not own or model.open_floors or any(
-                line.stiffness is None or given[line.name].cantilever is not None for line in own):
+                line.stiffness is None or given[line.name].cantilever is not None
+                or abs(line.axis[axis]) < 1 - 1e-6 for line in own):
             found[d] = ()
             continue
         e = 0.05 * model.diaphragms.across(d) * forces
@@ -161,15 +159,16 @@ def _removals(
                            model.freedoms.count).toarray()
             assert line.shear is not None
             for j, i in enumerate(line.levels.tolist()):
-                if not model.above_base[i] or story[i] <= _COUNTS * base:
+                if not model.above_base[i]:
                     continue
                 spring = rows[j] - (rows[j + 1] if j + 1 < len(rows) else 0.0)
                 k, by = float(line.shear[j, j]), solver.solve(spring)
                 left = 1 - k * float(spring @ by)
                 ratio = np.inf if left < 1e-9 else _twist(
                     model, axis, whole + np.outer(by, k / left * (spring @ whole)))
-                removed.append(Removal(line.name, model.levels[i], float(ratio), float(
-                    1 - line.strength[j] / planes.strengths[axis, i])))
+                removed.append(Removal(
+                    line.name, model.levels[i], float(story[i] / base) if base else 0.0,
+                    float(ratio), float(1 - line.strength[j] / planes.strengths[axis, i])))
         found[d] = tuple(removed)
     return found
 

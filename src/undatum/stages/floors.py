@@ -10,7 +10,8 @@ from numpy.typing import NDArray
 from undatum.analysis.lateral import StaticForces
 from undatum.errors import UndatumError
 from undatum.finding import Finding, Severity, several
-from undatum.layout.frame import CLOSE, Frame
+from undatum.layout.frame import Frame
+from undatum.layout.panels import CLOSE
 from undatum.layout.weight import FloorMasses
 from undatum.layout.whole import Building
 from undatum.mechanics.floors import OpenFloor

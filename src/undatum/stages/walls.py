@@ -177,6 +177,8 @@ def panels_table(panels: Panels, levels: Sequence[str]) -> Table:
 def wall_flanges_table(panels: Panels, levels: Sequence[str]) -> Table:
     """Effective flanges of walls at the head and foot of every story, with what governs each."""
     rows = wall_flanges(panels)
+    met = {r.web for r in rows}
+    alone = [w.name for k, w in enumerate(panels.walls) if w.flanges is not None and k not in met]
     return Table(
         "wall_flanges", "Effective flanges of walls",
         (
@@ -194,5 +196,6 @@ def wall_flanges_table(panels: Panels, levels: Sequence[str]) -> Table:
         ),
         note="Widths are measured from the faces of the web. They say what the part \"with "
         "flanges\" takes in; the analysis has every panel, and its stresses fall off along a "
-        "flange by themselves.",
+        "flange by themselves." + (
+            f" They have no flange, for no wall meets them: {', '.join(alone)}." if alone else ""),
     )

@@ -47,12 +47,14 @@ class ElementShare(NamedTuple):
 
 
 class Removal(NamedTuple):
-    """A lateral line left out of a story: the largest torsion ratio of the building without it,
-    under forces by weight and height with 5 % of eccentricity either way, infinite where it can't
-    stand; and the share of the story's strength that stays, not a number where it is not known."""
+    """A lateral line left out of a story, which takes ``share`` of the base shear: the largest
+    torsion ratio of the building without it, under forces by weight and height with 5 % of
+    eccentricity either way, infinite where it can't stand; and the share of the story's strength
+    that stays, not a number where it is not known."""
 
     line: str
     story: str
+    share: float
     torsion: float
     strength: float
 
@@ -96,10 +98,9 @@ class StructureFacts:
     within a tenth of the plan from the edge. ``elements`` are the lines of the stories in the lower
     two thirds of the height with their largest shares, under forces by weight and height with 5 %
     of eccentricity either way; ``strongest`` the plane along each direction that takes the largest
-    share of a story shear without eccentricity, and that share. ``removals`` of each line by story,
-    in those with more than 35 % of the base shear; none where members or walls resist, or lines
-    without a stiffness by story. ``gross`` names what is of
-    concrete, or a wall by its sizes, and keeps its gross stiffness in bending.
+    share of a story shear without eccentricity, and that share. ``removals`` of each line by story;
+    none where members or walls resist, lines at an angle or without a stiffness by story. ``gross``
+    names what is of concrete, or a wall by its sizes, and keeps its gross stiffness in bending.
     """
 
     height: float

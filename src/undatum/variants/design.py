@@ -5,7 +5,6 @@ from __future__ import annotations
 import re
 from collections.abc import Sequence
 from itertools import product
-from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -25,7 +24,7 @@ def drawn(parameters: Sequence[Parameter], design: Design, count: int, seed: int
     """The variants of a design, in its order. Raises InputError where a grid has too many, or a
     distribution no end."""
     if design in ("grid", "one at a time"):
-        steps = [_steps(p, i) for i, p in enumerate(parameters)]
+        steps = [_steps(p, f"variants.vary[{i}]") for i, p in enumerate(parameters)]
         if design == "one at a time":
             nothing: list[Scalar | None] = [None] * len(parameters)
             return [tuple(nothing), *((*nothing[:i], value, *nothing[i + 1:])
@@ -36,7 +35,8 @@ def drawn(parameters: Sequence[Parameter], design: Design, count: int, seed: int
                                     f"no more than {MOST:,} are run; take fewer steps or a "
                                     "sample")])
         return list(product(*steps))
-    return [tuple(_at(p, u) for p, u in zip(parameters, row, strict=True))
+    return [tuple(_at(p, u, f"variants.vary[{i}]")
+                  for i, (p, u) in enumerate(zip(parameters, row, strict=True)))
             for row in sample(len(parameters), design, count, seed)]
 
 
@@ -60,32 +60,32 @@ def sample(width: int, design: Design, count: int, seed: int) -> Floats:
     return np.concatenate([a, b, *mixed])
 
 
-def _steps(one: Parameter, i: int) -> list[Scalar]:
+def _steps(one: Parameter, place: str) -> list[Scalar]:
     if one.values:
         return list(one.values)
     if one.between is None:
-        raise InputError([Fault(f"variants.vary[{i}]", "a distribution has no steps",
+        raise InputError([Fault(place, "a distribution has no steps",
                                 'give values, or between and steps, or choose a sample: design = '
                                 '"latin hypercube"')])
-    low, high, unit = _ends(*one.between, f"variants.vary[{i}].between")
+    low, high, unit = _ends(*one.between, f"{place}.between")
     return [_with(float(v), unit) for v in np.linspace(low, high, one.steps or STEPS)]
 
 
-def _at(one: Parameter, u: float) -> Scalar:
+def _at(one: Parameter, u: float, place: str) -> Scalar:
     """The value at which the parameter stays below with probability ``u``."""
     if one.values:
         weights = np.array(one.weights or [1.0] * len(one.values))
         reach = np.cumsum(weights / weights.sum())
         return one.values[min(int(np.searchsorted(reach, u, side="right")), len(one.values) - 1)]
     if one.between is not None:
-        low, high, unit = _ends(*one.between, "variants.vary.between")
+        low, high, unit = _ends(*one.between, f"{place}.between")
         return _with(low + u * (high - low), unit)
     z = float(stats.norm.ppf(min(max(u, 1e-12), 1 - 1e-12)))
     if one.normal is not None:
-        mean, deviation, unit = _ends(one.normal.mean, one.normal.deviation, "variants.vary.normal")
+        mean, deviation, unit = _ends(one.normal.mean, one.normal.deviation, f"{place}.normal")
         return _with(mean + z * deviation, unit)
     assert one.lognormal is not None
-    median, unit = parted(one.lognormal.median, "variants.vary.lognormal")
+    median, unit = parted(one.lognormal.median, f"{place}.lognormal")
     return _with(median * float(np.exp(one.lognormal.spread * z)), unit)
 
 
@@ -112,11 +112,9 @@ def _with(value: float, unit: str) -> Scalar:
     return f"{value!r} {unit}" if unit else value
 
 
-def number_of(value: Any) -> float:
+def number_of(value: str) -> float:
     """A value as a number, its unit left out; NaN where it is a word."""
-    if value is None or isinstance(value, bool):
-        return float("nan") if value is None else float(value)
-    if isinstance(value, int | float):
-        return float(value)
-    found = _NUMBER.fullmatch(value)
-    return float("nan") if found is None else float(found[1])
+    try:
+        return parted(value, "")[0]
+    except InputError:
+        return float("nan")

@@ -1,14 +1,15 @@
-"""Why the worst variants are the worst: each of their changes taken back, one at a time."""
+"""What a family says of its members: why the worst are the worst, and of the project itself."""
 
 from __future__ import annotations
 
 import numpy as np
 
-from undatum.errors import UndatumError
+from undatum.errors import Fault, InputError, UndatumError
 from undatum.job.job import Job
+from undatum.project.schema import Project
 from undatum.table import Table, column
-from undatum.variants.family import Family
-from undatum.variants.found import FamilyResults, variant_name
+from undatum.variants.family import Family, family_of
+from undatum.variants.found import FamilyResults, load_family, spec_of, variant_name
 from undatum.variants.kept import values_of
 
 
@@ -26,10 +27,8 @@ def explained_worst(
             try:
                 project = family.varied_but(i, k)
                 job = Job(project) if job is None else job.of(project)
-                with project.at_work():
-                    without.append(next((v for name, _, v in values_of(job, family.spec.keep)
-                                         if name == quantity), float("nan")))
-            except UndatumError:
+                without.append(_of(job, family)[quantity])
+            except (UndatumError, KeyError):
                 without.append(float("nan"))
                 job = None
         fall = value - np.array(without)
@@ -39,7 +38,7 @@ def explained_worst(
             variant_name(i), value, found.parameters[best] if helps else "none alone",
             found.settings[i][best] if helps else "", without[best] if helps else None,
             found.governs[i]))
-    dimension = found.dimensions[found.names.index(quantity)]
+    dimension = found.dimensions[found.place(quantity)]
     return Table(
         "worst", f"The largest of {quantity}, and the one change behind it",
         (
@@ -52,3 +51,32 @@ def explained_worst(
         ),
         note="Each was run again with the project's own value of one parameter at a time; the "
         "change named is the one without which the quantity falls most.")
+
+
+def _of(job: Job, family: Family) -> dict[str, float]:
+    with job.project.at_work():
+        return {v.name: v.value for v in values_of(job, family.spec.keep)}
+
+
+def band_of(project: Project, folder: str) -> Table:
+    """What a project gives beside how it spreads over its family in a folder, for the record.
+    Raises InputError where the folder holds another family, or an older state of it."""
+    from pathlib import Path
+
+    family = family_of(project)
+    if spec_of(Path(folder))["fingerprint"] != family.fingerprint:
+        raise InputError([Fault("--family", f"{folder} holds the family of another project, or of "
+                                "another state of this one", "run 'undatum vary' again")])
+    found = load_family(folder)
+    nominal = _of(Job(project), family)
+    spread = {c.name: c for c in found.spread().columns}
+    shown = {found.shown(name)[1]: nominal.get(name, float("nan")) / found.size(name)
+             for name in found.names}
+    return Table(
+        "band", f"Spread over {len(found)} variants", (
+            spread["quantity"],
+            column("this project", "", [shown[str(q)] for q in spread["quantity"].cells]),
+            *(spread[name] for name in ("variants", "5%", "50%", "95%", "above 1"))),
+        note=f"Varied: {', '.join(found.parameters)} ({found.design}). Above 1: the share of "
+        "variants that exceed a limit. Percentiles are of the variants run, each as likely as the "
+        "design makes it.")

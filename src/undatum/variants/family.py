@@ -2,19 +2,19 @@
 
 from __future__ import annotations
 
-import csv
 import hashlib
 import json
 from collections.abc import Iterator, Sequence
 from functools import cached_property
-from io import StringIO
+from os.path import isfile
 from pathlib import Path
 
 from undatum.errors import Fault, InputError, one_of
 from undatum.project.project_file import alternative_project, read
 from undatum.project.schema import Project
 from undatum.project.varying import Parameter, Scalar, Variants
-from undatum.textfile import read_text
+from undatum.results.exchange import digest_of
+from undatum.textfile import csv_rows, read_text
 from undatum.units import UnitSystem
 from undatum.variants.design import Row, drawn
 from undatum.version import VERSION
@@ -82,10 +82,10 @@ class Family:
     @cached_property
     def fingerprint(self) -> str:
         """What the family is, as a digest: a folder of another one is not continued."""
-        files = {p.path: self._file(str(v)).model_dump_json() for p in self.parameters
-                 if PROJECT in p.paths for v in p.values}
-        said = [VERSION, self.project.model_dump_json(), self.spec.model_dump_json(), self.units,
-                [p.name for p in self.parameters], self.rows, str(files)]
+        own = [self.project, *self._others.values()]
+        said = [VERSION, [one.model_dump_json() for one in own], self.spec.model_dump_json(),
+                self.units, [p.name for p in self.parameters], self.rows,
+                [digest_of(path) for one in own for path in _named(one, self.rows)]]
         return hashlib.sha256(json.dumps(said).encode("utf-8")).hexdigest()
 
     # -- how -----------------------------------------------------------------------------------
@@ -154,6 +154,18 @@ class Times:
         return self.factor * value
 
 
+def _named(project: Project, rows: object) -> Iterator[Path]:
+    """Files that a project or its variants name, such as those of spectra."""
+    waiting = [json.loads(project.model_dump_json()), rows]
+    folder = project.folder or Path()
+    while waiting:
+        one = waiting.pop()
+        if isinstance(one, str) and isfile(folder / one):
+            yield folder / one
+        elif isinstance(one, dict | list | tuple):
+            waiting += one.values() if isinstance(one, dict) else one
+
+
 def _by_standard(base: Project, key: str) -> Project:
     if key not in base.alternatives:
         raise InputError([Fault(f"alternatives.{key}", "is not among the alternatives",
@@ -172,17 +184,15 @@ def _from_table(project: Project, spec: Variants) -> tuple[list[Parameter], list
         return InputError([Fault(str(spec.table), message, cure)])
 
     path = (project.folder or Path()) / spec.table
-    lines = list(csv.reader(StringIO(read_text(path, wrong))))
-    if len(lines) < 2 or not any(lines[0]):
-        raise InputError([Fault(spec.table, "has no variants", "write heads, and a row for each")])
+    lines = csv_rows(read_text(path, wrong), wrong)
+    if len(lines) < 2:
+        raise wrong("has no variants", "write heads, and a row for each")
     named = {p.name: p for p in spec.vary}
-    heads = [head.strip() for head in lines[0]]
+    heads = [head.strip() for head in lines[0][1]]
     rows: list[Row] = []
-    for n, line in enumerate(lines[1:], 2):
-        if not any(cell.strip() for cell in line):
-            continue
+    for number, line in lines[1:]:
         if len(line) != len(heads):
-            raise InputError([Fault(f"{spec.table}, row {n}", f"has {len(line)} cells under "
+            raise InputError([Fault(f"{spec.table}, line {number}", f"has {len(line)} cells under "
                                     f"{len(heads)} heads", "give each head a cell")])
         rows.append(tuple(_scalar(cell.strip()) for cell in line))
     parameters = [named.get(head) or Parameter(name=head[:60], path=head, values=list(

@@ -5,18 +5,26 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from types import MappingProxyType
+from typing import NamedTuple
 
 import numpy as np
 
 from undatum.errors import Fault, InputError, one_of
-from undatum.finding import Severity, worst
+from undatum.finding import Severity
 from undatum.job.job import Job
 from undatum.project.varying import KeptValue, Taken
 from undatum.standards.terms import DIRECTIONS
 
-#: Name of what is kept, its dimension and its value. SI.
-Value = tuple[str, str, float]
 MODES = 3
+
+
+class Value(NamedTuple):
+    """What is kept: its name, dimension and value, SI, and whether it is a share of a limit."""
+
+    name: str
+    dimension: str
+    value: float
+    use: bool = False
 
 
 def values_of(job: Job, keep: Sequence[str | KeptValue]) -> list[Value]:
@@ -32,27 +40,31 @@ def values_of(job: Job, keep: Sequence[str | KeptValue]) -> list[Value]:
             except InputError as error:
                 raise InputError([Fault(f"variants.keep[{i}].{f.place}".rstrip("."), f.message,
                                         f.cure) for f in error.faults]) from None
+        names = [v.name for v in found]
+        if len(set(names)) < len(names):
+            raise InputError([Fault(f"variants.keep[{i}]", f"{names[-1]!r} is kept twice",
+                                    "give it another name, or take one out")])
     return found
 
 
 def _weight(job: Job) -> Iterator[Value]:
-    yield "seismic weight", "force", job.weights.total
+    yield Value("seismic weight", "force", job.weights.total)
 
 
 def _periods(job: Job) -> Iterator[Value]:
     for k, period in enumerate(job.modes.periods[:MODES].tolist(), 1):
-        yield f"period of mode {k}", "time", period
+        yield Value(f"period of mode {k}", "time", period)
 
 
 def _base_shear(job: Job) -> Iterator[Value]:
     for d, shear in job.strength_shears.items():
-        yield f"static base shear {d}", "force", shear.base_shear
-        yield f"coefficient {d}", "ratio", shear.coefficient
+        yield Value(f"static base shear {d}", "force", shear.base_shear)
+        yield Value(f"coefficient {d}", "ratio", shear.coefficient)
 
 
 def _spectrum_shear(job: Job) -> Iterator[Value]:
     for one in job.dynamic:
-        yield f"spectrum base shear {one.direction}", "force", one.base_shear
+        yield Value(f"spectrum base shear {one.direction}", "force", one.base_shear)
 
 
 def _drift(job: Job) -> Iterator[Value]:
@@ -60,21 +72,22 @@ def _drift(job: Job) -> Iterator[Value]:
         said = "" if len(job.drifts) == 1 else f", {key}"
         for d in job.model.directions:
             c = DIRECTIONS.index(d)
+            if not np.isfinite(check.limits[c]):
+                continue  # no limit, no use of it
             s, p, i = check.governing(c)
-            yield f"drift use {d}{said}", "ratio", float(check.use[s, p, i, c])
+            yield Value(f"drift use {d}{said}", "ratio", float(check.use[s, p, i, c]), use=True)
 
 
 def _findings(job: Job) -> Iterator[Value]:
     findings = job.findings
-    yield "severity", "", float([*Severity].index(worst(findings)))
-    yield "exceeded", "", float(sum(f.severity is Severity.EXCEEDED for f in findings))
-    yield "warnings", "", float(sum(f.severity is Severity.WARNING for f in findings))
+    yield Value("exceeded", "", float(sum(f.severity is Severity.EXCEEDED for f in findings)))
+    yield Value("warnings", "", float(sum(f.severity is Severity.WARNING for f in findings)))
 
 
 def _key_numbers(job: Job) -> Iterator[Value]:
     for name, (dimension, value) in job.results.key_numbers().items():
         if isinstance(value, float | int):
-            yield name, dimension, float(value)
+            yield Value(name, dimension, float(value))
 
 
 BY_NAME: Mapping[str, Callable[[Job], Iterator[Value]]] = MappingProxyType({
@@ -104,7 +117,8 @@ def _cell(job: Job, one: KeptValue) -> Value:
     if not numbers:
         raise InputError([Fault("where", f"no number of column {one.column!r} is there",
                                 "choose another column or other rows")])
-    return one.name, by_name[one.column].dimension, _taken(np.array(numbers), one.take)
+    return Value(one.name, by_name[one.column].dimension, _taken(np.array(numbers), one.take),
+                 one.use)
 
 
 def _read(job: Job, one: KeptValue) -> Value:
@@ -116,7 +130,7 @@ def _read(job: Job, one: KeptValue) -> Value:
                                 one_of(str(one.component), names))])
     c = names.index(one.component)
     both = np.concatenate([v.reshape(-1, len(names))[:, c] for v in (reading.high, reading.low)])
-    return one.name, reading.thing.components[c][1], _taken(both, one.take)
+    return Value(one.name, reading.thing.components[c][1], _taken(both, one.take), one.use)
 
 
 def _taken(values: np.ndarray, take: Taken) -> float:

@@ -91,6 +91,9 @@ def cure(
                                 "give most above 1 and a limit of at most 1")])
     at = _Uses(project, paths)
     before = at.named(np.zeros(len(paths)))
+    if not before:
+        raise InputError([Fault("drift", "the standard sets no limit on drift here",
+                                "there is nothing to meet")])
     size = float(price.sum())
 
     def cost(x: Floats) -> float:

@@ -8,8 +8,6 @@ family until all are there.
 
 from __future__ import annotations
 
-import json
-import os
 from collections.abc import Callable, Iterator, Sequence
 from importlib import import_module
 from pathlib import Path
@@ -22,27 +20,37 @@ from undatum.errors import Fault, InputError, UndatumError
 from undatum.finding import Severity
 from undatum.job.job import Job
 from undatum.record import record
+from undatum.results.exchange import STATE, alone, write_json
 from undatum.variants.design import parted
 from undatum.variants.family import Family
-from undatum.variants.found import FamilyResults, Part, merged, write_part
-from undatum.variants.kept import values_of
+from undatum.variants.found import (
+    FILE,
+    PARTS,
+    SPEC,
+    FamilyResults,
+    Kept,
+    close,
+    load_family,
+    spec_of,
+    write_part,
+)
+from undatum.variants.kept import Value, values_of
 
 TASKS = ((64, 8), (512, 16))  # up to so many variants: how many a task
 TASK = 48  # of more
-SPEC = "family.json"
 #: Told how many variants are done, and how many there are.
 Progress = Callable[[int, int], None]
 
 
 @record
 class Done:
-    """One variant: its values, the name of what governs, and why it failed, if it did."""
+    """One variant: what was kept of it, its gravest finding, and why it failed, if it did."""
 
     number: int
-    names: tuple[tuple[str, str], ...]
-    values: tuple[float, ...]
-    governs: str
-    failed: str
+    values: tuple[Value, ...] = ()
+    severity: str = ""
+    governs: str = ""
+    failed: str = ""
 
 
 def tasks_of(family: Family) -> list[tuple[int, ...]]:
@@ -64,23 +72,22 @@ def run_task(family: Family, numbers: Sequence[int]) -> list[Done]:
                 job = Job(project) if job is None else job.of(project)
                 with project.at_work():
                     values = values_of(job, family.spec.keep)
-                found.append(Done(
-                    i, tuple((n, d) for n, d, _ in values), tuple(v for *_, v in values),
-                    _governs(job) if "findings" in family.spec.keep else "", ""))
+                found.append(Done(i, tuple(values), *(
+                    _gravest(job) if "findings" in family.spec.keep else ())))
             except UndatumError as error:
-                found.append(Done(i, (), (), "", str(error)))
+                found.append(Done(i, failed=str(error)))
                 job = None
             except Exception as error:  # one variant may fail in any way; the others go on
-                found.append(Done(i, (), (), "", f"{type(error).__name__}: {error}"))
+                found.append(Done(i, failed=f"{type(error).__name__}: {error}"))
                 job = None
     return found
 
 
-def _governs(job: Job) -> str:
-    """The gravest finding, and where."""
-    worst = max(job.findings, key=lambda f: (f.severity.rank, f.ratio or 0.0), default=None)
-    return "" if worst is None or worst.severity is Severity.OK else \
-        f"{worst.severity.value}: {worst.check}, {worst.where}"
+def _gravest(job: Job) -> tuple[str, str]:
+    """The severity of the gravest finding, and which it is, and where."""
+    one = max(job.findings, key=lambda f: (f.severity.rank, f.ratio or 0.0), default=None)
+    return (Severity.OK.value, "") if one is None or one.severity is Severity.OK else \
+        (one.severity.value, f"{one.check}, {one.where}")
 
 
 def run_family(
@@ -106,19 +113,20 @@ def run_family(
     if own and not place.exists():  # names of tables and readings are checked on the project itself
         with family.project.at_work():
             values_of(Job(family.project), family.spec.keep)
-    _prepared(family, place)
-    if (place / "variants.nc").is_file():
-        return merged(place)
-    tasks = tasks_of(family)
-    left = [k for k in range(len(tasks)) if not _part(place, k).is_file()]
-    total, done = len(family), len(family) - sum(len(tasks[k]) for k in left)
-    say = progress or (lambda *_: None)
-    say(done, total)
-    for k, found in _worked_out(family, tasks, left, jobs, cluster):
-        write_part(_part_of(family, found), _part(place, k))
-        done += len(found)
+    state = _prepared(family, place)
+    with alone(state, place):
+        if (place / FILE).is_file():
+            return load_family(place)
+        tasks = tasks_of(family)
+        left = [k for k in range(len(tasks)) if not _part(place, k).is_file()]
+        total, done = len(family), len(family) - sum(len(tasks[k]) for k in left)
+        say = progress or (lambda *_: None)
         say(done, total)
-    return merged(place, whole=True)
+        for k, found in _worked_out(family, tasks, left, jobs, cluster):
+            write_part(_kept(family, found), _part(place, k))
+            done += len(found)
+            say(done, total)
+        return close(place)
 
 
 def _worked_out(
@@ -184,66 +192,57 @@ def _on_cluster(
 # -- in the folder -----------------------------------------------------------------------------
 
 def _part(place: Path, k: int) -> Path:
-    return place / "parts" / f"part-{k:06d}.nc"
+    return place / PARTS / f"part-{k:06d}.nc"
 
 
-def _prepared(family: Family, place: Path) -> None:
-    """Make the folder, or check that it is of this family."""
-    spec = place / SPEC
+def _prepared(family: Family, place: Path) -> Path:
+    """Make the folder, or check that it is of this family; where its lock is kept."""
+    state = place / STATE
     try:
-        if spec.is_file():
-            said = json.loads(spec.read_text(encoding="utf-8"))
-            if said.get("fingerprint") != family.fingerprint:
+        if (place / SPEC).is_file():
+            if spec_of(place)["fingerprint"] != family.fingerprint:
                 raise InputError([Fault(str(place), "holds another family, or an older state of "
                                         "this one", "name another folder, or take it away")])
-            (place / "parts").mkdir(exist_ok=True)
-            return
+            return state
         if place.exists() and any(place.iterdir()):
             raise InputError([Fault(str(place), "holds other files", "name an empty folder")])
-        (place / "parts").mkdir(parents=True, exist_ok=True)
-        _write(spec, {"fingerprint": family.fingerprint, "title": family.project.title,
-                      "units": family.project.units, "variants": len(family),
-                      "parameters": [[p.name, list(p.paths), _unit(family, k),
-                                      [v for v in p.values if isinstance(v, str)]]
-                                     for k, p in enumerate(family.parameters)],
-                      "design": family.spec.design, "count": family.spec.count})
-    except (OSError, ValueError, AttributeError, TypeError) as error:
-        raise InputError([Fault(str(place), f"can't be used ({error})",
+        for made in (state, place / PARTS):
+            made.mkdir(parents=True)
+        write_json(place / SPEC, {
+            "fingerprint": family.fingerprint, "title": family.project.title,
+            "units": family.project.units, "variants": len(family), "design": family.spec.design,
+            "count": family.spec.count, "parameters": [
+                [p.name, _unit(family, k), [v for v in p.values if isinstance(v, str)]]
+                for k, p in enumerate(family.parameters)]})
+    except OSError as error:
+        raise InputError([Fault(str(place), f"can't be used ({error.strerror or error})",
                                 "name another folder")]) from None
+    return state
 
 
 def _unit(family: Family, k: int) -> str:
     """What the numbers of a parameter are in, as they are given."""
-    value = next((row[k] for row in family.rows if row[k] is not None), None)
-    one = family.parameters[k]
-    if one.times:
+    if family.parameters[k].times:
         return "factor"
-    if not isinstance(value, str):
-        return ""
+    value = next((row[k] for row in family.rows if row[k] is not None), None)
     try:
-        return parted(value, "")[1]
+        return parted(value, "")[1] if isinstance(value, str) else ""
     except InputError:  # a word
         return ""
 
 
-def _write(path: Path, data: Any) -> None:
-    beside = path.with_suffix(".new")
-    beside.write_text(json.dumps(data, indent=1), encoding="utf-8")
-    os.replace(beside, path)
-
-
-def _part_of(family: Family, found: Sequence[Done]) -> Part:
+def _kept(family: Family, found: Sequence[Done]) -> Kept:
     """Values under the names of all of them; what one variant lacks is no number there."""
-    place: dict[tuple[str, str], int] = {}
-    for one in found:
-        for pair in one.names:
-            place.setdefault(pair, len(place))
+    place: dict[tuple[str, str, bool], int] = {}
+    own = [[place.setdefault((v.name, v.dimension, v.use), len(place)) for v in one.values]
+           for one in found]
     values = np.full((len(found), len(place)), np.nan)
     for i, one in enumerate(found):
-        values[i, [place[pair] for pair in one.names]] = one.values
-    return Part(
+        values[i, own[i]] = [v.value for v in one.values]
+    return Kept(
         np.array([one.number for one in found]),
         tuple(tuple("" if v is None else str(v) for v in family.rows[one.number])
               for one in found),
-        tuple(place), values, tuple(one.governs for one in found),
-        tuple(one.failed for one in found))
+        tuple(name for name, *_ in place), tuple(d for _, d, _ in place),
+        tuple(use for *_, use in place), values, tuple(one.severity for one in found),
+        tuple(one.governs for one in found), tuple(one.failed for one in found))

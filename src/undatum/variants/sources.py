@@ -14,20 +14,23 @@ import numpy as np
 from numpy.typing import NDArray
 
 from undatum.analysis.response import ResponseSet, SpectrumSet, StaticSet
+from undatum.errors import Fault, InputError
 from undatum.job.job import Job
 from undatum.layout.frame import Frame
+from undatum.mechanics.actions import framed_of
 from undatum.mechanics.elements import Elements
 from undatum.mechanics.framing import end_freedoms
-from undatum.mechanics.lines import motions
+from undatum.mechanics.lines import motions, node_motions
 from undatum.mechanics.model import Model
 from undatum.mechanics.panels import shells_of
 from undatum.mechanics.quantities import center_line, plumb_drift
+from undatum.readings.readable import known
 from undatum.record import record
 from undatum.standards.terms import DIRECTIONS, Direction
 from undatum.table import Table, column
 
 Floats = NDArray[np.float64]
-REST = "supports, floors and second order"
+REST = "supports, collectors, floors and second order"
 _STEP = 1e-6
 
 
@@ -78,7 +81,7 @@ class DriftSources:
                 column("share", "ratio", share, 3),
                 column("weight", "force", [s.weight if s.weight else None for s in own]),
                 column("use less with 10 % more stiffness", "ratio", less, 3),
-                column("of all its weight, per 1 % of the use", "force", [
+                column("weight to add for 1 % of the limit", "force", [
                     0.1 * s.weight / (100 * x) if s.weight and x > 1e-9 else None
                     for s, x in zip(own, less, strict=True)]),
             ),
@@ -87,25 +90,32 @@ class DriftSources:
             "part of it back, so confirm it by a run. A negative part: stiffer there is worse.")
 
 
-def drift_sources(job: Job, direction: Direction) -> DriftSources:
-    """Take the governing drift along a direction apart, of the limit state with the largest use.
+def drift_sources(job: Job, direction: Direction, story: str = "") -> DriftSources:
+    """Take the governing drift along a direction apart, of the limit state with the largest use; of
+    one ``story``, by the level at its top, where it is named. Raises InputError for a story that is
+    not there, and where no drift is judged.
 
     >>> found = ud.drift_sources(ud.calculate(ud.shipped_project("archive")), "X")
     >>> found.sources[0].group, round(sum(s.part for s in found.sources) / found.elastic, 9)
     ('line Frame A', 1.0)
     """
     c = DIRECTIONS.index(direction)
-    key = max(job.drifts, key=lambda k: float(np.nanmax(job.drifts[k].judged(c))))
+    model = job.drift_solver.model
+    above = [n for n, there in zip(model.levels, model.above_base, strict=True) if there]
+    at = model.levels.index(above[known(story, above, "story")]) if story else None
+    uses = {key: float(one.use[one.governing(c, at)][c]) for key, one in job.drifts.items()}
+    if not uses or max(uses.values()) <= 0:
+        raise InputError([Fault("drift", f"no drift is judged along {direction}",
+                                "there is nothing to take apart")])
+    key = max(uses, key=lambda k: uses[k])
     check = job.drifts[key]
-    s, p, i = check.governing(c)
+    s, p, i = check.governing(c, at)
     acting = next(one for one in job.drift_sets[key] if one.name == check.sets[s])
-    solver = job.drift_solver
-    model = solver.model
     quantity = plumb_drift(model, [center_line(model), *job.plumb])
     k = (c * (1 + len(job.plumb)) + p) * model.n + i
     row = np.asarray(quantity.rows[[k]].toarray()).ravel()
     moved = _motion(acting, row)
-    virtual = solver.solve(row)
+    virtual = job.drift_solver.solve(row)
     found = [*_parts(job, model, virtual, moved)]
     whole = float(row @ moved)
     rest = whole - sum(one.part for one in found)
@@ -139,17 +149,21 @@ def _motion(acting: ResponseSet, row: Floats) -> Floats:
 
 
 def _parts(job: Job, model: Model, virtual: Floats, moved: Floats) -> Iterator[Source]:
-    d = model.diaphragms
+    d, framed = model.diaphragms, model.framed
+    a, b = (virtual, moved) if framed is None else (
+        framed.moved(one).ravel() for one in (virtual, moved))
     for line in model.lines:
-        if line.stiffness is None or model.at_nodes(line):
+        if line.stiffness is None:
             continue
-        rows = motions([line], d.centers, d.freedoms, model.freedoms.count)
+        if model.at_nodes(line):  # on the nodes of floors that deform
+            rows, first, second = node_motions([line], framed_of(model).frame), a, b
+        else:
+            rows = motions([line], d.centers, d.freedoms, model.freedoms.count)
+            first, second = virtual, moved
         yield Source(f"line {line.name}", "lateral line", float(
-            (rows @ virtual) @ line.stiffness @ (rows @ moved)), 0.0)
-    if model.framed is None:
+            (rows @ first) @ line.stiffness @ (rows @ second)), 0.0)
+    if framed is None:
         return
-    framed = model.framed
-    a, b = (framed.moved(one).ravel() for one in (virtual, moved))
     yield from _of_members(job, framed.frame, framed.elements, a, b)
     shells, panels = shells_of(framed.frame), framed.frame.panels
     if shells is not None and panels is not None:

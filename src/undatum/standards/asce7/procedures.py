@@ -17,6 +17,9 @@ from undatum.table import number_text
 from undatum.units import beside_feet, factor
 
 _FOOT = factor("ft", "length")
+#: Of redundancy by removal (12.3.4.2): stories that count, by their share of the base shear; what
+#: of their strength may be lost; the torsion ratio that is extreme.
+COUNTS, LOST, EXTREME_TORSION = 0.35, 0.33, 1.4
 
 
 def short_period_conditions(
@@ -201,7 +204,7 @@ def _redundancy(
             "redundancy", where, Severity.NOTE,
             f"The factor is stated as 1.0 ({said}). Without a structure neither condition (a) nor "
             "(b) is checked here.", clause, "Show one of them.")
-    removals = job.facts.removals.get(direction, ())
+    removals = [r for r in job.facts.removals.get(direction, ()) if r.share > COUNTS]
     without, shown = _without_a_line(removals)
     if shown:
         return Finding("redundancy", where, Severity.OK, "Condition (a) holds: " + without, clause)
@@ -223,9 +226,6 @@ def _redundancy(
         "every edge; the number of bays of condition (b) is not in the input."
         + (f" Of condition (a): {without}" if removals else ""), clause,
         "Check two bays on each side, or condition (a).")
-
-
-LOST, EXTREME_TORSION = 0.33, 1.4  # of the story strength; of the torsion ratio (12.3.4.2)
 
 
 def _without_a_line(removals: Sequence[Removal]) -> tuple[str, bool]:
