@@ -167,9 +167,23 @@ def test_frames_and_notebook(archive: Results) -> None:
 
 def test_figures_can_be_had_one_by_one(archive: Results) -> None:
     figure = ud.figures.drift(archive)
-    limits = [line.get_xdata()[0] for ax in figure.axes for line in ax.get_lines()
-              if len(set(np.atleast_1d(line.get_xdata()))) == 1]
-    assert any(np.isclose(limits, archive.drift.limits[0] * 100))
+    for c, ax in enumerate(figure.axes):
+        assert ax.get_xlabel() == "design drift over allowable drift (%)"
+        s, _, _ = archive.drift.governing(c)
+        named = {line.get_label(): line for line in ax.get_lines()
+                 if not str(line.get_label()).startswith("_")}
+        bold = named.pop(f"{archive.drift.sets[s]} (governs)")
+        exceeds = named.pop("exceeds", None)
+        assert all(line.get_linewidth() < bold.get_linewidth() for line in named.values())
+        assert len({(line.get_color(), line.get_linestyle(), tuple(line._dash_pattern[1] or ()))
+                    for line in named.values()}) == len(named)
+        use = 100 * archive.drift.largest_use("XY"[c])
+        assert np.nanmax(bold.get_xdata()) == pytest.approx(use)
+        assert (exceeds is not None) == (use > 100)
+        if exceeds is not None:
+            drawn = exceeds.get_xdata()
+            assert np.nanmin(drawn) > 100
+            assert np.nanmax(drawn) == pytest.approx(use)
     assert len(ud.figures.modes(archive, 3).axes) == 3
 
 

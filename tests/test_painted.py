@@ -6,7 +6,6 @@ from itertools import combinations
 
 import numpy as np
 import pytest
-from matplotlib import colormaps
 from matplotlib.backends.backend_agg import FigureCanvasAgg
 from matplotlib.collections import PolyCollection
 from matplotlib.colors import to_hex
@@ -16,6 +15,7 @@ from matplotlib.transforms import Bbox
 
 import undatum as ud
 from undatum.report import figures, painted
+from undatum.report.drawing import LIMIT
 
 
 def test_a_face_has_the_drift_of_its_corners(archive: ud.Results) -> None:
@@ -35,35 +35,34 @@ def test_a_face_has_the_drift_of_its_corners(archive: ud.Results) -> None:
     assert painted._read(values, points, 0, np.array([1e3, 1e3])) == values[0, 0]
 
 
-@pytest.mark.parametrize(("name", "panels"), [("clinic", 2), ("arcade", 1)])
+@pytest.mark.parametrize(("name", "panels"), [("clinic", 2), ("archive", 2), ("arcade", 1)])
 def test_faces_have_the_colors_of_the_drift_table(
     name: str, panels: int, results: dict[str, ud.Results]
 ) -> None:
-    """The darkest face is the governing one; a story judged at the center has one color."""
+    """The face that governs has the color of its share; what exceeds has one of its own."""
     found = results[name] if name in results else ud.run(ud.shipped_project(name))
     figure = painted.drift_painted(found)
     drawn = [ax for ax in figure.axes if any(isinstance(c, PolyCollection) for c in ax.collections)
              and ax.get_title()]
     assert len(drawn) == panels
-    most = 0.0
-    for d in found.directions:
-        c = "XY".index(d)
-        s, p, i = found.drift.governing(c)
-        most = max(most, float(found.drift.ratios[s, p, i, c]))
-    shades = colormaps[painted.SHADES]
     for ax, d in zip(drawn, found.directions, strict=True):
         c = "XY".index(d)
         painted_hues = {to_hex(h) for h in ax.collections[0].get_facecolors()}
         s, p, i = found.drift.governing(c)
         worst = float(found.drift.ratios[s, p, i, c])
+        use = worst / found.drift.limits[c]
         assert f"{worst * 100:.2f} %" in ax.get_title()
         assert f"story {found.drift.levels[i]}" in ax.get_title()
+        assert ax.get_title().endswith(
+            f"{100 * use:.0f} % of the limit" + (": exceeds" if use > 1 else ""))
+        assert (to_hex(LIMIT) in painted_hues) == (use > 1)
+        assert to_hex(painted.SHADES(use)) in painted_hues
         if found.model.plane:
             method = found.drift.deciding(c)
             for story in np.flatnonzero(found.model.above_base):
                 ratio = max(float(found.drift.ratios[k, 0, story, c])
                             for k, m in enumerate(found.drift.methods) if method in (None, m))
-                assert to_hex(shades(ratio / most)) in painted_hues
+                assert to_hex(painted.SHADES(ratio / found.drift.limits[c])) in painted_hues
 
 
 def texts_of(figure: Figure) -> list[tuple[str, Bbox]]:

@@ -85,8 +85,9 @@ def opened(path: Path, asked: str = "") -> str:
     assert BROWSER is not None
     found = subprocess.run(
         [BROWSER, "--headless", "--no-sandbox", "--use-gl=angle", "--use-angle=swiftshader",
-         "--enable-unsafe-swiftshader", "--virtual-time-budget=4000", "--dump-dom",
-         f"{path.as_uri()}{asked}"], capture_output=True, text=True, timeout=120, check=False)
+         "--enable-unsafe-swiftshader", "--window-size=480,360",
+         "--virtual-time-budget=8000", "--dump-dom", f"{path.as_uri()}{asked}"],
+        capture_output=True, text=True, timeout=120, check=False)
     return found.stdout
 
 
@@ -107,6 +108,8 @@ def test_a_browser_opens_the_page(mixed: ud.Results, tmp_path: Path) -> None:
     assert "<canvas" in page
     assert re.search(r'id="trouble">\s*<', page)
     assert f"<h2>{member.name}</h2>" in page
+    assert 'id="paper" alt="" src="data:image/png' in page  # what is printed
+    assert f"selected: {member.name}" in page
     assert f"column, section {member.section}" in page
     data = view.page_data(mixed)
     k = [m.name for m in mixed.members()].index(member.name)
@@ -188,6 +191,8 @@ def test_a_floor_on_the_page_is_that_of_the_tables(mixed: ud.Results) -> None:
         for c in range(len(floor["use"])):
             worst = mixed.to_frame(f"drift_{'xy'[c]}").set_index("story")["use"]
             assert floor["use"][c] == pytest.approx(worst[floor["name"]], abs=1e-3)
+            at = [point[2 + c] for point in floor["points"] if point[2 + c] is not None]
+            assert max(at) == floor["use"][c]
     findings = data["tables"][0]
     named = [to for row, to in zip(findings["rows"], findings["to"], strict=True)
              if "story" in row[2]]

@@ -20,7 +20,7 @@ from undatum.ground.motion import RecordSpectra
 from undatum.ground.spectrum import CombinedSpectrum
 from undatum.job.by_standards import SideBySide
 from undatum.job.site_only import SiteSpectra
-from undatum.report import diagrams, frames, painted
+from undatum.report import diagrams, drift_curves, frames, painted
 from undatum.report.drawing import (
     COLORS,
     FLOOR,
@@ -34,6 +34,7 @@ from undatum.report.drawing import (
     settle,
     spaced,
 )
+from undatum.report.over_height import apart, heights, jointed, level_ticks, stepped
 from undatum.results.results import Results
 from undatum.results.stack_forces import StackForces
 from undatum.stages.shaking import Shaking
@@ -245,83 +246,18 @@ def _draw_plumb_points(ax: Axes, results: Results, levels: list[int], size: floa
                         xytext=(4, -9), textcoords="offset points", fontsize=7, color=SOFT)
 
 
-def _heights(results: Results) -> tuple[Any, Any]:
-    """Which levels lie above the base, and their elevations."""
-    above = results.model.above_base
-    return above, results.model.heights[above] / results.units.size("length")
-
-
-def _stepped(results: Results, values: Any) -> tuple[Any, Any]:
-    """A value for each story above the base as a line over the height: floors that stand side by
-    side break it."""
-    model, size = results.model, results.units.size("length")
-    place = {int(i): k for k, i in enumerate(np.flatnonzero(model.above_base))}
-    x: list[float] = []
-    y: list[float] = []
-    drawn: set[int] = set()
-    for chain in model.chains:
-        for i in chain:
-            if i in drawn:
-                break
-            drawn.add(i)
-            top = float(model.heights[i])
-            x += [float(values[place[i]])] * 2
-            y += [top / size, (top - float(model.diaphragms.story_heights[i])) / size]
-        x.append(np.nan)
-        y.append(np.nan)
-    return np.array(x), np.array(y)
-
-
-def _jointed(results: Results, values: Any, foot: float) -> tuple[Any, Any]:
-    """A value for each floor above the base as a line down to the base, chain by chain."""
-    model, size = results.model, results.units.size("length")
-    place = {int(i): k for k, i in enumerate(np.flatnonzero(model.above_base))}
-    x: list[float] = []
-    y: list[float] = []
-    for chain in model.chains:
-        x += [*(float(values[place[i]]) for i in chain), foot, np.nan]
-        y += [*(float(model.heights[i]) / size for i in chain), 0.0, np.nan]
-    return np.array(x), np.array(y)
-
-
-def _apart(z: Any) -> tuple[Any, Any]:
-    """Places and thicknesses of bars at heights, beside each other where floors are level."""
-    whole = 0.35 * float(z.min())
-    places, thick = np.array(z, dtype=float), np.full(len(z), whole)
-    for height in np.unique(np.round(z, 6)):
-        own = np.flatnonzero(np.abs(z - height) < 1e-6)
-        thick[own] = whole / len(own)
-        places[own] += whole * ((len(own) - 1) / 2 - np.arange(len(own))) / len(own)
-    return places, thick
-
-
-def _level_ticks(ax: Axes, results: Results) -> list[str]:
-    """Name the levels on the left; returns the names."""
-    above, z = _heights(results)
-    at: dict[float, list[str]] = {}  # floors side by side share a line
-    names = [name for name, keep in zip(results.model.levels, above, strict=True) if keep]
-    for name, height in zip(names, z, strict=True):
-        at.setdefault(round(float(height), 6), []).append(name)
-    building = results.project.building
-    at[0.0] = [building.levels[building.base_index].name]
-    said = [", ".join(own) for own in at.values()]
-    step = 1 + len(said) // 30  # more names than this can't be read
-    ax.set_yticks(list(at)[::-step], said[::-step])
-    return said
-
-
 @as_written
 def shears(results: Results) -> Figure:
     """Static story forces, and story shears of the static and the scaled spectrum analysis."""
     figure = new_figure(10.4, 5.2, "Story forces and story shears for strength")
     axes = figure.subplots(1, 2 * len(results.directions), sharey=True)
-    above, z = _heights(results)
+    above, z = heights(results)
     size, unit = results.units.size("force"), _unit(results, "force")
     for column, d in enumerate(results.directions):
         static = results.statics[d, results.strength.key]
         forces = static.forces[above] / size
         ax = axes[2 * column]
-        places, thick = _apart(z)
+        places, thick = apart(z)
         ax.barh(places, forces, height=thick, color=COLORS[d], alpha=0.85)
         for at, value in zip(places, forces, strict=True):
             ax.annotate(f"{value:.0f}", (value, at), fontsize=8, color=INK, va="center",
@@ -330,69 +266,20 @@ def shears(results: Results) -> Figure:
         plain(ax, f"force ({unit})", "", f"static forces, {d}")
         ax = axes[2 * column + 1]
         shear = static.story_shears[above] / size
-        ax.plot(*_stepped(results, shear), color=COLORS[d], linewidth=2,
+        ax.plot(*stepped(results, shear), color=COLORS[d], linewidth=2,
                 label=f"static, base {static.forces.sum() / size:.0f}")
         one = next(x for x in results.spectrum_sets
                    if x.direction == d and x.state == results.strength)
         spectral = results.shears.shear.sel(set=one.name, component=d).values[above] / size
-        ax.plot(*_stepped(results, spectral), color=INK, linewidth=1.8, linestyle="--",
+        ax.plot(*stepped(results, spectral), color=INK, linewidth=1.8, linestyle="--",
                 label="spectrum, base "
                 f"{float(one.of(results.model.at_base('story shear', component=d))[0]) / size:.0f}")
         ax.set_xlim(left=0)
         plain(ax, f"story shear ({unit})", "", f"story shears, {d}")
         ax.legend(frameon=False, fontsize=8, loc="lower left")  # shears are largest there
     axes[0].set_ylim(0, 1.06 * z.max())
-    settle(figure, _level_ticks(axes[0], results), columns=len(axes))
+    settle(figure, level_ticks(axes[0], results), columns=len(axes))
     spaced(figure)
-    return figure
-
-
-@as_written
-def drift(results: Results) -> Figure:
-    """Largest design drift ratio of each set against the limit, both directions."""
-    figure = new_figure(10.4, 5.2, "Design story drift against the limit")
-    axes = figure.subplots(1, len(results.directions), sharey=True, squeeze=False)[0]
-    check = results.drift
-    above, z = _heights(results)
-    for ax, d in zip(axes, results.directions, strict=True):
-        c = DIRECTIONS.index(d)
-        every = check.at_edges[c] or bool(check.everywhere.any())
-        points = slice(None) if every else slice(0, 1)
-        where = "largest of all points" if every else "at the center of mass"
-        for s, name in enumerate(check.sets):
-            ratio = np.nanmax(check.ratios[s, points][:, above, c], axis=0) * 100
-            main = check.directions[s] == d
-            spectral = check.methods[s] == "spectrum"
-            ax.plot(*_stepped(results, ratio),
-                    color=(INK if spectral else COLORS[d]) if main else "#c3cad3",
-                    linewidth=2 if main else 1, linestyle="--" if spectral else
-                    (":" if check.signs[s] < 0 else "-"), label=name if main else None,
-                    zorder=3 if main else 1)
-        limit = float(check.limits[c]) * 100
-        if np.isfinite(limit):
-            ax.axvline(limit, color=LIMIT, linewidth=1.6)
-            ax.annotate(f"limit {limit:.2f} %", (limit, 0), color=LIMIT, fontsize=9, rotation=90,
-                        xytext=(4, 6), textcoords="offset points", ha="left", va="bottom")
-        s, p, i = check.governing(c)
-        worst = float(check.ratios[s, p, i, c]) * 100
-        middle = float(results.model.heights[i] - check.heights[i] / 2) \
-            / results.units.size("length")
-        over = worst > limit
-        ax.plot(worst, middle, "o", color=LIMIT if over else INK, markersize=6, zorder=5)
-        ax.annotate(f"{worst:.2f} %", (worst, middle), fontsize=9, color=LIMIT if over else INK,
-                    xytext=(6, 0), textcoords="offset points", va="center")
-        drawn = float(np.nanmax(check.ratios[:, points][:, :, above, c])) * 100
-        ax.set_xlim(0, 1.18 * max(limit if np.isfinite(limit) else 0.0, drawn))
-        deciding = check.deciding(c)
-        plain(ax, "design drift over story height (%)", "", f"{d}, {where}"
-               + (f"; the {deciding} analysis governs" if deciding else ""))
-        handles, labels = ax.get_legend_handles_labels()
-        if any(other != d for other in check.directions):
-            handles.append(ax.plot([], [], color="#c3cad3", linewidth=1)[0])
-            labels.append("other direction")
-        ax.legend(handles, labels, fontsize=8, loc="upper right", framealpha=0.9, edgecolor="none")
-    axes[0].set_ylim(0, 1.06 * z.max())
-    settle(figure, _level_ticks(axes[0], results), columns=len(axes))
     return figure
 
 
@@ -403,7 +290,7 @@ def modes(results: Results, count: int = 6) -> Figure:
     figure = new_figure(11.0, 5.2, "Mode shapes (largest component 1)")
     axes = figure.subplots(1, count, sharey=True, squeeze=False)[0]
     floors, n = results.model.diaphragms, results.model.n
-    above, z = _heights(results)
+    above, z = heights(results)
     base = results.project.building.base_index
     reach = np.sqrt(floors.inertia / np.maximum(floors.mass, 1e-9))  # radius of gyration
     for m, ax in enumerate(axes):
@@ -414,7 +301,7 @@ def modes(results: Results, count: int = 6) -> Figure:
         size = max(np.abs(p).max() for p in parts.values())
         for name, part in parts.items():
             foot = part[base] if base < n else 0.0  # the base may stand on stories below ground
-            ax.plot(*_jointed(results, part[above] / size, foot / size), linewidth=2, marker="o",
+            ax.plot(*jointed(results, part[above] / size, foot / size), linewidth=2, marker="o",
                     color=COLORS.get(name, "#4a7c3a"), markersize=3, label=name)
         ax.axvline(0, color=SOFT, linewidth=0.8)
         ax.set_xlim(-1.15, 1.15)
@@ -426,7 +313,7 @@ def modes(results: Results, count: int = 6) -> Figure:
                       if results.model.plane else
                       f"mass X {share[0]:.1%}\nY {share[1]:.1%}, rot. {share[2]:.1%}", fontsize=8)
     axes[0].set_ylim(0, 1.04 * z.max())
-    settle(figure, _level_ticks(axes[0], results), columns=count, gap=0.2, bottom=1.15, top=0.85)
+    settle(figure, level_ticks(axes[0], results), columns=count, gap=0.2, bottom=1.15, top=0.85)
     handles, labels = axes[0].get_legend_handles_labels()
     figure.legend(handles, labels, frameon=False, fontsize=9, ncols=3, loc="lower center",
                   title=None if results.model.plane else "r: radius of gyration of the level",
@@ -517,6 +404,8 @@ def record_spectra(
     settle(figure, columns=2, rows=2, label=True, gap=0.8, row_gap=0.3, top=0.45)
     return figure
 
+
+drift = drift_curves.drift
 
 ALL: dict[str, Callable[[Results], Figure]] = {
     "spectrum": spectrum,

@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 from undatum.analysis.response import StaticSet
 from undatum.finding import findings_table
 from undatum.layout.frame import Member
+from undatum.mechanics.quantities import center_line
 from undatum.report import frames, walls
 from undatum.report.drawing import COLORS
 from undatum.report.page_read import packed, read_for_page
@@ -64,9 +65,15 @@ def _profiles(results: Results) -> dict[str, Any]:
 
 
 def _floors(results: Results) -> list[dict[str, Any]]:
-    """Levels with their centers, the use of the drift limit below them, and the static forces."""
+    """Levels with their centers, the use of the drift limit below them, and the static forces.
+
+    ``points`` where drift is judged in the story below: x, y, use along X and Y, name.
+    """
     d, size, drift = results.model.diaphragms, results.units.size("length"), results.drift
     force = results.units.size("force")
+    worst = np.stack([np.nanmax(np.append(found, np.full((1, *found.shape[1:]), -np.inf), 0), 0)
+                      for found in (np.abs(drift.judged(c)) for c in range(2))])
+    lines = [center_line(results.model), *results.plumb]
     sets = [s for s in results.static_sets if s.state == results.strength]
     found = []
     for i, name in enumerate(results.model.levels):
@@ -79,6 +86,9 @@ def _floors(results: Results) -> list[dict[str, Any]]:
             "rigidity": [*np.round(stiff, 4).tolist(), round(z, 4)]
             if np.isfinite(stiff).all() else None,
             "use": [round(v, 4) for v in use if np.isfinite(v)],
+            "points": [[*np.round(line.points[i] / size, 4).tolist(), *(
+                round(float(v), 4) if np.isfinite(v) else None for v in worst[:, p, i]), line.name]
+                for p, line in enumerate(lines) if np.isfinite(worst[:, p, i]).any()],
             "forces": {s.name: _pushed(s, i, force) for s in sets}})
     return found
 

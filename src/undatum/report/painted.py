@@ -1,4 +1,4 @@
-"""Story drift painted on the building: every face of every story by its drift ratio."""
+"""Story drift painted on the building: every face of every story as a share of the limit."""
 
 from __future__ import annotations
 
@@ -6,7 +6,7 @@ import numpy as np
 from matplotlib import colormaps
 from matplotlib.cm import ScalarMappable
 from matplotlib.collections import PolyCollection
-from matplotlib.colors import Normalize
+from matplotlib.colors import LinearSegmentedColormap, Normalize
 from matplotlib.figure import Figure
 from numpy.typing import NDArray
 
@@ -17,47 +17,51 @@ from undatum.standards.terms import DIRECTIONS
 
 Floats = NDArray[np.float64]
 Hue = NDArray[np.float64] | str
-#: Light to dark, so that a grey print tells the same.
-SHADES = "YlGnBu"
+#: Light to dark, and what exceeds darkest of all, so that a gray print tells the same.
+SHADES = LinearSegmentedColormap.from_list(
+    "share", colormaps["YlGnBu"](np.linspace(0, 0.7, 256))).with_extremes(over=LIMIT)
 
 
 @as_written
 def drift_painted(results: Results) -> Figure:
-    """The largest design drift ratio of the sets that decide; a face has the mean of its ends.
+    """The largest design drift of the sets that decide, as a share of the allowable drift.
 
-    The scale is that of the drift tables, in percent of the story height.
+    A face has the larger value of its two ends; what exceeds has a color of its own. Where there
+    is no limit the scale is the drift in percent of the story height.
     """
     ways = [DIRECTIONS.index(d) for d in results.directions]
+    limited = bool(np.isfinite(results.drift.limits[ways]).all())
     painted = [_largest(results, c) * 100 for c in ways]
-    most = max(float(np.nanmax(p)) for p in painted)
+    shares = [p / results.drift.limits[c] if limited else p for p, c in
+              zip(painted, ways, strict=True)]
+    most = 100.0 if limited else max(float(np.nanmax(p)) for p in shares)
     figure = new_figure(10.4, 6.0, "Design story drift on the building")
     axes = figure.subplots(1, len(ways), squeeze=False)[0]
-    scale = ScalarMappable(Normalize(0.0, most), colormaps[SHADES])
-    for ax, c, values in zip(axes, ways, painted, strict=True):
-        faces, hues = _faces(results, values, scale)
+    scale = ScalarMappable(Normalize(0.0, most), SHADES)
+    for ax, c, values, share in zip(axes, ways, painted, shares, strict=True):
+        faces, hues = _faces(results, share, scale)
         ax.add_collection(PolyCollection(
             faces, facecolors=hues, edgecolors=INK, linewidths=0.4))
         ax.set_aspect("equal")
         ax.autoscale_view()
         ax.axis("off")
         worst = np.unravel_index(int(np.nanargmax(values)), values.shape)
-        limit = float(results.drift.limits[c]) * 100
+        over = limited and float(np.nanmax(share)) > 100
         ax.set_title(
             f"{DIRECTIONS[c]}: largest {values[worst]:.2f} % in story "
             f"{results.model.levels[worst[1]]}"
-            + (f", limit {limit:.2f} %" if np.isfinite(limit) else ""),
-            fontsize=10, color=INK, y=1.0)
+            + (f", {share[worst]:.0f} % of the limit" if limited else "")
+            + (": exceeds" if over else ""),
+            fontsize=10, color=LIMIT if over else INK, y=1.0)
     bar = figure.add_axes((0.3, 0.075, 0.4, 0.025))
-    figure.colorbar(scale, cax=bar, orientation="horizontal")
+    figure.colorbar(scale, cax=bar, orientation="horizontal",
+                    extend="max" if limited else "neither")
     bar.tick_params(labelsize=8, colors=INK)
-    bar.set_xlabel("design drift over story height (%)", fontsize=9, color=INK)
-    for c in ways:
-        limit = float(results.drift.limits[c]) * 100
-        if limit <= most:
-            bar.axvline(limit, color=LIMIT, linewidth=2)
-            bar.annotate(f"limit {DIRECTIONS[c]}", (limit, 1.0), xytext=(0, 4),
-                         textcoords="offset points", xycoords=("data", "axes fraction"),
-                         fontsize=8, color=LIMIT, ha="center")
+    bar.set_xlabel("design drift over allowable drift (%)" if limited else
+                   "design drift over story height (%)", fontsize=9, color=INK)
+    if limited:
+        bar.annotate("exceeds", (1.0, 0.5), xytext=(20, 0), textcoords="offset points",
+                     xycoords="axes fraction", fontsize=8, color=LIMIT, va="center")
     figure.text(0.01, 0.02, "seen from the side of large x and small y, to scale", fontsize=8,
                 color=SOFT)
     figure.subplots_adjust(left=0.02, right=0.98, bottom=0.14, top=0.88, wspace=0.05)
@@ -93,7 +97,7 @@ def _faces(
             for k in range(len(at) - 1):
                 (a, b), (u, v) = at[k: k + 2], at_corner[k: k + 2]
                 shapes.append(np.array([[*a, bottom], [*b, bottom], [*b, top], [*a, top]]))
-                hues.append(scale.to_rgba(np.array([(u + v) / 2]))[0])
+                hues.append(scale.to_rgba(np.array([max(u, v)]))[0])
         for ring, hue in zip(rings, [FLOOR, *["white"] * len(outline.interiors)], strict=True):
             edge = np.asarray(ring.coords)[:-1]
             shapes.append(np.column_stack([edge, np.full(len(edge), top)]))
