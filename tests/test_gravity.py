@@ -187,7 +187,7 @@ def test_every_column_carries_the_floor_over_it(rules: Any, inner: float | None)
     one = slab_on(rules)
     results = results_of(one)
     table: Any = results.to_frame("column_shares").set_index("column")
-    landed = table["landed on its head (N)"]
+    landed = table["transferred to its head (N)"]
     assert landed.sum() == pytest.approx(WHOLE)
     if inner is not None:
         assert landed["column B2 at L1"] == pytest.approx(inner * WHOLE)

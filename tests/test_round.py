@@ -89,7 +89,7 @@ def test_rays_and_rings_or_coordinates(closed: bool, tmp_path: Path) -> None:
     for other in (b, c):
         assert other.stiffness.toarray() == pytest.approx(k, rel=1e-7, abs=1e-8 * np.abs(k).max())
     results = analyze(one)
-    landed = results.to_frame("loads_landed")
+    landed = results.to_frame("loads_transferred")
     given, found = (landed[c].to_numpy() for c in landed.columns if "(" in c and "shift" not in c
                     and "moved" not in c)
     assert found == pytest.approx(given, rel=1e-9)

@@ -167,9 +167,10 @@ def take_down(building: Loaded, frame: Frame, named: Naming = by_kind) -> TakeDo
                                    float(away)))
             if abs(landed) > abs(given) * (1 + 1e-4):
                 raise AnalysisError(
-                    f"On {building.levels[i].name} {said(landed, 'force')} of {kind} landed on "
-                    f"members, more than the {said(given, 'force')} that lie there. Look for "
-                    "corners of outlines, loads or beams that all but meet, and let them meet.")
+                    f"On {building.levels[i].name} {said(landed, 'force')} of {kind} is "
+                    f"transferred to members, more than the {said(given, 'force')} that lie there. "
+                    "Look for corners of outlines, loads or beams that all but meet, and let them "
+                    "meet.")
     packed: dict[str, Landed] = {k: _packed(k, lines[k], points[k], frame) for k in kinds}
     if building.self_weight:
         packed[own] = both(packed[own], _own_weight(own, frame))

@@ -19,7 +19,8 @@ GROUPS: tuple[tuple[str, tuple[str, ...]], ...] = (
     ("Drift and second order", ("drift", "drift_", "torsion_ratios", "modal_drift", "stability",
                                 "second_order", "separation")),
     ("Members and walls", ("reactions", "section_forces", "column_", "wall_", "core_", "foot_",
-                           "panel_", "loads_landed", "fiber_", "node_", "picked_", "line_forces")),
+                           "panel_", "loads_transferred", "fiber_", "node_", "picked_",
+                           "line_forces")),
     ("Combinations and checks", ("load_", "own_combinations", "plausibility", "left_to", "shape",
                                  "expected", "mesh_", "findings")),
 )

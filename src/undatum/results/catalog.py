@@ -186,7 +186,7 @@ def _members(r: Found) -> Made:
     if r.model.framed is not None:
         made = {
             "reactions": lambda: r.read("reactions").table(),
-            "loads_landed": lambda: landed_table(r.load_cases()),
+            "loads_transferred": lambda: landed_table(r.load_cases()),
             "column_shares": partial(column_shares_table, r.project.building,
                                      r.model.framed.frame),
             "column_loads": lambda: columns_table(

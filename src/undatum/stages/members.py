@@ -103,15 +103,15 @@ def cases_of(model: Model, building: Building, groups: LoadGroups) -> LoadCases:
 
 
 def landed_table(found: LoadCases) -> Table:
-    """What lies on each level and what of it landed on members."""
+    """What lies on each level and what of it is transferred to members."""
     rows = found.taken.balance if found.taken is not None else ()
     return Table(
-        "loads_landed", "Floor loads and loads transferred to members",
+        "loads_transferred", "Floor loads and loads transferred to members",
         (
             column("level", "", [b.level for b in rows]),
             column("kind", "", [b.kind for b in rows]),
             column("load by area", "force", [b.given for b in rows]),
-            column("landed on members", "force", [b.landed for b in rows]),
+            column("transferred to members", "force", [b.landed for b in rows]),
             column("center moved by", "length", [round(b.shift, 9) for b in rows]),
         ),
         note="Two-way: each point of a bay loads the nearest beam; one-way: the beam at the nearer "
@@ -131,7 +131,7 @@ def column_shares_table(building: Building, frame: Frame) -> Table:
         "column_shares", "Floor loads by column",
         (
             column("column", "", found.columns), column("level", "", found.levels),
-            column("landed on its head", "force", found.landed),
+            column("transferred to its head", "force", found.landed),
             column("on the floor nearest to it", "force", found.nearest),
             column("ratio", "ratio", ratio, 3),
             column("within a fifth", "", (~found.apart).tolist()),
