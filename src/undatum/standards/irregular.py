@@ -35,6 +35,10 @@ class Limits:
     three above; ``weight`` and ``extent`` are ratios to an adjacent story, or to the one below
     only; ``weak`` and ``extreme_weak`` shares of the strength above; ``recess`` and ``opening``
     shares of plan dimension and floor area. ``None`` leaves a check out.
+
+    Where two readings of a standard are possible, ``recess_from`` and ``opening_from`` are the
+    lower ones: between the two the type is left open. ``doubted`` says of a type what is not
+    certain of it; it is left open where it would be found, or where an exemption would spare it.
     """
 
     elevation: str
@@ -49,6 +53,9 @@ class Limits:
     recess: float = 0.15
     opening: float = 0.5
     names: Mapping[str, str] = field(default_factory=dict)
+    recess_from: float | None = None
+    opening_from: float | None = None
+    doubted: Mapping[str, str] = field(default_factory=dict)
 
     def name(self, kind: str) -> str:
         """How the standard calls a type."""
@@ -73,7 +80,10 @@ def judge(
         *(_in_plan(shape, limits) if len(along) == 2 else _of_a_plane(shape, limits)),
         _in_plane(shape, limits),
     ]
-    kinds = {kind for kind, finding in found if kind and finding is not None}
+    kinds = {kind for kind, finding in found
+             if kind and finding is not None and finding.severity is not Severity.NOTE}
+    open_ = {kind for kind, finding in found
+             if finding is None or finding.severity is Severity.NOTE}
     why = barred or {}
     findings = [
         f if kind not in why else
@@ -88,7 +98,7 @@ def judge(
             "lacks the data needed for these checks.", limits.plan,
             "Give the strengths and lengths of the lines, state the others in [irregularities], or "
             "check them by hand."))
-    return kinds, set(left), findings
+    return kinds, open_, findings
 
 
 def _in_plan(shape: ShapeFacts, limits: Limits) -> list[Judged]:
@@ -128,6 +138,15 @@ def _result(
                        capacity)
 
 
+def _left_open(
+    kind: str, limits: Limits, check: str, where: str, text: str, clause: str, doubt: str,
+    demand: float | None = None, capacity: float | None = None,
+) -> Judged:
+    """A note: what two readings of the standard judge differently is neither found nor absent."""
+    return kind, Finding(check, where, Severity.NOTE, f"{text}. Not judged: {doubt}.", clause,
+                         f"Check the print: is this a {limits.name(kind)}?", demand, capacity)
+
+
 def _adjacent(values: Floats, below_only: bool) -> list[tuple[int, int]]:
     """(story, other) pairs, top down; ``below_only`` compares with the story below alone."""
     steps = (1,) if below_only else (-1, 1)
@@ -138,7 +157,8 @@ def _soft(
     shape: ShapeFacts, limits: Limits, axis: int, direction: Direction, exempt: str
 ) -> Judged:
     k, check, clause = shape.stiffness[axis], "soft story", limits.elevation
-    if k.size == 1 or exempt:
+    doubt = limits.doubted.get("V1a", "")
+    if k.size == 1 or (exempt and not doubt):
         return "", Finding(check, f"direction {direction}", Severity.OK,
                            f"Not considered: {exempt or 'one story'}.", clause)
     one = k[1:] / k[:-1]
@@ -156,8 +176,11 @@ def _soft(
     ratio = f"{one[i]:.2f} times that of the story above"
     if np.isfinite(three[i]):
         ratio += f" and {three[i]:.2f} times the mean of three above"
-    return _result(kind, bool(usual[i] < 1 - ROUNDING), limits, check,
-                   f"direction {direction}, story {shape.levels[i + 1]}", f"Stiffness is {ratio}",
+    where, found = f"direction {direction}, story {shape.levels[i + 1]}", usual[i] < 1 - ROUNDING
+    if found and exempt:
+        return _left_open(kind, limits, check, where, f"Stiffness is {ratio}; {exempt}", clause,
+                          doubt, 1.0, float(usual[i]))
+    return _result(kind, bool(found), limits, check, where, f"Stiffness is {ratio}",
                    "", clause, 1.0, float(usual[i]), "Stiffen this story, or soften those above.")
 
 
@@ -166,11 +189,16 @@ def _weight(shape: ShapeFacts, limits: Limits, exempt: str) -> Judged:
     # A roof that is lighter than the floor below is not considered.
     pairs = [(i, j) for i, j in _adjacent(w, limits.below_only)
              if w[j] > 0 and not (j == 0 and w[0] < w[i])]
-    if not pairs or exempt:
+    doubt = limits.doubted.get("V2", "")
+    if not pairs or (exempt and not doubt):
         return "", Finding(check, "whole structure", Severity.OK,
                            f"Not considered: {exempt or 'one level'}.", limits.elevation)
     i, j = max(pairs, key=lambda p: w[p[0]] / w[p[1]])
     ratio = float(w[i] / w[j])
+    if doubt and ratio > limits.weight:
+        return _left_open("V2", limits, check, f"level {shape.levels[i]}",
+                          f"Weight is {ratio:.2f} times that of {shape.levels[j]}",
+                          limits.elevation, doubt, ratio, limits.weight)
     return _result("V2", ratio > limits.weight, limits, check, f"level {shape.levels[i]}",
                    f"Weight is {ratio:.2f} times that of {shape.levels[j]}",
                    f", not above {limits.weight:g}", limits.elevation, ratio, limits.weight)
@@ -222,16 +250,25 @@ def _reentrant(shape: ShapeFacts, limits: Limits) -> Judged:
                            "No floor has a re-entrant corner.", limits.plan)
     worst = max(shape.corners, key=lambda c: min(c.along_x, c.along_y))
     least = min(worst.along_x, worst.along_y)
-    return _result("H2", least > limits.recess, limits, "re-entrant corner",
-                   f"level {worst.level}",
-                   f"Projections beyond the corner are {worst.along_x:.0%} of the plan along X and "
-                   f"{worst.along_y:.0%} along Y", f", not both above {limits.recess:.0%}",
-                   limits.plan, least, limits.recess)
+    check, where = "re-entrant corner", f"level {worst.level}"
+    text = f"Projections beyond the corner are {worst.along_x:.0%} of the plan along X and " \
+           f"{worst.along_y:.0%} along Y"
+    low = limits.recess if limits.recess_from is None else limits.recess_from
+    if low < least <= limits.recess:
+        return _left_open("H2", limits, check, where, text, limits.plan, limits.doubted["H2"],
+                          least, low)
+    return _result("H2", least > limits.recess, limits, check, where, text,
+                   f", not both above {low:.0%}", limits.plan, least, low)
 
 
 def _diaphragm(shape: ShapeFacts, limits: Limits) -> Judged:
     i = int(np.argmax(shape.openings))
     share, stated = float(shape.openings[i]), shape.stated.get("diaphragm_discontinuity")
+    low = limits.opening if limits.opening_from is None else limits.opening_from
+    if low < share <= limits.opening and not stated:
+        return _left_open("H3", limits, "diaphragm discontinuity", f"level {shape.levels[i]}",
+                          f"Openings take {share:.0%} of the floor", limits.plan,
+                          limits.doubted["H3"], share, low)
     if share <= limits.opening and stated is None:
         return "H3", None
     text = f"Openings take {share:.0%} of the floor" if share > limits.opening or not stated \
@@ -239,7 +276,7 @@ def _diaphragm(shape: ShapeFacts, limits: Limits) -> Judged:
     return _result("H3", share > limits.opening or bool(stated), limits,
                    "diaphragm discontinuity", f"level {shape.levels[i]}", text,
                    " at most, and no abrupt change of stiffness is stated", limits.plan, share,
-                   limits.opening)
+                   limits.opening if share > limits.opening else low)
 
 
 def _offset(shape: ShapeFacts, limits: Limits) -> Judged:

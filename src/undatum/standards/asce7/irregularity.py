@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from dataclasses import replace
 
 import numpy as np
 
 from undatum.finding import Finding, Severity
+from undatum.record import FixedDict
 from undatum.standards import irregular
 from undatum.standards.answers import RegularityAnswer, TorsionAnswer
 from undatum.standards.asce7.facts import Edition
@@ -22,6 +24,30 @@ LIMITS = irregular.Limits(
     soft=(0.7, 0.8), extreme_soft=(0.6, 0.7), weight=1.5, extent=1.3, weak=0.8,
     extreme_weak=EXTREME_WEAK,
 )
+#: The 2022 edition: the numbers of its types are left out, and where lists of its facts differ from
+#: each other or from earlier editions, a type is judged only as far as every reading agrees.
+_ANSWERS_BY_PRINT = "the printed table decides"
+LIMITS_22 = replace(
+    LIMITS, recess=0.20, recess_from=0.15, opening_from=0.25,
+    names=FixedDict({
+        "H1": "torsional irregularity", "H2": "re-entrant corner irregularity",
+        "H3": "diaphragm discontinuity irregularity", "H4": "out-of-plane offset irregularity",
+        "H5": "nonparallel system irregularity", "V1a": "soft story irregularity",
+        "V1b": "extreme soft story irregularity", "V2": "weight irregularity",
+        "V3": "vertical geometric irregularity", "V4": "in-plane discontinuity irregularity",
+        "V5": "weak story irregularity", "V5a": "weak story irregularity",
+        "V5b": "extreme weak story irregularity"}),
+    doubted=FixedDict({
+        "H2": f"up to 15 % of the plan there is none, above 20 % there is one; between, "
+              f"{_ANSWERS_BY_PRINT}",
+        "H3": f"openings up to 25 % of the floor are none, above 50 % are one; between, "
+              f"{_ANSWERS_BY_PRINT}",
+        "V1a": f"whether this still spares the check, {_ANSWERS_BY_PRINT}",
+        "V2": f"an irregularity in earlier editions; whether it still is, {_ANSWERS_BY_PRINT}"}))
+
+
+def limits_of(edition: Edition) -> irregular.Limits:
+    return LIMITS if edition.rule("irregularities_known") else LIMITS_22
 
 
 #: Marks a torsion ratio above 1.4 where the edition has one type of torsional irregularity.
@@ -44,25 +70,13 @@ def judge(
     kinds = {f"H{a.kind}" for a in torsion.values() if a.kind}
     if edition.rule("one_torsion_type") and any(a.extreme for a in torsion.values()):
         kinds.add(EXTREME)
-    if not edition.rule("irregularities_known"):
-        kind, skewed = irregular.nonparallel(shape, LIMITS) if len(shape.directions) == 2 \
-            else ("", None)
-        if kind:
-            kinds.add(kind)
-        return RegularityAnswer(tuple(sorted(kinds)), (), (
-            *(() if skewed is None else (skewed,)), Finding(
-                "irregularities", "whole structure", Severity.NOTE,
-                "For the 2022 edition only torsional irregularity and nonparallel systems are "
-                "checked: its tables were revised and their numbers are not certain here.",
-                "12.3.2", "Check the others by hand."),
-            *_consequences(kinds & {"H5", "H1b", EXTREME}, shape, job)))
     exempt = irregular.drift_exempt(shape)
     if len(shape.levels) == 2 and site.category in "BCD":
         exempt = "two-story building"
     c = site.category
     barred = {kind: f"Not permitted in category {c} (12.3.3.1)."
               for kind, where in (("V1b", "EF"), ("V5a", "EF"), ("V5b", "DEF")) if c in where}
-    more, unjudged, findings = irregular.judge(shape, LIMITS, exempt, barred)
+    more, unjudged, findings = irregular.judge(shape, limits_of(edition), exempt, barred)
     kinds |= more
     return RegularityAnswer(tuple(sorted(kinds)), tuple(sorted(unjudged)),
                             (*findings, *_consequences(kinds, shape, job)))
@@ -119,7 +133,7 @@ def _consequences(kinds: set[str], shape: ShapeFacts, job: AsceJob) -> tuple[Fin
             "Columns, beams and slabs that carry discontinuous walls or frames take the "
             "combinations with overstrength.", "12.3.3.3",
             "Use the overstrength rows of the load combinations for them."))
-    if kinds & {"H1a", "H1b", "H2", "H3", "H4", "V4"} and site.category in "DEF":
+    if kinds & {"H1", "H1a", "H1b", "H2", "H3", "H4", "V4"} and site.category in "DEF":
         found.append(Finding(
             "connections of diaphragms", "whole structure", Severity.NOTE,
             "Diaphragm forces take 25 % more for connections to vertical elements and collectors, "

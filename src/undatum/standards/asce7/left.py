@@ -37,8 +37,8 @@ LEFT: dict[str, tuple[Left, ...]] = {
     "16": (*_EVERY, Left("12.12.5", _COMPATIBLE, STRENGTH), _ALTERNATIVE),
     "22": (
         *_EVERY, Left("chapter 12", _COMPATIBLE, STRENGTH), _ALTERNATIVE,
-        Left("12.3.2", "Irregularities other than torsion and nonparallel systems", _NOT_CERTAIN,
-             "irregularities"),
+        Left("12.3.2", "Re-entrant corners of 15 to 20 %, openings of 25 to 50 %, weight "
+             "irregularity, what spares soft stories", _NOT_CERTAIN, "irregularities"),
         Left("11.9", "Vertical spectrum", _NOT_CERTAIN, "spectrum"),
         Left("2.4.5", "The allowable stress combination with live load and snow", _NOT_CERTAIN,
              "combinations"),

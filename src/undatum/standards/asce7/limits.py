@@ -59,7 +59,7 @@ class Structure(WholeStructure):
 
     @property
     def types(self) -> tuple[str, ...]:
-        return tuple(irregular.WHAT) if self.edition.rule("irregularities_known") else ()
+        return tuple(irregular.WHAT)
 
     def combinations(
         self, how: DirectionalCombination, irregular: Sequence[str], vertical: bool = False

@@ -115,7 +115,7 @@ def _by_table(
             "permitted procedure", "whole structure", Severity.NOTE,
             f"{said}not permitted as the only analysis; the modal analysis governs.", clause)
     if barring:
-        names = ", ".join(irregularity.LIMITS.name(kind) for kind in barring)
+        names = ", ".join(irregularity.limits_of(edition).name(kind) for kind in barring)
         return None, Finding(
             "permitted procedure", "whole structure", Severity.WARNING,
             f"{said}permitted only without the following, which were not checked and would bar it: "
@@ -157,7 +157,8 @@ def conditions(
 ) -> tuple[Finding, ...]:
     """Whether what the project claims is open: the cap on S_DS (12.8.1.3) and rho of 1.0."""
     found, site, structure, kinds = [], job.site, job.facts, regularity.found
-    left = ", ".join(irregularity.LIMITS.name(kind) for kind in regularity.unjudged)
+    left = ", ".join(irregularity.limits_of(edition).name(kind)
+                     for kind in regularity.unjudged)
     for d, system in job.systems.items():
         where, shear = f"direction {d}", shears[d]
         late = edition.rule("sds_cap") == "S_DS"

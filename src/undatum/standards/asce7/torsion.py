@@ -44,10 +44,13 @@ def judge(
         share, story = lopsided
         what += f"{';' if what else ':'} {share:.0%} of the strength of story {story} lies at or " \
                 "on one side of the center of mass (75 %)"
-    ban = "" if not banned else f"; category {site.category} does not permit " + (
-        "a ratio above 1.4 (12.3.3.1)." if one else "type 1b (12.3.3.1).")
+    ban = "" if not banned else (
+        f"; earlier editions do not permit a ratio above 1.4 in category {site.category}; whether "
+        "12.3.3.1 still bars it, the print decides." if one else
+        f"; category {site.category} does not permit type 1b (12.3.3.1).")
     found = Finding(
-        "torsional irregularity", place, Severity.EXCEEDED if banned else Severity.WARNING,
+        "torsional irregularity", place,
+        Severity.EXCEEDED if banned and not one else Severity.WARNING,
         f"{name.capitalize()} (type {kind}){what}" + (ban or ".")
         + (f" Consequences: {', '.join(follow)}." if follow else ""),
         clause,
