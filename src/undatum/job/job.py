@@ -189,6 +189,7 @@ class Job(ResponseParts):
             *free_joints(model),
             *(t.answer.finding for t in twist.values()),
             *self.regularity.findings,
+            *([] if self.frames_alone is None else self.frames_alone.findings()),
             *self.dynamics_part.findings(facts),
             *chosen_ways(project.analysis, project.irregularities, modes, self.rules, model, twist),
             *against_the_standard(
@@ -276,6 +277,7 @@ class Job(ResponseParts):
             plausibility=self.plausibility,
             floors=self.floors_judged,
             mesh_halved=self.mesh_halved,
+            frames_alone=self.frames_alone,
             findings=self.findings,
             working=self.working,
         )

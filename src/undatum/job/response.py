@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 
 from undatum.analysis.combine import Floats
+from undatum.analysis.lateral import of_state
 from undatum.analysis.response import FurtherSet, ResponseSet, StaticSet
 from undatum.checks.drift import DriftCheck
 from undatum.checks.drift_read import DriftReading
@@ -34,6 +35,7 @@ from undatum.stages.response import (
     read_drift_further,
     usual_drift,
 )
+from undatum.stages.shared_shear import FramesAlone, frames_alone
 from undatum.standards.answers import CombinationAnswer, Distribution, DriftLimit
 from undatum.standards.terms import Direction
 from undatum.table import Table
@@ -128,6 +130,15 @@ class ResponseParts(SpectrumParts):
     def diaphragms(self) -> Mapping[Direction, Distribution]:
         """Diaphragm design forces by direction, where the standard has a rule."""
         return diaphragm_forces(self.forces_part, self.strength_statics, self.weights)
+
+    @stage
+    def frames_alone(self) -> FramesAlone | None:
+        """Moment frames of dual systems by themselves, under their share of the forces."""
+        return frames_alone(
+            self.building, self.masses, self.solver, self.laterals, self.facts.taken,
+            of_state(self.sets, self.strength), [
+                *of_state(self.sets, self.strength),
+                *(s for s in self.spectrum_sets if s.state == self.strength)])
 
     @stage
     def factors_table(self) -> Table | None:

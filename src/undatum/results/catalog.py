@@ -145,6 +145,8 @@ def tables_of(r: Found) -> Made:
     if r.combinations:
         made["load_combinations"] = partial(combination_table, r)
         made["load_shares"] = r.load_groups.table
+    if r.frames_alone is not None and r.frames_alone.parts:
+        made["frames_alone"] = r.frames_alone.table
     if r.project.combinations:
         made["own_combinations"] = partial(own_combinations_table, r.project.combinations)
     if r.combines and len(r.model.quantities["line moment"]):

@@ -43,6 +43,7 @@ from undatum.stages.floors import FloorJudged
 from undatum.stages.halved_mesh import HalvedMesh
 from undatum.stages.outcomes import Scaling, SpectrumResult
 from undatum.stages.shaking import Shaking
+from undatum.stages.shared_shear import FramesAlone
 from undatum.standards.answers import (
     CombinationAnswer,
     ModalRules,
@@ -87,8 +88,7 @@ class Found(AnyReading, Outcome):
     What is judged: ``combinations`` of the standard; ``drifts`` by limit state, ``drift_readings``
     of them and ``drift_combined`` of one's own; ``stability`` second order; ``gaps``;
     ``plausibility`` beside hand estimates; ``floors`` that deform against the standard's test;
-    ``findings``; ``working`` every number with its
-    derivation.
+    ``frames_alone`` of dual systems; ``findings``; ``working`` every number with its derivation.
     """
 
     project: Project
@@ -132,6 +132,7 @@ class Found(AnyReading, Outcome):
     plausibility: Plausibility
     floors: tuple[FloorJudged, ...]
     mesh_halved: HalvedMesh | None
+    frames_alone: FramesAlone | None
     findings: tuple[Finding, ...]
     working: tuple[Section, ...]
     memo: Memo = field(default_factory=Memo, init=False)

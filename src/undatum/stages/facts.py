@@ -18,6 +18,7 @@ from undatum.mechanics.model import Model
 from undatum.mechanics.planes import LateralPlanes
 from undatum.mechanics.solver import Solver
 from undatum.record import Lazy
+from undatum.stages.shared_shear import taken_by_kind
 from undatum.standards.facts import ElementShare, Removal, StructureFacts, Wall
 from undatum.standards.terms import DIRECTIONS, Direction
 from undatum.units import said
@@ -48,6 +49,7 @@ def structure_facts(
         elements=_asked(lambda: _elements(building, solver, weights.weight)),
         strongest=_strongest(solver.model, planes),
         removals=_asked(lambda: _removals(building, solver, weights.weight, planes)),
+        taken=_asked(lambda: taken_by_kind(building, solver, weights.weight)),
         gross=_gross(building),
     )
 

@@ -51,7 +51,9 @@ class SystemAnswer:
     depends on the period, the reduced spectrum holds it and this is its usual value.
     ``reduction`` is R or q itself, without importance; ``beyond_height`` says that the building is
     higher than the table of systems permits, by a clause with conditions of its own.
-    ``wall_shear`` is what the design of walls multiplies their shears by, with its clause.
+    ``wall_shear`` is what the design of walls multiplies their shears by, with its clause;
+    ``frames_alone`` the share of the design forces that the frames of a dual system resist by
+    themselves, with its clause.
     """
 
     direction: Direction
@@ -67,6 +69,7 @@ class SystemAnswer:
     reduction: float | None = None
     beyond_height: bool = False
     wall_shear: tuple[float, str] | None = None
+    frames_alone: tuple[float, str] | None = None
 
 
 @record

@@ -59,6 +59,15 @@ class Removal(NamedTuple):
     strength: float
 
 
+class Taken(NamedTuple):
+    """Shares of the base shear along a direction; of ``lines`` it is not known what they are."""
+
+    frames: float = 0.0
+    braces: float = 0.0
+    walls: float = 0.0
+    lines: float = 0.0
+
+
 @record
 class CrackedShares:
     """What cracked members of concrete keep of their gross stiffness, by kind of member."""
@@ -99,7 +108,8 @@ class StructureFacts:
     two thirds of the height with their largest shares, under forces by weight and height with 5 %
     of eccentricity either way; ``strongest`` the plane along each direction that takes the largest
     share of a story shear without eccentricity, and that share. ``removals`` of each line by story;
-    none where members or walls resist, lines at an angle or without a stiffness by story. ``gross``
+    none where members or walls resist, lines at an angle or without a stiffness by story. ``taken``
+    is what frames, braces, walls and lines take of the base shear, under the same forces. ``gross``
     names what is of concrete, or a wall by its sizes, and keeps its gross stiffness in bending.
     """
 
@@ -116,6 +126,7 @@ class StructureFacts:
     elements: Mapping[Direction, tuple[ElementShare, ...]] = field(default_factory=dict)
     strongest: Mapping[Direction, tuple[str, float]] = field(default_factory=dict)
     removals: Mapping[Direction, tuple[Removal, ...]] = field(default_factory=dict)
+    taken: Mapping[Direction, Taken] = field(default_factory=dict)
     gross: tuple[str, ...] = ()
 
 

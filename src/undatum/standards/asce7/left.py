@@ -9,8 +9,11 @@ _EVERY = (
          "combined systems take the least R over the whole height, each with its own C_d and "
          "overstrength; to use two stages, describe the upper part as a building of its own",
          "system.with_rows"),
-    Left("12.2.5", "Dual systems: moment frames for 25 % of the forces; systems of cantilever "
-         "columns; exceptions for low and light steel frames", STRENGTH),
+    Left("12.2.5.1", "Dual systems: strength of the moment frames for 25 % of the forces",
+         "the forces of the frames by themselves are given (table frames_alone); their design is "
+         "yours"),
+    Left("12.2.5", "Systems of cantilever columns; exceptions for low and light steel frames",
+         STRENGTH),
     Left("12.3.4.2", "Removal of members and walls for a redundancy factor of 1.0",
          "is judged for lateral lines with their strengths; of members and walls it "
          + STRENGTH, "system.redundancy_reason"),

@@ -21,6 +21,8 @@ from undatum.working import Candidate, SectionKey, Working, largest
 
 FACTOR = (1.0, 20.0)  # what a factor of a lateral system lies in
 
+FRAMES_ALONE = 0.25  # of the design forces: what the frames of dual systems resist by themselves
+
 PeriodRow = Literal[
     "steel moment frame",
     "concrete moment frame",
@@ -168,6 +170,8 @@ def _answer(
         tuple(_height(direction, r, site, facts, edition, alone=not others)
               for r in (row, *others)), w.value("R"),
         not others and _raised(row, site, facts, edition) is not None,
+        frames_alone=(FRAMES_ALONE, "12.2.5.1") if site.category != "A" and any(
+            r.group.startswith("dual") for r in (row, *others)) else None,
     )
 
 

@@ -11,6 +11,7 @@ from pydantic_core import PydanticCustomError
 
 from undatum.errors import nearest
 from undatum.finding import Finding, Severity
+from undatum.record import FixedDict
 from undatum.standards.answers import SiteAnswer, SystemAnswer
 from undatum.standards.en1998.facts import BehaviorRow, behavior_rows
 from undatum.standards.facts import Asked, StructureFacts
@@ -154,6 +155,7 @@ def _answer(
             f"The factor of {given.row!r} is to be checked against the print.",
             _TABLES[row.material], "Or give q with its reason."))
     findings += _cracking(direction, row, facts)
+    findings += _structural_type(direction, row, facts)
     amplifier = w.compute("q_d", "q", meaning="displacement behavior factor", clause="4.3.4(1)",
                           within=Q)
     name = row.system if row else given.row
@@ -163,6 +165,48 @@ def _answer(
         wall_shear=(WALL_SHEAR, "5.4.2.4(7)")
         if given.ductility == "DCM" and given.row in DUCTILE_WALLS else None,
     )
+
+
+#: What walls, and what frames, must take of the base shear for a type of concrete (5.1.2): the
+#: standard lets shares of the shear stand in place of those of the resistance.
+MOST, HALF = 0.65, 0.50
+TYPES: Mapping[str, tuple[str, float]] = FixedDict({
+    "concrete frame": ("frames", MOST), "concrete frame one bay": ("frames", MOST),
+    "concrete frame one story": ("frames", MOST),
+    "concrete frame-equivalent dual": ("frames", HALF),
+    "concrete wall-equivalent dual": ("walls", HALF), "concrete coupled walls": ("walls", MOST),
+    "concrete uncoupled walls": ("walls", MOST), "concrete two uncoupled walls": ("walls", MOST)})
+NAMES = {("frames", MOST): "a frame system", ("walls", MOST): "a wall system",
+         ("frames", HALF): "a frame-equivalent dual system",
+         ("walls", HALF): "a wall-equivalent dual system"}
+
+
+def _structural_type(
+    direction: Direction, row: BehaviorRow | None, facts: StructureFacts
+) -> tuple[Finding, ...]:
+    """Whether frames and walls take what the type of a concrete system asks of them (5.1.2)."""
+    taken = facts.taken.get(direction)
+    if row is None or row.row not in TYPES or taken is None:
+        return ()
+    what, least = TYPES[row.row]
+    own = taken.frames if what == "frames" else taken.walls
+    said = f"Frames take {taken.frames:.0%} of the base shear and walls {taken.walls:.0%}"
+    if taken.lines > 0.005:
+        said += f"; of lateral lines that take {taken.lines:.0%} it is not known what they are"
+    where, clause = f"system {direction}", "5.1.2(1)"
+    asked = f"{row.system} asks for more than {least:.0%} by {what}"
+    if own > least:
+        return (Finding("structural type", where, Severity.OK, f"{said}: {asked}.", clause, "",
+                        least, own),)
+    if own + taken.lines > least:
+        return (Finding("structural type", where, Severity.NOTE, f"{said}. {asked}: not judged.",
+                        clause, "Describe walls as walls, or by their section, and frames by "
+                        "members."),)
+    fits = next((name for (kind, share), name in NAMES.items()
+                 if (taken.frames if kind == "frames" else taken.walls) > share), "neither")
+    return (Finding("structural type", where, Severity.WARNING,
+                    f"{said}. {asked}; by the shares it is {fits}.", clause,
+                    "Choose the row of the type it is.", least, own),)
 
 
 #: Systems of concrete with ductile walls, whose shears are raised in class DCM (5.4.2.4(6), (7)).

@@ -39,6 +39,9 @@ def system_rows(edition: str) -> Mapping[str, SystemRow]:
                       for name, row in facts()[f"R_{edition}"].items()})
 
 
+FRAMES_ALONE = 0.25  # of the base shear: what frames of dual systems resist by themselves
+
+
 class SystemInput(Asked):
     """A ``[system.X]`` or ``[system.Y]`` table for IS 1893 (Part 1)."""
 
@@ -109,7 +112,8 @@ def _answer(
             "area of columns and 0.35 of that of beams; for walls the clause has no number. The "
             "stiffness given is taken as reduced.", "6.4.3.1"))
     return SystemAnswer(direction, given.row, given.row, "", divisor, 1.0, r, 1.0, w.close(),
-                        findings, r)
+                        findings, r, frames_alone=(FRAMES_ALONE, f"{clause}, dual systems")
+                        if given.row.startswith("dual") else None)
 
 
 def table(edition: str) -> Table:

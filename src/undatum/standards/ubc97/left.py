@@ -5,7 +5,9 @@ from __future__ import annotations
 from undatum.standards.left import DETAIL, STRENGTH, Left
 
 LEFT = (
-    Left("1629.6.5", "Dual systems: moment frames for 25 % of the base shear", STRENGTH),
+    Left("1629.6.5", "Dual systems: strength of the moment frames for 25 % of the base shear",
+         "the forces of the frames by themselves are given (table frames_alone); their design is "
+         "yours"),
     Left("1630.2.3", "Simplified static procedure", "is an alternative to what is done here"),
     Left("1612.2.1", "The multiplier of 1.1 for concrete and masonry",
          "is a matter of the concrete standard in use", "combinations"),

@@ -21,6 +21,7 @@ from undatum.working import Candidate, SectionKey, Working, smallest
 
 _FOOT = factor("ft", "length")
 FACTOR = (1.0, 20.0)  # what a factor of a lateral system lies in
+FRAMES_ALONE = 0.25  # of the base shear: what frames of dual systems resist by themselves
 HIGH = frozenset({"3", "4"})  # zones of high seismicity
 
 
@@ -120,6 +121,8 @@ def _answer(
         direction, row.row, row.system, row.group, divisor, amplifier, overstrength, rho,
         w.close(), (*(_height(direction, one, site, structure) for one in rows), *findings),
         w.value("R"),
+        frames_alone=(FRAMES_ALONE, "1629.6.5") if any(one.group == "dual" for one in rows)
+        else None,
     )
 
 

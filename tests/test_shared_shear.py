@@ -1,0 +1,220 @@
+"""What frames, braces and walls take of the base shear, and what standards make of it."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import pytest
+
+import undatum as ud
+from conftest import SITE, shear_building
+from test_en1998 import SITE as EN_SITE
+from test_frames import building as frame_of
+from undatum.finding import Finding, Severity
+from undatum.mechanics.actions import section_forces
+
+SQUARE = ud.CrossSection(rectangle="400 x 400 mm", material="C30/37")
+BEAM = ud.CrossSection(rectangle="300 x 500 mm", material="C30/37")
+HINGED = ud.MemberRule(beams="all", hinged="both")
+EN: dict[str, Any] = {"site": EN_SITE}
+
+
+def both(*rules: ud.MemberRule, thickness: float = 0.2, length: float = 3.0, walls: bool = True,
+         mirrored: bool = False, **more: Any) -> ud.Building:
+    """Frames of three bays by two, and a wall along X and along Y inside of them."""
+    def at(x: float, y: float) -> tuple[float, float]:
+        return (18.0 - x if mirrored else x, y)
+
+    own = [ud.Wall(name="x", between=[at(7.5, 4.0), at(7.5 + length, 4.0)], thickness=thickness,
+                   material="stuff"),  # no weight: masses are those of the frame
+           ud.Wall(name="y", between=[at(8.0, 2.0), at(8.0, 2.0 + length)], thickness=thickness,
+                   material="stuff")] if walls else []
+    return frame_of(SQUARE, BEAM, stories=3, x=(6.0,) * 3, y=(5.0,) * 2, walls=tuple(own),
+                    rules=rules, **more)
+
+
+def job(one: ud.Building, row: str = "D.3", standard: str = "asce7-16", **more: Any) -> ud.Job:
+    given: dict[str, Any] = {
+        "title": "t", "standard": standard, "site": SITE, "building": one,
+        "system": {d: {"row": row} for d in "XY"}, **more}
+    return ud.calculate(ud.make_project(**given))
+
+
+def found(of: ud.Job, check: str) -> list[Finding]:
+    return [f for f in of.findings if f.check == check]
+
+
+# -- who takes the base shear ----------------------------------------------------------------------
+
+def test_a_wall_beside_a_line_takes_what_its_stiffness_is() -> None:
+    """One story: k = 1 / (h^3 / 3 E I + h / G A) of the wall, over that and the line's."""
+    h, line = 3.0, 4e7
+    b = shear_building([2 * line], [2e5], height=h)
+    section = ud.Cantilever(modulus=30e9, length=2.0, thickness=0.2)
+    x0 = b.lines[0].model_copy(update={"stiffness": None, "cantilever": section})
+    b = ud.Building(levels=b.levels, lines=[x0, *b.lines[1:]])
+    k = 1 / (h**3 / (3 * section.bending) + h / section.shear)
+    rest = sum(x.stiffness[0] for x in b.lines[1:] if x.direction == 0.0)  # type: ignore[index]
+    taken = job(b).facts.taken["X"]
+    assert taken.frames == taken.braces == 0
+    # the building turns too where the wall is not like the line; equilibrium holds all the same
+    assert taken.walls + taken.lines == pytest.approx(1)
+    two = ud.Building(levels=b.levels, lines=[
+        x0, x0.model_copy(update={"name": "x0 again", "at": b.lines[1].at}), *b.lines[1:]])
+    even = ud.Building(levels=two.levels, lines=[
+        *two.lines, two.lines[2].model_copy(update={"name": "over x0", "at": x0.at})])
+    assert job(even).facts.taken["X"].walls == pytest.approx(2 * k / (2 * k + 2 * rest))
+    assert job(even).facts.taken["Y"].lines == pytest.approx(1)
+
+
+@pytest.mark.parametrize("mirrored", [False, True])
+def test_shares_add_up_and_a_thicker_wall_takes_more(mirrored: bool) -> None:
+    thin, thick = (job(both(thickness=t, mirrored=mirrored)).facts.taken for t in (0.15, 0.4))
+    for d in ("X", "Y"):
+        assert sum(thin[d]) == pytest.approx(1, rel=1e-6)
+        assert thin[d].braces == thin[d].lines == 0
+        assert 0.2 < thin[d].walls < thick[d].walls < 1
+    assert job(both(walls=False), "C.5").facts.taken["X"] == pytest.approx((1, 0, 0, 0))
+    usual = job(both(thickness=0.15)).facts.taken
+    assert thin["X"] == pytest.approx(usual["X"], rel=1e-6)
+
+
+def test_braces_are_told_from_columns() -> None:
+    rules = [ud.MemberRule(braces=f"on {a} between {p} and {q}", pattern="X", section="beam")
+             for a, p, q in (("A", 1, 2), ("C", 1, 2), ("1", "A", "B"), ("4", "A", "B"))]
+    taken = job(both(*rules, HINGED, walls=False), "B.3").facts.taken
+    for d in ("X", "Y"):
+        assert sum(taken[d]) == pytest.approx(1)
+        assert taken[d].braces > 0.85
+
+
+# -- frames of dual systems by themselves ----------------------------------------------------------
+
+def test_frames_alone_are_the_building_described_without_its_walls() -> None:
+    """Members of a frame without the walls, under a quarter of the forces; base shears too."""
+    whole, bare = job(both()), job(both(walls=False), "C.5")
+    alone = whole.frames_alone
+    assert alone is not None
+    assert alone.shares == dict.fromkeys("XY", (0.25, "12.2.5.1"))
+    assert alone.taken["X"] == pytest.approx(whole.facts.taken["X"].frames)
+    model, members = bare.model, bare.building.frame.members  # type: ignore[union-attr]
+    sets = [s for s in whole.sets if s.state == whole.strength]
+    assert len(sets) == 4
+    loads = np.column_stack([
+        model.loads(s.direction, s.forces / 4, s.torques / 4) for s in sets])
+    moved = bare.solver.solve(loads)
+    values = np.abs(section_forces(model, members, (0, 1)).of(moved, loads).T).reshape(
+        4, -1, 2, 6).max(axis=(0, 2))
+    parts = {p.name: p for p in alone.parts}
+    assert set(parts) == {m.name for m in members}
+    for m, v in zip(members, values, strict=True):
+        assert parts[m.name].alone == pytest.approx(
+            (v[0], max(v[1:3]), max(v[4:6])), rel=1e-5, abs=1e-3 * values.max())
+    for s, motion, load in zip(sets, moved.T, loads.T, strict=True):
+        shear = model.at_base("story shear", component=s.direction).of(motion, load)
+        assert abs(float(shear[0])) == pytest.approx(s.forces.sum() / 4)
+    analysis = whole.results.read("forces", under="static *; spectrum *")
+    plain = [k for k, name in enumerate(analysis.names) if " and " not in name]
+    assert max(p.analysis[2] for p in alone.parts) == pytest.approx(
+        np.abs(analysis.high[plain].reshape(-1, 6)[:, 4:]).max())
+    assert not any(p.governs for p in alone.parts)  # the wall is soft
+
+
+def test_what_is_said_of_a_dual_system(tmp_path: Path) -> None:
+    dual = job(both(thickness=0.4))
+    said = found(dual, "frames of a dual system")
+    assert [f.severity for f in said] == [Severity.NOTE] * 2
+    assert {f.clause for f in said} == {"12.2.5.1"}
+    table = dual.results.to_frame("frames_alone")
+    more = int((table["governs"] == "frames alone").sum())
+    assert f"in {more} of {len(table)} members" in said[0].text
+    assert more > 0
+    ud.write_all(dual.results, tmp_path / "out")
+    assert ud.load(tmp_path / "out").to_frame("frames_alone").equals(table)
+    assert not found(job(both(), "B.5"), "frames of a dual system")
+    calm = {**SITE, "ss": 0.1, "s1": 0.03}
+    assert not found(job(both(), site=calm), "frames of a dual system")
+    failed = found(job(both(ud.MemberRule(columns="all", hinged="both"))),
+                   "frames of a dual system")
+    assert [f.severity for f in failed] == [Severity.WARNING] * 2
+    assert "can't be analyzed by themselves" in failed[0].text
+
+
+def test_lines_of_a_dual_system_by_themselves() -> None:
+    """A wall line is left out, the other lines take a quarter: by hand, 1/4 V each their half."""
+    b = shear_building([8e7], [2e5])
+    wall = ud.Line(name="core", at=(5, 3), direction="X", bottom="Ground", top="L1",
+                   cantilever=ud.Cantilever(modulus=30e9, length=3.0, thickness=0.2))
+    one = job(ud.Building(levels=b.levels, lines=[*b.lines, wall]))
+    alone = one.frames_alone
+    assert alone is not None
+    shear = one.strength_statics["X"].forces.sum()
+    own = {p.name: p for p in alone.parts}
+    assert set(own) == {x.name for x in b.lines}
+    along = [p.alone[1] for x in b.lines for p in alone.parts
+             if p.name == x.name and x.direction == 0.0]
+    assert sum(along) >= shear / 4 * (1 - 1e-9)  # the larger of both eccentricities, each
+    assert sum(along) == pytest.approx(shear / 4, rel=0.11)
+    assert own[b.lines[0].name].analysis[1] > 0
+    assert np.isnan(own[b.lines[0].name].alone[0])
+
+
+@pytest.mark.parametrize(("standard", "row", "clause"), [
+    ("asce7-05", "D.3", "12.2.5.1"), ("asce7-10", "E.8", "12.2.5.1"), ("ubc97", "4.1a", "1629.6.5"),
+    ("is1893-2002", "dual, ductile RC walls and RC SMRF", "Table 7, dual systems"),
+    ("is1893-2016", "dual, ductile RC walls and RC SMRF", "Table 9, dual systems"),
+    ("asce7-16", "B.5", ""), ("ubc97", "1.2a", ""),
+    ("is1893-2016", "RC SMRF", "")])
+def test_which_systems_are_dual(standard: str, row: str, clause: str) -> None:
+    room = ud.standards.get(standard)
+    site: dict[str, Any] = {
+        "asce7": SITE, "ubc97": {"zone": "3", "soil": "SB", "occupancy_category": "standard"},
+        "is189": {"zone": "IV", "soil": "II", "importance_factor": "1.0"}}[standard[:5]]
+    more = {"regular": False} if standard[:3] in ("ubc", "is1") else {}
+    names = {r[0] for r in room.systems_table().rows()}
+    if row not in names:
+        pytest.skip(f"{row} is no row")
+    one = job(both(), row, standard, site=site,
+              system={d: {"row": row, **more} for d in "XY"})
+    answer = one.laterals["X"].frames_alone
+    assert (answer is not None) == bool(clause)
+    if answer is not None:
+        assert answer[0] == 0.25
+        assert clause in answer[1]
+
+
+# -- EN 1998-1, 5.1.2 ------------------------------------------------------------------------------
+
+@pytest.mark.parametrize(("row", "thickness", "severity", "said"), [
+    ("concrete frame", 0.0, Severity.OK, ""),
+    ("concrete frame", 0.3, Severity.WARNING, "wall"),
+    ("concrete uncoupled walls", 0.3, Severity.OK, ""),
+    ("concrete wall-equivalent dual", 0.3, Severity.OK, ""),
+    ("concrete frame-equivalent dual", 0.3, Severity.WARNING, "wall system"),
+    ("concrete uncoupled walls", 0.0, Severity.WARNING, "a frame system"),
+])
+def test_structural_type_by_shares(
+    row: str, thickness: float, severity: Severity, said: str
+) -> None:
+    one = both(walls=thickness > 0, thickness=thickness or 0.1, length=4.0)
+    own = {"row": row, "regular_in_plan": True, "regular_in_elevation": True,
+           **({"wall_slenderness": 3.0} if "wall" in row else {})}
+    of = job(one, standard="en1998", **EN, system=dict.fromkeys("XY", own))
+    findings = found(of, "structural type")
+    assert [f.severity for f in findings] == [severity] * 2
+    assert said in findings[0].text
+    taken = of.facts.taken["X"]
+    assert f"walls {taken.walls:.0%}" in findings[0].text
+
+
+def test_lines_of_unknown_kind_are_not_judged() -> None:
+    own = {"row": "concrete frame", "regular_in_plan": True, "regular_in_elevation": True}
+    of = job(shear_building([8e7], [2e5]), standard="en1998", **EN,
+             system=dict.fromkeys("XY", own))
+    assert {f.severity for f in found(of, "structural type")} == {Severity.NOTE}
+    assert "not judged" in found(of, "structural type")[0].text
+    steel = job(shear_building([8e7], [2e5]), standard="en1998", **EN, system={
+        d: {**own, "row": "steel frame"} for d in "XY"})
+    assert not found(steel, "structural type")
