@@ -77,8 +77,16 @@ def test_shares_add_up_and_a_thicker_wall_takes_more(mirrored: bool) -> None:
         assert thin[d].braces == thin[d].lines == 0
         assert 0.2 < thin[d].walls < thick[d].walls < 1
     assert job(both(walls=False), "C.5").facts.taken["X"] == pytest.approx((1, 0, 0, 0))
-    usual = job(both(thickness=0.15)).facts.taken
-    assert thin["X"] == pytest.approx(usual["X"], rel=1e-6)
+    usual = job(both(thickness=0.15))
+    assert thin["X"] == pytest.approx(usual.facts.taken["X"], rel=1e-6)
+    # what is read of the wall at its foot under static forces, which are those by height here
+    assert usual.statics["X", "strength"].shear.period < 0.5
+    read = usual.results.read("walls", "", "static X*")
+    at = [k for k, place in enumerate(zip(*read.thing.places.values(), strict=True))
+          if {"x", "L1", "foot"} <= set(place)]
+    shear = read.values[:, at, [n for n, _ in read.thing.components].index("shear in plane")]
+    own = abs(float(shear.mean())) / usual.strength_statics["X"].forces.sum()
+    assert own == pytest.approx(thin["X"].walls, rel=0.015)  # the other wall bends across
 
 
 def test_braces_are_told_from_columns() -> None:
