@@ -226,3 +226,102 @@ def test_lines_of_unknown_kind_are_not_judged() -> None:
     steel = job(shear_building([8e7], [2e5]), standard="en1998", **EN, system={
         d: {**own, "row": "steel frame"} for d in "XY"})
     assert not found(steel, "structural type")
+
+
+# -- secondary members -----------------------------------------------------------------------------
+
+INNER = ud.MemberRule(columns="B2", secondary=True)
+RULES = {"row": "concrete frame", "regular_in_plan": True, "regular_in_elevation": True}
+
+
+def european(one: ud.Building, **more: Any) -> ud.Job:
+    return job(one, standard="en1998", **EN, system=dict.fromkeys("XY", RULES), **more)
+
+
+def test_a_secondary_column_is_one_with_hinges_and_its_share_that_of_two_models() -> None:
+    """The model is that of hinged ends; the share, story by story, that of a run with it as a
+    primary member: k = V / drift."""
+    with_it, hinged, primary = (european(both(*rules, walls=False)) for rules in (
+        (ud.MemberRule(columns="A1", secondary=True),),
+        (ud.MemberRule(columns="A1", hinged="both"),), ()))
+    assert with_it.modes.periods == pytest.approx(hinged.modes.periods)
+    assert with_it.modes.periods[0] > primary.modes.periods[0] * 1.001
+    assert hinged.secondary is None
+    own = with_it.secondary
+    assert own is not None
+    assert own.names == tuple(f"column A1 at L{k}" for k in (1, 2, 3))
+    for axis, d in enumerate(("X", "Y")):
+        forces, drifts = with_it.strength_statics[d].forces, []  # type: ignore[index]
+        for one in (with_it, primary):
+            u = one.solver.solve(one.model.loads(d, forces))[
+                one.model.diaphragms.freedoms[:, axis]]
+            drifts.append(u - np.append(u[1:], 0.0))
+        ratios = drifts[0] / drifts[1] - 1
+        share, story = own.shares[d]  # type: ignore[index]
+        assert share == pytest.approx(ratios.max())
+        assert story == with_it.model.levels[int(np.argmax(ratios))]
+        assert 0.02 < share < 0.15
+    said = found(with_it, "secondary members")
+    assert [f.severity for f in said] == [Severity.OK] * 2
+    assert said[0].clause == "4.2.2(4)"
+    assert not found(primary, "secondary members")
+
+
+@pytest.mark.parametrize("mirrored", [False, True])
+def test_more_than_15_percent_is_no_secondary_stiffness(mirrored: bool) -> None:
+    chosen = ("B2", "B3") if mirrored else ("B3", "B2")
+    rules = [ud.MemberRule(columns=name, secondary=True) for name in chosen]
+    of = european(both(*rules, walls=False))
+    said = {f.where: f for f in found(of, "secondary members")}
+    assert {f.severity for f in said.values()} == {Severity.EXCEEDED}
+    assert said["direction X"].demand > 0.15  # type: ignore[operator]
+    us = job(both(*rules, walls=False), "C.5")
+    assert {f.severity for f in found(us, "secondary members")} == {Severity.NOTE}
+    assert {f.clause for f in found(us, "displaced secondary members")} == {"12.12.5"}
+
+
+def test_what_the_displacement_does_is_that_of_the_member_where_floors_move_so(
+    tmp_path: Path
+) -> None:
+    """A member between floors that move as they do: forces of the model in which it is stiff under
+    those displacements, times q; saved and loaded."""
+    of = european(both(INNER, walls=False))
+    stiff = european(both(walls=False))
+    members = [m for m in stiff.building.frame.members  # type: ignore[union-attr]
+               if m.name in of.secondary.names]  # type: ignore[union-attr]
+    quantity = section_forces(stiff.model, members, (0, 1))
+    most = np.zeros((len(members), 6))
+    for s in of.drift_sets["drift"]:
+        most = np.maximum(most, of.amplifiers[s.direction, "drift"] * np.abs(  # type: ignore[index]
+            s.of(quantity)).reshape(-1, 2, 6).max(axis=1))
+    forces = of.secondary.forces  # type: ignore[union-attr]
+    assert forces[:, 0] == pytest.approx(most[:, 0])
+    assert forces[:, 2] == pytest.approx(most[:, 4:].max(axis=1))
+    assert of.results.read("forces", "B2 at L1", "static X*").values[..., 4:] == pytest.approx(0)
+    # about 6 E I / h^2 of the amplified drift of the story, less what beams give way
+    drift = float(np.nanmax(of.drift.design[:, :, -1, :2]))
+    rough = 6 * 0.5 * 33e9 * 0.4**4 / 12 / 4.0**2 * drift
+    assert 0.5 * rough < forces[2, 2] < 2.5 * rough
+    ud.write_all(of.results, tmp_path / "out")
+    table = of.results.to_frame("secondary_members")
+    assert ud.load(tmp_path / "out").to_frame("secondary_members").equals(table)
+    indian = job(both(INNER, walls=False), "RC SMRF", "is1893-2016", system={
+        d: {"row": "RC SMRF", "regular": False} for d in "XY"}, site={
+        "zone": "IV", "soil": "II", "importance_factor": "1.0"})
+    assert "R times the displacement" in indian.results.table("secondary_members").note
+    quantity = section_forces(job(both(walls=False), "C.5").model, members, (0, 1))
+    five = [5 * np.abs(s.of(quantity)).reshape(-1, 2, 6).max(axis=1)[:, 4:].max(axis=1)
+            for s in indian.drift_sets["drift"]]
+    assert indian.secondary.forces[:, 2] == pytest.approx(  # type: ignore[union-attr]
+        np.max(five, axis=0))
+
+
+def test_braces_are_never_secondary_and_placed_members_may_be() -> None:
+    with pytest.raises(ud.InputError, match="leave a secondary brace out"):
+        both(ud.MemberRule(braces="on A between 1 and 2", pattern="X", section="beam",
+                           secondary=True))
+    post = ud.Placed(name="post", kind="column", section="column", start=(3, 2, 0), end=(3, 2, 4),
+                     secondary=True)
+    of = european(both(walls=False, placed=(post,)))
+    assert of.secondary is not None
+    assert of.secondary.names == ("column post",) or of.secondary.names == ("post",)

@@ -44,6 +44,8 @@ class Placed(Described):
         default=None, description="Single actions that the ends don't pass on, beside hinges")
     stiff_ends: Share = Field(
         default=0.0, description="Share of the size of the meeting members that doesn't deform")
+    secondary: bool | None = Field(
+        default=None, description="true: it carries gravity and no lateral force")
     transfer: bool = Field(default=False, description="Allow a beam to carry this column "
                                                       "(transfer)")
 
@@ -52,7 +54,8 @@ class Placed(Described):
         def __init__(
             self, *, name: str, kind: Kind, section: str, start: Sequence[Given],
             end: Sequence[Given], turned: Given = 0.0, hinged: Hinged | None = None,
-            released: Releases | None = None, stiff_ends: Given = 0.0, transfer: bool = False,
+            released: Releases | None = None, stiff_ends: Given = 0.0,
+            secondary: bool | None = None, transfer: bool = False,
         ) -> None: ...
 
     @model_validator(mode="after")
@@ -61,6 +64,8 @@ class Placed(Described):
             raise advice(f"{self.name!r} has no length; give it two ends that lie apart")
         if self.turned and self.kind != "column":
             raise advice("turned goes with columns only; take it out")
+        if self.secondary and self.kind == "brace":
+            raise advice("secondary goes with columns and beams; leave a secondary brace out")
         if self.transfer and self.kind != "column":
             raise advice("transfer goes with columns only; take it out")
         return self
@@ -68,7 +73,8 @@ class Placed(Described):
 
 _HEAD = re.compile(r"^\s*(?P<name>.*?)\s*(?:\((?P<unit>[^()]*)\))?\s*$")
 _COORDINATES = tuple(f"{end} {c}" for end in ("start", "end") for c in "xyz")
-_MEMBER = ("member", "kind", "section", *_COORDINATES, "turned", "hinged", "stiff ends", "transfer")
+_MEMBER = ("member", "kind", "section", *_COORDINATES, "turned", "hinged", "stiff ends",
+           "secondary", "transfer")
 _SECTION = ("section", "material", "area", "second moment about y", "second moment about z",
             "torsion constant", "shear area along y", "shear area along z", "width", "depth",
             "tilt")
@@ -113,8 +119,8 @@ def member_rows(path: str | Path) -> list[dict[str, Any]]:
     """Members of a CSV table as the keys of :class:`Placed`.
 
     Columns ``member``, ``kind``, ``section``, ``start x`` to ``end z`` with their unit behind
-    them, such as ``start x (m)``; ``turned``, ``hinged``, ``stiff ends`` and ``transfer`` if
-    wanted. Others are passed over. Raises InputError naming the line.
+    them, such as ``start x (m)``; ``turned``, ``hinged``, ``stiff ends``, ``secondary`` and
+    ``transfer`` if wanted. Others are passed over. Raises InputError naming the line.
     """
     found = []
     for _, row in _rows(Path(path), _MEMBER, ("member", "kind", "section", *_COORDINATES)):
@@ -127,8 +133,9 @@ def member_rows(path: str | Path) -> list[dict[str, Any]]:
                 one[key] = _number(row[column])
         if row.get("hinged"):
             one["hinged"] = row["hinged"]
-        if row.get("transfer"):
-            one["transfer"] = row["transfer"].casefold() in ("yes", "true")
+        for key in ("secondary", "transfer"):
+            if row.get(key):
+                one[key] = row[key].casefold() in ("yes", "true")
         found.append(one)
     return found
 

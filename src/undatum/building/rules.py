@@ -164,6 +164,10 @@ class MemberRule(Described):
     strength: LateralStrength | None = Field(
         default=None, description="Lateral strength of a column in its story, or the axial "
         "strength of a brace; without it weak stories are not judged")
+    secondary: bool | None = Field(
+        default=None, description="true: columns and beams that carry gravity and no lateral "
+        "force; their ends pass on no bending moment, and what follows from the displacements of "
+        "the structure is given apart")
     transfer: bool = Field(
         default=False, description="Allow a beam to carry a column here (transfer)")
     remove: bool = Field(default=False, description="No members here")
@@ -180,7 +184,8 @@ class MemberRule(Described):
             kept_for_drift: Literal["by standard"] | KeptShares | None = None,
             shear_deformation: bool | None = None, axial_deformation: bool | None = None,
             shifted: Sequence[Given] | None = None, ends: BraceEnds | None = None,
-            strength: Given | None = None, transfer: bool = False, remove: bool = False,
+            strength: Given | None = None, secondary: bool | None = None, transfer: bool = False,
+            remove: bool = False,
         ) -> None: ...
 
     @model_validator(mode="after")
@@ -205,6 +210,8 @@ class MemberRule(Described):
             raise advice("ends of their own go with braces only; take them out")
         if self.strength is not None and self.beams is not None:
             raise advice("a strength goes with columns and braces only; take it out")
+        if self.secondary and self.braces is not None:
+            raise advice("secondary goes with columns and beams; leave a secondary brace out")
         if self.transfer and not (self.remove and self.columns is not None):
             raise advice("transfer goes with columns that are removed; write remove = true beside "
                          "it, or take it out")

@@ -190,6 +190,7 @@ class Job(ResponseParts):
             *(t.answer.finding for t in twist.values()),
             *self.regularity.findings,
             *([] if self.frames_alone is None else self.frames_alone.findings()),
+            *([] if self.secondary is None else self.secondary.findings()),
             *self.dynamics_part.findings(facts),
             *chosen_ways(project.analysis, project.irregularities, modes, self.rules, model, twist),
             *against_the_standard(
@@ -278,6 +279,7 @@ class Job(ResponseParts):
             floors=self.floors_judged,
             mesh_halved=self.mesh_halved,
             frames_alone=self.frames_alone,
+            secondary=self.secondary,
             findings=self.findings,
             working=self.working,
         )

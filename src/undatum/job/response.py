@@ -35,6 +35,7 @@ from undatum.stages.response import (
     read_drift_further,
     usual_drift,
 )
+from undatum.stages.secondary import Secondary, secondary_members
 from undatum.stages.shared_shear import FramesAlone, frames_alone
 from undatum.standards.answers import CombinationAnswer, Distribution, DriftLimit
 from undatum.standards.terms import Direction
@@ -139,6 +140,18 @@ class ResponseParts(SpectrumParts):
             of_state(self.sets, self.strength), [
                 *of_state(self.sets, self.strength),
                 *(s for s in self.spectrum_sets if s.state == self.strength)])
+
+    @stage
+    def secondary(self) -> Secondary | None:
+        """Members that carry gravity alone: their stiffness, and what displacement does to them."""
+        rule = self.standard.secondary
+        factors = {key: one.reduction if rule is not None and rule.reduction
+                   and (one := self.laterals[key[0]]).reduction else factor
+                   for key, factor in self.amplifiers.items()}
+        return secondary_members(
+            self.building, self.masses, self.solver,
+            {d: s.forces for d, s in self.strength_statics.items()},
+            [s for sets in self.drift_sets.values() for s in sets], factors, rule)
 
     @stage
     def factors_table(self) -> Table | None:

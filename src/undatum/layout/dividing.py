@@ -120,7 +120,7 @@ class Divider:
                 name, m.kind, m.axis, self.names[m.level], m.section,
                 tuple(range(first, len(ends))), self.points[nodes[0]], self.points[nodes[-1]],
                 m.strength, m.turned if column else 0.0, m.hinged, m.stiff_ends,
-                "" if m.released is None else m.released.said))
+                "" if m.released is None else m.released.said, m.secondary))
         sections = [self._properties(*one) for one in names]
         found = [self._material(name) for name, _ in names]
         section, turned, stiff, kept, for_drift, shifted = (
@@ -410,7 +410,8 @@ def _too_free(frame: Frame) -> list[Fault]:
 def _free(m: Made, first: int, last: int) -> list[tuple[int, int]]:
     """What the ends of a member don't pass on: elements, and in which of their freedoms."""
     ends = ((first, 0, "start"), (last, 6, "end"))
-    found = [(e, at + k) for e, at, word in ends if m.hinged in (word, "both") for k in (4, 5)]
+    found = [(e, at + k) for e, at, word in ends
+             if m.secondary or m.hinged in (word, "both") for k in (4, 5)]
     if m.released is not None:
         found += [(first, COMPONENTS.index(name)) for name in m.released.start]
         found += [(last, 6 + COMPONENTS.index(name)) for name in m.released.end]

@@ -31,8 +31,8 @@ class Member:
     """A physical member: ``axis`` it stands on (a column: both, from the crossing), and ``level``,
     that at its top (a beam: its own). ``elements`` are its own, in order from start to end.
     ``strength`` is that of a column against a sway of its story, of a brace along itself, N; not a
-    number where it is not given. ``turned``, ``hinged``, ``stiff_ends`` and ``released`` are
-    as rules give them."""
+    number where it is not given. ``secondary`` ones carry gravity alone. ``turned``, ``hinged``,
+    ``stiff_ends`` and ``released`` are as rules give them."""
 
     name: str
     kind: Kind
@@ -47,6 +47,7 @@ class Member:
     hinged: Hinged = "no"
     stiff_ends: float = 0.0
     released: str = ""
+    secondary: bool = False
 
     @property
     def length(self) -> float:

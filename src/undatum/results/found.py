@@ -42,6 +42,7 @@ from undatum.results.read_any import AnyReading
 from undatum.stages.floors import FloorJudged
 from undatum.stages.halved_mesh import HalvedMesh
 from undatum.stages.outcomes import Scaling, SpectrumResult
+from undatum.stages.secondary import Secondary
 from undatum.stages.shaking import Shaking
 from undatum.stages.shared_shear import FramesAlone
 from undatum.standards.answers import (
@@ -88,7 +89,8 @@ class Found(AnyReading, Outcome):
     What is judged: ``combinations`` of the standard; ``drifts`` by limit state, ``drift_readings``
     of them and ``drift_combined`` of one's own; ``stability`` second order; ``gaps``;
     ``plausibility`` beside hand estimates; ``floors`` that deform against the standard's test;
-    ``frames_alone`` of dual systems; ``findings``; ``working`` every number with its derivation.
+    ``frames_alone`` of dual systems; ``secondary`` members; ``findings``; ``working`` every number
+    with its derivation.
     """
 
     project: Project
@@ -133,6 +135,7 @@ class Found(AnyReading, Outcome):
     floors: tuple[FloorJudged, ...]
     mesh_halved: HalvedMesh | None
     frames_alone: FramesAlone | None
+    secondary: Secondary | None
     findings: tuple[Finding, ...]
     working: tuple[Section, ...]
     memo: Memo = field(default_factory=Memo, init=False)

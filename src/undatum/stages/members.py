@@ -38,6 +38,8 @@ def members_table(frame: Frame) -> Table:
             column("hinged", "", [x.hinged for x in m]),
             *([column("released", "", [x.released for x in m])]
               if any(x.released for x in m) else []),
+            *([column("secondary", "", [x.secondary for x in m])]
+              if any(x.secondary for x in m) else []),
             column("stiff ends", "ratio", [x.stiff_ends for x in m], 3),
             *(column(f"local y, {c}", "ratio", [float(frame.axes[e, 1, k]) for e in first])
               for k, c in enumerate("xyz")),

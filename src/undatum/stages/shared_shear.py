@@ -208,19 +208,21 @@ def _members(
     if not own:
         return []
 
-    def largest(values: Floats) -> Floats:
-        """(members, 3) of values (sets, members x ends x 6)."""
-        each = np.abs(values).reshape(len(values), len(own), len(ENDS), 6).max(axis=(0, 2))
-        return np.column_stack([each[:, list(c)].max(axis=1) for c in ACTIONS.values()])
-
     def rows(of: Model, members: Sequence[Member], read: Sequence[ResponseSet]) -> Floats:
         quantity = section_forces(of, members, ENDS)
-        return largest(np.array([s.of(quantity) for s in read]) if read else
-                       quantity.of(moved, loads).T)
+        values = [s.of(quantity) for s in read] if read else [*quantity.of(moved, loads).T]
+        return np.asarray(np.max([largest_at_ends(v) for v in values], axis=0))
 
     pairs = zip(own, rows(alone, own, ()).tolist(),
                 rows(model, [whole[m.name] for m in own], sets).tolist(), strict=True)
     return [OfPart(m.name, m.level, (a[0], a[1], a[2]), (b[0], b[1], b[2])) for m, a, b in pairs]
+
+
+def largest_at_ends(values: Floats) -> Floats:
+    """(members, 3) largest axial force, shear and moment of section forces at both ends of
+    members, by member, end and the six of a section."""
+    each = np.abs(values).reshape(-1, len(ENDS), 6).max(axis=1)
+    return np.column_stack([each[:, list(c)].max(axis=1) for c in ACTIONS.values()])
 
 
 def _lines(

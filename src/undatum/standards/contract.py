@@ -53,6 +53,7 @@ from undatum.standards.facts import (
     LiveReduction,
     LoadFacts,
     ModalFacts,
+    SecondaryRule,
     SecondOrderFacts,
     ShapeFacts,
     StaticLevels,
@@ -333,6 +334,8 @@ class Standard(ABC, Generic[SiteIn, SystemIn]):
     cracked: CrackedShares | None = None
     #: When it takes a floor as flexible in its plane; ``None`` where it gives no number.
     floor_test: FloorTest | None = None
+    #: What it asks of members that carry gravity and no lateral force; ``None`` where nothing.
+    secondary: SecondaryRule | None = None
     #: The concrete standard that goes with it, for the slab that works with beams; empty for none.
     concrete: str = ""
     #: Rules of it that are left to the engineer, and why.

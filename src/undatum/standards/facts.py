@@ -59,6 +59,21 @@ class Removal(NamedTuple):
     strength: float
 
 
+@record
+class SecondaryRule:
+    """What a standard asks of members that carry gravity and no lateral force.
+
+    ``share`` of the lateral stiffness of the others that theirs may reach, and its clause;
+    ``displaced`` is the clause by which they are checked as the structure moves, ``reduction`` that
+    this is R times the displacement under the design forces, where drift takes another factor.
+    """
+
+    share: float | None
+    clause: str
+    displaced: str
+    reduction: bool = False
+
+
 class Taken(NamedTuple):
     """Shares of the base shear along a direction; of ``lines`` it is not known what they are."""
 

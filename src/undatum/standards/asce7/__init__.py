@@ -17,7 +17,7 @@ from undatum.standards.asce7.static import Forces
 from undatum.standards.asce7.system import SYSTEM_INPUTS, SystemInput
 from undatum.standards.asce7.weight import EffectiveWeight
 from undatum.standards.contract import Standard
-from undatum.standards.facts import FloorTest, StructureFacts
+from undatum.standards.facts import FloorTest, SecondaryRule, StructureFacts
 from undatum.standards.terms import Direction
 from undatum.table import Table
 
@@ -26,6 +26,10 @@ __all__ = ["ASCE7", "SiteInput", "SiteInput22", "StudyValues", "SystemInput"]
 
 #: The concrete standard that an edition refers to (chapter 14, chapter 23).
 CONCRETE = {"05": "ACI 318-05", "10": "ACI 318-08", "16": "ACI 318-14", "22": "ACI 318-19"}
+
+
+#: Where deformation compatibility stands; of 2022 the clause is not certain here.
+COMPATIBILITY = {"05": "12.12.4", "10": "12.12.5", "16": "12.12.5", "22": "chapter 12"}
 
 
 class ASCE7(Standard[SiteInput | SiteInput22, SystemInput]):
@@ -44,6 +48,7 @@ class ASCE7(Standard[SiteInput | SiteInput22, SystemInput]):
         self.also = self.edition.also
         self.concrete = CONCRETE[key]
         self.left = LEFT[key]
+        self.secondary = SecondaryRule(None, "", COMPATIBILITY[key])
         self.site_input = SiteInput22 if key == "22" else SiteInput
         self.system_input = SYSTEM_INPUTS[key]
 

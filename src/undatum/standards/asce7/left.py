@@ -28,18 +28,20 @@ _EVERY = (
          "are load cases of your own", "building.cases, combinations"),
 )
 _COMPATIBLE = "Deformation compatibility of members that are not part of the system"
+_GIVEN = ("forces of members called secondary are given as the structure moves; their strength is "
+          "yours", "building.members")
 _ALTERNATIVE = Left("12.10.3", "Alternative forces of diaphragms; precast diaphragms",
                     "needs the system and the ductility of the diaphragm")
 _NOT_CERTAIN = "the revised text is not certain here"
 
 LEFT: dict[str, tuple[Left, ...]] = {
-    "05": (*_EVERY, Left("12.12.4", _COMPATIBLE, STRENGTH), Left(
+    "05": (*_EVERY, Left("12.12.4", _COMPATIBLE, *_GIVEN), Left(
         "12.2.5.4", "Greater heights of braced frames and walls",
         "which systems may rise is not certain here")),
-    "10": (*_EVERY, Left("12.12.5", _COMPATIBLE, STRENGTH)),
-    "16": (*_EVERY, Left("12.12.5", _COMPATIBLE, STRENGTH), _ALTERNATIVE),
+    "10": (*_EVERY, Left("12.12.5", _COMPATIBLE, *_GIVEN)),
+    "16": (*_EVERY, Left("12.12.5", _COMPATIBLE, *_GIVEN), _ALTERNATIVE),
     "22": (
-        *_EVERY, Left("chapter 12", _COMPATIBLE, STRENGTH), _ALTERNATIVE,
+        *_EVERY, Left("chapter 12", _COMPATIBLE, *_GIVEN), _ALTERNATIVE,
         Left("12.3.2", "Re-entrant corners of 15 to 20 %, openings of 25 to 50 %, weight "
              "irregularity, what spares soft stories", _NOT_CERTAIN, "irregularities"),
         Left("11.9", "Vertical spectrum", _NOT_CERTAIN, "spectrum"),

@@ -16,7 +16,7 @@ from undatum.standards.en1998.site import EnGround, SiteInput
 from undatum.standards.en1998.static import Forces
 from undatum.standards.en1998.system import SystemInput
 from undatum.standards.en1998.weight import SeismicMass
-from undatum.standards.facts import CrackedShares, FloorTest, StructureFacts
+from undatum.standards.facts import CrackedShares, FloorTest, SecondaryRule, StructureFacts
 from undatum.standards.terms import Direction
 from undatum.table import Table
 
@@ -35,6 +35,7 @@ class EN1998(Standard[SiteInput, SystemInput]):
     concrete = "EN 1992-1-1"
     left = LEFT
     floor_test = FloorTest("rigid", 1.1, "4.3.1(4)")
+    secondary = SecondaryRule(0.15, "4.2.2(4)", "4.2.2(1), 5.7")
     site_input = SiteInput
     system_input = SystemInput
 

@@ -6,8 +6,11 @@ from undatum.standards.left import DETAIL, STRENGTH, Left
 
 LEFT = (
     Left("3.2.1(5)", "Very low seismicity", "is said by the national authority"),
-    Left("4.2.2", "Primary and secondary members, with their share of stiffness",
-         "every member described takes part; leave secondary ones out, or release them"),
+    Left("4.2.2(5)", "Secondary members may not make an irregular structure regular",
+         "say regularity of the structure with all of its members", "system"),
+    Left("5.7", "Strength of secondary members under the displacement of the structure",
+         "their forces are given (table secondary_members); their design is yours",
+         "building.members"),
     Left("4.2.3.2(2), 4.2.3.3(3)", "Symmetry in plan and gradual change in elevation",
          "the standard gives no number", "irregularities"),
     Left("4.3.6", "Infills: severe irregularity in plan, and in elevation",

@@ -6,7 +6,7 @@ from collections.abc import Mapping
 
 from undatum.standards.answers import SiteAnswer, SystemAnswer
 from undatum.standards.contract import Standard
-from undatum.standards.facts import CrackedShares, FloorTest, StructureFacts
+from undatum.standards.facts import CrackedShares, FloorTest, SecondaryRule, StructureFacts
 from undatum.standards.is1893 import system
 from undatum.standards.is1893.job import IndianJob
 from undatum.standards.is1893.left import LEFT
@@ -24,6 +24,7 @@ class IS1893(Standard[SiteInput | SiteInput2002, SystemInput]):
     """One edition of IS 1893 (Part 1)."""
 
     concrete = "IS 456"
+    secondary = SecondaryRule(None, "", "7.11.2", reduction=True)
     system_input = SystemInput
 
     def __init__(self, edition: str) -> None:
