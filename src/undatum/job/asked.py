@@ -10,6 +10,7 @@ from undatum.layout.whole import Building
 from undatum.project.cracking import cracked_building
 from undatum.project.flanges import flanged_building
 from undatum.project.own_forces import OwnForces
+from undatum.project.portions import TwoStage
 from undatum.project.schema import Drift, Gap, Irregularities, Project
 from undatum.project.ways import Analysis, SpectrumTable
 from undatum.readings.own import OwnCombination
@@ -106,6 +107,11 @@ class GivenParts(Stages):
     def own_forces(self) -> tuple[OwnForces, ...]:
         """Static sets of one's own, as they are given."""
         return self.project.static_sets
+
+    @settled
+    def portions(self) -> TwoStage | None:
+        """Where the building is parted for the two-stage procedure."""
+        return self.project.two_stage
 
     @settled
     def occupancy(self) -> str:

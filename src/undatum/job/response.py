@@ -37,6 +37,7 @@ from undatum.stages.response import (
 )
 from undatum.stages.secondary import Secondary, secondary_members
 from undatum.stages.shared_shear import FramesAlone, frames_alone
+from undatum.stages.two_stage import sets_of_stages
 from undatum.standards.answers import CombinationAnswer, Distribution, DriftLimit
 from undatum.standards.terms import Direction
 from undatum.table import Table
@@ -47,8 +48,10 @@ class ResponseParts(SpectrumParts):
 
     @stage
     def own_sets(self) -> tuple[StaticSet, ...]:
-        """Static sets of one's own, for strength."""
-        return apply_own_forces(self.own_forces, self.building, self.solver, self.strength)
+        """Static sets of one's own and of the two-stage procedure, for strength."""
+        return (*apply_own_forces(self.own_forces, self.building, self.solver, self.strength),
+                *sets_of_stages(self.two_stages, self.solver, self.eccentricities,
+                                {d: t.factors for d, t in self.twist.items()}))
 
     @stage
     def further_sets(self) -> tuple[FurtherSet, ...]:

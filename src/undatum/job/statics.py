@@ -39,6 +39,7 @@ from undatum.stages.to_static_forces import (
     reduce_spectra,
     strength_state,
 )
+from undatum.stages.two_stage import TwoStages, two_stages
 from undatum.standards.answers import (
     Eccentricity,
     ModalRules,
@@ -203,6 +204,13 @@ class StaticParts(StructureParts):
         """Which procedures the standard permits."""
         return permitted_procedures(
             self.whole_part, self.strength_statics, self.periods, self.computed, self.regularity)
+
+    @stage
+    def two_stages(self) -> TwoStages | None:
+        """Two portions of the building as structures of their own, where that is asked for."""
+        return two_stages(
+            self.portions, self.standard, self.given, self.site, self.asked, self.facts,
+            self.shaking, self.solver.model, self.shape, self.strength)
 
     @stage
     def eccentricities(self) -> Mapping[Direction, Eccentricity]:

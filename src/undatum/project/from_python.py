@@ -59,7 +59,7 @@ def make_project(
     spectrum: Keys | None = None, analysis: Keys | None = None, drift: Keys | None = None,
     irregularities: Keys | None = None, gaps: Sequence[Keys] = (), expected: Sequence[Keys] = (),
     combinations: Sequence[Keys] = (), static_sets: Sequence[Keys] = (),
-    alternatives: Keys | None = None, record: Keys | None = None,
+    alternatives: Keys | None = None, record: Keys | None = None, two_stage: Keys | None = None,
     occupancy: str = "other", description: str = "",
     prepared_by: str = "", checked_by: str = "", revision: str = "",
     folder: str | Path | None = None,
@@ -96,7 +96,7 @@ def make_project(
     }
     for key, value in (("spectrum", spectrum), ("analysis", analysis), ("drift", drift),
                        ("irregularities", irregularities), ("alternatives", alternatives),
-                       ("record", record)):
+                       ("record", record), ("two_stage", two_stage)):
         if value is not None:
             data[key] = value
     data, written = in_units(data, units, results_in)

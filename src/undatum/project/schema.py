@@ -24,6 +24,8 @@ from undatum.project.cracking import cracking_faults
 from undatum.project.flanges import flange_faults
 from undatum.project.for_record import RecordChoices, record_faults
 from undatum.project.own_forces import OwnForces, forces_faults
+from undatum.project.plane import plane_faults
+from undatum.project.portions import TwoStage, portions_faults
 from undatum.project.varying import Variants
 from undatum.project.ways import Analysis, SpectrumTable
 from undatum.readings.own import (
@@ -339,6 +341,9 @@ class Project(SignedProject):
         '{ loads = "loads.csv", levels = "book.xlsx#floors" }; \'undatum new --as-tables\' writes '
         "them with their heads")
 
+    two_stage: TwoStage | None = Field(
+        default=None, description="The two-stage static procedure: where the upper portion "
+        "stands, and the lateral system of the lower one")
     variants: Variants | None = Field(
         default=None, description="A family of buildings around this one, for 'undatum vary'")
 
@@ -368,7 +373,8 @@ class Project(SignedProject):
                         "count", 'choose "by story weight"')]
         found += [dataclass_replace(f, place=f"building.{f.place}") for f in self.building.faults()]
         found += [*system_faults(self.system.by_direction, self.building.plane),
-                  *self._plane_faults()]
+                  *plane_faults(
+                      self.building.plane, [g.direction for g in self.gaps], self.analysis)]
         known = self.find_standard().drift_structures()
         if self.drift.structure not in (None, *known):
             found.append(Fault("drift.structure", f"{self.drift.structure!r} is not in the drift "
@@ -383,6 +389,7 @@ class Project(SignedProject):
             self.combinations, self.building, self.analysis.vertical_spectrum)
         found += drift_combination_faults(self.drift.combinations, self.building)
         found += forces_faults(self.static_sets, self.building)
+        found += portions_faults(self.two_stage, self.building, self.find_standard())
         if not found:
             found += record_faults(self.record, self.building)
         standard = self.find_standard()
@@ -400,22 +407,6 @@ class Project(SignedProject):
             found += damping_faults(self.building, self.analysis.damping_of)
         return [*found, *self._point_faults(sound=not self.building.faults()),
                 *self._file_faults()]
-
-    def _plane_faults(self) -> list[Fault]:
-        """What asks a plane building for its other direction, or for torsion."""
-        plane = self.building.plane
-        if plane is None:
-            return []
-        found = [Fault(f"gaps[{i}].direction", f"is {gap.direction}, across the plane of the "
-                       "building", f"a plane building moves along {plane} alone")
-                 for i, gap in enumerate(self.gaps) if gap.direction != plane]
-        if self.analysis.accidental_torsion == "always":
-            found.append(Fault("analysis.accidental_torsion", "a plane building does not turn",
-                               "take it out, or leave building.plane out"))
-        if self.analysis.directional_combination is not None:
-            found.append(Fault("analysis.directional_combination", "a plane building has one "
-                               "direction", "take it out, or leave building.plane out"))
-        return found
 
     def _file_faults(self) -> list[Fault]:
         """Files of spectra that are named and not there."""

@@ -149,7 +149,7 @@ class _Chapters:
             chapter.add_table(results.torsion_factors, u)
         chapter.add_table(shape_table(results.shape), u)
         self.working(chapter, "diaphragms")
-        self.there(chapter, "diaphragms", "own_static")
+        self.there(chapter, "two_stage", "diaphragms", "own_static")
         return chapter
 
     def dynamic(self) -> Chapter:

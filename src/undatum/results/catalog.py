@@ -147,6 +147,8 @@ def tables_of(r: Found) -> Made:
         made["load_shares"] = r.load_groups.table
     if r.frames_alone is not None and r.frames_alone.parts:
         made["frames_alone"] = r.frames_alone.table
+    if r.two_stages is not None:
+        made["two_stage"] = r.two_stages.table
     if r.secondary is not None and len(r.secondary.forces):
         made["secondary_members"] = r.secondary.table
     if r.project.combinations:

@@ -45,6 +45,7 @@ from undatum.stages.outcomes import Scaling, SpectrumResult
 from undatum.stages.secondary import Secondary
 from undatum.stages.shaking import Shaking
 from undatum.stages.shared_shear import FramesAlone
+from undatum.stages.two_stage import TwoStages
 from undatum.standards.answers import (
     CombinationAnswer,
     ModalRules,
@@ -89,8 +90,8 @@ class Found(AnyReading, Outcome):
     What is judged: ``combinations`` of the standard; ``drifts`` by limit state, ``drift_readings``
     of them and ``drift_combined`` of one's own; ``stability`` second order; ``gaps``;
     ``plausibility`` beside hand estimates; ``floors`` that deform against the standard's test;
-    ``frames_alone`` of dual systems; ``secondary`` members; ``findings``; ``working`` every number
-    with its derivation.
+    ``two_stages`` of two portions; ``frames_alone`` of dual systems; ``secondary`` members;
+    ``findings``; ``working`` every number with its derivation.
     """
 
     project: Project
@@ -134,6 +135,7 @@ class Found(AnyReading, Outcome):
     plausibility: Plausibility
     floors: tuple[FloorJudged, ...]
     mesh_halved: HalvedMesh | None
+    two_stages: TwoStages | None
     frames_alone: FramesAlone | None
     secondary: Secondary | None
     findings: tuple[Finding, ...]

@@ -59,6 +59,7 @@ from undatum.standards.facts import (
     StaticLevels,
     StructureFacts,
     TorsionFacts,
+    TwoStageRule,
 )
 from undatum.standards.left import Left
 from undatum.standards.terms import (
@@ -336,6 +337,8 @@ class Standard(ABC, Generic[SiteIn, SystemIn]):
     floor_test: FloorTest | None = None
     #: What it asks of members that carry gravity and no lateral force; ``None`` where nothing.
     secondary: SecondaryRule | None = None
+    #: Its two-stage procedure; ``None`` where it has none.
+    two_stage: TwoStageRule | None = None
     #: The concrete standard that goes with it, for the slab that works with beams; empty for none.
     concrete: str = ""
     #: Rules of it that are left to the engineer, and why.

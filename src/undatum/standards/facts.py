@@ -60,6 +60,18 @@ class Removal(NamedTuple):
 
 
 @record
+class TwoStageRule:
+    """When a flexible upper portion on a rigid lower one may be two structures: where the stories
+    of the lower are ``stiffness`` times as stiff, ``by_mean`` if the standard says so of their
+    means, and the entire structure has at most ``period`` times the period of the upper one."""
+
+    clause: str
+    stiffness: float = 10.0
+    period: float = 1.1
+    by_mean: bool = False
+
+
+@record
 class SecondaryRule:
     """What a standard asks of members that carry gravity and no lateral force.
 

@@ -5,10 +5,10 @@ from __future__ import annotations
 from undatum.standards.left import DETAIL, STRENGTH, Left
 
 _EVERY = (
-    Left("12.2.3", "Different systems up the height, two-stage analysis",
-         "combined systems take the least R over the whole height, each with its own C_d and "
-         "overstrength; to use two stages, describe the upper part as a building of its own",
-         "system.with_rows"),
+    Left("12.2.3", "Different systems up the height",
+         "combined systems take the least R over the whole height, with the C_d and overstrength "
+         "that go with it; a rigid lower portion may be a structure of its own (two_stage)",
+         "system.with_rows, two_stage"),
     Left("12.2.5.1", "Dual systems: strength of the moment frames for 25 % of the forces",
          "the forces of the frames by themselves are given (table frames_alone); their design is "
          "yours"),

@@ -6,7 +6,7 @@ from collections.abc import Mapping
 
 from undatum.standards.answers import SiteAnswer, SystemAnswer
 from undatum.standards.contract import Standard
-from undatum.standards.facts import FloorTest, SecondaryRule, StructureFacts
+from undatum.standards.facts import FloorTest, SecondaryRule, StructureFacts, TwoStageRule
 from undatum.standards.terms import Direction
 from undatum.standards.ubc97 import system
 from undatum.standards.ubc97.job import UbcJob
@@ -28,6 +28,7 @@ class UBC97(Standard[SiteInput, SystemInput]):
     concrete = "UBC 1997, chapter 19"
     left = LEFT
     floor_test = FloorTest("drift", 2.0, "1630.6")
+    two_stage = TwoStageRule("1629.8.3, 1630.4.2", by_mean=True)
     secondary = SecondaryRule(None, "", "1633.2.4")
     site_input = SiteInput
     system_input = SystemInput
