@@ -78,7 +78,8 @@ class OwnCriteria(Standard[SiteInput, SystemInput]):
                 f"{given.row}: {said(facts.height)} against {said(row.height_limit)}.", clause,
                 "Choose another system." if over_limit else "", facts.height, row.height_limit,
                 "length"),)
-        return SystemAnswer(direction, given.row, given.row, "", divisor, drift, over, 1.0,
+        return SystemAnswer(direction, given.row, given.row, "", divisor, drift, over,
+                            row.redundancy,
                             w.close(), findings, divisor)
 
     def forces(self, job: OwnJob) -> Forces:

@@ -3,12 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from dataclasses import replace
+
+import numpy as np
 
 from undatum.errors import Fault, InputError
+from undatum.expression import FormulaError
 from undatum.finding import Finding, Severity
 from undatum.ground.spectrum import ScaledSpectrum, Spectrum
-from undatum.standards import common
+from undatum.standards import common, irregular
 from undatum.standards.answers import (
+    Amplification,
     BaseShearAnswer,
     CombinationAnswer,
     Distribution,
@@ -37,6 +42,8 @@ from undatum.standards.contract import (
     torsion_only,
 )
 from undatum.standards.facts import (
+    Bools,
+    Floats,
     GapFacts,
     LoadFacts,
     SecondOrderFacts,
@@ -44,6 +51,7 @@ from undatum.standards.facts import (
     StaticLevels,
     TorsionFacts,
 )
+from undatum.standards.own.formulas import Branch, ForcesRule, TorsionRule
 from undatum.standards.own.rules import Rules, SiteInput, SystemInput
 from undatum.standards.terms import (
     DIRECTIONS,
@@ -52,7 +60,7 @@ from undatum.standards.terms import (
     LimitState,
     Method,
 )
-from undatum.units import STANDARD_GRAVITY
+from undatum.units import STANDARD_GRAVITY, said
 from undatum.working import Candidate, SectionKey, Working, first, largest, smallest
 
 OwnJob = Job[SiteInput, SystemInput]
@@ -74,6 +82,8 @@ class OwnGround(Ground):
                     replaced=given.replaced("site"))
         factor = w.given("I", r.importance[name], meaning="importance factor", clause="importance",
                          branch=f"{name}; {r.source}")
+        for symbol, value in r.values.items():
+            w.given(symbol, value, meaning="value of the criteria", clause=f"values.{symbol}")
         spectrum = r.spectrum.make(r.title, factor)
         return SiteAnswer({"I": factor}, "", name, "", factor, spectrum,
                           f"{r.source}, importance {name} ({factor:g})", w.close())
@@ -95,7 +105,17 @@ class OwnWeight(WeightRule):
         self.rules = rules
 
     def share(self, load: LoadFacts) -> WeightShare:
-        return WeightShare(self.rules.weight.get(load.kind, 1.0), "weight", load.kind)
+        rule = self.rules.weight.get(load.kind, 1.0)
+        if isinstance(rule, float):
+            return WeightShare(rule, "weight", load.kind)
+        if load.on_roof and rule.on_roof is not None:
+            return WeightShare(rule.on_roof, "weight", f"{load.kind} on the roof")
+        counts = rule.above is None or load.intensity is None \
+            or load.intensity > rule.above * (1 + 1e-9)
+        said_ = "" if rule.above is None else \
+            f" {'above' if counts else 'up to'} {said(rule.above, 'area load')}"
+        return WeightShare(rule.share if counts else rule.otherwise, "weight",
+                           f"{load.kind}{said_}", rule.least or 0.0)
 
     def gravity(self, load: LoadFacts) -> tuple[float, str]:
         return 1.0, "stability"
@@ -145,6 +165,8 @@ class Forces(LateralForces):
         w.given("S_a", float(job.spectra[direction](t)) / STANDARD_GRAVITY, "g", clause="spectrum",
                 meaning="design spectrum at T")
         w.given("W", job.facts.weight, "force", meaning="seismic weight", clause="weight")
+        if self.rules.forces is not None:
+            return self._by_formulas(w, self.rules.forces, direction, state, t)
         w.compute("C_1", "S_a / R", meaning="reduced ordinate", clause="spectrum")
         least = self.rules.least_base_shear if forces else 0.0
         w.given("C_2", least, meaning="least value", clause="least_base_shear")
@@ -155,13 +177,70 @@ class Forces(LateralForces):
         return BaseShearAnswer(direction, state, t, c.value, v, w.value("W"), c.key, c.words,
                                c.clause, w.close(), w.close()["T"].branch)
 
+    def _by_formulas(
+        self, w: Working, rule: ForcesRule, direction: Direction, state: LimitState, t: float
+    ) -> BaseShearAnswer:
+        """The smallest of the branches, and not below the largest of the least values."""
+        w.given("N", float(self.job.facts.stories), meaning="stories above the base",
+                clause="forces")
+
+        def made(word: str, branches: Sequence[Branch]) -> list[Candidate]:
+            found = []
+            for i, one in enumerate(branches):
+                if not one.holds(state.role):
+                    continue
+                place = f"forces.{word}[{i}]"
+                value = checked(w, f"C_{word[0]}{i + 1}", one.coefficient, one.name,
+                                one.clause or place, f"{place}.coefficient")
+                found.append(Candidate(one.name, value, one.name, one.clause or place))
+            return found
+
+        branches, least = made("branches", rule.branches), made("least", rule.least)
+        if not branches:
+            raise InputError([Fault("forces.branches", f"has none for {state.key}",
+                                    "give one for both limit states")])
+        c = w.pick("C", largest(smallest(*branches), *least), meaning="base shear coefficient",
+                   clause="forces")
+        v = w.compute("V", "C * W", "force", meaning="base shear", clause="forces")
+        return BaseShearAnswer(direction, state, t, c.value, v, w.value("W"), c.key, c.words,
+                               c.clause, w.close(), w.close()["T"].branch)
+
     def distribution(self, shear: BaseShearAnswer, levels: StaticLevels) -> Distribution:
-        w, clause = common.forces_working(shear), "height_exponent"
-        w.given("k", self.rules.height_exponent, meaning="exponent", clause=clause)
+        r, clause = self.rules, "height_exponent"
+        w = common.forces_working(shear)
+        if isinstance(r.height_exponent, str):
+            checked(w, "k", r.height_exponent, "exponent", clause, clause)
+        else:
+            w.given("k", r.height_exponent, meaning="exponent", clause=clause)
         common.level_lines(w, levels, "w_x", "h_x", (clause, clause))
-        forces = w.compute_all("F_x", "V * w_x * h_x ** k / sum(w_x * h_x ** k)", "force",
-                               meaning="force at the level", clause=clause)
+        top = r.forces.top if r.forces is not None else None
+        if r.forces is None or top is None:
+            forces = w.compute_all("F_x", "V * w_x * h_x ** k / sum(w_x * h_x ** k)", "force",
+                                   meaning="force at the level", clause=clause)
+            return Distribution(forces, w.close())
+        late = r.forces.top_above is None or shear.period > r.forces.top_above
+        if late:
+            checked(w, "f_t", top, "share of the base shear at the top", "forces.top",
+                    "forces.top", most=1.0)
+        else:
+            w.given("f_t", 0.0, meaning="share of the base shear at the top", clause="forces.top",
+                    branch=f"T up to {r.forces.top_above:g} s")
+        w.given("t_x", (1.0, *[0.0] * (levels.weights.size - 1)), meaning="1 at the top, 0 below",
+                clause="forces.top")
+        forces = w.compute_all(
+            "F_x", "f_t * V * t_x + (1 - f_t) * V * w_x * h_x ** k / sum(w_x * h_x ** k)", "force",
+            meaning="force at the level", clause=clause)
         return Distribution(forces, w.close())
+
+    def diaphragms(
+        self, distribution: Distribution, weights: Floats, carried: Bools
+    ) -> Distribution | None:
+        rule = self.rules.diaphragms
+        if rule is None:
+            return None
+        return common.diaphragm_forces(
+            self.job.site, distribution, weights, carried, f"({rule.least})", f"({rule.most})",
+            "diaphragms", "diaphragms")
 
     def eccentricity(self, method: Method, torsion: TorsionAnswer | None = None) -> Eccentricity:
         """The factor on the distance of mass and rigidity holds in the static analysis."""
@@ -172,11 +251,65 @@ class Forces(LateralForces):
 
     def torsion(self, direction: Direction, facts: TorsionFacts) -> TorsionAnswer:
         ratio, level = facts.worst
+        rule = self.rules.torsion
+        if rule is not None:
+            return self._judged(rule, direction, ratio, level)
         found = Finding("torsion", f"direction {direction}, story {level}", Severity.OK,
                         f"Largest over average story drift is {ratio:.3f}; the criteria set "
                         "no limit on it.", "eccentricity")
         return TorsionAnswer("", "", self.rules.eccentricity > 0, False, True, found,
                              "the criteria name no place")
+
+    def _judged(
+        self, rule: TorsionRule, direction: Direction, ratio: float, level: str
+    ) -> TorsionAnswer:
+        irregular = ratio > rule.irregular
+        amplify = irregular and rule.amplified
+        found = Finding(
+            "torsional irregularity", f"direction {direction}, story {level}",
+            Severity.WARNING if irregular else Severity.OK,
+            f"Largest over average story drift is {ratio:.3f}, "
+            + (f"above {rule.irregular:g}" + (": accidental torsion is amplified." if amplify
+                                              else ".")
+               if irregular else f"not above {rule.irregular:g}."), "torsion",
+            "Move stiffness towards the side that drifts most." if irregular else "", ratio,
+            rule.irregular)
+        return TorsionAnswer("1" if irregular else "", "torsional irregularity",
+                             self.rules.eccentricity > 0, amplify, True, found,
+                             "the criteria name no place")
+
+    def torsion_of_structure(
+        self, answers: Mapping[Direction, TorsionAnswer]
+    ) -> Mapping[Direction, TorsionAnswer]:
+        rule = self.rules.torsion
+        return answers if rule is None or not rule.everywhere else \
+            common.torsion_everywhere(answers, "torsion")
+
+    def amplification(
+        self, direction: Direction, largest: Floats, average: Floats
+    ) -> Amplification:
+        return common.torsion_amplification(direction, largest, average, "torsion", "torsion")
+
+
+def checked(
+    w: Working, symbol: str, formula: str, meaning: str, clause: str, place: str,
+    most: float = np.inf,
+) -> str:
+    """Work out a formula of the criteria; the symbol it has then. Raises InputError where it gives
+    no number from zero up."""
+    try:
+        value = w.compute(symbol, formula, meaning=meaning, clause=clause, empirical=True)
+    except InputError as error:
+        raise InputError([Fault(place, f"{formula!r} can't be worked out: "
+                                f"{error.faults[0].place}: {error.faults[0].message}",
+                                "mend the formula in the criteria")]) from None
+    except FormulaError as error:
+        raise InputError([Fault(place, str(error), "mend the formula in the criteria")]) from None
+    if not (np.isreal(value) and np.isfinite(value) and 0 <= value <= most):
+        raise InputError([Fault(place, f"{formula!r} gives {value}, which is no coefficient"
+                                + (f" up to {most:g}" if np.isfinite(most) else ""),
+                                "mend the formula in the criteria")])
+    return symbol
 
 
 class ModalAnalysis(Dynamics):
@@ -216,14 +349,38 @@ class Structure(WholeStructure):
     def irregularities(
         self, shape: ShapeFacts, torsion: Mapping[Direction, TorsionAnswer]
     ) -> RegularityAnswer:
-        return torsion_only(self.rules.title)
+        rule, kinds = self.rules.regularity, {"H1" for t in torsion.values() if t.kind}
+        if rule is None:
+            only = torsion_only(self.rules.title)
+            return replace(only, found=tuple(sorted(kinds)))
+        more, unjudged, findings = irregular.judge(
+            shape, rule.limits(), irregular.drift_exempt(shape) if rule.spared_by_drift else "")
+        return RegularityAnswer(tuple(sorted(kinds | more)), tuple(sorted(unjudged)),
+                                tuple(findings))
 
     def procedures(
         self, shears: Mapping[Direction, BaseShearAnswer],
         periods: Mapping[Direction, PeriodAnswer], computed: Mapping[Direction, float],
         regularity: RegularityAnswer,
     ) -> ProcedureAnswer:
-        return ProcedureAnswer({}, ())
+        rule, facts = self.rules.procedures, self.job.facts
+        if rule is None:
+            return ProcedureAnswer({}, ())
+        regular = not regularity.found
+        bounds = [("height", facts.height, rule.regular_height, False)] if regular else [
+            ("height", facts.height, rule.irregular_height, True),
+            ("stories", float(facts.stories), rule.irregular_stories, True)]
+        allowed = all(most is None or (own <= most * (1 + 1e-9) if closed else own < most)
+                      for _, own, most, closed in bounds)
+        text = "; ".join(
+            f"{name} {said(own) if name == 'height' else f'{own:g}'} against "
+            f"{said(most) if name == 'height' else f'{most:g}'}"
+            for name, own, most, _ in bounds if most is not None) or "no bound"
+        return ProcedureAnswer(dict.fromkeys(self.job.asked, allowed), (Finding(
+            "static procedure", "whole structure", Severity.OK if allowed else Severity.NOTE,
+            f"{'Regular' if regular else 'Irregular'} structure, {text}: the static procedure "
+            + ("may be used." if allowed else "may not be used; the dynamic analysis governs."),
+            "procedures"),))
 
     def drift_limit(
         self, direction: Direction, state: LimitState, structure: str | None, period: float,
@@ -232,16 +389,30 @@ class Structure(WholeStructure):
         w = Working(SectionKey("drift limit", direction, state.key), f"Drift limit in {direction}",
                     self.job.systems[direction].working)
         row = structure or next(iter(self.rules.drift))
-        ratio = w.given("a", self.rules.drift[row], clause="drift", branch=row,
-                        meaning="allowable design drift over story height", within=(0.0, 0.2))
+        rule = self.rules.drift[row]
+        if isinstance(rule, float):
+            ratio = w.given("a", rule, clause="drift", branch=row,
+                            meaning="allowable design drift over story height", within=(0.0, 0.2))
+            return DriftLimit(ratio, "drift", w.close())
+        w.given("T", period, "s", meaning="period of the static forces", clause="drift")
+        ratio = w.pick("a", first(*(
+            Candidate(f"step {i + 1}", f"{step.ratio:g}", f"T < {step.below_period:g} s"
+                      if step.below_period is not None else "all other periods",
+                      applies=step.below_period is None or period < step.below_period)
+            for i, step in enumerate(rule))),
+            meaning="allowable design drift over story height", clause="drift",
+            within=(0.0, 0.2)).value
         return DriftLimit(ratio, "drift", w.close())
 
     def stability(self, facts: SecondOrderFacts) -> StabilityAnswer:
         r = self.rules.stability
-        w = common.second_order(facts, ("P", "d", "V", "h_s"), "stability")
-        theta = w.compute_all("theta", "P * d / (V * h_s)", meaning="stability coefficient",
+        w = common.second_order(facts, ("P", "d", "V", "h_s"), "stability", None,
+                                self.job.systems[facts.direction].working)
+        theta = w.compute_all("theta", "P * (d / C_d) / (V * h_s)" if r.reduced else
+                              "P * d / (V * h_s)", meaning="stability coefficient",
                               clause="stability")
-        factor = common.second_order_factor(theta, r.negligible, r.limit)
+        factor = common.second_order_factor(theta, r.negligible, r.limit or np.inf) \
+            if r.amplifiable > r.negligible else np.ones_like(theta)
         return StabilityAnswer(theta, r.limit, r.negligible, r.amplifiable, factor, "stability",
                                w.close())
 
@@ -272,15 +443,18 @@ class Structure(WholeStructure):
         w = Working(SectionKey("combinations"), "Load combinations", self.job.site.working)
         w.given("gamma_E", max(c.earthquake for c in own), clause="combinations",
                 meaning="largest factor on the earthquake", replaceable=False)
-        alone = dict.fromkeys(self.job.asked, 1.0)
+        alone = {d: s.redundancy for d, s in self.job.systems.items()}
         patterns = common.three_patterns(how, alone) if vertical else [
             (name, (*quake, 0.0)) for name, quake in common.quake_patterns(how, alone)]
+        dead = [w.value(checked(w, f"d_{i + 1}", c.dead, f"factor on dead load, {c.name}",
+                                "combinations", f"combinations[{i}].dead"))
+                if isinstance(c.dead, str) else c.dead for i, c in enumerate(own)]
         rows = tuple(
-            LoadCombination(c.kind, f"{c.name}: {pattern}", c.dead, c.live, c.snow,
+            LoadCombination(c.kind, f"{c.name}: {pattern}", factor, c.live, c.snow,
                             (c.earthquake * x, c.earthquake * y), "combinations",
                             c.earthquake * z)
-            for c in own for pattern, (x, y, z) in patterns
+            for c, factor in zip(own, dead, strict=True) for pattern, (x, y, z) in patterns
         )
         most = max(c.earthquake for c in own)
         return CombinationAnswer(rows, w.close(), f"As written in {self.key}.",
-                                 dict.fromkeys(DIRECTIONS, most))
+                                 {d: most * alone.get(d, 1.0) for d in DIRECTIONS})

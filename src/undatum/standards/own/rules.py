@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import tomllib
+from collections.abc import Iterator
 from functools import partial
 from pathlib import Path
 from typing import Annotated, Any, Literal
@@ -15,6 +16,18 @@ from undatum.errors import Fault, InputError
 from undatum.ground.spectrum import Interpolation, Spectrum, TabulatedSpectrum, TwoPeriodSpectrum
 from undatum.record import FixedDict
 from undatum.standards.facts import Asked, AskedOfSite
+from undatum.standards.own.formulas import (
+    DiaphragmRule,
+    DriftStep,
+    ForcesRule,
+    Formula,
+    ProcedureRule,
+    RegularityRule,
+    ShareRule,
+    TorsionRule,
+    unknown_symbols,
+    wrong_values,
+)
 from undatum.standards.terms import DirectionalCombination, ModalCombination
 from undatum.textfile import read_text
 from undatum.units import STANDARD_GRAVITY, Extent, Measure, Share
@@ -71,23 +84,37 @@ class SystemRule(Described):
     divisor: float = Field(gt=0, le=20, description="Elastic forces are divided by it")
     drift_factor: float = Field(gt=0, le=20, description="Displacement is multiplied by it")
     overstrength: float = Field(default=1.0, gt=0, le=10, description="Overstrength factor")
+    redundancy: float = Field(
+        default=1.0, ge=1.0, le=2.0, description="Redundancy factor, on the earthquake in the "
+        "combinations")
     height_limit: Extent | None = Field(default=None, description="Largest height of the building")
     period_coefficient: float = Field(gt=0, le=1, description="c of T = c h^x, h in m")
     period_exponent: float = Field(default=0.75, gt=0, le=2, description="x of T = c h^x")
 
 
 class StabilityRule(Described):
-    """Bands of the second-order coefficient P d / (V h), d the design drift."""
+    """Bands of the second-order coefficient P d / (V h), d the design drift, or the drift under
+    the design forces (``reduced``)."""
 
     negligible: float = Field(default=0.10, gt=0, le=1, description="Up to here nothing is done")
     amplifiable: float = Field(
         default=0.20, gt=0, le=1, description="Up to here 1/(1 - coefficient)"
     )
-    limit: float = Field(default=0.30, gt=0, le=1, description="Not to be exceeded")
+    limit: float | None = Field(
+        default=0.30, gt=0, le=10, description="Not to be exceeded; \"none\" for no limit")
+    reduced: bool = Field(
+        default=False, description="From the drift under the design forces, not amplified")
+
+    @model_validator(mode="before")
+    @classmethod
+    def _no_limit(cls, data: Any) -> Any:
+        if isinstance(data, dict) and data.get("limit") == "none":
+            return {**data, "limit": None}
+        return data
 
     @model_validator(mode="after")
     def _ordered(self) -> StabilityRule:
-        if not self.negligible <= self.amplifiable <= self.limit:
+        if not self.negligible <= self.amplifiable <= (self.limit or self.amplifiable):
             raise PydanticCustomError("advice", "negligible, amplifiable and limit do not rise; "
                                                 "write them from the smallest up")
         return self
@@ -98,7 +125,7 @@ class CombinationRule(Described):
 
     name: str = Field(min_length=1, description="How it is written")
     kind: str = Field(default="strength", min_length=1, description="What it is for")
-    dead: float = Field(ge=0, le=5, description="Factor on dead load")
+    dead: float | Formula = Field(description="Factor on dead load, or a formula of it")
     live: float = Field(default=0.0, ge=0, le=5, description="Factor on live load")
     snow: float = Field(default=0.0, ge=0, le=5, description="Factor on snow")
     earthquake: float = Field(
@@ -124,10 +151,17 @@ class Rules(Described):
     least_base_shear: Share = Field(
         default=0.0, description="Least base shear over weight, for strength"
     )
-    height_exponent: float = Field(
-        default=1.0, ge=0, le=3, description="k of the vertical distribution"
+    values: Named[str, float] = Field(
+        default_factory=FixedDict, description="Numbers of the criteria by symbol, for formulas")
+    forces: ForcesRule | None = Field(
+        default=None, description="Static base shear by formulas, in place of the spectrum over "
+        "the divisor")
+    diaphragms: DiaphragmRule | None = Field(
+        default=None, description="Forces of floors as diaphragms")
+    height_exponent: float | Formula = Field(
+        default=1.0, description="k of the vertical distribution, from 0 to 3, or a formula in T"
     )
-    weight: Named[str, float] = Field(
+    weight: Named[str, float | ShareRule] = Field(
         default_factory=lambda: FixedDict({"storage": 0.25, "live": 0.0, "snow": 0.2}),
         description="Share of a kind of load that is seismic weight; others count in full"
     )
@@ -147,8 +181,15 @@ class Rules(Described):
         default=1.0, description="Modal forces are scaled up to this share of the static base shear"
     )
     drift_share: Share = Field(default=0.0, description="The same for drift; 0 does not scale")
-    drift: Named[str, float] = Field(
-        min_length=1, description="Allowable design drift over story height, by structure type"
+    torsion: TorsionRule | None = Field(
+        default=None, description="Torsional irregularity; left out, there is no limit")
+    regularity: RegularityRule | None = Field(
+        default=None, description="Other irregularities; left out, they are not checked")
+    procedures: ProcedureRule | None = Field(
+        default=None, description="Where the static procedure is permitted")
+    drift: Named[str, float | tuple[DriftStep, ...]] = Field(
+        min_length=1, description="Allowable design drift over story height, by structure type; "
+        "or by period, the first step that holds"
     )
     vertical_share: Share = Field(
         default=0.0, description="Vertical spectrum as a share of the horizontal one; 0 gives none"
@@ -167,18 +208,55 @@ class Rules(Described):
         kinds = ("dead", "cladding", "partition", "equipment", "roof garden", "storage", "live",
                  "snow", "roof live")
         for name, value in self.weight.items():
-            if name not in kinds or not 0 <= value <= 1:
+            if name not in kinds or not (isinstance(value, ShareRule) or 0 <= value <= 1):
                 raise PydanticCustomError(
                     "advice", "weight.{name}: {value} is not the share of a known kind of load "
                     "({kinds}), from 0 to 1; write 0.25 for 25 %",
                     {"name": name, "value": value, "kinds": ", ".join(kinds)})
-        for name, value in self.drift.items():
-            if not 0 < value < 0.2:
+        for name, ratio in self.drift.items():
+            if isinstance(ratio, tuple):
+                if not ratio or ratio[-1].below_period is not None:
+                    raise PydanticCustomError(
+                        "advice", "drift.{name}: no step is left for long periods; give a last "
+                        "one without below_period", {"name": repr(name)})
+            elif not 0 < ratio < 0.2:
                 raise PydanticCustomError(
                     "advice", "drift.{name}: {value} is not a ratio of drift to story height; "
                               "write 0.02 for 2 %",
-                    {"name": repr(name), "value": value})
+                    {"name": repr(name), "value": ratio})
         return self
+
+    @model_validator(mode="after")
+    def _formulas(self) -> Rules:
+        formulas = list(self._written())
+        wrong = wrong_values(self.values) or unknown_symbols(formulas, self.values)
+        if not wrong and not isinstance(self.height_exponent, str) \
+                and not 0 <= self.height_exponent <= 3:
+            wrong = f"height_exponent: {self.height_exponent} is not from 0 to 3"
+        if not wrong:
+            wrong = next((f"combinations: the factor {c.dead} on dead load is not from 0 to 5"
+                          for c in self.combinations
+                          if not isinstance(c.dead, str) and not 0 <= c.dead <= 5), "")
+        if wrong:
+            raise PydanticCustomError("advice", "{text}", {"text": wrong})
+        return self
+
+    def _written(self) -> Iterator[tuple[str, str]]:
+        """Every formula with its place."""
+        if self.forces is not None:
+            for word in ("branches", "least"):
+                for i, one in enumerate(getattr(self.forces, word)):
+                    yield f"forces.{word}[{i}].coefficient", one.coefficient
+            if self.forces.top is not None:
+                yield "forces.top", self.forces.top
+        if self.diaphragms is not None:
+            yield "diaphragms.least", self.diaphragms.least
+            yield "diaphragms.most", self.diaphragms.most
+        if isinstance(self.height_exponent, str):
+            yield "height_exponent", self.height_exponent
+        for i, one in enumerate(self.combinations):
+            if isinstance(one.dead, str):
+                yield f"combinations[{i}].dead", one.dead
 
 
 class SiteInput(AskedOfSite):
