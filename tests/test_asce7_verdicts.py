@@ -331,3 +331,26 @@ def test_category_a_is_exempt_from_chapter_12(key: str, clause: str) -> None:
     assert not of(r, "elements under discontinuous lines")
     assert [f.clause for f in of(r, "irregularities")] == ["11.7"]
     assert [f.clause for f in of(r, "permitted procedure")] == ["11.7"]
+
+
+@pytest.mark.parametrize(("row", "share"), [("C.1", 0.75), ("G.1", 1.0)])
+@pytest.mark.parametrize("key", EDITIONS)
+def test_overturning_at_the_foundation(key: str, row: str, share: float) -> None:
+    """12.13.4: 25 % less by the static procedure, not for cantilevered columns; 10 % by modes. The
+    moment is the sum of force times height; the modal one that of the table of shears."""
+    r = run(key, row=row)
+    table = r.to_frame("foundation_overturning").set_index("set")
+    for d in ("X", "Y"):
+        static = r.statics[d, "strength"]
+        moment = float(static.forces @ static.heights) / 1e3
+        for name in (n for n in table.index if n.startswith(f"static {d}")):
+            own = table.loc[name]
+            assert own["overturning moment (kN·m)"] == pytest.approx(moment)
+            assert own["for the foundation (kN·m)"] == pytest.approx(share * moment)
+        own = table.loc[f"spectrum {d}, strength"]
+        whole = float(r.shears.overturning.sel(
+            set=f"spectrum {d}, strength", component=d).values[-1]) / 1e3
+        assert own["overturning moment (kN·m)"] == pytest.approx(whole)
+        assert own["for the foundation (kN·m)"] == pytest.approx(0.9 * whole)
+    quiet = {"ss": 0.1, "s1": 0.04, **({"sms": 0.1, "sm1": 0.05} if key[-2:] == "22" else {})}
+    assert "foundation_overturning" not in run(key, at=quiet).table_names

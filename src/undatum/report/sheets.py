@@ -12,7 +12,7 @@ GROUPS: tuple[tuple[str, tuple[str, ...]], ...] = (
     ("Site and spectrum", ("site", "spectrum")),
     ("Weight and modes", ("weight_", "centers", "modes", "modes_", "mode_shapes")),
     ("Static forces", ("base_shears", "static_", "torsion", "torsion_", "own_static",
-                       "two_stage", "diaphragms", "accidental_torsion")),
+                       "two_stage", "foundation_", "diaphragms", "accidental_torsion")),
     ("Spectrum analysis", ("modal_", "mode_correlation", "scaling", "vertical_", "moved_")),
     ("Stories, lines and floors", ("shears_by_story", "line_", "floor_", "story_", "ground_",
                                    "displacements", "floor_motion", "case_motion")),

@@ -33,6 +33,7 @@ from undatum.results.description import (
     rules_table,
 )
 from undatum.results.expected import expected_table
+from undatum.results.foundation import foundation_overturning
 from undatum.results.line_forces import floor_to_line_table
 from undatum.results.tables_out import (
     centers_table,
@@ -147,6 +148,10 @@ def tables_of(r: Found) -> Made:
         made["load_shares"] = r.load_groups.table
     if r.frames_alone is not None and r.frames_alone.parts:
         made["frames_alone"] = r.frames_alone.table
+    foundation = r.project.find_standard().foundation
+    if foundation is not None and r.site.category != "A":
+        made["foundation_overturning"] = lambda: foundation_overturning(
+            foundation, r.model, r.sets_for_strength, r.laterals)
     if r.two_stages is not None:
         made["two_stage"] = r.two_stages.table
     if r.secondary is not None and len(r.secondary.forces):

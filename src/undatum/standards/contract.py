@@ -49,6 +49,7 @@ from undatum.standards.facts import (
     CrackedShares,
     Floats,
     FloorTest,
+    FoundationRule,
     GapFacts,
     LiveReduction,
     LoadFacts,
@@ -337,6 +338,8 @@ class Standard(ABC, Generic[SiteIn, SystemIn]):
     floor_test: FloorTest | None = None
     #: What it asks of members that carry gravity and no lateral force; ``None`` where nothing.
     secondary: SecondaryRule | None = None
+    #: What it takes off overturning at the foundation; ``None`` where nothing.
+    foundation: FoundationRule | None = None
     #: Its two-stage procedure; ``None`` where it has none.
     two_stage: TwoStageRule | None = None
     #: The concrete standard that goes with it, for the slab that works with beams; empty for none.

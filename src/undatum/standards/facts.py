@@ -72,6 +72,17 @@ class TwoStageRule:
 
 
 @record
+class FoundationRule:
+    """Factors on overturning at the foundation, by the static and the modal analysis; the static
+    one not for systems of the groups ``barred``."""
+
+    static: float
+    spectrum: float
+    clause: str
+    barred: tuple[str, ...] = ()
+
+
+@record
 class SecondaryRule:
     """What a standard asks of members that carry gravity and no lateral force.
 

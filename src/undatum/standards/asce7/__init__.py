@@ -17,7 +17,13 @@ from undatum.standards.asce7.static import Forces
 from undatum.standards.asce7.system import SYSTEM_INPUTS, SystemInput
 from undatum.standards.asce7.weight import EffectiveWeight
 from undatum.standards.contract import Standard
-from undatum.standards.facts import FloorTest, SecondaryRule, StructureFacts, TwoStageRule
+from undatum.standards.facts import (
+    FloorTest,
+    FoundationRule,
+    SecondaryRule,
+    StructureFacts,
+    TwoStageRule,
+)
 from undatum.standards.terms import Direction
 from undatum.table import Table
 
@@ -48,6 +54,8 @@ class ASCE7(Standard[SiteInput | SiteInput22, SystemInput]):
         self.also = self.edition.also
         self.concrete = CONCRETE[key]
         self.left = LEFT[key]
+        self.foundation = FoundationRule(
+            0.75, 0.90, "12.13" if key == "22" else "12.13.4", ("cantilevered column",))
         self.two_stage = TwoStageRule("12.2.3" if key == "05" else "12.2.3.2")
         self.secondary = SecondaryRule(None, "", COMPATIBILITY[key])
         self.site_input = SiteInput22 if key == "22" else SiteInput

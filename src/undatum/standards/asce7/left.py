@@ -20,8 +20,6 @@ _EVERY = (
     Left("12.10.2", "Collectors and their connections",
          "their forces are given, with overstrength; their sizes are yours"),
     Left("12.11", "Structural walls out of plane and their anchorage", DETAIL),
-    Left("12.13.4", "Less overturning at the foundation",
-         "is a permission; reactions are given in full", "combinations"),
     Left("12.14", "Simplified design for bearing walls and building frames",
          "is an alternative to what is done here"),
     Left("2.3, 2.4", "Wind, rain, fluids and earth",
