@@ -217,6 +217,8 @@ ROOMS: dict[str, tuple[dict[str, Any], dict[str, Any], str, tuple[str, ...]]] = 
     **{f"is1893-{e}": ({"zone": "IV", "soil": "II", "importance_factor": "1.0"},
                        {"row": "RC SMRF", "regular": True}, "importance_factor", grades)
        for e, grades in (("2002", ("1.0", "1.5")), ("2016", ("1.0", "1.2", "1.5")))},
+    "nzs1170": ({"hazard_factor": 0.3, "subsoil": "C", "importance_level": "2"},
+                {"ductility": 3.0}, "importance_level", ("1", "2", "3", "4")),
     "ubc97": ({"zone": "4", "soil": "SC", "occupancy_category": "standard", "source_type": "B",
                "source_distance": 6e3}, {"row": "3.1a", "regular": True}, "occupancy_category",
               ("standard", "essential")),

@@ -438,3 +438,76 @@ def test_a_column_on_a_beam_is_an_in_plane_discontinuity() -> None:
     assert types(r) == {"V4"}
     assert "column B2 at L2" in found(r, "in-plane discontinuity")[0].text
     assert found(r, "elements under discontinuous lines")
+
+
+# -- redundancy: braces left out one by one --------------------------------------------------------
+
+RHO = {d: {"row": "B.3", "redundancy": 1.0, "redundancy_reason": "removal"} for d in "XY"}
+
+
+def four_planes(*rules: ud.MemberRule, stories: int = 2, spare: bool = True,
+                strength: str = "900 kN", column: str = "300 x 300 mm") -> ud.Job:
+    """Two braced bays on A and D and on 1 and 5, gravity columns hinged beams everywhere else."""
+    own = [(line, a, b) for line, a, b in (*BRACED, *((
+        ("on A", "4", "5"), ("on D", "4", "5"), ("on 1", "C", "D"), ("on 5", "C", "D"))
+        if spare else ()))]
+    square = ud.CrossSection(rectangle="300 x 300 mm", material="C30/37")
+    upright = ud.CrossSection(rectangle=column, material="C30/37")
+    one = frame_of(upright, square, stories=stories, x=(6.0,) * 4, y=(5.0,) * 3, self_weight=False,
+                   rules=(ud.MemberRule(beams="all", hinged="both"), *(
+            ud.MemberRule(braces=f"{line} between {a} and {b}", pattern="rising", section="beam",
+                          strength=strength) for line, a, b in own), *rules))
+    return ud.calculate(ud.make_project(title="t", standard="asce7-16", building=one, site=SITE,
+                                        system=RHO))
+
+
+def ratio_by_hand(job: ud.Job, axis: int) -> float:
+    """Largest drift of an edge over the mean of both, of all stories, under weight times height
+    with 5 % either way."""
+    model, d = job.solver.model, job.solver.model.diaphragms
+    forces = job.weights.weight * np.maximum(model.heights, 0.0)
+    most = 1.0
+    for sign in (1, -1):
+        u = job.solver.solve(model.loads(
+            "XY"[axis], forces, sign * 0.05 * d.across("XY"[axis]) * forces))[d.freedoms]
+        ends = []
+        for edge in (d.bounds[:, 1 - axis], d.bounds[:, 3 - axis]):
+            arm = edge - d.centers[:, 1 - axis]
+            moved = u[:, axis] + (-arm if axis == 0 else arm) * u[:, 2]
+            ends.append(moved - np.append(moved[1:], 0.0))
+        both = np.array(ends)
+        most = max(most, float((np.abs(both).max(0) / np.abs(both.mean(0))).max()))
+    return most
+
+
+@pytest.mark.parametrize("which", ["on A between 1 and 2 at L1", "on D between 4 and 5 at L2",
+                                   "on 5 between C and D at L1"])
+def test_a_brace_left_out_twists_as_the_frame_without_it(which: str) -> None:
+    whole, less = four_planes(), four_planes(put(which))
+    axis = 1 if which.startswith("on 5") else 0
+    own = whole.facts.removals["XY"[axis]]  # type: ignore[index]
+    assert len(own) == 8
+    gone = {m.name for m in whole.building.frame.members} - {  # type: ignore[union-attr]
+        m.name for m in less.building.frame.members}  # type: ignore[union-attr]
+    (one,) = [r for r in own if r.line in gone]
+    assert one.kind == "brace"
+    # the torsion of the brace itself stays: 6e-6 of difference
+    assert one.torsion == pytest.approx(ratio_by_hand(less, axis), rel=2e-5)
+    assert one.torsion > ratio_by_hand(whole, axis) + 1e-3
+    assert one.strength == pytest.approx(0.75)
+
+
+def test_redundancy_by_braces() -> None:
+    def told(job: ud.Job) -> list[Finding]:
+        return [f for f in job.findings if f.check == "redundancy"]
+
+    good = told(four_planes())
+    assert [f.severity for f in good] == [Severity.OK] * 2
+    assert "one brace left out" in good[0].text
+    assert "at least 75% of the story strength stay" in good[0].text
+    few = told(four_planes(spare=False))  # half the strength goes with one brace
+    assert [f.severity for f in few] == [Severity.NOTE] * 2
+    assert "50%" in few[0].text
+    frames = told(four_planes(column="1500 x 1500 mm"))
+    assert "what frames and walls lose is not checked" in frames[0].text
+    assert all(f.severity is not Severity.OK for f in frames)

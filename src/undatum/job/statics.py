@@ -93,7 +93,7 @@ class StaticParts(StructureParts):
     @stage
     def reduced(self) -> Mapping[tuple[Direction, str], Spectrum]:
         """The spectrum of each direction and limit state."""
-        return reduce_spectra(self.dynamics_part, self.states, self.directions)
+        return reduce_spectra(self.dynamics_part, self.states, self.computed)
 
     @settled
     def rules(self) -> ModalRules:

@@ -76,6 +76,17 @@ regular_in_elevation = true
     "is1893-2016": _IS.format(
         use="other", key="is1893-2016", row_x="steel SMRF",
         row_y="steel special concentric braces"),
+    "nzs1170": '''[site]
+hazard_factor = 0.20           # Z of Table 3.3
+subsoil = "C"                  # A to E
+importance_level = "2"         # 1 to 4
+
+[system.X]
+ductility = 3.0                # mu, by the material standard: steel moment frame
+
+[system.Y]
+ductility = 3.0                # steel braces
+''' + _REASON,
     "ubc97": '''[site]
 zone = "4"                     # 1, 2A, 2B, 3, 4
 soil = "SC"                    # SA to SF

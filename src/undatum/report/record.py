@@ -175,8 +175,8 @@ class _Chapters:
         chapter.add_table(results.shears.table(), u)
         chapter.add_table(results.shears.line_table(), u)
         self.there(chapter, "foundation_overturning", "frames_alone", "secondary_members",
-                   "mesh_halved", "floor_deflection", "floor_design_forces", "floor_transfer_forces", "floor_to_walls",
-                   "floor_to_line", "ground_forces",
+                   "mesh_halved", "floor_deflection", "floor_design_forces",
+                   "floor_transfer_forces", "floor_to_walls", "floor_to_line", "ground_forces",
                    "accidental_torsion", "vertical_response",
                    "floor_accelerations")
         return chapter

@@ -13,13 +13,13 @@ from numpy.typing import NDArray
 from undatum.building.lines import Cantilever
 from undatum.layout.weight import Weights
 from undatum.layout.whole import Building
-from undatum.mechanics.lines import motions
 from undatum.mechanics.model import Model
 from undatum.mechanics.planes import LateralPlanes
 from undatum.mechanics.solver import Solver
 from undatum.record import Lazy
+from undatum.stages.removals import removals
 from undatum.stages.shared_shear import taken_by_kind
-from undatum.standards.facts import ElementShare, Removal, StructureFacts, Wall
+from undatum.standards.facts import ElementShare, StructureFacts, Wall
 from undatum.standards.terms import DIRECTIONS, Direction
 from undatum.units import said
 
@@ -48,7 +48,7 @@ def structure_facts(
         perimeter=_perimeter(solver.model, planes),
         elements=_asked(lambda: _elements(building, solver, weights.weight)),
         strongest=_strongest(solver.model, planes),
-        removals=_asked(lambda: _removals(building, solver, weights.weight, planes)),
+        removals=_asked(lambda: removals(building, solver, weights.weight, planes)),
         taken=_asked(lambda: taken_by_kind(building, solver, weights.weight)),
         gross=_gross(building),
     )
@@ -134,63 +134,6 @@ def _single(
         found.append(ElementShare(f"frame at {'yx'[axis]} = {said(at)}", model.levels[i],
                                   most / float(story[i]), None, single=True))
     return found
-
-
-def _removals(
-    building: Building, solver: Solver, weight: Floats, planes: LateralPlanes
-) -> dict[Direction, tuple[Removal, ...]]:
-    """Every line left out of every story: one more solution each, by the formula of Sherman and
-    Morrison for a stiffness that loses one spring."""
-    model, found = solver.model, dict[Direction, tuple[Removal, ...]]()
-    forces = weight * np.maximum(model.heights, 0.0)
-    story = model.diaphragms.carried @ forces
-    given = {line.name: line for line in building.lines}
-    for axis, d in enumerate(DIRECTIONS):
-        own = [line for line in model.lines if abs(line.axis[axis]) > 1e-6]
-        if model.plane or model.framed is not None or not own or model.open_floors or any(
-                line.stiffness is None or given[line.name].cantilever is not None
-                or abs(line.axis[axis]) < 1 - 1e-6 for line in own):
-            found[d] = ()
-            continue
-        e = 0.05 * model.diaphragms.across(d) * forces
-        loads = np.column_stack([model.loads(d, forces, s * e) for s in (1, -1)])
-        whole, base = solver.solve(loads), float(story[list(model.base_stories)].sum())
-        removed = []
-        for line in own:
-            rows = motions([line], model.diaphragms.centers, model.diaphragms.freedoms,
-                           model.freedoms.count).toarray()
-            assert line.shear is not None
-            for j, i in enumerate(line.levels.tolist()):
-                if not model.above_base[i]:
-                    continue
-                spring = rows[j] - (rows[j + 1] if j + 1 < len(rows) else 0.0)
-                k, by = float(line.shear[j, j]), solver.solve(spring)
-                left = 1 - k * float(spring @ by)
-                ratio = np.inf if left < 1e-9 else _twist(
-                    model, axis, whole + np.outer(by, k / left * (spring @ whole)))
-                removed.append(Removal(
-                    line.name, model.levels[i], float(story[i] / base) if base else 0.0,
-                    float(ratio), float(1 - line.strength[j] / planes.strengths[axis, i])))
-        found[d] = tuple(removed)
-    return found
-
-
-def _twist(model: Model, axis: int, moved: Floats) -> float:
-    """The largest story drift at an edge over the mean of both edges, of all stories and signs."""
-    d, most = model.diaphragms, 1.0
-    sign = -1.0 if axis == 0 else 1.0  # X goes back with y where a floor turns, Y goes along with x
-    for i in np.flatnonzero(model.above_base).tolist():
-        edges = d.bounds[i, [1 - axis, 3 - axis]]
-
-        def at(floor: int, edges: Floats = edges) -> Floats:
-            turn = moved[d.freedoms[floor, 2]]
-            arm = edges[:, None] - d.centers[floor, 1 - axis]
-            return np.asarray(moved[d.freedoms[floor, axis]] + sign * arm * turn)
-
-        drift = at(i) - (at(int(d.below[i])) if d.below[i] >= 0 else 0.0)
-        mean = np.abs(drift.mean(axis=0))
-        most = max(most, float((np.abs(drift).max(axis=0) / np.maximum(mean, 1e-300)).max()))
-    return most
 
 
 def _perimeter(model: Model, planes: LateralPlanes) -> dict[Direction, int]:

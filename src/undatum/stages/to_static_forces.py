@@ -215,10 +215,11 @@ def strength_state(states: tuple[LimitState, ...]) -> LimitState:
 
 
 def reduce_spectra(
-    dynamics_part: Dynamics, states: tuple[LimitState, ...], directions: tuple[Direction, ...]
+    dynamics_part: Dynamics, states: tuple[LimitState, ...], computed: Mapping[Direction, float]
 ) -> Mapping[tuple[Direction, str], Spectrum]:
     """The spectrum of each direction and limit state."""
-    return {(d, s.key): dynamics_part.reduced(d, s) for d in directions for s in states}
+    return {(d, s.key): dynamics_part.reduced_at(d, s, t)
+            for d, t in computed.items() for s in states}
 
 
 def modal_rules(dynamics_part: Dynamics) -> ModalRules:

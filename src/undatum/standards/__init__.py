@@ -27,12 +27,14 @@ def shipped() -> Mapping[str, AnyStandard]:
     from undatum.standards.asce7 import ASCE7
     from undatum.standards.en1998 import EN1998
     from undatum.standards.is1893 import IS1893
+    from undatum.standards.nzs1170 import NZS1170
     from undatum.standards.ubc97 import UBC97
 
     rooms: list[AnyStandard] = [
         *(ASCE7(key) for key in ("05", "10", "16", "22")),
         EN1998(),
         *(IS1893(year) for year in ("2002", "2016")),
+        NZS1170(),
         UBC97(),
     ]
     return FixedDict({standard.key: standard for standard in rooms})

@@ -236,6 +236,13 @@ class Dynamics(ABC):
     def reduced(self, direction: Direction, state: LimitState) -> Spectrum:
         """The spectrum in use as a limit state reduces it; the divisor may depend on the period."""
 
+    def reduced_at(
+        self, direction: Direction, state: LimitState, period: float
+    ) -> Spectrum:
+        """The same where the divisor of the whole spectrum hangs on the ``period`` (s) of the mode
+        that governs the direction; as without it by default."""
+        return self.reduced(direction, state)
+
     def displacement_factor(self, direction: Direction, state: LimitState) -> float:
         """What turns the displacement under the forces of a limit state into the one judged."""
         return self.job.systems[direction].drift_factor

@@ -47,16 +47,17 @@ class ElementShare(NamedTuple):
 
 
 class Removal(NamedTuple):
-    """A lateral line left out of a story, which takes ``share`` of the base shear: the largest
-    torsion ratio of the building without it, under forces by weight and height with 5 % of
-    eccentricity either way, infinite where it can't stand; and the share of the story's strength
-    that stays, not a number where it is not known."""
+    """A lateral line, or a brace (``kind``), left out of a story, which takes ``share`` of the
+    base shear: the largest torsion ratio of the building without it, under forces by weight and
+    height with 5 % of eccentricity either way, infinite where it can't stand; and the share of the
+    story's strength that stays, not a number where it is not known."""
 
     line: str
     story: str
     share: float
     torsion: float
     strength: float
+    kind: str = "line"
 
 
 @record
@@ -145,8 +146,9 @@ class StructureFacts:
     within a tenth of the plan from the edge. ``elements`` are the lines of the stories in the lower
     two thirds of the height with their largest shares, under forces by weight and height with 5 %
     of eccentricity either way; ``strongest`` the plane along each direction that takes the largest
-    share of a story shear without eccentricity, and that share. ``removals`` of each line by story;
-    none where members or walls resist, lines at an angle or without a stiffness by story. ``taken``
+    share of a story shear without eccentricity, and that share. ``removals`` of each line by story,
+    or of each brace where there are members; none where floors deform, lines stand at an angle or
+    have no stiffness by story. ``taken``
     is what frames, braces, walls and lines take of the base shear, under the same forces. ``gross``
     names what is of concrete, or a wall by its sizes, and keeps its gross stiffness in bending.
     """
@@ -429,6 +431,16 @@ class TorsionFacts:
         high, low = (ends * lead).max(axis=1), (ends * lead).min(axis=1)
         ratios = high / np.maximum(low, high / 100.0 + 1e-300)  # ends that move apart: 100
         most = np.where(self.judged, ratios.max(axis=0), -np.inf)
+        i = int(np.argmax(most))
+        return float(most[i]), self.levels[i]
+
+    @property
+    def worst_displacement_over_mean(self) -> tuple[float, str]:
+        """The largest displacement of a floor's ends over their mean, and the level."""
+        if not self.judged.any():
+            return 1.0, self.levels[0]
+        ratios = largest_over_average(self.displacements).max(axis=0)
+        most = np.where(self.judged, ratios, -np.inf)
         i = int(np.argmax(most))
         return float(most[i]), self.levels[i]
 

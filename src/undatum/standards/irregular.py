@@ -39,6 +39,7 @@ class Limits:
     Where two readings of a standard are possible, ``recess_from`` and ``opening_from`` are the
     lower ones: between the two the type is left open. ``doubted`` says of a type what is not
     certain of it; it is left open where it would be found, or where an exemption would spare it.
+    ``without`` are types of the plan that the standard does not have.
     """
 
     elevation: str
@@ -56,6 +57,7 @@ class Limits:
     recess_from: float | None = None
     opening_from: float | None = None
     doubted: Mapping[str, str] = field(default_factory=dict)
+    without: tuple[str, ...] = ()
 
     def name(self, kind: str) -> str:
         """How the standard calls a type."""
@@ -102,16 +104,17 @@ def judge(
 
 
 def _in_plan(shape: ShapeFacts, limits: Limits) -> list[Judged]:
-    return [_reentrant(shape, limits), _diaphragm(shape, limits), _offset(shape, limits),
-            nonparallel(shape, limits), *([] if shape.turns else [("H1", None)])]
+    return [*(check(shape, limits) for kind, check in (
+        ("H2", _reentrant), ("H3", _diaphragm), ("H4", _offset), ("H5", nonparallel))
+        if kind not in limits.without), *([] if shape.turns else [("H1", None)])]
 
 
 def _of_a_plane(shape: ShapeFacts, limits: Limits) -> list[Judged]:
     """A plane building shows nothing of the plan, but what the engineer states holds."""
     stated = [(kind, judge(shape, limits)) for kind, judge, key in (
         ("H3", _diaphragm, "diaphragm_discontinuity"), ("H4", _offset, "out_of_plane_offset"))
-        if shape.stated.get(key) is not None]
-    known = [kind for kind, _ in stated]
+        if shape.stated.get(key) is not None and kind not in limits.without]
+    known = [*limits.without, *(kind for kind, _ in stated)]
     return [*(found for _, found in stated),
             *((kind, None) for kind in ("H1", "H2", "H3", "H4", "H5") if kind not in known)]
 

@@ -14,9 +14,9 @@ _EVERY = (
          "yours"),
     Left("12.2.5", "Systems of cantilever columns; exceptions for low and light steel frames",
          STRENGTH),
-    Left("12.3.4.2", "Removal of members and walls for a redundancy factor of 1.0",
-         "is judged for lateral lines with their strengths; of members and walls it "
-         + STRENGTH, "system.redundancy_reason"),
+    Left("12.3.4.2", "Removal of walls, and loss of moment at the ends of beams, for a redundancy "
+         "factor of 1.0", "is judged for lateral lines and braces with their strengths; of walls "
+         "and beams it " + STRENGTH, "system.redundancy_reason"),
     Left("12.10.2", "Collectors and their connections",
          "their forces are given, with overstrength; their sizes are yours"),
     Left("12.11", "Structural walls out of plane and their anchorage", DETAIL),

@@ -20,6 +20,7 @@ _FOOT = factor("ft", "length")
 #: Of redundancy by removal (12.3.4.2): stories that count, by their share of the base shear; what
 #: of their strength may be lost; the torsion ratio that is extreme.
 COUNTS, LOST, EXTREME_TORSION = 0.35, 0.33, 1.4
+ALL_BRACES = 0.9  # of the base shear: where braces take less, other elements count too
 
 
 def short_period_conditions(
@@ -206,7 +207,13 @@ def _redundancy(
             f"The factor is stated as 1.0 ({said}). Without a structure neither condition (a) nor "
             "(b) is checked here.", clause, "Show one of them.")
     removals = [r for r in job.facts.removals.get(direction, ()) if r.share > COUNTS]
-    without, shown = _without_a_line(removals)
+    without, shown = _without_one(removals)
+    if removals and removals[0].kind == "brace":
+        taken = job.facts.taken[direction].braces
+        if taken < ALL_BRACES:
+            without += f" Braces take {taken:.0%} of the base shear: what frames and walls lose " \
+                       "is not checked."
+            shown = False
     if shown:
         return Finding("redundancy", where, Severity.OK, "Condition (a) holds: " + without, clause)
     failed = [text for text, fails in (
@@ -229,9 +236,10 @@ def _redundancy(
         "Check two bays on each side, or condition (a).")
 
 
-def _without_a_line(removals: Sequence[Removal]) -> tuple[str, bool]:
-    """What happens with any one line left out of any story that counts, and whether it meets
-    condition (a). A line is at least as much as the brace, beam end or wall that the table names.
+def _without_one(removals: Sequence[Removal]) -> tuple[str, bool]:
+    """What happens with any one line or brace left out of any story that counts, and whether it
+    meets condition (a). A line is at least as much as the brace, beam end or wall that the table
+    names.
     """
     if not removals:
         return "", False
@@ -243,7 +251,7 @@ def _without_a_line(removals: Sequence[Removal]) -> tuple[str, bool]:
         f"{worst.story})"
     strength = f"at least {least.strength:.0%} of the story strength stay ({least.line}, " \
         f"{least.story})" if known else "the strength that stays is not known: give the " \
-        "strengths of lines"
-    said = "with one line left out of a story that takes more than 35 % of the base shear, " \
-        f"{torsion}, and {strength}."
+        f"strengths of {worst.kind}s"
+    said = f"with one {worst.kind} left out of a story that takes more than 35 % of the base " \
+        f"shear, {torsion}, and {strength}."
     return said, known and worst.torsion <= EXTREME_TORSION and least.strength >= 1 - LOST - 1e-9
