@@ -258,7 +258,8 @@ def evaluated(formula: ElementTree.Element) -> float:
             own, own) + inner if e.tag != "mspace" else ""
 
     found = text(formula).replace("\u202f", "")
-    if found.count(",") == 2 and "(" not in found.split(",")[0][:1] and "min" not in found:
+    picked = {"min", "max"} & set(re.findall("[a-z]+", found))
+    if found.count(",") == 2 and "(" not in found.split(",")[0][:1] and not picked:
         value, low, high = map(eval, found.split(","))
         return float(min(max(value, low), high))
     return float(eval(found, {"math": math, "min": min, "max": max}))

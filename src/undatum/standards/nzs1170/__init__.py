@@ -25,7 +25,6 @@ class NZS1170(Standard[SiteInput, SystemInput]):
 
     key = "nzs1170"
     title = "NZS 1170.5:2004"
-    concrete = "NZS 3101"
     left = LEFT
     site_input = SiteInput
     system_input = SystemInput

@@ -22,5 +22,5 @@ LEFT = (
     Left("AS/NZS 1170.0, 4.2.2", "Combinations with snow and wind, long-term actions",
          "are load cases and combinations of your own", "combinations"),
     Left("", "Capacity design and overstrength", STRENGTH),
-    Left("NZS 3101, NZS 3404", "Rules of materials", DETAIL),
+    Left("NZS 3101, NZS 3404", "Rules of materials, effective widths of slabs", DETAIL),
 )

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+
 from undatum.errors import Fault, InputError
 from undatum.finding import Finding, Severity
 from undatum.standards import common
@@ -57,7 +59,8 @@ class Forces(LateralForces):
         self.job = job
 
     def period(self, direction: Direction) -> PeriodAnswer:
-        """The period of one's own, or by the sway under the weights; the computed one is used.
+        """The period of one's own; else the computed one is used, and an estimate stands beside it:
+        of one mass at the top, by the sway under the weights applied horizontally.
 
         4.1.2 asks for the largest translational period; there is no cap on it.
         """
@@ -68,14 +71,9 @@ class Forces(LateralForces):
             t = w.given("T_1", given.period, "s", meaning="period", clause="4.1.2",
                         branch=f"project: {given.reason}")
         elif direction in facts.gravity_sway:
-            w.given("u_W", facts.gravity_sway[direction], "length", clause="4.1.2",
-                    meaning="sway of the top under the weights applied horizontally")
-            t = w.compute("T_1", "2 * sqrt(u_W)", "s", empirical=True, clause="4.1.2",
-                          meaning="estimate of the period, by one mass at the top")
+            t = 2.0 * math.sqrt(facts.gravity_sway[direction])  # to compare: the computed is used
         else:
-            raise InputError([Fault(
-                f"system.{direction}.period", "is missing, and there is no structure to compute "
-                "it from", "give period and reason")])
+            t = math.nan  # the computed one is needed then
         return PeriodAnswer(t, None, w.close())
 
     def base_shear(
@@ -86,9 +84,13 @@ class Forces(LateralForces):
         w = common.shear_working(direction, state, site.working, job.systems[direction].working)
         own = job.asked[direction].period
         t = period.approximate if computed is None or own is not None else computed
-        w.given("T_1", t, "s", meaning="period used", clause="4.1.2", branch="of one's own"
-                if own is not None else "approximate" if computed is None else
-                "computed: mode with the largest effective mass in this direction")
+        if math.isnan(t):
+            raise InputError([Fault(
+                f"system.{direction}.period", "is missing, and there is no structure to compute "
+                "it from", "give period and reason")])
+        t = w.given("T_1", t, "s", meaning="period used", clause="4.1.2", branch="of one's own"
+                    if own is not None else "approximate" if computed is None else
+                    "computed: mode with the largest effective mass in this direction")
         elastic(w, job, direction, t)
         reduction(w, site.site_class, t)
         w.compute("C_1", "C * S_p / k_mu", meaning="horizontal design action coefficient",

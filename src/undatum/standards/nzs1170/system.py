@@ -73,8 +73,7 @@ def _answer(
     w.given("h", facts.height, "m", meaning="height of the structure", clause="7.3.1.1")
     w.compute("k_dm", "clip(1.2 + 0.02 * (h - 15), 1.2, 1.5)", clause="7.3.1.1, Table 7.1",
               empirical=True, meaning="drift modification factor")
-    usual = w.compute("d", "mu / S_p", meaning="usual divisor of elastic forces, T_1 of 0.7 s or "
-                      "more", clause="5.2.1.1")
+    usual = mu / w.value("S_p")  # where T_1 is long; the spectrum has its own: reduced_at
     drift = w.compute("c_d", "mu * k_dm", clause="7.2.1, 7.3.1.1",
                       meaning="factor on story drift under the design forces")
     return SystemAnswer(direction, name, name, "", usual, drift, 1.0, 1.0, w.close(), (), mu)
@@ -82,17 +81,15 @@ def _answer(
 
 def reduction(w: Working, subsoil: str, t: float) -> float:
     """k_mu of 5.2.1.1 at the period ``T_1`` of the working, which is not taken below 0.4 s."""
-    w.compute("T_k", "max(T_1, 0.4)", "s", empirical=True, clause="5.2.1.1",
-              meaning="period for the reduction")
     longest = max(t, 0.4)
     soft, mu = subsoil == "E", w.value("mu")
     return w.pick("k_mu", first(
         Candidate("soft, long", "mu", "subsoil E, T_1 of 1 s or more, or mu below 1.5",
                   applies=soft and (longest >= 1.0 or mu < 1.5)),
-        Candidate("soft, short", "(mu - 1.5) * T_k + 1.5", "subsoil E, T_1 below 1 s",
+        Candidate("soft, short", "(mu - 1.5) * max(T_1, 0.4) + 1.5", "subsoil E, T_1 below 1 s",
                   applies=soft),
         Candidate("long", "mu", "T_1 of 0.7 s or more", applies=longest >= 0.7),
-        Candidate("short", "(mu - 1) * T_k / 0.7 + 1", "T_1 below 0.7 s")),
+        Candidate("short", "(mu - 1) * max(T_1, 0.4) / 0.7 + 1", "T_1 below 0.7 s")),
         meaning="reduction for ductility", clause="5.2.1.1", empirical=True,
         within=(1.0, 6.0)).value
 
