@@ -517,6 +517,48 @@ def test_shears_of_ductile_walls_are_raised_beside_the_analysis(
         assert line["design shear (kN)"] == pytest.approx(1.5 * most, rel=1e-9)
 
 
+@pytest.mark.parametrize(("row", "ductility", "cot", "there"), [
+    ("concrete uncoupled walls", "DCM", 1.0, True), ("concrete uncoupled walls", "DCH", 2.0, True),
+    ("concrete uncoupled walls", "DCL", 1.0, False), ("concrete frame", "DCM", 1.0, False)])
+def test_moments_of_slender_walls_have_a_straight_envelope_that_is_shifted(
+    row: str, ductility: str, cot: float, there: bool
+) -> None:
+    """5.4.2.4(5): over all moments, no lower straight line from the foot does; 0.4 l_w cot theta
+    up. Walls up to twice as high as long have none."""
+    from test_walls import building, wall
+
+    slender = [wall("a", (1, 1), (4, 1)), wall("b", (1, 8), (4, 8)), wall("c", (1, 3), (1, 6)),
+               wall("d", (11, 3), (11, 6)), wall("long", (5, 5), (10, 5), thickness=0.02)]
+    more = {"strut_cotangent": cot} if cot != 1 else {}
+    one = ud.run(ud.make_project(
+        title="w", standard="en1998", building=building(slender, 3, height=3.2),
+        results_in="kN and m",
+        site={"reference_acceleration": 0.1, "ground_type": "B", "importance_class": "II",
+              "use": "B"},
+        system={d: {"row": row, "ductility": ductility, "regular_in_plan": True,
+                    "regular_in_elevation": True, "wall_slenderness": 3.0, **more} for d in "XY"}))
+    if not there:
+        assert "wall_design_moments" not in one.table_names
+        return
+    table = one.to_frame("wall_design_moments")
+    assert set(table["wall"]) == {"a", "b", "c", "d"}  # 9.6 m over 5 m is squat
+    found = one.read("walls", "a").values
+    for name, own in table.groupby("wall"):
+        z, m = own["above the foot (m)"].to_numpy(), own["moment of the analysis (kN·m)"].to_numpy()
+        line, design = (own[f"{what} (kN·m)"].to_numpy() for what in ("envelope", "design moment"))
+        foot = m[z == 0][0]
+        assert (line >= m * (1 - 1e-9)).all()
+        tops = [top for top in np.linspace(0, foot, 20001)
+                if (foot + (top - foot) * z / 9.6 >= m * (1 - 1e-9)).all()]
+        assert line[z == 9.6] == pytest.approx(tops[0], abs=foot / 1e4)
+        shift = 0.5 * 0.8 * 3.0 * cot
+        assert own["shift (m)"].to_numpy() == pytest.approx(shift)
+        slope = (line[z == 9.6][0] - foot) / 9.6
+        assert design == pytest.approx(foot + slope * np.maximum(z - shift, 0.0))
+        if name == "a":
+            assert m.max() == pytest.approx(np.abs(found[..., 5]).max() / 1e3)
+
+
 def test_irregular_infills_double_the_accidental_eccentricity() -> None:
     """4.3.6.3.1(4): moments of 10 % of the plan in place of 5 %, in both directions."""
     plain, infilled = run(), run(frame={"irregular_infills": True})

@@ -193,7 +193,7 @@ def test_weights_combinations_and_directions() -> None:
     assert nominal.rules.directional_combination == "100/30"
     assert run([K] * 2, mu=1.26).rules.directional_combination == "independent"
     assert [kind_of(m) for m in (1.0, 1.25, 1.26, 3.0, 3.1)] == [
-        "brittle", "nominally ductile", "of limited ductility", "of limited ductility", "ductile"]
+        "brittle", "nominally ductile", "limited ductile", "limited ductile", "ductile"]
 
 
 def test_vertical_separation_and_periods_of_ones_own() -> None:

@@ -12,7 +12,7 @@ from undatum.units import UnitSystem
 from undatum.working import Step, Value, in_units
 
 _GREEK = {
-    "theta": "θ", "rho": "ρ", "beta": "β", "delta": "δ", "Delta": "Δ", "Omega": "Ω",
+    "theta": "θ", "mu": "μ", "rho": "ρ", "beta": "β", "delta": "δ", "Delta": "Δ", "Omega": "Ω",
     "gamma": "γ", "lambda": "λ", "eta": "η", "psi": "ψ", "xi": "ξ", "nu": "ν", "alpha": "α",
 }
 _LEVEL = {ast.Add: 1, ast.Sub: 1, ast.Mult: 2, ast.Div: 2, ast.USub: 3, ast.Pow: 4}

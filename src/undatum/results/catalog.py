@@ -50,6 +50,7 @@ from undatum.results.tables_out import (
     scaling_table,
     vertical_table,
 )
+from undatum.results.wall_moments import wall_design_moments
 from undatum.results.wall_shears import wall_design_shears
 from undatum.stages.floor_design import cuts_under_design, floor_to_walls, transfer_forces
 from undatum.stages.floors import floors_table
@@ -226,6 +227,13 @@ def _walls_and_floors(r: Found) -> Made:
         runs = {w.name: (float(w.along[0]), float(w.along[1])) for w in frame.panels.walls}
         made["wall_design_shears"] = lambda: wall_design_shears(
             r.read("walls"), runs, r.laterals)
+    if frame.panels is not None and any(one.wall_envelope for one in r.laterals.values()):
+        floors = r.model.diaphragms
+        feet = {name: (float(z - h), float(z)) for name, z, h in zip(
+            r.model.levels, floors.elevations, floors.story_heights, strict=True)}
+        named = {w.name: w for w in frame.panels.walls}
+        made["wall_design_moments"] = lambda: wall_design_moments(
+            r.read("walls"), named, feet, r.laterals)
     if frame.panels is not None and any(w.flanges is not None for w in frame.panels.walls):
         made["wall_flanges"] = partial(wall_flanges_table, frame.panels, r.model.levels)
     if frame.panels is not None and not frame.panels.cores:

@@ -49,5 +49,5 @@ def wall_design_shears(
             column("clause", "", [r[5] for r in found]),
         ),
         note="Beside the analysis: other tables and combinations have the shears as analyzed. "
-        "Moments are given as analyzed; their envelope up the wall is yours. Walls that are given "
+        "Their moments are in the table wall_design_moments. Walls that are given "
         "as lateral lines are not among these: take the factor to their shears in line_forces.")

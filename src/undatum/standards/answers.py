@@ -52,6 +52,7 @@ class SystemAnswer:
     ``reduction`` is R or q itself, without importance; ``beyond_height`` says that the building is
     higher than the table of systems permits, by a clause with conditions of its own.
     ``wall_shear`` is what the design of walls multiplies their shears by, with its clause;
+    ``wall_envelope`` the cotangent by which the envelope of their moments is shifted, likewise;
     ``frames_alone`` the share of the design forces that the frames of a dual system resist by
     themselves, with its clause.
     """
@@ -70,6 +71,7 @@ class SystemAnswer:
     beyond_height: bool = False
     wall_shear: tuple[float, str] | None = None
     frames_alone: tuple[float, str] | None = None
+    wall_envelope: tuple[float, str] | None = None
 
 
 @record

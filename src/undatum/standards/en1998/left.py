@@ -17,8 +17,9 @@ LEFT = (
          "infills are described as members, or not at all; slight irregularity in plan doubles "
          "the eccentricity", "system.irregular_infills, building.members"),
     Left("4.4.2.3, 4.4.2.6", "Capacity design of columns and of foundations", STRENGTH),
-    Left("5.4.2.4(5)", "The envelope of moments of ductile walls up their height",
-         "needs the height of the critical region and the shift of tension"),
+    Left("5.4.2.4(8)", "Envelope of the shears of slender walls in dual systems",
+         "the shears of the analysis are raised (table wall_design_shears); their envelope is "
+         "yours"),
     Left("5.5.2.4.1", "Greater shears of walls of class DCH", STRENGTH),
     Left("5 to 9", "Rules of materials: detailing, classes of sections, local ductility", DETAIL),
     Left("EN 1990, 6.4.3", "Combinations without earthquake", "are those of EN 1990",

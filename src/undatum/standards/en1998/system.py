@@ -47,6 +47,10 @@ class SystemInput(Asked):
         default=None, gt=0,
         description="alpha_0, sum of wall heights over sum of wall lengths, for k_w"
     )
+    strut_cotangent: float = Field(
+        default=1.0, ge=1.0, le=2.5, description="cot theta of the struts in the shear "
+        "verification of walls, for the shift of tension in the envelope of their moments "
+        "(5.4.2.4(5), EN 1992-1-1 9.2.1.3)")
     q: float | None = Field(
         default=None, ge=1.0, le=8.0, description="Behavior factor of one's own"
     )
@@ -164,6 +168,8 @@ def _answer(
         w.close(), tuple(findings), q,
         wall_shear=(WALL_SHEAR, "5.4.2.4(7)")
         if given.ductility == "DCM" and given.row in DUCTILE_WALLS else None,
+        wall_envelope=(given.strut_cotangent, "5.4.2.4(5)")
+        if given.ductility != "DCL" and given.row in DUCTILE_WALLS else None,
     )
 
 

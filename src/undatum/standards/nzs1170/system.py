@@ -15,7 +15,7 @@ from undatum.units import Period
 from undatum.working import Candidate, SectionKey, Working, first
 
 #: Kinds of structure by the largest ductility factor of each (4.3.1).
-KINDS = (("brittle", 1.0), ("nominally ductile", 1.25), ("of limited ductility", 3.0),
+KINDS = (("brittle", 1.0), ("nominally ductile", 1.25), ("limited ductile", 3.0),
          ("ductile", 6.0))
 NOMINAL = 1.25
 
@@ -76,7 +76,8 @@ def _answer(
     usual = mu / w.value("S_p")  # where T_1 is long; the spectrum has its own: reduced_at
     drift = w.compute("c_d", "mu * k_dm", clause="7.2.1, 7.3.1.1",
                       meaning="factor on story drift under the design forces")
-    return SystemAnswer(direction, name, name, "", usual, drift, 1.0, 1.0, w.close(), (), mu)
+    return SystemAnswer(direction, name, f"ductility factor {mu:g}", "", usual, drift, 1.0, 1.0,
+                        w.close(), (), mu)
 
 
 def reduction(w: Working, subsoil: str, t: float) -> float:
