@@ -5,7 +5,7 @@ from __future__ import annotations
 from undatum.standards.left import DETAIL, STRENGTH, Left
 
 LEFT = (
-    Left("2.4, 2.5", "Serviceability limit states",
+    Left("", "Serviceability limit states",
          "the ultimate limit state is judged; run the project with the return period of another"),
     Left("4.1.2", "Empirical estimates of the period",
          "stand in the commentary and are not certain here; the computed period is used",
@@ -16,9 +16,8 @@ LEFT = (
          "their numbers are not certain here; the stability coefficient is judged"),
     Left("4.2", "Snow in the seismic weight", "is not certain here: it does not count",
          "replace, building.levels.seismic_mass"),
-    Left("5.7", "Diaphragms: transfer and inertial forces",
+    Left("", "Diaphragms: transfer and inertial forces",
          "the method of the amendment is not certain here"),
-    Left("8", "Parts and components", "are not part of the description"),
     Left("AS/NZS 1170.0, 4.2.2", "Combinations with snow and wind, long-term actions",
          "are load cases and combinations of your own", "combinations"),
     Left("", "Capacity design and overstrength", STRENGTH),
