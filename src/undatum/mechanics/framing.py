@@ -509,7 +509,7 @@ def member_lines(
                 name if name not in taken else f"{name}, members", point, direction, levels,
                 int(below[levels[-1]]), None, None, float(high - low), strength))
 
-    once = cache(lambda: head_forces(model, which))
+    once = cache(lambda: _at_heads(model, which))
 
     def shears() -> Floats:
         rows = once()
@@ -536,7 +536,7 @@ def _walls_by_story(panels: Panels) -> tuple[Ints, Floats, Floats]:
             np.sort(np.array([[w.start, w.end] for w, _ in walls]), axis=1))
 
 
-def head_forces(model: FrameModel, which: Ints) -> Floats:
+def _at_heads(model: FrameModel, which: Ints) -> Floats:
     """(m, 3, D) forces along X and Y and about Z at the heads of members, then of walls."""
     frame, rows = model.frame, model.end_rows(which, (6, 7, 11))
     if frame.panels is None:

@@ -15,7 +15,8 @@ from undatum.layout.frame import Member
 from undatum.layout.weight import FloorMasses
 from undatum.layout.whole import Building
 from undatum.mechanics.actions import section_forces
-from undatum.mechanics.framing import head_forces
+from undatum.mechanics.cuts import wall_heads
+from undatum.mechanics.framing import end_freedoms
 from undatum.mechanics.idealize import idealize
 from undatum.mechanics.model import Model
 from undatum.mechanics.solver import Solver, factorize
@@ -65,16 +66,22 @@ def _of_members(model: Model, axis: int, moved: Floats) -> dict[str, float]:
     """What columns, braces and walls of the stories on the base take along an axis, N."""
     if model.framed is None:
         return {}
-    frame = model.framed.frame
+    framed, frame = model.framed, model.framed.frame
+    motion = framed.moved(moved)
     which = np.flatnonzero(frame.kinds != "beam")
-    forces = head_forces(model.framed, which)[:, axis] @ moved
+    turn, stiffness = framed.elements.turn[which], framed.elements.stiffness[which]
+    at_ends = motion[end_freedoms(frame.ends[which])]
+    local = np.einsum("eij,ejk,ek->ei", stiffness, turn, at_ends)
+    forces = np.einsum("eji,ej->ei", turn, local)[:, 6 + axis].tolist()
     kinds = np.where(frame.kinds[which] == "brace", "braces", "frames").tolist()
     floors = frame.floors[frame.ends[which, 1]].tolist()
     if frame.panels is not None:
-        stories = [i for w in frame.panels.walls for i in w.stories]
-        kinds, floors = kinds + ["walls"] * len(stories), floors + stories
+        heads = wall_heads(frame, lambda rows: np.asarray(rows @ motion)[:, None])
+        kinds += ["walls"] * len(heads.story)
+        floors += heads.story.tolist()
+        forces += heads.rows[:, axis, 0].tolist()
     found = dict.fromkeys(("frames", "braces", "walls"), 0.0)
-    for kind, floor, force in zip(kinds, floors, forces.tolist(), strict=True):
+    for kind, floor, force in zip(kinds, floors, forces, strict=True):
         if floor in model.base_stories:
             found[kind] += force
     return found
