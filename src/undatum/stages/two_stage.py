@@ -12,6 +12,7 @@ from scipy import linalg
 from undatum import standards
 from undatum.analysis.lateral import StaticForces, accidental_torques, forces_on
 from undatum.analysis.response import StaticSet
+from undatum.errors import Fault, InputError
 from undatum.finding import Finding, Severity
 from undatum.mechanics.model import Model
 from undatum.mechanics.solver import Solver
@@ -133,6 +134,9 @@ def two_stages(
     if asked is None:
         return None
     assert standard.two_stage is not None
+    if site.category in standard.two_stage.exempt:
+        raise InputError([Fault("two_stage", f"category {site.category} is exempt from the chapter "
+                                "that has the procedure", "take it out")])
     stand = model.levels.index(asked.level)
     top = np.arange(model.n) < stand
     weights = model.diaphragms.mass * STANDARD_GRAVITY

@@ -64,12 +64,14 @@ class Removal(NamedTuple):
 class TwoStageRule:
     """When a flexible upper portion on a rigid lower one may be two structures: where the stories
     of the lower are ``stiffness`` times as stiff, ``by_mean`` if the standard says so of their
-    means, and the entire structure has at most ``period`` times the period of the upper one."""
+    means, and the entire structure has at most ``period`` times the period of the upper one.
+    Categories that are ``exempt`` from the chapter have no such procedure."""
 
     clause: str
     stiffness: float = 10.0
     period: float = 1.1
     by_mean: bool = False
+    exempt: tuple[str, ...] = ()
 
 
 @record

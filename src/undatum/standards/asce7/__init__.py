@@ -56,7 +56,8 @@ class ASCE7(Standard[SiteInput | SiteInput22, SystemInput]):
         self.left = LEFT[key]
         self.foundation = FoundationRule(
             0.75, 0.90, "12.13" if key == "22" else "12.13.4", ("cantilevered column",))
-        self.two_stage = TwoStageRule("12.2.3" if key == "05" else "12.2.3.2")
+        self.two_stage = TwoStageRule(
+            "12.2.3" if key == "05" else "12.2.3.2", exempt=("A",))
         self.secondary = SecondaryRule(None, "", COMPATIBILITY[key])
         self.site_input = SiteInput22 if key == "22" else SiteInput
         self.system_input = SYSTEM_INPUTS[key]
