@@ -136,6 +136,8 @@ def test_drift_is_that_of_the_design_forces_times_mu_and_k_dm(stories: int, fact
 @pytest.mark.parametrize(("stories", "height", "k", "soft", "severity"), [
     (3, 3.33, K, True, Severity.OK),                  # 9.99 m, whatever else
     (4, 3.0, 40 * K, True, Severity.OK),              # 12 m, T_1 below 0.4 s
+    (4, 3.0, 10 * K, True, Severity.OK),              # 0.37 s
+    (4, 3.0, 7 * K, True, Severity.NOTE),             # 0.44 s
     (4, 3.0, 1.0 * K, True, Severity.NOTE),           # irregular
     (4, 3.0, 1.0 * K, False, Severity.OK),            # regular, T_1 below 2 s
     (4, 3.0, 0.1 * K, False, Severity.NOTE),          # regular, T_1 above 2 s
