@@ -19,7 +19,8 @@ project = ud.make_project(
     title="Rooms over shops", standard="asce7-16", results_in="kN and m",
     site={"ss": 1.2, "s1": 0.45, "long_period": 8, "site_class": "C", "risk_category": "II"},
     system={"X": {"row": "A.15"}, "Y": {"row": "A.15"}},  # the upper portion: light-frame walls
-    two_stage={"level": "Podium", "X": "A.1", "Y": "A.1"},  # the lower one: concrete walls
+    two_stage={"level": "Podium",  # the lower one: concrete walls
+               "X": {"row": "A.1"}, "Y": {"row": "A.1"}},
     building={"levels": [*levels, {"name": "Street", "outline": outline}], "lines": lines})
 
 results = ud.run(project)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import pickle
 from pathlib import Path
 from typing import Any
 
@@ -30,8 +31,8 @@ def job(stiffness: list[float], mass: list[float], standard: str = "asce7-16",
         "system": {d: {"row": row or room["rows"][0], **extra, **more.pop(f"of_{d}", {})}
                    for d in "XY"}, **more}
     if two_stage is not None:
-        given["two_stage"] = {"level": "L1", "X": room["rows"][1], "Y": room["rows"][1],
-                              **two_stage}
+        lower = {"row": room["rows"][1], **extra}
+        given["two_stage"] = {"level": "L1", "X": lower, "Y": lower, **two_stage}
     return ud.calculate(ud.make_project(**given))
 
 
@@ -72,11 +73,12 @@ def test_each_portion_is_that_of_a_building_by_itself(standard: str) -> None:
 
 
 def test_the_factor_is_never_below_one_and_redundancy_is_that_of_each() -> None:
-    less = job([K] * 3 + [20 * K], [M] * 4, two_stage={"X": "C.1", "Y": "C.1"})
+    less = job([K] * 3 + [20 * K], [M] * 4, two_stage={d: {"row": "C.1"} for d in "XY"})
     assert [one.ratio for one in less.two_stages.found] == [1, 1]  # type: ignore[union-attr]
     own = {"redundancy": 1.0, "redundancy_reason": "made up"}
     one = job([K] * 3 + [20 * K], [M] * 4, two_stage={}, of_X=own, of_Y=own)
-    same = job([K] * 3 + [20 * K], [M] * 4, two_stage={"redundancy": 1.0}, of_X=own, of_Y=own)
+    same = job([K] * 3 + [20 * K], [M] * 4, two_stage={
+        d: {"row": "B.4", **own} for d in "XY"}, of_X=own, of_Y=own)
     usual = 6.5 / 6.0
     assert one.two_stages.found[0].ratio == pytest.approx(1.3 * usual)  # type: ignore[union-attr]
     assert same.two_stages.found[0].ratio == pytest.approx(usual)  # type: ignore[union-attr]
@@ -118,11 +120,11 @@ def test_what_can_not_be_parted_is_said() -> None:
     wrong(r"two_stage\.level: 'L4' has no stories above", two_stage={"level": "L4"})
     wrong(r"'L3' has no stories above it and below it", two_stage={"level": "L3"})
     wrong(r"two_stage\.X: is missing", two_stage={"X": None})
-    wrong(r"two_stage\.Y: 'B\.99' is no row", two_stage={"Y": "B.99"})
+    wrong(r"two_stage\.Y\.row: 'B\.99' is not a row", two_stage={"Y": {"row": "B.99"}})
     calm = ud.make_project(
         title="t", standard="asce7-16", building=shear_building([K] * 3, [M] * 3),
         site={**SITE, "ss": 0.1, "s1": 0.03}, system={d: {"row": "A.15"} for d in "XY"},
-        two_stage={"level": "L1", "X": "B.4", "Y": "B.4"})
+        two_stage={"level": "L1", "X": {"row": "B.4"}, "Y": {"row": "B.4"}})
     with pytest.raises(ud.InputError, match="category A is exempt"):
         ud.run(calm)
     with pytest.raises(ud.InputError, match="not known to have a two-stage procedure"):
@@ -130,7 +132,7 @@ def test_what_can_not_be_parted_is_said() -> None:
             title="t", standard="is1893-2016", building=shear_building([K] * 3, [M] * 3),
             site={"zone": "IV", "soil": "II", "importance_factor": "1.0"},
             system={d: {"row": "RC SMRF", "regular": False} for d in "XY"},
-            two_stage={"level": "L1", "X": "RC SMRF", "Y": "RC SMRF"})
+            two_stage={"level": "L1", **{d: {"row": "RC SMRF", "regular": False} for d in "XY"}})
 
 
 def test_a_file_with_two_stages_runs_and_comes_back(tmp_path: Path, command: Command) -> None:
@@ -138,8 +140,8 @@ def test_a_file_with_two_stages_runs_and_comes_back(tmp_path: Path, command: Com
     of = job([], [], two_stage={}, building=b)
     path = tmp_path / "podium.toml"
     text = (Path(ud.__file__).parent / "project/starters/archive.toml").read_text("utf-8")
-    path.write_text(text.replace("[analysis]", '[two_stage]\nlevel = "L2"\nX = "B.4"\nY = "B.4"\n\n'
-                                 "[analysis]", 1), "utf-8")
+    stages = '[two_stage]\nlevel = "L2"\nX.row = "B.4"\nY.row = "B.4"\n\n[analysis]'
+    path.write_text(text.replace("[analysis]", stages, 1), "utf-8")
     assert command(["run", str(path), "--out", str(tmp_path / "out")]) == 1
     found_again = ud.load(tmp_path / "out")
     table = found_again.to_frame("two_stage")
@@ -148,3 +150,13 @@ def test_a_file_with_two_stages_runs_and_comes_back(tmp_path: Path, command: Com
     assert "Two-stage procedure" in (tmp_path / "out" / "record.html").read_text("utf-8")
     read = of.results.read("lines", "", "lower portion X*")
     assert np.abs(read.values).max() > 0
+
+
+def test_a_project_with_two_stages_is_pickled_and_varied() -> None:
+    one = job([K] * 3 + [20 * K], [M] * 4, two_stage={})
+    again = pickle.loads(pickle.dumps(one.project))
+    assert again == one.project
+    assert again.two_stage.X.row == "B.4"
+    other = one.varied({"two_stage.X.row": "C.1"})
+    assert other.two_stages.found[0].ratio == 1  # type: ignore[union-attr]
+    assert other.two_stages.found[1].ratio > 1  # type: ignore[union-attr]

@@ -12,6 +12,7 @@ from pydantic import Field, create_model
 from undatum import standards
 from undatum.building.stack import Stack
 from undatum.errors import Fault
+from undatum.project.directions import asked_in, restored
 from undatum.project.from_python import in_units
 from undatum.project.project_file import (
     alternative_faults,
@@ -23,8 +24,6 @@ from undatum.project.project_file import (
 from undatum.project.schema import (
     DEFAULT_STANDARD,
     SignedProject,
-    asked_in,
-    restored,
     standard_fields,
 )
 from undatum.standards.facts import Asked, AskedOfSite

@@ -17,6 +17,7 @@ from undatum.described import control_faults, faults_from
 from undatum.errors import Fault, InputError, once, one_of
 from undatum.memory import without_collecting
 from undatum.places import Places
+from undatum.project.directions import system_faults
 from undatum.project.located import fill_in
 from undatum.project.partial import beside_faults, building_faults, units_in
 from undatum.project.schema import (
@@ -26,7 +27,6 @@ from undatum.project.schema import (
     SiteProject,
     project_model,
     site_project_model,
-    system_faults,
 )
 from undatum.project.spreadsheets import with_sheets
 from undatum.project.starter_sites import SITES

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Collection, Iterator, Mapping
+from collections.abc import Iterator, Mapping
 from contextlib import contextmanager
 from dataclasses import replace as dataclass_replace
 from functools import cache
 from pathlib import Path
-from typing import Annotated, Any, Literal, Self, cast, get_args
+from typing import Annotated, Any, Literal, Self, cast
 
 from pydantic import BaseModel, Field, PrivateAttr, create_model, model_validator
 from pydantic_core import PydanticCustomError
@@ -21,6 +21,13 @@ from undatum.layout.members import chosen_members
 from undatum.layout.whole import Building
 from undatum.places import Places
 from undatum.project.cracking import cracking_faults
+from undatum.project.directions import (
+    Directions,
+    asked_in,
+    directions_class,
+    restored,
+    system_faults,
+)
 from undatum.project.flanges import flange_faults
 from undatum.project.for_record import RecordChoices, record_faults
 from undatum.project.own_forces import OwnForces, forces_faults
@@ -37,7 +44,6 @@ from undatum.readings.own import (
 )
 from undatum.record import FixedDict
 from undatum.standards.facts import Asked, AskedOfSite
-from undatum.standards.terms import DIRECTIONS, Direction
 from undatum.units import SYSTEMS, Measure, Share, UnitSystem, said, speaking
 
 DEFAULT_STANDARD = "asce7-16"
@@ -172,33 +178,6 @@ class Alternative(Described):
     system: Named[str, Any] = Field(description="The [system] tables of that standard, X and Y")
     structure: str | None = Field(default=None, description="Row of that standard's drift table")
 
-
-class Directions(Described):
-    """The lateral system of each direction."""
-
-    X: Asked | None = Field(default=None, description="Lateral system in X")
-    Y: Asked | None = Field(default=None, description="Lateral system in Y")
-
-    @property
-    def by_direction(self) -> Mapping[Direction, Asked]:
-        """Those that are given, by direction."""
-        return FixedDict({d: one for d in DIRECTIONS if (one := getattr(self, d)) is not None})
-
-    def __reduce_ex__(self, protocol: Any) -> Any:
-        return restored, (directions_class, (asked_in(type(self)),), self.__getstate__())
-
-
-def system_faults(given: Collection[str], plane: object = None) -> list[Fault]:
-    """A direction without a system, or with one that a plane building does not move along."""
-    found = []
-    for d in DIRECTIONS:
-        if plane in (None, d) and d not in given:
-            found.append(Fault(f"system.{d}", "is missing",
-                               f"give the lateral system that resists along {d}"))
-        elif plane not in (None, d) and d in given:
-            found.append(Fault(f"system.{d}", f"is given, but the building is plane along {plane}",
-                               "take one of them out"))
-    return found
 
 
 UnitsName = Literal["kN and m", "kip and ft", "kip and in", "N and m", "N and mm", "kN and mm"]
@@ -451,42 +430,21 @@ class Project(SignedProject):
 _TAKEN = re.compile(r"center of mass|corner \d+")
 
 
-def restored(make: Any, kinds: tuple[Any, ...], state: dict[Any, Any]) -> Any:
-    """A project or a part of it made anew from a pickle."""
-    cls = make(*kinds)
-    made = cls.__new__(cls)
-    made.__setstate__(state)
-    return made
-
-
-@cache
-def directions_class(system_input: type[Asked]) -> type[Directions]:
-    asked: Any = system_input
-    return cast(type[Directions], create_model(
-        "Directions", __base__=Directions, __doc__=Directions.__doc__,
-        X=(asked | None, Field(default=None, description="Lateral system in X")),
-        Y=(asked | None, Field(default=None, description="Lateral system in Y")),
-    ))
-
-
-def asked_in(system: type[Directions]) -> Any:
-    """The table that a standard asks for in each direction."""
-    return get_args(system.model_fields["X"].annotation)[0]
-
-
 def standard_fields(site_input: type[AskedOfSite], system_input: type[Asked]) -> dict[str, Any]:
     """The ``[site]`` and ``[system]`` tables of one standard, as fields of a project."""
     return {"site": (site_input, Field(description="Site parameters")),
-            "system": (directions_class(system_input),
+            "system": (directions_class(system_input, Directions),
                        Field(description="Lateral system by direction"))}
 
 
 @cache
 def _project_class(site_input: type[AskedOfSite], system_input: type[Asked]) -> type[Project]:
     """The project with the ``[site]`` and ``[system]`` tables of one standard."""
+    lower: Any = directions_class(system_input, TwoStage)
     return cast(type[Project], create_model(
         "Project", __base__=Project, __doc__=Project.__doc__,
-        **standard_fields(site_input, system_input)))
+        **standard_fields(site_input, system_input),
+        two_stage=(lower | None, Project.model_fields["two_stage"])))
 
 
 @cache

@@ -8,7 +8,7 @@ from undatum.analysis.response import ResponseSet
 from undatum.mechanics.model import Model
 from undatum.standards.answers import SystemAnswer
 from undatum.standards.facts import FoundationRule
-from undatum.standards.terms import DIRECTIONS, Direction
+from undatum.standards.terms import Direction
 from undatum.table import Table, column
 
 
@@ -18,10 +18,8 @@ def foundation_overturning(
 ) -> Table:
     """Every set for strength along its own direction, with the factor that is permitted."""
     rows = []
-    for one in sets:
-        if one.direction not in systems or one.own:
-            continue
-        d = DIRECTIONS[DIRECTIONS.index(one.direction)]
+    for one, d in ((one, d) for one in sets for d in systems
+                   if one.direction == d and not one.own):
         moment = abs(float(one.of(model.at_base("overturning moment", component=d))[0]))
         barred = one.method == "static" and systems[d].group in rule.barred
         factor = 1.0 if barred else rule.static if one.method == "static" else rule.spectrum

@@ -141,7 +141,7 @@ def two_stages(
     top = np.arange(model.n) < stand
     weights = model.diaphragms.mass * STANDARD_GRAVITY
     z = float(model.heights[stand])
-    own = {d: _lower_system(one, d, asked) for d, one in systems.items()}
+    own = asked.by_direction
     up = _part(facts, facts.height - z, weights[top], model.diaphragms.story_heights[:stand])
     low_at = ~top & model.above_base
     low = _part(facts, z, weights[low_at], model.diaphragms.story_heights[low_at])
@@ -172,17 +172,6 @@ def two_stages(
     return TwoStages(standard.two_stage, asked.level, tuple(found))
 
 
-_OF_UPPER = ("row", "with_rows", "replace", "redundancy", "redundancy_reason", "r_max")
-
-
-def _lower_system(given: Asked, direction: Direction, asked: TwoStage) -> Asked:
-    """The ``[system]`` table of the lower portion: its own in place of what is the upper one's."""
-    kept = {k: v for k, v in given.model_dump(exclude_unset=True).items() if k not in _OF_UPPER}
-    own = {"redundancy": asked.redundancy, "redundancy_reason": "stated in two_stage"} \
-        if asked.redundancy is not None and "redundancy" in type(given).model_fields else {}
-    return type(given).model_validate({**kept, **own, "row": asked.row(direction)})
-
-
 def _part(facts: StructureFacts, height: float, weights: Floats, stories: Floats) -> StructureFacts:
     """What is known of a portion by itself."""
     return replace(facts, height=height, stories=len(stories),
@@ -199,24 +188,18 @@ def _periods(model: Model, top: NDArray[np.bool_], *, held: bool) -> tuple[float
     On a heavy lower portion the mode with the most mass is that of the lower one, and short.
     """
     floors = model.diaphragms.freedoms
-    mass = model.mass.diagonal()
     keep = np.ones(model.freedoms.count, dtype=bool)
     keep[floors[~top].ravel()] = not held
-    stiffness = model.dense[np.ix_(keep, keep)]
-    loose = np.diag(stiffness) == 0  # of a plane building: what it does not move along
-    flexible = linalg.inv(stiffness + np.diag(np.where(loose, 1.0, 0.0)))
-    heavy = keep & (mass > 0)
-    within = np.flatnonzero(heavy[keep])
-    root = np.sqrt(mass[heavy])
-    squared, shapes = linalg.eigh(root[:, None] * flexible[np.ix_(within, within)] * root)
-    above = np.isin(np.flatnonzero(heavy), floors[top].ravel())
+    mass = model.mass.diagonal()[keep]
+    squared, shapes = linalg.eigh(np.diag(mass), model.dense[np.ix_(keep, keep)])  # 1 / omega^2
+    above = np.isin(np.flatnonzero(keep), floors[top].ravel())
     found = []
     for axis in range(2):
-        along = root * model.influence(("X", "Y"))[heavy, axis]
-        shares = [(shapes.T @ one)**2 / max(float(one @ one), 1e-300)
+        along = mass * model.influence(("X", "Y"))[keep, axis]
+        counts = [(shapes.T @ one)**2 >= SHARE * squared * one.sum()  # shapes have unit stiffness
                   for one in (along, np.where(above, along, 0.0))]
-        counts = np.maximum(*shares) >= SHARE
-        found.append(float(2 * np.pi * np.sqrt(squared[counts].max(initial=0.0))))
+        longest = squared[(counts[0] | counts[1]) & (squared > 0)].max(initial=0.0)
+        found.append(float(2 * np.pi * np.sqrt(longest)))
     return found[0], found[1]
 
 
