@@ -86,7 +86,7 @@ def opened(path: Path, asked: str = "") -> str:
     found = subprocess.run(
         [BROWSER, "--headless", "--no-sandbox", "--use-gl=angle", "--use-angle=swiftshader",
          "--enable-unsafe-swiftshader", "--window-size=480,360",
-         "--virtual-time-budget=8000", "--dump-dom", f"{path.as_uri()}{asked}"],
+         "--virtual-time-budget=2500", "--dump-dom", f"{path.as_uri()}{asked}"],
         capture_output=True, text=True, timeout=120, check=False)
     return found.stdout
 

@@ -80,6 +80,7 @@ Kept = Annotated[
     Annotated[Literal["by standard"], Tag("word")] | Annotated[KeptShares, Tag("shares")],
     Discriminator(_word_or_shares)]
 LateralStrength = Annotated[float, Measure("force", above=0.0, most=1e10)]
+MomentStrength = Annotated[float, Measure("moment", above=0.0, most=1e11)]
 
 
 class Releases(Described):
@@ -164,6 +165,9 @@ class MemberRule(Described):
     strength: LateralStrength | None = Field(
         default=None, description="Lateral strength of a column in its story, or the axial "
         "strength of a brace; without it weak stories are not judged")
+    moment_strength: MomentStrength | None = Field(
+        default=None, description="Strength in bending of a beam at either end, the mean of both "
+        "senses; without it redundancy is not judged by beams")
     secondary: bool | None = Field(
         default=None, description="true: columns and beams that carry gravity and no lateral "
         "force; their ends pass on no bending moment, and what follows from the displacements of "
@@ -184,8 +188,8 @@ class MemberRule(Described):
             kept_for_drift: Literal["by standard"] | KeptShares | None = None,
             shear_deformation: bool | None = None, axial_deformation: bool | None = None,
             shifted: Sequence[Given] | None = None, ends: BraceEnds | None = None,
-            strength: Given | None = None, secondary: bool | None = None, transfer: bool = False,
-            remove: bool = False,
+            strength: Given | None = None, moment_strength: Given | None = None,
+            secondary: bool | None = None, transfer: bool = False, remove: bool = False,
         ) -> None: ...
 
     @model_validator(mode="after")
@@ -210,6 +214,8 @@ class MemberRule(Described):
             raise advice("ends of their own go with braces only; take them out")
         if self.strength is not None and self.beams is not None:
             raise advice("a strength goes with columns and braces only; take it out")
+        if self.moment_strength is not None and self.beams is None:
+            raise advice("a moment_strength goes with beams only; take it out")
         if self.secondary and self.braces is not None:
             raise advice("secondary goes with columns and beams; leave a secondary brace out")
         if self.transfer and not (self.remove and self.columns is not None):

@@ -23,6 +23,10 @@ LineStiffness = Annotated[float, Measure("stiffness per length", above=0.0, most
 Thicknesses = Annotated[
     Annotated[WallThickness, Tag("one")] | Annotated[Named[str, WallThickness], Tag("table")],
     Discriminator(one_or_table)]
+WallStrength = Annotated[float, Measure("force", above=0.0, most=1e10)]
+Strengths = Annotated[
+    Annotated[WallStrength, Tag("one")] | Annotated[Named[str, WallStrength], Tag("table")],
+    Discriminator(one_or_table)]
 Materials = Annotated[
     Annotated[str, Tag("one")] | Annotated[Named[str, str], Tag("table")],
     Discriminator(one_or_table)]
@@ -168,6 +172,9 @@ class Wall(Described):
         default=None, description='Also read it together with the walls that meet it, as a part '
         '"with flanges": effective width from its face on either side, "by standard", or the name '
         "of a concrete standard")
+    strength: Strengths | None = Field(
+        default=None, description="Lateral strength of the wall along itself in a story, or a "
+        "table of strengths by ranges of levels; without it weak stories are not judged")
     foot: WallFoot = Field(
         default_factory=lambda: WallFoot(), description="How it stands on the lowest level; fixed "
         "if left out")
@@ -182,7 +189,8 @@ class Wall(Described):
             levels: str = "all", openings: Sequence[Opening] = (),
             kept: SharesByName | WallShares | None = None,
             kept_for_drift: SharesByName | WallShares | None = None,
-            flanges: FlangesByName | Given | None = None, foot: WallFoot = ...,
+            flanges: FlangesByName | Given | None = None,
+            strength: Given | Mapping[str, Given] | None = None, foot: WallFoot = ...,
             mesh: Given | None = None,
         ) -> None: ...
 

@@ -119,7 +119,8 @@ class Divider:
             members.append(Member(
                 name, m.kind, m.axis, self.names[m.level], m.section,
                 tuple(range(first, len(ends))), self.points[nodes[0]], self.points[nodes[-1]],
-                m.strength, m.turned if column else 0.0, m.hinged, m.stiff_ends,
+                m.moment_strength if m.kind == "beam" else m.strength,
+                m.turned if column else 0.0, m.hinged, m.stiff_ends,
                 "" if m.released is None else m.released.said, m.secondary))
         sections = [self._properties(*one) for one in names]
         found = [self._material(name) for name, _ in names]

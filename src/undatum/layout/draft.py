@@ -43,6 +43,7 @@ class Made:
     axial_deformation: bool = True
     shifted: XY = (0.0, 0.0)
     strength: float = np.nan
+    moment_strength: float = np.nan
     secondary: bool = False
     ends: BraceEnds | None = None
     given: str = ""  # name of its own

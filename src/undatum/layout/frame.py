@@ -30,9 +30,9 @@ Ints = NDArray[np.intp]
 class Member:
     """A physical member: ``axis`` it stands on (a column: both, from the crossing), and ``level``,
     that at its top (a beam: its own). ``elements`` are its own, in order from start to end.
-    ``strength`` is that of a column against a sway of its story, of a brace along itself, N; not a
-    number where it is not given. ``secondary`` ones carry gravity alone. ``turned``, ``hinged``,
-    ``stiff_ends`` and ``released`` are as rules give them."""
+    ``strength`` is that of a column against a sway of its story, of a brace along itself, N, of a
+    beam the moment at either end, N m; not a number where it is not given. ``secondary`` ones carry
+    gravity alone. ``turned``, ``hinged``, ``stiff_ends``, ``released`` are as rules give them."""
 
     name: str
     kind: Kind

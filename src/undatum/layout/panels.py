@@ -19,7 +19,8 @@ CLOSE = 1e-6  # m: points nearer than this are one
 @record
 class WallRun:
     """A wall as it is laid out: ends in plan, its ``stories`` (places of the levels at their top),
-    top down, and in each its thickness, weight per volume, bottom and top and ``holes``, as from
+    top down, and in each its thickness, weight per volume, bottom and top, ``strength`` against a
+    force along it (not a number where it is not given) and ``holes``, as from
     and to along the wall, then from and to in elevation. ``flanges``: effective width on either
     side of what meets it, or the standard for that; None where nobody asks. SI.
     """
@@ -32,6 +33,7 @@ class WallRun:
     unit_weight: tuple[float, ...]
     reach: tuple[tuple[float, float], ...]
     holes: tuple[tuple[Hole, ...], ...]
+    strength: tuple[float, ...]
     flanges: float | str | None = None
 
     @property

@@ -90,6 +90,8 @@ def _lay(building: PlainBuilding, names: list[str], place: str, wall: Wall) -> L
                                 f"building, which runs along {building.plane}",
                                 "take it out, or leave building.plane out")])
     thickness = by_level(f"{place}.thickness", wall.thickness, stories, upwards, names)
+    strength = [np.nan] * len(stories) if wall.strength is None else by_level(
+        f"{place}.strength", wall.strength, stories, upwards, names)
     material = by_level(f"{place}.material", wall.material, stories, upwards, names)
     known = [*building.materials, *SHIPPED]
     for name in dict.fromkeys(material):
@@ -106,7 +108,7 @@ def _lay(building: PlainBuilding, names: list[str], place: str, wall: Wall) -> L
     holes = _holes(building, place, wall, stories, length, reach, upwards, names)
     run = WallRun(wall.name, start, end, tuple(stories), tuple(thickness),
                   tuple(building.material(name).unit_weight for name in material), reach, holes,
-                  wall.flanges)
+                  tuple(strength), wall.flanges)
     laid = Laid(place, wall, run, wall.mesh or building.wall_mesh, {0.0, length})
     for own in holes:
         for low, high, *_ in own:

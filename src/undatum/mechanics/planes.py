@@ -193,7 +193,8 @@ def _walls(framed: FrameModel, axis: int, moved: Floats) -> list[_Upright]:
         if abs(run.along[axis]) > 0.5:
             low, high = sorted((run.start[axis], run.end[axis]))
             x, y = run.middle.tolist()
-            found.append(_Upright(i, (x, y), (low, high), True, True, float(shear), np.nan))
+            strength = run.strength[run.stories.index(i)] * abs(float(run.along[axis]))
+            found.append(_Upright(i, (x, y), (low, high), True, True, float(shear), strength))
     return found
 
 

@@ -1,146 +1,212 @@
-"""Lateral lines and braces left out one by one: what that does to torsion and strength.
+"""Parts of the lateral system left out one by one: what that does to torsion and strength.
 
-One more solution each: the formula of Sherman, Morrison and Woodbury for a stiffness that loses a
-spring, or an element of a frame, also where that is condensed to its floors.
+Lateral lines, walls and wall piers, braces, the moments at both ends of a beam and, where columns
+stand by themselves, that at their base.
 """
 
 from __future__ import annotations
 
 from collections.abc import Iterator
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
-from undatum.layout.frame import Member
+from undatum.building.lines import Cantilever, Line
+from undatum.layout.frame import Frame, Member
+from undatum.layout.panels import WallRun
 from undatum.layout.whole import Building
-from undatum.mechanics.framing import FrameModel, end_freedoms
-from undatum.mechanics.lines import motions
+from undatum.mechanics import lost
+from undatum.mechanics.framing import FrameModel
+from undatum.mechanics.lines import LateralLine
+from undatum.mechanics.lost import Springs
 from undatum.mechanics.model import Model
 from undatum.mechanics.planes import LateralPlanes
 from undatum.mechanics.solver import Solver
-from undatum.standards.facts import Removal
+from undatum.standards.facts import Removal, RemovedKind
 from undatum.standards.terms import DIRECTIONS, Direction
 
 Floats = NDArray[np.float64]
-_LEAST = 1e-9  # of what is left: the building can't stand
+Ints = NDArray[np.intp]
+SLENDER = 1.0  # height over length: walls and piers above it are left out
+UPWARDS = (4, 10)  # bending of a beam in its upright plane, at its start and end
+
+
+class _Part(NamedTuple):
+    """What is left out: its ``strength`` (N) counts against that of the stories named."""
+
+    name: str
+    kind: RemovedKind
+    stories: tuple[int, ...]
+    strengths: tuple[float, ...]
+    lost: Springs
 
 
 def removals(
     building: Building, solver: Solver, weight: Floats, planes: LateralPlanes
-) -> dict[Direction, tuple[Removal, ...]]:
-    """Every lateral line, or where members resist every brace, left out of every story."""
-    model, found = solver.model, dict[Direction, tuple[Removal, ...]]()
+) -> dict[Direction, tuple[Removal, ...] | None]:
+    """Every part that counts, left out of every story; nothing where that can't be told: a plane
+    building, floors that are not rigid, lateral lines askew."""
+    model, found = solver.model, dict[Direction, tuple[Removal, ...] | None]()
     forces = weight * np.maximum(model.heights, 0.0)
     story = model.diaphragms.carried @ forces
     base = float(story[list(model.base_stories)].sum())
     for axis, d in enumerate(DIRECTIONS):
-        found[d] = ()
-        if model.plane or model.open_floors:
+        found[d] = None
+        if model.plane or model.open_floors or any(
+                line.stiffness is not None and 1e-6 < abs(line.axis[axis]) < 1 - 1e-6
+                for line in model.lines):
             continue
         e = 0.05 * model.diaphragms.across(d) * forces
-        loads = np.column_stack([model.loads(d, forces, s * e) for s in (1, -1)])
-        whole = solver.solve(loads)
-        each = _lines(building, solver, planes, axis, whole) if model.framed is None else \
-            _braces(model.framed, solver, planes, axis, whole)
-        found[d] = tuple(
-            Removal(name, model.levels[i], float(story[i] / base) if base else 0.0,
-                    np.inf if moved is None else _twist(model, axis, moved), 1 - strength, kind)
-            for name, i, moved, strength, kind in each)
+        whole = solver.solve(np.column_stack([model.loads(d, forces, s * e) for s in (1, -1)]))
+        own = []
+        for part in _parts(building, model, axis):
+            moved = lost.without(solver, whole, part.lost)
+            torsion = np.inf if moved is None else _twist(model, axis, moved)
+            own += [Removal(
+                part.name, model.levels[i], float(story[i] / base) if base else 0.0, torsion,
+                1 - float(strength / planes.strengths[axis, i]), part.kind)
+                for i, strength in zip(part.stories, part.strengths, strict=True)]
+        found[d] = tuple(own)
     return found
 
 
-One = tuple[str, int, Floats | None, float, str]  # name, story, motion without it, its share, kind
-
-
-def _lines(
-    building: Building, solver: Solver, planes: LateralPlanes, axis: int, whole: Floats
-) -> Iterator[One]:
-    """Of lines along X and Y with a stiffness by story, story by story; else nothing."""
-    model = solver.model
+def _parts(building: Building, model: Model, axis: int) -> Iterator[_Part]:
     given = {line.name: line for line in building.lines}
-    own = [line for line in model.lines if abs(line.axis[axis]) > 1e-6]
-    if any(line.stiffness is None or given[line.name].cantilever is not None
-           or abs(line.axis[axis]) < 1 - 1e-6 for line in own):
+    for line in model.lines:
+        if line.stiffness is not None and abs(line.axis[axis]) > 1e-6:
+            yield from _line(model, line, given[line.name])
+    if model.framed is not None:
+        yield from _walls(building, model, model.framed, axis)
+        yield from _members(model, model.framed, axis)
+
+
+# -- lines and walls -------------------------------------------------------------------------------
+
+
+def _line(model: Model, line: LateralLine, given: Line) -> Iterator[_Part]:
+    """Story by story; a wall no longer than its story is high counts, as does a core."""
+    described = given.by_story(line.levels.size)
+    cantilevers = [s for s in described if isinstance(s, Cantilever)]
+    sections = [(s.bending, s.shear) for s in cantilevers] or None
+    for j, i in enumerate(line.levels.tolist()):
+        length = cantilevers[j].length if cantilevers else None
+        squat = length is not None and model.diaphragms.story_heights[i] <= SLENDER * length
+        if model.above_base[i] and not squat:
+            yield _Part(line.name, "wall" if cantilevers else "line", (i,),
+                        (float(line.strength[j]),), lost.of_line(model, line, j, sections))
+
+
+def _walls(
+    building: Building, model: Model, framed: FrameModel, axis: int
+) -> Iterator[_Part]:
+    """Walls along the axis: whole where they are slender in a story, else their slender piers."""
+    panels = framed.frame.panels
+    if panels is None:
         return
-    for line in own:
-        rows = motions([line], model.diaphragms.centers, model.diaphragms.freedoms,
-                       model.freedoms.count).toarray()
-        assert line.shear is not None
-        for j, i in enumerate(line.levels.tolist()):
-            if not model.above_base[i]:
+    for w, run in enumerate(panels.walls):
+        part = abs(float(run.along[axis]))
+        for place, i in enumerate(run.stories):
+            if part < 1e-6 or not model.above_base[i]:
                 continue
-            spring = rows[j] - (rows[j + 1] if j + 1 < len(rows) else 0.0)
-            yield (line.name, i,
-                   _without(solver, whole, spring[None], np.array([line.shear[j, j]]), None),
-                   float(line.strength[j] / planes.strengths[axis, i]), "line")
+            there = (panels.wall == w) & (panels.story == i)
+            for name, low, high, foot, head in _pieces(run, place):
+                own = there & (panels.box[:, 0] > low - 1e-6) & (panels.box[:, 1] < high + 1e-6) \
+                    & (panels.box[:, 2] > foot - 1e-6) & (panels.box[:, 3] < head + 1e-6)
+                yield _Part(name, "wall", (i,), (part * run.strength[place],),
+                            lost.of_panels(framed, np.flatnonzero(own)))
 
 
-def _braces(
-    framed: FrameModel, solver: Solver, planes: LateralPlanes, axis: int, whole: Floats
-) -> Iterator[One]:
-    """Of braces that run along the axis, where floors are rigid."""
-    model = solver.model
-    for member in framed.frame.members:
+def _pieces(run: WallRun, place: int) -> Iterator[tuple[str, float, float, float, float]]:
+    """What counts of a wall in a story: name, from and to along it and in elevation."""
+    foot, head = run.reach[place]
+    if head - foot > SLENDER * run.length:
+        yield run.name, 0.0, run.length, foot, head
+        return
+    for low, high in run.segments(place):
+        beside = [h for h in run.holes[place] if abs(h[1] - low) < 1e-6 or abs(h[0] - high) < 1e-6]
+        if not beside:
+            continue
+        sill, lintel = max(h[2] for h in beside), min(h[3] for h in beside)
+        if lintel - sill > SLENDER * (high - low):
+            yield f"{run.name}, pier from {low:.3g} m", low, high, sill, lintel
+
+
+# -- members ---------------------------------------------------------------------------------------
+
+
+def _members(model: Model, framed: FrameModel, axis: int) -> Iterator[_Part]:
+    frame = framed.frame
+    beams, columns = False, _at_columns(frame)
+    for member in frame.members:
         lean = abs(member.end[axis] - member.start[axis]) / member.length
-        if member.kind != "brace" or lean < 1e-6 or member.level not in model.levels:
+        if member.level not in model.levels or lean < 1e-6:
             continue
         i = model.levels.index(member.level)
+        if member.kind == "brace" and model.above_base[i]:
+            yield _Part(member.name, "brace", (i,), (member.strength * lean,),
+                        lost.of_member(framed, member))
+        elif member.kind == "beam" and (ends := _ends(frame, member, columns)):
+            beams = True
+            stories = tuple(k for k in (i, *_above(model, i)) if model.above_base[k])
+            moments = sum(len(which) for _, which in ends) * member.strength * lean
+            yield _Part(member.name, "beam", stories, tuple(
+                moments / float(model.diaphragms.story_heights[k]) for k in stories),
+                lost.of_ends(framed, ends))
+    if not beams:
+        yield from _cantilevers(model, framed, axis)
+
+
+def _at_columns(frame: Frame) -> set[int]:
+    return set(frame.ends[frame.kinds == "column"].ravel().tolist())
+
+
+def _above(model: Model, i: int) -> list[int]:
+    """The stories that stand on a level."""
+    return [int(k) for k in np.flatnonzero(model.diaphragms.below == i)]
+
+
+def _ends(frame: Frame, member: Member, columns: set[int]) -> list[tuple[int, tuple[int, ...]]]:
+    """Where a beam passes a moment on to a column: elements, and which of their freedoms."""
+    first, last = member.elements[0], member.elements[-1]
+    ends = [(e, k) for e, k, node in ((first, UPWARDS[0], frame.ends[first, 0]),
+                                      (last, UPWARDS[1], frame.ends[last, 1]))
+            if not frame.released[e, k] and int(node) in columns]
+    if len(ends) == 2 and first == last:
+        return [(first, UPWARDS)]
+    return [(e, (k,)) for e, k in ends]
+
+
+def _cantilevers(model: Model, framed: FrameModel, axis: int) -> Iterator[_Part]:
+    """Columns that no beam holds at its ends: what holds them is the moment at their base."""
+    frame, bases = framed.frame, set(framed.frame.supports.tolist())
+    for member in frame.members:
+        first = member.elements[0]
+        if member.kind != "column" or member.level not in model.levels or member.secondary \
+                or int(frame.ends[first, 0]) not in bases or frame.released[first, [4, 5]].all():
+            continue
+        i = model.levels.index(member.level)
+        which = tuple(k for k in (4, 5) if not frame.released[first, k])
         if model.above_base[i]:
-            yield (member.name, i, _without(solver, whole, *_element(framed, member)),
-                   float(member.strength * lean / planes.strengths[axis, i]), "brace")
+            yield _Part(member.name, "column", (i,), (member.strength,),
+                        lost.of_ends(framed, [(first, which)]))
 
 
-def _element(framed: FrameModel, member: Member) -> tuple[Floats, Floats, Floats]:
-    """The springs that a member is: rows (r, D) on the motion of the floors, stiffness (r,), and
-    their flexibility (r, r) where the floors are held.
-
-    Torsion is left where it is: it may be all that keeps a joint from turning.
-    """
-    frame, rows, sizes = framed.frame, [], []
-    for e in member.elements:
-        local = framed.elements.stiffness[e].copy()
-        local[[3, 9]] = 0.0
-        local[:, [3, 9]] = 0.0
-        values, vectors = np.linalg.eigh(local)
-        keep = values > 1e-12 * values.max()
-        at = end_freedoms(frame.ends[[e]]).ravel()
-        own = np.zeros((int(keep.sum()), 6 * len(frame.points)))
-        own[:, at] = vectors[:, keep].T @ framed.elements.turn[e]
-        rows.append(own)
-        sizes.append(values[keep])
-    every = np.concatenate(rows)
-    free = np.asarray(every @ framed.spread[:, framed.stiffness.shape[0]:])
-    return np.asarray(every @ framed.follow), np.concatenate(sizes), \
-        np.asarray(free @ framed.free(free.T)) if free.shape[1] else np.zeros((len(every),) * 2)
-
-
-def _without(
-    solver: Solver, whole: Floats, rows: Floats, stiffness: Floats, flexible: Floats | None
-) -> Floats | None:
-    """The motion without springs (r,) of these rows (r, D); nothing where it can't stand."""
-    by = solver.solve(rows.T)
-    within = rows @ by + (0.0 if flexible is None else flexible)
-    root = np.sqrt(stiffness)
-    left = np.eye(len(root)) - root[:, None] * within * root
-    if float(np.linalg.eigvalsh((left + left.T) / 2).min()) < _LEAST:
-        return None
-    return np.asarray(whole + by @ (root[:, None] * np.linalg.solve(
-        left, root[:, None] * (rows @ whole))))
+# -- torsion ---------------------------------------------------------------------------------------
 
 
 def _twist(model: Model, axis: int, moved: Floats) -> float:
     """The largest story drift at an edge over the mean of both edges, of all stories and signs."""
-    d, most = model.diaphragms, 1.0
+    d, own = model.diaphragms, np.flatnonzero(model.above_base)
     sign = -1.0 if axis == 0 else 1.0  # X goes back with y where a floor turns, Y goes along with x
-    for i in np.flatnonzero(model.above_base).tolist():
-        edges = d.bounds[i, [1 - axis, 3 - axis]]
+    edges = d.bounds[own][:, [1 - axis, 3 - axis]]
 
-        def at(floor: int, edges: Floats = edges) -> Floats:
-            turn = moved[d.freedoms[floor, 2]]
-            arm = edges[:, None] - d.centers[floor, 1 - axis]
-            return np.asarray(moved[d.freedoms[floor, axis]] + sign * arm * turn)
+    def at(floors: Ints) -> Floats:
+        motion = moved[d.freedoms[floors]]  # (stories, 3, signs)
+        arm = edges - d.centers[floors, 1 - axis][:, None]
+        return np.asarray(motion[:, [axis]] + sign * arm[:, :, None] * motion[:, [2]])
 
-        drift = at(i) - (at(int(d.below[i])) if d.below[i] >= 0 else 0.0)
-        mean = np.abs(drift.mean(axis=0))
-        most = max(most, float((np.abs(drift).max(axis=0) / np.maximum(mean, 1e-300)).max()))
-    return most
+    below = d.below[own]
+    drift = at(own) - np.where((below >= 0)[:, None, None], at(np.maximum(below, 0)), 0.0)
+    mean = np.maximum(np.abs(drift.mean(axis=1)), 1e-300)
+    return float((np.abs(drift).max(axis=1) / mean).max(initial=1.0))

@@ -46,18 +46,23 @@ class ElementShare(NamedTuple):
     single: bool = False
 
 
+RemovedKind = Literal["line", "wall", "brace", "beam", "column"]
+
+
 class Removal(NamedTuple):
-    """A lateral line, or a brace (``kind``), left out of a story, which takes ``share`` of the
-    base shear: the largest torsion ratio of the building without it, under forces by weight and
-    height with 5 % of eccentricity either way, infinite where it can't stand; and the share of the
-    story's strength that stays, not a number where it is not known."""
+    """A part of the lateral system left out of a story, which takes ``share`` of the base shear: a
+    lateral line, a wall or pier, a brace, the moments at both ends of a beam, or that at the base
+    of a column that stands by itself. The largest torsion ratio of the building without it, under
+    forces by weight and height with 5 % of eccentricity either way, infinite where it can't stand;
+    and the share of the story's strength that stays, not a number where it is not known. Of a pier
+    all of its wall's strength is taken away, of a beam both moments in either story beside it."""
 
     line: str
     story: str
     share: float
     torsion: float
     strength: float
-    kind: str = "line"
+    kind: RemovedKind = "line"
 
 
 @record
@@ -167,7 +172,7 @@ class StructureFacts:
     perimeter: Mapping[Direction, int] = field(default_factory=dict)
     elements: Mapping[Direction, tuple[ElementShare, ...]] = field(default_factory=dict)
     strongest: Mapping[Direction, tuple[str, float]] = field(default_factory=dict)
-    removals: Mapping[Direction, tuple[Removal, ...]] = field(default_factory=dict)
+    removals: Mapping[Direction, tuple[Removal, ...] | None] = field(default_factory=dict)
     taken: Mapping[Direction, Taken] = field(default_factory=dict)
     gross: tuple[str, ...] = ()
 

@@ -14,9 +14,10 @@ _EVERY = (
          "yours"),
     Left("12.2.5", "Systems of cantilever columns; exceptions for low and light steel frames",
          STRENGTH),
-    Left("12.3.4.2", "Removal of walls, and loss of moment at the ends of beams, for a redundancy "
-         "factor of 1.0", "is judged for lateral lines and braces with their strengths; of walls "
-         "and beams it " + STRENGTH, "system.redundancy_reason"),
+    Left("12.3.4.2", "Strengths for the removal of parts, for a redundancy factor of 1.0",
+         "torsion is judged by the analysis, the share of strength by those of lines, walls, "
+         "braces, columns and beams as given",
+         "lines.strength, walls.strength, members.strength, members.moment_strength"),
     Left("12.10.2", "Collectors and their connections",
          "their forces are given, with overstrength; their sizes are yours"),
     Left("12.11", "Structural walls out of plane and their anchorage", DETAIL),

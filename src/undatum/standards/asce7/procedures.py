@@ -6,12 +6,13 @@ import math
 from collections.abc import Mapping, Sequence
 
 from undatum.finding import Finding, Severity
+from undatum.record import FixedDict
 from undatum.standards.answers import BaseShearAnswer, PeriodAnswer, RegularityAnswer
 from undatum.standards.asce7 import irregularity
 from undatum.standards.asce7.facts import Edition, system_rows
 from undatum.standards.asce7.job import AsceJob
 from undatum.standards.asce7.site import BY_SHORT_PERIOD
-from undatum.standards.facts import Removal
+from undatum.standards.facts import RemovedKind, StructureFacts
 from undatum.standards.terms import Direction
 from undatum.table import number_text
 from undatum.units import beside_feet, factor
@@ -20,7 +21,7 @@ _FOOT = factor("ft", "length")
 #: Of redundancy by removal (12.3.4.2): stories that count, by their share of the base shear; what
 #: of their strength may be lost; the torsion ratio that is extreme.
 COUNTS, LOST, EXTREME_TORSION = 0.35, 0.33, 1.4
-ALL_BRACES = 0.9  # of the base shear: where braces take less, other elements count too
+BESIDE = 0.1  # of the base shear: kinds of element that take less don't count
 
 
 def short_period_conditions(
@@ -206,14 +207,7 @@ def _redundancy(
             "redundancy", where, Severity.NOTE,
             f"The factor is stated as 1.0 ({said}). Without a structure neither condition (a) nor "
             "(b) is checked here.", clause, "Show one of them.")
-    removals = [r for r in job.facts.removals.get(direction, ()) if r.share > COUNTS]
-    without, shown = _without_one(removals)
-    if removals and removals[0].kind == "brace":
-        taken = job.facts.taken[direction].braces
-        if taken < ALL_BRACES:
-            without += f" Braces take {taken:.0%} of the base shear: what frames and walls lose " \
-                       "is not checked."
-            shown = False
+    without, shown = _without_one(job.facts, direction)
     if shown:
         return Finding("redundancy", where, Severity.OK, "Condition (a) holds: " + without, clause)
     failed = [text for text, fails in (
@@ -225,33 +219,53 @@ def _redundancy(
         return Finding(
             "redundancy", where, Severity.WARNING,
             f"The factor is stated as 1.0 ({said}). Condition (b) is not met: {'; '.join(failed)}. "
-            + (f"Of condition (a): {without}" if removals else
+            + (f"Of condition (a): {without}" if without else
                "Condition (a), the removal of elements, is not checked here."), clause,
             "Show condition (a), or remove redundancy.")
     return Finding(
         "redundancy", where, Severity.NOTE,
         f"The factor is stated as 1.0 ({said}). Regular in plan as far as checked, with lines near "
         "every edge; the number of bays of condition (b) is not in the input."
-        + (f" Of condition (a): {without}" if removals else ""), clause,
+        + (f" Of condition (a): {without}" if without else ""), clause,
         "Check two bays on each side, or condition (a).")
 
 
-def _without_one(removals: Sequence[Removal]) -> tuple[str, bool]:
-    """What happens with any one line or brace left out of any story that counts, and whether it
-    meets condition (a). A line is at least as much as the brace, beam end or wall that the table
-    names.
+#: What is left out, in words, and the kinds of :class:`Taken` that it belongs to.
+PARTS: Mapping[RemovedKind, tuple[str, str]] = FixedDict({
+    "line": ("lateral line", "lines"), "wall": ("wall or pier", "walls"),
+    "brace": ("brace", "braces"), "beam": ("beam (the moments at both ends)", "frames"),
+    "column": ("cantilever column (the moment at its base)", "frames")})
+
+
+def _without_one(facts: StructureFacts, direction: Direction) -> tuple[str, bool]:
+    """What happens with any one part left out of any story that counts, and whether that meets
+    condition (a); no words where it is not known.
+
+    Kinds that take next to nothing of the base shear are no part of the system. A lateral line is
+    at least as much as the part that Table 12.3-3 names.
     """
-    if not removals:
+    every = facts.removals.get(direction)
+    if every is None:
         return "", False
-    worst = max(removals, key=lambda r: r.torsion)
-    least = min(removals, key=lambda r: r.strength)
-    known = not any(math.isnan(r.strength) for r in removals)
-    torsion = f"the torsion ratio is at most {worst.torsion:.3g} ({worst.line}, {worst.story})" \
-        if math.isfinite(worst.torsion) else f"the building can't stand ({worst.line}, " \
-        f"{worst.story})"
-    strength = f"at least {least.strength:.0%} of the story strength stay ({least.line}, " \
-        f"{least.story})" if known else "the strength that stays is not known: give the " \
-        f"strengths of {worst.kind}s"
-    said = f"with one {worst.kind} left out of a story that takes more than 35 % of the base " \
-        f"shear, {torsion}, and {strength}."
-    return said, known and worst.torsion <= EXTREME_TORSION and least.strength >= 1 - LOST - 1e-9
+    taken = facts.taken[direction]._asdict()
+    own = [r for r in every if r.share > COUNTS and taken[PARTS[r.kind][1]] > BESIDE]
+    if not own:
+        return "no part of the system is one that Table 12.3-3 names (walls no higher in a story " \
+            "than they are long).", True
+    names = " or ".join(dict.fromkeys(PARTS[r.kind][0] for r in own))
+    worst = max(own, key=lambda r: r.torsion)
+    torsion = f"the torsion ratio is at most {worst.torsion:.3f} of {EXTREME_TORSION} permitted " \
+        f"({worst.line}, {worst.story})" \
+        if math.isfinite(worst.torsion) else \
+        f"the building can't stand ({worst.line}, {worst.story})"
+    unknown = dict.fromkeys(f"{PARTS[r.kind][0].split(' (')[0]}s" for r in own
+                            if math.isnan(r.strength))
+    least = min(own, key=lambda r: r.strength)
+    strength = f"the strength that stays is not known: give the strengths of every part of the " \
+        f"story and of {' and '.join(unknown)}" if unknown else \
+        f"at least {least.strength:.1%} of the story strength stay of {1 - LOST:.0%} required " \
+        f"({least.line}, {least.story})"
+    return (f"with one {names} left out of a story that takes more than 35 % of the base shear, "
+            f"{torsion}, and {strength}.",
+            not unknown and worst.torsion <= EXTREME_TORSION
+            and least.strength >= 1 - LOST - 1e-9)
