@@ -8,7 +8,6 @@ from itertools import product
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy import stats
 
 from undatum.errors import Fault, InputError
 from undatum.project.varying import MOST, Design, Parameter, Scalar
@@ -46,11 +45,14 @@ def sample(width: int, design: Design, count: int, seed: int) -> Floats:
     rng = np.random.default_rng(seed)
     if design == "random":
         return rng.random((count, width))
-    if design == "latin hypercube":
-        return np.asarray(stats.qmc.LatinHypercube(width, rng=rng).random(count))
+    if design == "latin hypercube":  # every column once in each of so many equal parts
+        parts = np.tile(np.arange(count, dtype=float)[:, None], (1, width))
+        return np.asarray((rng.permuted(parts, axis=0) + rng.random((count, width))) / count)
+    from scipy.stats import qmc  # takes longer to load than most commands take
+
     if design == "sobol":
-        return np.asarray(stats.qmc.Sobol(width, rng=rng).random(count))
-    both = stats.qmc.Sobol(2 * width, rng=rng).random(count)
+        return np.asarray(qmc.Sobol(width, rng=rng).random(count))
+    both = qmc.Sobol(2 * width, rng=rng).random(count)
     a, b = both[:, :width], both[:, width:]
     mixed = []
     for i in range(width):
@@ -80,7 +82,9 @@ def _at(one: Parameter, u: float, place: str) -> Scalar:
     if one.between is not None:
         low, high, unit = _ends(*one.between, f"{place}.between")
         return _with(low + u * (high - low), unit)
-    z = float(stats.norm.ppf(min(max(u, 1e-12), 1 - 1e-12)))
+    from scipy.special import ndtri  # slow to load
+
+    z = float(ndtri(min(max(u, 1e-12), 1 - 1e-12)))
     if one.normal is not None:
         mean, deviation, unit = _ends(one.normal.mean, one.normal.deviation, f"{place}.normal")
         return _with(mean + z * deviation, unit)

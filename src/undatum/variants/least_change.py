@@ -7,7 +7,6 @@ from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy import optimize
 
 from undatum.errors import AnalysisError, Fault, InputError, UndatumError
 from undatum.finding import worst
@@ -104,6 +103,8 @@ def cure(
 
     x = np.zeros(len(paths))
     if (at.values(x) > limit).any():  # what it watches are the largest of these
+        from scipy import optimize  # slow to load
+
         search: Any = optimize.minimize
         found = search(
             cost, np.full(len(paths), 0.05), jac=lambda x: price * np.exp(x) / size,
