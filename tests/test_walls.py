@@ -563,7 +563,7 @@ def test_forces_of_a_floor_are_its_own_and_those_that_pass_through() -> None:
     column = next(c for c in taken if c.startswith("taken"))
     pushed = next(c for c in taken if c.startswith("diaphragm force"))
     assert along[column].sum() == pytest.approx(along[pushed].iloc[0], rel=0.02)
-    over = next(c for c in taken if c.startswith("with overstrength"))
+    over = next(c for c in taken if c.startswith("for collectors"))
     assert (taken[over] / taken[column]).to_numpy() == pytest.approx(2.5)
 
 

@@ -93,10 +93,10 @@ class BaseShears:
 def diaphragms_governed(
     working: Sequence[Section], direction: str, forces: Floats
 ) -> list[str]:
-    """What gives every diaphragm force: the share of the forces above, the least or the largest."""
+    """What gives every diaphragm force: what its rule shares out, the least or the largest."""
     own = next(s for s in working
                if s.key.kind == "diaphragms" and s.key.direction == direction)
-    given = {step.symbol: np.array(step.value) for step in own.steps}
-    shared = given["sum_F"] / given["sum_w"] * given["w_px"]
-    return ["share of forces above" if abs(f - s) <= 1e-9 * abs(s) else "least value" if f > s
-            else "largest value" for f, s in zip(forces.tolist(), shared.tolist(), strict=True)]
+    shared = own["F_s"]
+    assert isinstance(shared.value, tuple)
+    return [shared.meaning if abs(f - s) <= 1e-9 * abs(s) else "least value" if f > s
+            else "largest value" for f, s in zip(forces.tolist(), shared.value, strict=True)]

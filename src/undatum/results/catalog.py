@@ -257,7 +257,7 @@ def _walls_and_floors(r: Found) -> Made:
     if frame.panels is not None and r.diaphragms:
         made["floor_to_walls"] = lambda: floor_to_walls(
             r.project.building, factorize(r.model), r.diaphragms, heavy,
-            {d: one.overstrength for d, one in r.laterals.items()})
+            {d: one.collectors or one.overstrength for d, one in r.laterals.items()})
     for what, stem in whats.items():
         made[stem] = partial(_read_table, r, what, "")
         made[f"{stem}_under_cases"] = partial(_read_table, r, what, "cases")

@@ -93,7 +93,7 @@ def transfer_forces(
 
 def floor_to_walls(
     building: Building, solver: Solver, diaphragms: Mapping[Direction, Floats],
-    heavy: Sequence[int], overstrength: Mapping[Direction, float],
+    heavy: Sequence[int], collectors: Mapping[Direction, float],
 ) -> Table:
     """What every wall takes from every floor under the standard's diaphragm force on that floor
     alone: shear along it below less that above."""
@@ -121,7 +121,7 @@ def floor_to_walls(
             taken = reads @ solver.solve(model.loads(d, alone))
             rows += [(building.levels[level].name, wall, d, float(push[level]), float(v),
                       lengths[wall]) for (wall, _, _), v in zip(walls, taken, strict=True)]
-    more = [overstrength[r[2]] for r in rows]
+    more = [collectors[r[2]] for r in rows]
     return Table(
         "floor_to_walls", "Forces delivered to walls by floors under the diaphragm forces of the "
                           "standard",
@@ -131,15 +131,15 @@ def floor_to_walls(
             column("diaphragm force", "force", [r[3] for r in rows]),
             column("taken along the wall", "force", [r[4] for r in rows]),
             column("per length of wall", "line load", [r[4] / r[5] for r in rows]),
-            *([column("with overstrength", "force",
+            *([column("for collectors", "force",
                       [r[4] * k for r, k in zip(rows, more, strict=True)])]
               if any(k != 1 for k in more) else []),
         ),
         note="One floor at a time: the shear along the wall below the floor less that above it. "
              "Where the floor meets the wall over its full length it is transferred along the "
              "wall; the part from beyond the ends of the wall is delivered by collectors. "
-             "Overstrength is that of the lateral system, for collectors where the standard "
-             "requires it.")
+             "Collectors take the overstrength of the lateral system, or the factor that goes with "
+             "the diaphragm forces, where the standard requires it.")
 
 
 def _shears(solver: Solver, sections: Sequence[Section]) -> Floats:

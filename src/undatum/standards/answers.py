@@ -54,7 +54,8 @@ class SystemAnswer:
     ``wall_shear`` is what the design of walls multiplies their shears by, with its clause;
     ``wall_envelope`` the cotangent by which the envelope of their moments is shifted, likewise;
     ``frames_alone`` the share of the design forces that the frames of a dual system resist by
-    themselves, with its clause.
+    themselves, with its clause; ``collectors`` what collectors multiply diaphragm forces by, where
+    that is not the overstrength.
     """
 
     direction: Direction
@@ -72,6 +73,7 @@ class SystemAnswer:
     wall_shear: tuple[float, str] | None = None
     frames_alone: tuple[float, str] | None = None
     wall_envelope: tuple[float, str] | None = None
+    collectors: float | None = None
 
 
 @record

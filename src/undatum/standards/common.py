@@ -89,8 +89,10 @@ def diaphragm_forces(
             meaning="forces at and above the level")
     w.given("sum_w", tuple(map(float, carried @ weights)), "force", clause=clause,
             meaning="weights at and above the level")
+    w.compute_all("F_s", "sum_F / sum_w * w_px", "force", meaning="share of forces above",
+                  clause=clause)
     found = w.compute_all(
-        "F_px", f"clip(sum_F / sum_w * w_px, {least} * w_px, {most} * w_px)", "force",
+        "F_px", f"clip(F_s, {least} * w_px, {most} * w_px)", "force",
         meaning="diaphragm design force", clause=equation)
     return Distribution(found, w.close())
 

@@ -29,8 +29,9 @@ _EVERY = (
 _COMPATIBLE = "Deformation compatibility of members that are not part of the system"
 _GIVEN = ("forces of members called secondary are given as the structure moves; their strength is "
           "yours", "building.members")
-_ALTERNATIVE = Left("12.10.3", "Alternative forces of diaphragms; precast diaphragms",
-                    "needs the system and the ductility of the diaphragm")
+_ALTERNATIVE = Left("12.10.3", "Whether diaphragms are precast and need the alternative forces",
+                    "is not in the description; where it is said, the forces are those of 12.10.3 "
+                    "(check its numbers against the print)", "system.diaphragm")
 _NOT_CERTAIN = "the revised text is not certain here"
 
 LEFT: dict[str, tuple[Left, ...]] = {

@@ -16,7 +16,7 @@ from undatum.standards.answers import (
     PeriodAnswer,
     TorsionAnswer,
 )
-from undatum.standards.asce7 import torsion
+from undatum.standards.asce7 import diaphragms, torsion
 from undatum.standards.asce7.facts import Edition
 from undatum.standards.asce7.inputs import SiteInput22
 from undatum.standards.asce7.job import AsceJob
@@ -309,8 +309,4 @@ class Forces(LateralForces):
     def diaphragms(
         self, distribution: Distribution, weights: Floats, carried: Bools
     ) -> Distribution:
-        clause = "12.10.1.1"
-        return common.diaphragm_forces(
-            self.job.site, distribution, weights, carried, "0.2 * S_DS * I_e",
-            "0.4 * S_DS * I_e", clause,
-            self.edition.equation(clause, "12.10-1 to 12.10-3"))
+        return diaphragms.forces(self.job, self.edition, distribution, weights, carried)

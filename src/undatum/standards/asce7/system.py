@@ -32,6 +32,18 @@ PeriodRow = Literal[
 ]
 
 
+DiaphragmSystem = Literal[
+    "cast-in-place concrete, shear-controlled",
+    "cast-in-place concrete, flexure-controlled",
+    "precast concrete, elastic design option",
+    "precast concrete, basic design option",
+    "precast concrete, reduced design option",
+    "wood sheathed, shear-controlled",
+]
+#: What collectors take of the alternative diaphragm forces, in place of the overstrength.
+COLLECTORS = 1.5
+
+
 class SystemInput(Asked):
     """A ``[system.X]`` or ``[system.Y]`` table for ASCE 7."""
 
@@ -68,6 +80,9 @@ class SystemInput(Asked):
     beta: float = Field(
         default=1.0, gt=0, le=1, description="Ratio of story shear demand to capacity, 12.8.7"
     )
+    diaphragm: DiaphragmSystem | None = Field(
+        default=None, description="What the diaphragms are, for the alternative forces of 12.10.3 "
+        "(2016 and 2022), which precast ones need in categories C to F; 12.10.1 if left out")
 
     @model_validator(mode="after")
     def _known(self) -> SystemInput:
@@ -80,6 +95,9 @@ class SystemInput(Asked):
                     "row": repr(unknown), "key": "row" if unknown == self.row else "with_rows",
                     "hint": f"{near!r} ({rows[near].system})" if near else "",
                     "standard": f"asce7-{self.edition}"})
+        if self.diaphragm is not None and self.edition in ("05", "10"):
+            raise PydanticCustomError("reason", "diaphragm has no rule in this edition; take it "
+                                                "out")
         if self.redundancy not in (None, 1.0, 1.3):
             raise PydanticCustomError("reason", "redundancy is another value than 12.3.4 has; "
                                                 "give 1.0 or 1.3")
@@ -170,6 +188,7 @@ def _answer(
         tuple(_height(direction, r, site, facts, edition, alone=not others)
               for r in (row, *others)), w.value("R"),
         not others and _raised(row, site, facts, edition) is not None,
+        collectors=None if given.diaphragm is None or site.category == "A" else COLLECTORS,
         frames_alone=(FRAMES_ALONE, "12.2.5.1") if site.category != "A" and any(
             r.group.startswith("dual") for r in (row, *others)) else None,
     )
