@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
@@ -187,3 +188,26 @@ def test_category_a_says_what_is_asked() -> None:
     assert r.site.category == "A"
     assert any("1.4.3" in f.text for f in r.findings)
     assert r.rules.directional_combination == "independent"
+
+
+def test_what_a_category_asks_for_is_listed() -> None:
+    """Nothing of chapter 12 in A, piles and their ties by category, faults in E and F; of 2022 the
+    section alone."""
+    site = site_of(STANDARD, **SITE)
+
+    def clauses(category: str, key: str = "asce7-16") -> set[str]:
+        own = replace(site, category=category)
+        return {one.clause for one in standards.get(key).required(own)}
+
+    assert clauses("A") == {"11.7"}
+    assert clauses("D") - clauses("C") == {
+        "11.8.3", "12.2.5.5", "12.3.3.1", "12.3.3.4", "12.4.4", "12.5.4", "12.12.1.1", "12.12.5",
+        "12.13.6"}
+    assert clauses("C") - clauses("D") == {"12.13.5"}
+    assert clauses("C") - clauses("B") == {
+        "11.8.2", "12.5.3", "12.8.4.3", "12.10.2.1", "12.11.2.2", "12.13.5"}
+    assert clauses("B") - clauses("C") == {"12.5.2"}
+    assert clauses("E") - clauses("D") == {"11.8.1"} == clauses("F") - clauses("D")
+    assert "12.12.4" in clauses("D", "asce7-05")
+    assert all(one.count(".") < 2 for one in clauses("D", "asce7-22"))
+    assert standards.get("en1998").required(site) == ()

@@ -233,6 +233,7 @@ class _Chapters:
     def left(self) -> Chapter:
         """What the standard asks for and is not judged here."""
         chapter = Chapter("Left to you", "Rules that are not judged here, and why.")
+        self.there(chapter, "required")
         chapter.add_table(self.results.table("left_to_you"), self.u)
         return chapter
 

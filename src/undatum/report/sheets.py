@@ -21,8 +21,8 @@ GROUPS: tuple[tuple[str, tuple[str, ...]], ...] = (
     ("Members and walls", ("reactions", "section_forces", "column_", "wall_", "core_", "foot_",
                            "panel_", "loads_transferred", "fiber_", "node_", "picked_",
                            "frames_alone", "secondary_", "line_forces")),
-    ("Combinations and checks", ("load_", "own_combinations", "plausibility", "left_to", "shape",
-                                 "expected", "mesh_", "findings")),
+    ("Combinations and checks", ("load_", "own_combinations", "plausibility", "left_to", "required",
+                                 "shape", "expected", "mesh_", "findings")),
 )
 
 

@@ -65,7 +65,7 @@ from undatum.stages.second_order import second_order_table
 from undatum.stages.shaking import site_table, spectrum_table
 from undatum.stages.shape import shape_table
 from undatum.stages.walls import panels_table, wall_flanges_table, walls_table
-from undatum.standards.left import left_table
+from undatum.standards.left import left_table, required_table
 from undatum.table import Table
 
 if TYPE_CHECKING:
@@ -163,6 +163,8 @@ def tables_of(r: Found) -> Made:
         made["line_forces_envelope"] = lambda: r.read("lines", under="envelope").table()
     made |= {s.table_name: s.table for s in r.stability}
     made["plausibility"] = partial(r.plausibility.table, r.units)
+    if asked := r.project.find_standard().required(r.site):
+        made["required"] = lambda: required_table(r.standard_title, r.site.category, asked)
     made["left_to_you"] = lambda: left_table(
         r.standard_title, r.project.find_standard().left)
     if r.project.expected:

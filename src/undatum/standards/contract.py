@@ -62,7 +62,7 @@ from undatum.standards.facts import (
     TorsionFacts,
     TwoStageRule,
 )
-from undatum.standards.left import Left
+from undatum.standards.left import Left, Required
 from undatum.standards.terms import (
     DRIFT,
     STRENGTH,
@@ -388,6 +388,11 @@ class Standard(ABC, Generic[SiteIn, SystemIn]):
     @abstractmethod
     def drift_structures(self) -> tuple[str, ...]:
         """Names of the structure types with a drift limit of their own; the first is usual."""
+
+    def required(self, site: SiteAnswer) -> tuple[Required, ...]:
+        """What the standard asks of a building of this site's category, to work down; nothing where
+        it has no categories or they are not listed."""
+        return ()
 
     @abstractmethod
     def systems_table(self) -> Table:

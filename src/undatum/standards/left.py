@@ -19,6 +19,16 @@ class Left:
     stated: str = ""
 
 
+@record
+class Required:
+    """A rule that binds the building at hand: its ``clause``, what it asks for, and how it is met
+    ``here``."""
+
+    clause: str
+    rule: str
+    here: str
+
+
 STRENGTH = "needs the strength of members, which is their design"
 DETAIL = "is detailing"
 
@@ -27,6 +37,19 @@ ALWAYS: tuple[Left, ...] = (
     Left("", "Design of members, connections and foundations", STRENGTH),
     Left("", "Parts, equipment and their anchorage", "are not part of the description"),
 )
+
+
+def required_table(title: str, category: str, rules: Sequence[Required]) -> Table:
+    """What a standard asks of a building of its category."""
+    return Table(
+        "required", f"What {title} asks for in category {category}",
+        (
+            column("clause", "", [one.clause for one in rules]),
+            column("rule", "", [one.rule for one in rules]),
+            column("how it is met here", "", [one.here for one in rules]),
+        ),
+        note="Rules that hang on the category alone; those of the lateral system, of "
+        "irregularities and of materials hold more.")
 
 
 def left_table(title: str, rules: Sequence[Left]) -> Table:

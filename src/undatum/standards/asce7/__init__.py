@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 
 from undatum.standards.answers import SiteAnswer, SystemAnswer
-from undatum.standards.asce7 import system
+from undatum.standards.asce7 import required, system
 from undatum.standards.asce7.dynamic import ModalAnalysis
 from undatum.standards.asce7.facts import StudyValues, edition
 from undatum.standards.asce7.inputs import SiteInput, SiteInput22
@@ -24,6 +24,7 @@ from undatum.standards.facts import (
     StructureFacts,
     TwoStageRule,
 )
+from undatum.standards.left import Required
 from undatum.standards.terms import Direction
 from undatum.table import Table
 
@@ -84,6 +85,9 @@ class ASCE7(Standard[SiteInput | SiteInput22, SystemInput]):
 
     def drift_structures(self) -> tuple[str, ...]:
         return tuple(self.edition.table("drift"))
+
+    def required(self, site: SiteAnswer) -> tuple[Required, ...]:
+        return required.required(self.edition, site.category)
 
     def systems_table(self) -> Table:
         return system.table(self.edition)
