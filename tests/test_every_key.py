@@ -47,6 +47,7 @@ WHOLE: dict[str, dict[str, Any]] = {
     "MultiPeriod": {"periods": [0.0, 1.0], "accelerations": [0.4, 0.2]},
     "Expectation": {"value": 1.0, "tolerance": 0.1}, "SpectrumTable": {}, "SpectrumSource": {},
     "OwnForces": {"on_levels": [{"at": "L1", "X": 1.0}], "reason": "own"}, "Irregularities": {},
+    "Infill": {"thickness": 0.2, "share": 0.1},
     "Location": {"latitude": 41.0, "longitude": 2.0, "file": "hazard.csv"},
     "OwnLimit": {"ratio": 0.02}, "SystemInput05": {"row": "C.1"}, "SystemInput10": {"row": "C.1"},
     "SystemInput22": {"row": "C.1"},

@@ -39,6 +39,7 @@ if TYPE_CHECKING:
         Flange,
         GivenProperties,
         GroundSprings,
+        Infill,
         KeptShares,
         Level,
         Line,
@@ -124,11 +125,11 @@ if TYPE_CHECKING:
 
 _HOMES = {
     "undatum.building": (
-        "Axes", "AxisFamily", "BraceEnds", "Cantilever", "CrossSection",
-        "DeformingFloor", "Flange", "GivenProperties", "GroundSprings", "KeptShares", "Level",
-        "Line", "Load", "LoadCase", "Material", "MemberLoad", "MemberRule", "OnLevels", "OnMembers",
-        "OnSupports", "Opening", "Outline", "Placed", "Rays", "Releases", "Rings", "SectionPart",
-        "Stack", "Stories", "Stretch", "Support", "Wall", "WallFoot", "WallShares", "read_members",
+        "Axes", "AxisFamily", "BraceEnds", "Cantilever", "CrossSection", "DeformingFloor", "Flange",
+        "GivenProperties", "GroundSprings", "Infill", "KeptShares", "Level", "Line", "Load",
+        "LoadCase", "Material", "MemberLoad", "MemberRule", "OnLevels", "OnMembers", "OnSupports",
+        "Opening", "Outline", "Placed", "Rays", "Releases", "Rings", "SectionPart", "Stack",
+        "Stories", "Stretch", "Support", "Wall", "WallFoot", "WallShares", "read_members",
         "read_sections", "read_walls"),
     "undatum.errors": ("AnalysisError", "InputError", "UndatumError"),
     "undatum.ground": ("GroundMotion", "Location", "Spectrum", "TabulatedSpectrum", "look_up",
@@ -166,6 +167,7 @@ __all__ = [
     "GivenProperties",
     "GroundMotion",
     "GroundSprings",
+    "Infill",
     "InputError",
     "Job",
     "KeptShares",

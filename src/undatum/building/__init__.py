@@ -11,7 +11,13 @@ from undatum.building.materials import Material
 from undatum.building.outline import Outline
 from undatum.building.placed import Placed, read_members, read_sections, read_walls
 from undatum.building.rules import BraceEnds, KeptShares, MemberRule, Releases, Support
-from undatum.building.sections import CrossSection, Flange, GivenProperties, SectionPart
+from undatum.building.sections import (
+    CrossSection,
+    Flange,
+    GivenProperties,
+    Infill,
+    SectionPart,
+)
 from undatum.building.stack import Stack
 from undatum.building.stories import Stories, Stretch
 from undatum.building.walls import Opening, Wall, WallFoot, WallShares
@@ -26,6 +32,7 @@ __all__ = [
     "Flange",
     "GivenProperties",
     "GroundSprings",
+    "Infill",
     "KeptShares",
     "Level",
     "Line",

@@ -73,6 +73,9 @@ class PlainBuilding(Described):
     flange_widths: Named[str, Length] = Field(
         default_factory=FixedDict, description="Effective widths of slab flanges by the name of "
         "the beam, in place of those by the standard")
+    strut_widths: Named[str, Length] = Field(
+        default_factory=FixedDict, description="Widths of struts that stand for infills by the "
+        "name of the brace, in place of those by the rule")
     diaphragms: Named[str, Diaphragm] = Field(
         default_factory=FixedDict, description="Levels whose floor is not rigid as a whole, or "
         "ranges of them: \"none\", \"flexible\" (what holds it takes what is tributary), the name "

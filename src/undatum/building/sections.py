@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import replace
-from typing import TYPE_CHECKING, Annotated, Any
+from typing import TYPE_CHECKING, Annotated, Any, Literal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -23,6 +23,7 @@ from undatum.units import Area, Measure, SecondMoment
 
 Size = Annotated[float, Measure("length", above=0.0, most=20.0, plausible=(2e-3, 4.0))]
 Place = Annotated[float, Measure("length", least=-20.0, most=20.0)]
+StrutShare = Annotated[float, Measure("ratio", above=0.0, most=0.5, plausible=(0.05, 0.35))]
 Tilt = Annotated[float, Measure("angle", least=-3.2, most=3.2)]
 
 
@@ -174,8 +175,39 @@ class Flange(Described):
         def __init__(self, *, thickness: Given, width: Given | None = None) -> None: ...
 
 
+class Infill(Described):
+    """Masonry that fills a bay, as the strut that stands for it: as thick as the wall, and as wide
+    as is given, as a share of the clear diagonal says, or as the rule of a standard says.
+
+    >>> ud.Infill(thickness="230 mm", share="12 %").share
+    0.12
+    """
+
+    thickness: Size = Field(description="Thickness of the infill")
+    width: Size | None = Field(default=None, description="Width of the strut")
+    share: StrutShare | None = Field(
+        default=None, description="Width as a share of the clear diagonal of the bay")
+    rule: Literal["by standard", "IS 1893:2016"] | None = Field(
+        default=None, description="Rule by which the width follows from bay and columns")
+
+    if TYPE_CHECKING:  # made by tools/make_constructors.py
+
+        def __init__(
+            self, *, thickness: Given, width: Given | None = None, share: Given | None = None,
+            rule: Literal["by standard", "IS 1893:2016"] | None = None,
+        ) -> None: ...
+
+    @model_validator(mode="after")
+    def _one_width(self) -> Infill:
+        given = [k for k in ("width", "share", "rule") if getattr(self, k) is not None]
+        if len(given) != 1:
+            raise advice("give one of width, share and rule; found "
+                         + (" and ".join(given) if given else "none"))
+        return self
+
+
 class CrossSection(_Shape):
-    """A section of members and its material: one of the shapes, parts, or properties.
+    """A section of members and its material: one of the shapes, parts, properties, or an infill.
 
     Sizes are width (local y) by depth (local z): of a beam, width by height. Where the principal
     axes of a section are not those of its sizes, local y and z of its members are turned to them.
@@ -191,6 +223,8 @@ class CrossSection(_Shape):
     properties: GivenProperties | None = Field(default=None, description="Properties as given")
     flange: Flange | None = Field(
         default=None, description="Slab that works with a rectangular beam in bending")
+    infill: Infill | None = Field(
+        default=None, description="Masonry that fills a bay, of braces that stand for it")
 
     if TYPE_CHECKING:  # made by tools/make_constructors.py
 
@@ -202,16 +236,17 @@ class CrossSection(_Shape):
             channel: str | Sequence[Given] | None = None,
             tee: str | Sequence[Given] | None = None, angle: str | Sequence[Given] | None = None,
             parts: Sequence[SectionPart] = (), properties: GivenProperties | None = None,
-            flange: Flange | None = None,
+            flange: Flange | None = None, infill: Infill | None = None,
         ) -> None: ...
 
     @model_validator(mode="after")
     def _one_way(self) -> CrossSection:
         given = [*self.shapes, *(["parts"] if self.parts else []),
-                 *(["properties"] if self.properties else [])]
+                 *(["properties"] if self.properties else []),
+                 *(["infill"] if self.infill else [])]
         if len(given) != 1:
             raise advice("found " + (" and ".join(given) or "none")
-                         + f"; give one of {', '.join(SHAPES)}, parts, properties")
+                         + f"; give one of {', '.join(SHAPES)}, parts, properties, infill")
         if text := self.thick():
             raise advice(text)
         if self.flange is not None:
@@ -238,6 +273,8 @@ class CrossSection(_Shape):
         """
         if self.properties is not None:
             return _given(self.properties)
+        if self.infill is not None:
+            return self.strut(self.infill.width or self.infill.thickness)
         if not self.parts:
             return shapes.principal(self.sized())
         own = materials[self.material]
@@ -261,6 +298,11 @@ class CrossSection(_Shape):
         web, depth = self.rectangle
         whole = shapes.tee((width, depth, self.flange.thickness, web))
         return replace(self.found(), bending_y=whole.bending_y)
+
+    def strut(self, width: float) -> Properties:
+        """The strut that stands for an infill."""
+        assert self.infill is not None
+        return shapes.rectangle((self.infill.thickness, width))
 
     def rim(self) -> NDArray[np.float64] | None:
         """(k, 2) outermost points along the local axes from the center of area, m.
@@ -295,7 +337,9 @@ class CrossSection(_Shape):
         return found
 
     def unit_weight(self, materials: Mapping[str, Material] = SHIPPED) -> float:
-        """Weight per volume of the area of :meth:`found`, N/m3."""
+        """Weight per volume of the area of :meth:`found`, N/m3. Infills are loads."""
+        if self.infill is not None:
+            return 0.0
         if not self.parts:
             return materials[self.material].unit_weight
         weight = sum((-1 if p.cut_out else 1) * p.sized().area

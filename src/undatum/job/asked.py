@@ -9,6 +9,7 @@ from undatum.job.stage import Stages, Watch, settled
 from undatum.layout.whole import Building
 from undatum.project.cracking import cracked_building
 from undatum.project.flanges import flanged_building
+from undatum.project.infills import filled_building
 from undatum.project.own_forces import OwnForces
 from undatum.project.portions import TwoStage
 from undatum.project.schema import Drift, Gap, Irregularities, Project
@@ -79,9 +80,10 @@ class GivenParts(Stages):
 
     @settled
     def building(self) -> Building:
-        """The building, with the standard's shares of stiffness and widths of flanges in it."""
+        """The building, with the standard's shares of stiffness, widths of flanges and struts."""
         standard, building = self.project.find_standard(), self.project.building
-        return flanged_building(standard, cracked_building(standard, building))
+        return filled_building(standard, flanged_building(
+            standard, cracked_building(standard, building)))
 
     @settled
     def irregularities(self) -> Irregularities:

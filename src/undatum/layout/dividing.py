@@ -92,11 +92,12 @@ class Divider:
         members: list[Member] = []
         ends: list[tuple[int, int]] = []
         free: list[tuple[int, int]] = []  # elements, and in which of their freedoms at the ends
-        widths = self.building.flange_widths
+        widths: dict[str, Mapping[str, float]] = {
+            "beam": self.building.flange_widths, "brace": self.building.strut_widths, "column": {}}
         points = np.array(self.points)
         taken: set[str] = set()
         alike: dict[tuple[object, ...], int] = {}  # a few rules, for thousands of members
-        names: dict[tuple[str, float | None], int] = {}  # section, and width of its flange
+        names: dict[tuple[str, float | None], int] = {}  # section, and width of its flange or strut
         like: list[int] = []
         by_rule: list[tuple[int, float, float, Shares, Shares, tuple[float, float]]] = []
         for m, whole, nodes in parts:
@@ -105,7 +106,7 @@ class Divider:
                 name += "'"
             taken.add(name)
             first, column = len(ends), m.kind == "column"
-            width = widths.get(name) if m.kind == "beam" else None
+            width = widths[m.kind].get(name)
             key = (m.section, width, column, *m.properties())
             if key not in alike:
                 alike[key] = len(by_rule)
@@ -207,9 +208,12 @@ class Divider:
         stiffer = 1 / (1 - m.ends.share + m.ends.share * core / ends)
         return *shares[:3], shares[3] * stiffer, shares[4]
 
-    def _properties(self, name: str, flange: float | None) -> Properties:
+    def _properties(self, name: str, given: float | None) -> Properties:
+        """Of a section, with the width of its flange or of the strut it is."""
         one = self.building.sections[name]
-        width = None if one.flange is None else flange or one.flange.width
+        if one.infill is not None and given is not None:
+            return one.strut(given)
+        width = None if one.flange is None else given or one.flange.width
         return self.building.section(name) if width is None else one.flanged(width)
 
     def _material(self, section: str) -> tuple[float, float, float]:

@@ -60,6 +60,18 @@ def flange_faults(building: PlainBuilding, frame: Frame | None) -> list[Fault]:
     return found
 
 
+def strut_faults(building: PlainBuilding, frame: Frame | None) -> list[Fault]:
+    """Infills that are no brace, and widths of struts that are not there."""
+    if frame is None:
+        return []
+    filled = {m.name: m for m in frame.members if building.sections[m.section].infill is not None}
+    found = [Fault(f"sections.{m.section}.infill", f"{m.name!r} is no brace",
+                   "an infill is a brace that stands for it; give braces in its bay")
+             for m in filled.values() if m.kind != "brace"]
+    return found[:1] + [_unknown(f"strut_widths.{name}", name, list(filled), "infills")
+                        for name in building.strut_widths if name not in filled]
+
+
 def name_faults(building: PlainBuilding) -> list[Fault]:
     """Names used twice, and names of levels, outlines and floors that are not there."""
     found = []

@@ -19,6 +19,7 @@ from undatum.layout.faults import (
     member_faults,
     name_faults,
     standing_faults,
+    strut_faults,
 )
 from undatum.layout.frame import Frame
 from undatum.layout.held_floors import held_by_level, held_faults
@@ -56,7 +57,8 @@ def lay_out(building: PlainBuilding) -> Layout:
         return _wrong(faults)
     faults = [*load_faults(building), *line_faults(building)]
     frame, members = _framed(building)
-    members = members or [*flange_faults(building, frame), *case_faults(building, frame)]
+    members = members or [*flange_faults(building, frame), *strut_faults(building, frame),
+                          *case_faults(building, frame)]
     if members:  # what they are part of can't be told before they are there
         return _wrong([*faults, *members])
     floors = [*plane_faults(building, frame), *diaphragm_faults(building)]

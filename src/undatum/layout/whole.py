@@ -60,7 +60,7 @@ class Building(PlainBuilding):
             outlines: Mapping[str, Outline | Sequence[Sequence[Given]] | Stretch] = ...,
             floors: Mapping[str, Sequence[Load]] = ..., lines: Sequence[Line] = (),
             materials: Mapping[str, Material] = ..., sections: Mapping[str, CrossSection] = ...,
-            flange_widths: Mapping[str, Given] = ...,
+            flange_widths: Mapping[str, Given] = ..., strut_widths: Mapping[str, Given] = ...,
             diaphragms: Mapping[str, str | DeformingFloor] = ...,
             held_by_ground: Mapping[str, str | GroundSprings] = ...,
             members: Sequence[MemberRule] = (), placed: Sequence[Placed] = (),

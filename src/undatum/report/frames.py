@@ -200,11 +200,15 @@ def _section_names(ax: Axes, frame: Frame, own: Iterable[Member], at: Floats) ->
         last[row] = m.section
         a, b = at[list(ends_of(frame, m))]
         middle = (a + b) / 2
-        upright = m.kind == "column"
+        offset, across, along = (3, 0), "left", "center"
+        if m.kind == "beam":
+            offset, across, along = (0, 2), "center", "bottom"
+        elif m.kind == "brace":  # on its upper side near its head, where the bay has room
+            side, middle = -1 if (b[0] - a[0]) * (b[1] - a[1]) > 0 else 1, a + 0.72 * (b - a)
+            offset, across, along = (4 * side, 2), "right" if side < 0 else "left", "bottom"
         ax.annotate(m.section, (float(middle[0]), float(middle[1])), fontsize=7,
-                    color=HUES[m.kind], xytext=(3, 0) if upright else (0, 2),
-                    textcoords="offset points", rotation=90 if upright else 0, gid=MAY_GO,
-                    ha="left" if upright else "center", va="center" if upright else "bottom")
+                    color=HUES[m.kind], xytext=offset, textcoords="offset points",
+                    rotation=90 if m.kind == "column" else 0, gid=MAY_GO, ha=across, va=along)
 
 
 def _axis_names(

@@ -16,6 +16,7 @@ from undatum.finding import findings_table
 from undatum.mechanics.solver import factorize
 from undatum.project.flanges import flanges_table
 from undatum.project.for_record import ChosenReading
+from undatum.project.infills import struts_table
 from undatum.project.own_forces import own_static_table
 from undatum.readings.drift_combined import combined_drift_table
 from undatum.readings.of_walls import cuts_of
@@ -292,6 +293,8 @@ def given_tables_of(r: Found) -> Made:
             made["wall_panels"] = partial(panels_table, frame.panels, r.model.levels)
         if any(s.flange for s in building.sections.values()):
             made["flanges"] = partial(flanges_table, r.project.find_standard(), building)
+        if any(s.infill for s in building.sections.values()):
+            made["struts"] = partial(struts_table, r.project.find_standard(), building)
     if building.member_loads or building.cases:
         made["input_cases"] = partial(cases_table, building, r.units)
     return made

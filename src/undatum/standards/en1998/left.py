@@ -5,7 +5,6 @@ from __future__ import annotations
 from undatum.standards.left import DETAIL, STRENGTH, Left
 
 LEFT = (
-    Left("3.2.1(5)", "Very low seismicity", "is said by the national authority"),
     Left("4.2.2(5)", "Secondary members may not make an irregular structure regular",
          "say regularity of the structure with all of its members", "system"),
     Left("5.7", "Strength of secondary members under the displacement of the structure",
@@ -14,8 +13,8 @@ LEFT = (
     Left("4.2.3.2(2), 4.2.3.3(3)", "Symmetry in plan and gradual change in elevation",
          "the standard gives no number", "irregularities"),
     Left("4.3.6", "Infills: severe irregularity in plan, and in elevation",
-         "infills are described as members, or not at all; slight irregularity in plan doubles "
-         "the eccentricity", "system.irregular_infills, building.members"),
+         "infills are described as sections of braces, or not at all; slight irregularity in plan "
+         "doubles the eccentricity", "system.irregular_infills, building.sections.infill"),
     Left("4.4.2.3, 4.4.2.6", "Capacity design of columns and of foundations", STRENGTH),
     Left("5.4.2.4(8)", "Envelope of the shears of slender walls in dual systems",
          "the shears of the analysis are raised (table wall_design_shears); their envelope is "

@@ -32,6 +32,7 @@ class IS1893(Standard[SiteInput | SiteInput2002, SystemInput]):
         self.key = f"is1893-{edition}"
         self.title = f"IS 1893 (Part 1):{edition}"
         self.left = LEFT[edition]
+        self.infill = "IS 1893:2016" if edition == "2016" else ""
         self.floor_test = FloorTest("average", 1.2, "7.6.4") if edition == "2016" else \
             FloorTest("average", 1.5, "7.7.2.2")
         if edition == "2016":

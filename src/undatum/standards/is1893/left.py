@@ -5,8 +5,10 @@ from __future__ import annotations
 from undatum.standards.left import DETAIL, STRENGTH, Left
 
 _EVERY = (
-    Left("", "Infilled and open stories: struts in place of infills",
-         "describe the struts as members", "building.members"),
+    Left("", "Where infills have to be part of the model, and open stories below them",
+         "where they are described, as sections of braces, struts stand for them (the rule of 2016 "
+         "for their width, 7.9.2.2) and soft stories are judged with them",
+         "building.sections.infill"),
     Left("IS 13920", "Ductile detailing and capacity design", DETAIL),
     Left("", "Strength of columns against beams and of joints", STRENGTH),
     Left("", "Wind and other loads", "are load cases of your own", "building.cases, combinations"),
