@@ -27,7 +27,7 @@ def drift(results: Results) -> Figure:
     The set that governs is the bold line, its stories above the limit in a color of their own.
     Where there is no limit the drift ratio stands in its place, in percent.
     """
-    figure = new_figure(10.4, 5.7, "Design story drift against the limit")
+    figure = new_figure(10.4, 5.7, f"Design story drift against the limit{of_state(results)}")
     axes = figure.subplots(1, len(results.directions), sharey=True, squeeze=False)[0]
     _, z = heights(results)
     for ax, d in zip(axes, results.directions, strict=True):
@@ -35,6 +35,11 @@ def drift(results: Results) -> Figure:
     axes[0].set_ylim(0, 1.1 * z.max())
     settle(figure, level_ticks(axes[0], results), columns=len(axes), bottom=1.35, top=0.85)
     return figure
+
+
+def of_state(results: Results) -> str:
+    """The limit state that decides, for headings, where there are several."""
+    return f", {results.drift.state.key}" if len(results.drifts) > 1 else ""
 
 
 def _curves(ax: Axes, results: Results, c: int) -> None:

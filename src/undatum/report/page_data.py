@@ -102,7 +102,8 @@ def _tables(results: Results, scene: Scene) -> list[dict[str, Any]]:
     """Tables to sort and filter beside the picture; ``to`` says what each row leads to."""
     known = {p.name for p in scene.paths} | {f"floor {n}" for n in results.model.levels}
     tables = [findings_table(results.findings), *(
-        results.table(name) for name in ("drift_x", "drift_y", "modes", "base_shears")
+        results.table(name) for name in (
+            *(results.drift.table_name(c) for c in (0, 1)), "modes", "base_shears")
         if name in results.table_names)]
     return [_table(table, results, known) for table in tables]
 

@@ -11,6 +11,7 @@ from matplotlib.figure import Figure
 from numpy.typing import NDArray
 
 from undatum.report.drawing import FLOOR, INK, LIMIT, SOFT, as_written, new_figure
+from undatum.report.drift_curves import of_state
 from undatum.report.frames import seen
 from undatum.results.results import Results
 from undatum.standards.terms import DIRECTIONS
@@ -35,7 +36,7 @@ def drift_painted(results: Results) -> Figure:
     shares = [p / results.drift.limits[c] if limited else p for p, c in
               zip(painted, ways, strict=True)]
     most = 100.0 if limited else max(float(np.nanmax(p)) for p in shares)
-    figure = new_figure(10.4, 6.0, "Design story drift on the building")
+    figure = new_figure(10.4, 6.0, f"Design story drift on the building{of_state(results)}")
     axes = figure.subplots(1, len(ways), squeeze=False)[0]
     scale = ScalarMappable(Normalize(0.0, most), SHADES)
     for ax, c, values, share in zip(axes, ways, painted, shares, strict=True):

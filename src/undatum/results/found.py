@@ -180,8 +180,13 @@ class Found(AnyReading, Outcome):
 
     @property
     def drift(self) -> DriftCheck:
-        """The drift check of the first limit state for drift."""
-        return next(iter(self.drifts.values()))
+        """The drift check of the limit state for drift that decides: that with the largest use of
+        its limits; the first of those that have none."""
+        def use(check: DriftCheck) -> float:
+            judged = np.array([check.judged(c) for c in check.shown])
+            return float(judged[np.isfinite(judged)].max(initial=-np.inf))
+
+        return max(self.drifts.values(), key=use)
 
     @property
     def seismic_weight(self) -> float:

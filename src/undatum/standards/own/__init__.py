@@ -10,16 +10,16 @@ from undatum.finding import Finding, Severity
 from undatum.standards.answers import SiteAnswer, SystemAnswer
 from undatum.standards.contract import Standard
 from undatum.standards.facts import StructureFacts
+from undatum.standards.own.hazards import OwnJob
 from undatum.standards.own.parts import (
     Forces,
     ModalAnalysis,
     OwnGround,
-    OwnJob,
     OwnWeight,
     Structure,
 )
 from undatum.standards.own.rules import Rules, SiteInput, SystemInput, criteria_text, read_rules
-from undatum.standards.terms import Direction
+from undatum.standards.terms import DRIFT, STRENGTH, Direction, LimitState
 from undatum.table import Table, column
 from undatum.units import said
 from undatum.working import SectionKey, Working
@@ -39,6 +39,8 @@ class OwnCriteria(Standard[SiteInput, SystemInput]):
         self.rules = read_rules(path, self.text)
         self.key = Path(path).name
         self.title = self.rules.title
+        self.states = (STRENGTH, DRIFT, *(
+            LimitState(name, "drift") for name in self.rules.limit_states))
 
     def ground(self, given: SiteInput) -> OwnGround:
         return OwnGround(given, self.rules)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import ast
 import re
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from typing import Annotated, Any, Literal
 
 from pydantic import AfterValidator, Field, model_validator
@@ -16,11 +16,14 @@ from undatum.standards import irregular
 from undatum.units import Extent, Measure, Share
 
 #: What every formula may name beside the values of the criteria; T in s, h in m.
-KNOWN = ("I", "R", "C_d", "Omega_0", "T", "T_a", "S_a", "h", "N")
+KNOWN = ("I", "R", "R_T", "C_d", "Omega_0", "T", "T_a", "S_a", "h", "N")
+#: What the divisor by period may name.
+OF_DIVISOR = ("I", "R", "T", "h")
 #: Symbols of the working that a value of the criteria may not have.
 TAKEN = (*KNOWN, "V", "W", "C", "F_t", "F_x", "k", "w_x", "h_x", "t_x", "T_c", "T_max", "C_u", "c",
          "x", "w_px", "sum_F", "sum_w", "gamma_E", "a", "e_v", "delta_max", "delta_avg", "A_x",
-         "c_V", "V_t", "c_v", "P", "d", "h_s", "theta", "min", "max", "sqrt", "abs", "sum", "clip")
+         "c_V", "V_t", "R_s", "F_s", "c_v", "P", "d", "h_s", "theta", "min", "max", "sqrt", "abs",
+         "sum", "clip")
 _LONGEST, _POWER = 200, 10
 
 Pressure = Annotated[float, Measure("area load", above=0.0, most=1e6)]
@@ -157,9 +160,11 @@ class ProcedureRule(Described):
         return self
 
 
-def unknown_symbols(formulas: Iterable[tuple[str, str]], values: Mapping[str, float]) -> str:
+def unknown_symbols(
+    formulas: Iterable[tuple[str, str]], values: Mapping[str, float], names: Sequence[str] = KNOWN
+) -> str:
     """The first symbol of formulas (place, text) that is neither known nor a value, in words."""
-    known = {*KNOWN, *values}
+    known = {*names, *values}
     for place, text in formulas:
         for symbol in expression(text).symbols:
             if symbol not in known:

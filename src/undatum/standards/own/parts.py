@@ -11,6 +11,7 @@ from undatum.errors import Fault, InputError
 from undatum.expression import FormulaError
 from undatum.finding import Finding, Severity
 from undatum.ground.spectrum import ScaledSpectrum, Spectrum
+from undatum.record import FixedDict
 from undatum.standards import common, irregular
 from undatum.standards.answers import (
     Amplification,
@@ -35,7 +36,6 @@ from undatum.standards.answers import (
 from undatum.standards.contract import (
     Dynamics,
     Ground,
-    Job,
     LateralForces,
     WeightRule,
     WholeStructure,
@@ -52,7 +52,8 @@ from undatum.standards.facts import (
     TorsionFacts,
 )
 from undatum.standards.own.formulas import Branch, ForcesRule, TorsionRule
-from undatum.standards.own.rules import Rules, SiteInput, SystemInput
+from undatum.standards.own.hazards import DividedSpectrum, OwnJob, hazard
+from undatum.standards.own.rules import Rules, SiteInput
 from undatum.standards.terms import (
     DIRECTIONS,
     Direction,
@@ -62,8 +63,6 @@ from undatum.standards.terms import (
 )
 from undatum.units import STANDARD_GRAVITY, said
 from undatum.working import Candidate, SectionKey, Working, first, largest, smallest
-
-OwnJob = Job[SiteInput, SystemInput]
 
 
 class OwnGround(Ground):
@@ -162,12 +161,25 @@ class Forces(LateralForces):
                 candidates.append(Candidate("capped", "T_max", "capped"))
             t = w.pick("T", smallest(*candidates), "s", meaning="period used",
                        clause="period_cap", cap="T_max" if forces else "").value
-        w.given("S_a", float(job.spectra[direction](t)) / STANDARD_GRAVITY, "g", clause="spectrum",
-                meaning="design spectrum at T")
+        further = self.rules.limit_states.get(state.key)
+        clause = "spectrum" if further is None else f"limit_states.{state.key}"
+        w.given("S_a", float(hazard(job, self.rules, direction, state)(t)) / STANDARD_GRAVITY, "g",
+                clause=clause, meaning="design spectrum at T" if further is None else
+                f"spectrum of {state.key} at T")
         w.given("W", job.facts.weight, "force", meaning="seismic weight", clause="weight")
-        if self.rules.forces is not None:
+        row = self.rules.systems[job.asked[direction].row]
+        by_period = None if further is not None else row.divisor_by_period
+        if by_period is not None:
+            checked(w, "R_T", by_period, "divisor of elastic forces at T",
+                    f"systems.{job.asked[direction].row}", "divisor_by_period")
+        if self.rules.forces is not None and further is None:
+            if by_period is None:
+                w.compute("R_T", "R", meaning="divisor of elastic forces at T", clause=clause)
             return self._by_formulas(w, self.rules.forces, direction, state, t)
-        w.compute("C_1", "S_a / R", meaning="reduced ordinate", clause="spectrum")
+        if further is not None:
+            w.given("R_s", further.divisor, clause=clause, meaning="divisor of elastic forces")
+        divisor = "R_s" if further is not None else "R" if by_period is None else "R_T"
+        w.compute("C_1", f"S_a / {divisor}", meaning="reduced ordinate", clause=clause)
         least = self.rules.least_base_shear if forces else 0.0
         w.given("C_2", least, meaning="least value", clause="least_base_shear")
         c = w.pick("C", largest(Candidate("spectrum", "C_1", "design spectrum"),
@@ -319,9 +331,22 @@ class ModalAnalysis(Dynamics):
         self.job, self._rules = job, rules
 
     def reduced(self, direction: Direction, state: LimitState) -> Spectrum:
-        divisor = self.job.systems[direction].force_divisor
-        return ScaledSpectrum(f"divided by R = {divisor:.3g}", self.job.spectra[direction],
-                              1.0 / divisor)
+        base, row = hazard(self.job, self._rules, direction, state), self.job.asked[direction].row
+        further, by_period = self._rules.limit_states.get(state.key), \
+            self._rules.systems[row].divisor_by_period
+        if further is None and by_period is not None:
+            site, system = self.job.site.working, self.job.systems[direction].working
+            values = {name: site[name].value for name in ("I", *self._rules.values)}
+            return DividedSpectrum(
+                f"divided by {by_period}", base, by_period,
+                FixedDict({**values, "R": system["R"].value, "h": self.job.facts.height}))
+        divisor = self.job.systems[direction].force_divisor if further is None else further.divisor
+        return ScaledSpectrum(f"divided by R = {divisor:.3g}", base, 1.0 / divisor)
+
+    def displacement_factor(self, direction: Direction, state: LimitState) -> float:
+        further = self._rules.limit_states.get(state.key)
+        return super().displacement_factor(direction, state) if further is None else \
+            further.drift_factor
 
     def rules(self) -> ModalRules:
         r = self._rules
@@ -333,6 +358,8 @@ class ModalAnalysis(Dynamics):
     ) -> ScaleAnswer:
         r, forces = self._rules, shear.state.role == "forces"
         share, clause = (r.force_share, "force_share") if forces else (r.drift_share, "drift_share")
+        if shear.state.key in r.limit_states:
+            share, clause = 0.0, f"limit_states.{shear.state.key}"
         w = common.scale_working(shear, shear.working)
         w.given("c_V", share, meaning="share of the static base shear", clause=clause)
         w.given("V_t", modal_base_shear, "force", meaning="combined modal base shear",
@@ -390,6 +417,13 @@ class Structure(WholeStructure):
                     self.job.systems[direction].working)
         row = structure or next(iter(self.rules.drift))
         rule = self.rules.drift[row]
+        if (further := self.rules.limit_states.get(state.key)) is not None:
+            clause = f"limit_states.{state.key}.drift"
+            ratio = w.given(
+                "a", further.drift if isinstance(further.drift, float) else further.drift[row],
+                clause=clause, branch=row, within=(0.0, 0.2),
+                meaning=f"allowable drift over story height, {state.key}")
+            return DriftLimit(ratio, clause, w.close())
         if isinstance(rule, float):
             ratio = w.given("a", rule, clause="drift", branch=row,
                             meaning="allowable design drift over story height", within=(0.0, 0.2))
@@ -408,6 +442,10 @@ class Structure(WholeStructure):
         r = self.rules.stability
         w = common.second_order(facts, ("P", "d", "V", "h_s"), "stability", None,
                                 self.job.systems[facts.direction].working)
+        further = self.rules.limit_states.get(facts.state.key)
+        if further is not None:
+            w.given("C_d", further.drift_factor, meaning="amplification of displacement",
+                    clause=f"limit_states.{facts.state.key}")
         theta = w.compute_all("theta", "P * (d / C_d) / (V * h_s)" if r.reduced else
                               "P * d / (V * h_s)", meaning="stability coefficient",
                               clause="stability")

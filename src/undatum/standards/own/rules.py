@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 import tomllib
 from collections.abc import Iterator
 from functools import partial
@@ -17,6 +18,7 @@ from undatum.ground.spectrum import Interpolation, Spectrum, TabulatedSpectrum, 
 from undatum.record import FixedDict
 from undatum.standards.facts import Asked, AskedOfSite
 from undatum.standards.own.formulas import (
+    OF_DIVISOR,
     DiaphragmRule,
     DriftStep,
     ForcesRule,
@@ -28,7 +30,12 @@ from undatum.standards.own.formulas import (
     unknown_symbols,
     wrong_values,
 )
-from undatum.standards.terms import DirectionalCombination, ModalCombination
+from undatum.standards.terms import (
+    DRIFT,
+    STRENGTH,
+    DirectionalCombination,
+    ModalCombination,
+)
 from undatum.textfile import read_text
 from undatum.units import STANDARD_GRAVITY, Extent, Measure, Share
 
@@ -78,10 +85,41 @@ class SpectrumRule(Described):
             self.damping, self.interpolation)
 
 
+class StateRule(Described):
+    """A further limit state in which drift is judged: its own hazard, reduction and limits."""
+
+    spectrum_factor: float | None = Field(
+        default=None, gt=0, le=10, description="Its spectrum as a multiple of the design spectrum")
+    spectrum: SpectrumRule | None = Field(
+        default=None, description="Its spectrum, in place of a multiple")
+    importance: bool = Field(
+        default=True, description="The importance factor is on a spectrum of its own")
+    divisor: float = Field(default=1.0, gt=0, le=20, description="Elastic forces are divided by it")
+    drift_factor: float = Field(
+        default=1.0, gt=0, le=20, description="Displacement is multiplied by it")
+    drift: float | Named[str, float] = Field(
+        description="Allowable story drift over story height, of all structure types or by type")
+
+    @model_validator(mode="after")
+    def _one_way(self) -> StateRule:
+        if (self.spectrum_factor is None) == (self.spectrum is None):
+            raise PydanticCustomError("advice", "the hazard is not clear; give either "
+                                                "spectrum_factor or spectrum")
+        for ratio in [self.drift] if isinstance(self.drift, float) else self.drift.values():
+            if not 0 < ratio < 0.2:
+                raise PydanticCustomError(
+                    "advice", "{value} is not a ratio of drift to story height; write 0.005 for "
+                    "0.5 %", {"value": ratio})
+        return self
+
+
 class SystemRule(Described):
     """One lateral system."""
 
     divisor: float = Field(gt=0, le=20, description="Elastic forces are divided by it")
+    divisor_by_period: Formula | None = Field(
+        default=None, description="What elastic forces are divided by at the period T, a formula "
+        "of T, R (the divisor), I, h and values, such as \"min(R, 1 + (R - 1) * T / 0.4)\"")
     drift_factor: float = Field(gt=0, le=20, description="Displacement is multiplied by it")
     overstrength: float = Field(default=1.0, gt=0, le=10, description="Overstrength factor")
     redundancy: float = Field(
@@ -187,6 +225,9 @@ class Rules(Described):
         default=None, description="Other irregularities; left out, they are not checked")
     procedures: ProcedureRule | None = Field(
         default=None, description="Where the static procedure is permitted")
+    limit_states: Named[str, StateRule] = Field(
+        default_factory=FixedDict, description="Further limit states by name, each with its "
+        "hazard, in which drift is judged beside that of the design spectrum")
     drift: Named[str, float | tuple[DriftStep, ...]] = Field(
         min_length=1, description="Allowable design drift over story height, by structure type; "
         "or by period, the first step that holds"
@@ -227,9 +268,29 @@ class Rules(Described):
         return self
 
     @model_validator(mode="after")
+    def _states(self) -> Rules:
+        for name, rule in self.limit_states.items():
+            place = f"limit_states.{name}"
+            if not re.fullmatch(r"[a-z][a-z0-9 ]{0,23}", name) or name in (
+                    STRENGTH.key, DRIFT.key):
+                raise PydanticCustomError(
+                    "advice", "{place} is no name of a further limit state; write one in small "
+                    "letters, other than strength and drift", {"place": place})
+            left = [] if isinstance(rule.drift, float) else [
+                one for one in self.drift if one not in rule.drift]
+            if left:
+                raise PydanticCustomError(
+                    "advice", "{place}.drift: has no limit for {left}; give one for every "
+                    "structure type", {"place": place, "left": repr(left[0])})
+        return self
+
+    @model_validator(mode="after")
     def _formulas(self) -> Rules:
         formulas = list(self._written())
-        wrong = wrong_values(self.values) or unknown_symbols(formulas, self.values)
+        wrong = wrong_values(self.values) or unknown_symbols(formulas, self.values) \
+            or unknown_symbols(((f"systems.{name}.divisor_by_period", one.divisor_by_period)
+                                for name, one in self.systems.items() if one.divisor_by_period),
+                               self.values, OF_DIVISOR)
         if not wrong and not isinstance(self.height_exponent, str) \
                 and not 0 <= self.height_exponent <= 3:
             wrong = f"height_exponent: {self.height_exponent} is not from 0 to 3"
