@@ -224,3 +224,60 @@ def test_systems() -> None:
         assert rows[row][3:] == values
     with pytest.raises(ud.InputError, match=r"Table 16-N\n    did you mean"):
         ROOM.system_input(row="3.1", regular=True)
+
+
+# -- simplified static force (1629.8.2, 1630.2.3) --------------------------------------------------
+
+def simple(stories: int, row: str = "3.1a", occupancy: str = "standard", y: bool = True,
+           **more: Any) -> Results:
+    site = {"zone": "3", "soil": "SB", "occupancy_category": occupancy, **more}
+    return analyze(shear_building([6e7] * stories, [2e5] * stories), standard="ubc97", site=site,
+                   system={d: {"row": row, "regular": True, "simplified": y or d == "X"}
+                           for d in "XY"},
+                   gaps=[{"name": "party wall", "direction": "X", "distance": 1.0}])
+
+
+@pytest.mark.parametrize(("stories", "row", "occupancy", "opened"), [
+    (2, "3.1a", "standard", True), (3, "3.1a", "standard", False),
+    (3, "1.1a", "miscellaneous", True), (4, "1.1a", "standard", False),
+    (2, "3.1a", "essential", False),
+])
+def test_simplified_static_force(stories: int, row: str, occupancy: str, opened: bool) -> None:
+    """V = 3.0 C_a W / R, shared out by weight; where it is open drift has no limit."""
+    r = simple(stories, row, occupancy)
+    static = r.statics["X", "strength"]
+    w = np.array(static.weights)
+    reduction = {"3.1a": 8.5, "1.1a": 5.5}[row]
+    assert static.forces == pytest.approx(3.0 * 0.3 / reduction * w)
+    assert static.shear.governing == "simplified static force"
+    (found,) = [f for f in r.findings if f.check == "simplified static force"]
+    assert (found.severity is Severity.OK) == opened
+    assert np.isfinite(r.drift.limits[0]) == (not opened)
+    drift = next(f for f in r.findings if f.check == "story drift X, static")
+    assert ("no limit: the simplified static force is used" in drift.text) == opened
+    assert drift.demand is not None
+    assert drift.demand > 1e-4  # the largest, also without a limit
+    gap = next(f for f in r.findings if f.check.startswith("separation"))
+    assert gap.demand is not None
+    assert (gap.demand >= 0.01 * 3.0 * stories - 1e-12) >= opened
+
+
+def test_simplified_in_one_direction_is_not_open() -> None:
+    r = simple(2, y=False)
+    (found,) = [f for f in r.findings if f.check == "simplified static force"]
+    assert found.severity is Severity.EXCEEDED
+    assert "one direction only" in found.text
+    assert np.isfinite(r.drift.limits[:2]).all()
+
+
+def test_strength_combinations_of_concrete_take_a_tenth_more() -> None:
+    """1612.2.1: those with earthquake alone, on every factor."""
+    plain, more = (simple(2, concrete_multiplier=c).combinations for c in (False, True))
+    assert plain is not None
+    assert more is not None
+    for a, b in zip(plain.rows, more.rows, strict=True):
+        k = 1.1 if a.kind == "strength" else 1.0
+        assert (b.dead, b.live, b.snow, *b.quake) == pytest.approx(
+            (k * a.dead, k * a.live, k * a.snow, *(k * f for f in a.quake)))
+    assert plain.gravity == more.gravity
+    assert more.strength == pytest.approx({d: 1.1 * f for d, f in plain.strength.items()})

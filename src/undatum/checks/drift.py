@@ -123,8 +123,10 @@ class DriftCheck:
     def governing(
         self, component: int, story: int | None = None, method: str | None = None
     ) -> tuple[int, int, int]:
-        """(set, plumb line, story) with the largest use."""
+        """(set, plumb line, story) with the largest use, or without a limit the largest drift."""
         use = self.judged(component, method)
+        if not np.isfinite(self.limits[component]):
+            use = np.where(np.isfinite(use), np.abs(self.ratios[..., component]), np.nan)
         if story is not None:
             keep = np.full(use.shape, np.nan)
             keep[:, :, story] = use[:, :, story]

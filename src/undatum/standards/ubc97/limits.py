@@ -88,6 +88,22 @@ def gravity(f1: float) -> tuple[LoadCombination, ...]:
             ("allowable stress", "1612.3.1", "D + L + Lr", 1.0, 1.0, 0.0, 1.0)))
 
 
+#: Rows of Table 16-N that are light-framed.
+LIGHT_FRAMED = ("1.1a", "1.1b", "1.3", "2.2a", "2.2b")
+
+
+def bars_simplified(job: UbcJob) -> list[str]:
+    """Why the simplified static force is not open (1629.8.2): up to three stories of light-framed
+    structures, two of others, standard and miscellaneous occupancy."""
+    rows = [name for one in job.asked.values() for name in (one.row, *one.with_rows)]
+    most = 3 if all(name in LIGHT_FRAMED for name in rows) else 2
+    return [text for text, fails in (
+        (f"{job.facts.stories} stories are more than {most}", job.facts.stories > most),
+        (f"occupancy is {job.site.risk}", job.site.risk not in ("standard", "miscellaneous")),
+        ("it is taken in one direction only",
+         not all(one.simplified for one in job.asked.values()))) if fails]
+
+
 class Structure(WholeStructure):
     """What UBC 1997 says of the whole structure."""
 
@@ -122,9 +138,28 @@ class Structure(WholeStructure):
             f"{structure.stories} stories: the static procedure "
             + ("may be used." if allowed else "may not be used; the dynamic analysis governs."),
             "1629.8.3"),
-            *common.gross_stiffness(self.job.facts, "1630.1.2"),
+            *self._simplified(), *common.gross_stiffness(self.job.facts, "1630.1.2"),
             *held_against(self.job.asked, regularity.found),
             *near_source_conditions(self.job, regularity)))
+
+    def _simplified(self) -> tuple[Finding, ...]:
+        """Whether the simplified static force is open, where the project takes it."""
+        if not any(one.simplified for one in self.job.asked.values()):
+            return ()
+        failed, stories = bars_simplified(self.job), self.job.facts.stories
+        return (Finding(
+            "simplified static force", "whole structure",
+            Severity.EXCEEDED if failed else Severity.OK,
+            f"Not open: {'; '.join(failed)}." if failed else
+            f"Open: {stories} stor{'y' if stories == 1 else 'ies'}, occupancy "
+            f"{self.job.site.risk}. Drift and P-Delta are not limited (1630.2.3.4).", "1629.8.2",
+            "Remove simplified." if failed else ""),)
+
+    @property
+    def _freed(self) -> bool:
+        """Whether the simplified static force frees from the limits on drift and P-Delta."""
+        return all(one.simplified for one in self.job.asked.values()) \
+            and not bars_simplified(self.job)
 
     def drift_limit(
         self, direction: Direction, state: LimitState, structure: str | None, period: float,
@@ -133,6 +168,8 @@ class Structure(WholeStructure):
         """0.025 below 0.7 s, else 0.020 of the story height (1630.10.2)."""
         w = Working(SectionKey("drift limit", direction, state.key), f"Drift limit in {direction}",
                     self.job.systems[direction].working)
+        if self._freed:
+            return DriftLimit(None, "1630.2.3.4", w.close(), "the simplified static force is used")
         t = w.given("T", period, "s", meaning="fundamental period", clause="1630.10.2")
         found = w.pick("a", first(Candidate("short", "0.025", "T < 0.7 s", applies=t < 0.7),
                                   Candidate("long", "0.020", "T ≥ 0.7 s")),
@@ -153,8 +190,9 @@ class Structure(WholeStructure):
             }, self.job.systems[facts.direction].working)
         theta = w.compute_all("theta", "P_x * (Delta_M / C_M) / (V_x * h_sx)",
                               meaning="secondary over primary moment", clause="1630.1.3")
-        exempt = ""
-        if self.job.site.category in HIGH:
+        exempt = "" if not self._freed else \
+            "the simplified static force is used (1630.2.3.4)"
+        if self.job.site.category in HIGH and not exempt:
             ratio = w.compute_all("r_s", "Delta_M / C_M / h_sx", clause="1630.1.3",
                                   meaning="story drift ratio under design forces")
             most = w.compute("r_P", "0.02 / R", clause="1630.1.3",
@@ -168,8 +206,9 @@ class Structure(WholeStructure):
         """Delta_M to the property line, root of the squares to a neighbor (1633.2.11)."""
         w, clause = common.separation_working(
             gap, self.job.site.working, self.job.systems[gap.direction].working), "1633.2.11"
-        w.given("Delta_M1", gap.own, "displacement", meaning="maximum inelastic displacement",
-                clause=clause)
+        w.given("Delta_M1", max(gap.own, 0.01 * gap.height) if self._freed else gap.own,
+                "displacement", meaning="maximum inelastic displacement", clause=clause,
+                branch="at least 0.01 of the height (1630.2.3.4)" if self._freed else "")
         if gap.neighbor is not None:
             w.given("Delta_M2", gap.neighbor, "displacement", meaning="that of the neighbor",
                     clause=clause)
@@ -202,6 +241,10 @@ class Structure(WholeStructure):
                      meaning="factor on snow with the earthquake", branch="as stated")
         rho = {d: s.redundancy for d, s in systems.items()}
         over = {d: s.overstrength for d, s in systems.items()}
+        m = w.given("m_c", 1.1 if given.concrete_multiplier else 1.0, clause="1612.2.1",
+                    meaning="multiplier of strength combinations with earthquake",
+                    branch="concrete and masonry" if given.concrete_multiplier else
+                    "not asked for")
         table = (
             ("strength", "1.2 D + E + f1 L + f2 S", up, f1, f2, 0.0, 1.0, rho, "1612.2.1"),
             ("strength", "0.9 D - E", down, 0.0, 0.0, 0.0, 1.0, rho, "1612.2.1"),
@@ -216,15 +259,17 @@ class Structure(WholeStructure):
             ("special", "0.9 D ± Em", 0.9, 0.0, 0.0, 0.0, 1.0, over, "1612.4"),
         )
         rows = [
-            LoadCombination(kind, f"{name}: {pattern}", dead, live, snow, (quake * x, quake * y),
-                            clause, roof=roof)
+            LoadCombination(kind, f"{name}: {pattern}", k * dead, k * live, k * snow,
+                            (k * quake * x, k * quake * y), clause, roof=k * roof)
             for kind, name, dead, live, snow, roof, quake, factors, clause in table
+            for k in (m if kind == "strength" else 1.0,)
             for pattern, (x, y) in common.quake_patterns(how, factors)
         ]
         return CombinationAnswer(
             tuple(rows), w.close(), f"f1 = {f1:g} and f2 = {f2:g} as stated in the site; f1 may "
             "be 0.5 outside assembly, garages and live load above 100 psf, f2 0.2 on roofs that "
             "shed snow. Vertical effect is zero for allowable stress. The multiplier for concrete "
-            "and masonry is not in the factors.",
-            {d: s.redundancy for d, s in systems.items()}, gravity=gravity(f1),
+            "and masonry is " + ("in the factors for strength." if m > 1 else
+                                "not in the factors."),
+            {d: m * s.redundancy for d, s in systems.items()}, gravity=gravity(f1),
             vertical_in_dead=True)

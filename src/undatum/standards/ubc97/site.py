@@ -43,6 +43,9 @@ class SiteInput(AskedOfSite):
     live_with_earthquake: Literal["1.0", "0.5"] = Field(
         default="1.0", description="f1 of 1612.2.1: 0.5 where no floor is a place of public "
         "assembly or a garage or has live load above 100 psf")
+    concrete_multiplier: bool = Field(
+        default=False, description="Strength combinations with earthquake are multiplied by 1.1 "
+        "for concrete and masonry (1612.2.1)")
     snow_with_earthquake: Literal["0.7", "0.2"] = Field(
         default="0.7", description="f2 of 1612.2.1: 0.2 where the roof sheds snow")
 

@@ -126,6 +126,13 @@ class Forces(LateralForces):
                                  job.systems[direction].working, period.working)
         t = self._period_used(w, direction, drift, computed)
         w.given("W", job.facts.weight, "force", meaning="seismic dead load", clause="1630.1.1")
+        if job.asked[direction].simplified:
+            one = w.pick("V", first(Candidate(
+                "simplified", "3 * C_a / R * W", "simplified static force", "1630.2.3.2, Eq. 30-11"
+            )), "force", meaning="base shear")
+            return BaseShearAnswer(direction, state, t, one.value / w.value("W"), one.value,
+                                   w.value("W"), one.key, one.words, one.clause, w.close(),
+                                   w.close()["T"].branch)
         w.compute("V_1", "C_v * I / (R * T) * W", "force", meaning="falling branch",
                   clause="1630.2.1, Eq. 30-4", empirical=True)
         w.compute("V_2", "2.5 * C_a * I / R * W", "force", meaning="largest value",
@@ -167,8 +174,15 @@ class Forces(LateralForces):
                       meaning="period used", clause="1630.2.2", cap="T_max").value
 
     def distribution(self, shear: BaseShearAnswer, levels: StaticLevels) -> Distribution:
-        """Top force and the rest by weight times height (1630.5)."""
+        """Top force and the rest by weight times height (1630.5); by weight where simplified."""
         w, clause = common.forces_working(shear), "1630.5"
+        if self.job.asked[shear.direction].simplified:
+            clause = "1630.2.3.3"
+            w.given("w_x", tuple(map(float, levels.weights)), "force", clause=clause,
+                    meaning="weight of the level")
+            return Distribution(w.compute_all(
+                "F_x", "V * w_x / sum(w_x)", "force", meaning="force at the level",
+                clause=f"{clause}, Eq. 30-12"), w.close())
         w.pick("F_t", first(
             Candidate("none", "0", "T ≤ 0.7 s", clause, shear.period <= 0.7),
             Candidate("top force", "min(0.07 * T * V, 0.25 * V)", "",

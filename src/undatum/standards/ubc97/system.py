@@ -45,6 +45,11 @@ class SystemInput(Asked):
         description="Method A by the table, or with C_t of the walls in the first story"
     )
 
+    simplified: bool = Field(
+        default=False, description="Simplified static force of low buildings (1630.2.3); whether "
+        "it is open is checked. Say it in both directions"
+    )
+
     @model_validator(mode="after")
     def _known(self) -> SystemInput:
         rows = system_rows()
