@@ -168,14 +168,19 @@ def test_a_column_by_itself_loses_its_base() -> None:
 # -- walls -----------------------------------------------------------------------------------------
 
 def around(first: str = "all", length: float = 2.5, strength: Any = "900 kN",
-           openings: Sequence[ud.Opening] = (), **more: Any) -> ud.Job:
-    """Three walls along X, of which the first may be lower, and three along Y."""
-    along = [wall(f"x{k}", (4.0, y), (4.0 + length, y), levels=first if k == 0 else "all",
+           openings: Sequence[ud.Opening] = (), turned: bool = False, **more: Any) -> ud.Job:
+    """Three walls along X, of which the first may be lower, and three along Y; or turned by 90
+    degrees about a corner."""
+    def put(x: float, y: float) -> tuple[float, float]:
+        return (9.0 - y, x) if turned else (x, y)
+
+    along = [wall(f"x{k}", put(4.0, y), put(4.0 + length, y), levels=first if k == 0 else "all",
                   openings=openings if k == 0 else (), strength=strength)
              for k, y in enumerate((0.0, 4.0, 9.0))]
-    across = [wall(f"y{k}", (x, 3.0), (x, 3.0 + length), strength=strength)
+    across = [wall(f"y{k}", put(x, 3.0), put(x, 3.0 + length), strength=strength)
               for k, x in enumerate((0.0, 6.0 + 0.5, 12.0))]
-    return job_of(walls_on([*along, *across], self_weight=False, **more), "B.4")
+    plan = [put(*p) for p in ((0.0, 0.0), (12.0, 0.0), (12.0, 9.0), (0.0, 9.0))]
+    return job_of(walls_on([*along, *across], self_weight=False, outline=plan, **more), "B.4")
 
 
 def test_a_wall_left_out_of_its_top_story_twists_as_a_lower_wall() -> None:
@@ -187,6 +192,17 @@ def test_a_wall_left_out_of_its_top_story_twists_as_a_lower_wall() -> None:
     assert own[2].torsion > own[1].torsion > ratio_by_hand(whole, 0)
     assert {round(r.strength, 9) for r in own} == {round(2 / 3, 9)}
     assert "one wall or pier left out" in told(whole)["direction X"].text
+
+
+def test_a_turned_building_says_the_same_of_its_walls() -> None:
+    plain, turned = around(), around(turned=True)
+    for d, e in (("X", "Y"), ("Y", "X")):
+        own, other = ({(r.line, r.story): r for r in job.facts.removals[way] or ()}
+                      for job, way in ((plain, d), (turned, e)))
+        assert set(own) == set(other)
+        assert [own[k].torsion for k in own] == pytest.approx([other[k].torsion for k in own])
+        assert [own[k].strength for k in own] == pytest.approx([other[k].strength for k in own])
+        assert told(plain)[f"direction {d}"].severity is told(turned)[f"direction {e}"].severity
 
 
 def test_squat_walls_are_not_left_out_and_their_piers_are() -> None:
