@@ -71,7 +71,8 @@ def test_example_runs(
 
 
 PROJECTS = sorted(p for p in (ROOT / "examples").glob("*/*.toml")
-                  if p.name not in ("criteria.toml", "code_by_formulas.toml", "three_hazards.toml", "site.toml"))
+                  if p.name not in ("criteria.toml", "code_by_formulas.toml", "three_hazards.toml",
+                                    "site.toml"))
 
 
 @pytest.mark.usefixtures("unpainted")

@@ -6,7 +6,7 @@ import math
 
 import pint
 import pytest
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
 import undatum as ud
@@ -71,6 +71,7 @@ def test_pint_quantity_is_taken() -> None:
 @pytest.mark.parametrize("name", SYSTEMS)
 @pytest.mark.parametrize("dimension", DIMENSIONS)
 @given(value=st.floats(-1e6, 1e6))
+@settings(max_examples=25)
 def test_shown_value_with_its_unit_reads_back(name: str, dimension: str, value: float) -> None:
     """What a result shows can be typed in again and is the same quantity."""
     system = UnitSystem(name)
