@@ -94,6 +94,8 @@ def test_what_is_no_infill_is_refused() -> None:
         run(filled(of(rule="by standard")), "en1998")
     with pytest.raises(ud.InputError, match=r"is no brace[\s\S]*give braces in its bay"):
         filled(of(width=0.5), ud.MemberRule(beams="on B", section="wall"))
+    with pytest.raises(ud.InputError, match="one strut a bay"):
+        filled(of(width=0.5), ud.MemberRule(braces="on B", pattern="X", section="wall"))
     with pytest.raises(ud.InputError, match="strut_widths"):
         filled(of(width=0.5), strut_widths={"brace B 1-2 at L2, rising": 0.4})
     for wrong in ({}, {"width": 0.5, "share": 0.1}):

@@ -84,7 +84,8 @@ def test_redundancy_by_braces() -> None:
     assert "one brace left out" in good[0].text
     assert "at least 75.0% of the story strength stay" in good[0].text
     few = told(four_planes(spare=False))  # half the strength goes with one brace
-    assert [f.severity for f in few] == [Severity.NOTE] * 2
+    assert [f.severity for f in few] == [Severity.EXCEEDED] * 2  # and one bay on each side
+    assert "Neither condition is met: 1 bay near an edge, where two are required" in few[0].text
     assert "50.0%" in few[0].text
     # columns that stand by themselves count once they take a tenth
     frames = told(four_planes(column="1500 x 1500 mm"))
@@ -147,6 +148,39 @@ def test_redundancy_by_beams() -> None:
     plain = told(job_of(frame_of(SQUARE, DEEP, stories=2, x=(6.0, 6.0), y=(5.0, 5.0))))
     assert plain["direction X"].severity is Severity.NOTE
     assert "give the strengths of every part of the story and of beams" in plain["direction X"].text
+
+
+def test_two_bays_on_each_side() -> None:
+    """Condition (b): frames by their beams, chevrons as one bay, walls by length over height."""
+    def sides(job: ud.Job, d: Any) -> set[float]:
+        return {round(n, 9) for one in job.facts.bays[d] for n in (one.low, one.high)}
+
+    plan = {d: {"row": "C.5", "redundancy": 1.0, "redundancy_reason": "b"} for d in "XY"}
+
+    def regular(one: ud.Building) -> dict[str, Finding]:
+        return told(ud.calculate(ud.make_project(
+            title="t", standard="asce7-16", building=one, site=SITE, system=plan,
+            irregularities={"diaphragm_discontinuity": False, "reason": "solid slabs"})))
+
+    two = frame_of(SQUARE, DEEP, stories=2, x=(6.0, 6.0), y=(5.0, 5.0))
+    good = regular(two)
+    assert [f.severity for f in good.values()] == [Severity.OK] * 2
+    assert good["direction X"].text.startswith("Condition (b) holds")
+    one_bay = regular(frame_of(SQUARE, DEEP, stories=2, x=(6.0, 6.0), y=(5.0,)))
+    assert {f.severity for f in one_bay.values()} == {Severity.WARNING}
+    assert "1 bay near an edge" in one_bay["direction X"].text
+    # hinged at one end: no bay of a frame
+    hinge = ud.MemberRule(beams="on A between 1 and 2", hinged="start")
+    assert sides(job_of(frame_of(SQUARE, DEEP, stories=2, x=(6.0, 6.0), y=(5.0, 5.0),
+                                 rules=(hinge,))), "X") == {1.0, 2.0}
+    braced = job_of(frame_of(SQUARE, DEEP, x=(6.0, 6.0, 6.0), y=(5.0,), rules=(
+        ud.MemberRule(braces="on A between 1 and 3", pattern="chevron", section="beam"),
+        ud.MemberRule(braces="on B between 1 and 2", pattern="X", section="beam"))))
+    assert sides(braced, "X") == {2.0, 1.0}
+    doors = [ud.Opening(from_start=1.0, width=0.6, height=2.0)]
+    assert sides(around(length=3.6, height=3.0, openings=doors), "X") == {1.0, 1.2}
+    assert sides(cantilevers(length=2.4), "Y") == {0.8}
+    assert all(np.isnan(n) for n in sides(cantilevers(length=None), "Y"))
 
 
 def test_a_column_by_itself_loses_its_base() -> None:

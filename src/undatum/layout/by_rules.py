@@ -55,6 +55,11 @@ class _Maker:
                 found = list(self._braces(chosen.on, chosen.low, chosen.high, levels,
                                           rule.pattern or ""))
             sections = self._sections(rule, upwards)
+            filled = [name for name in sections or () if name is not None
+                      and self.building.sections[name].infill is not None]
+            if rule.kind == "brace" and filled and rule.pattern not in ("rising", "falling"):
+                raise ValueError(f"{filled[0]!r} is an infill, for which one strut a bay stands; "
+                                 'write pattern = "rising" or "falling"')
             if rule.ends is not None:
                 self._known_section(rule.ends.section)
         except ValueError as error:

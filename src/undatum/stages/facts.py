@@ -17,6 +17,7 @@ from undatum.mechanics.model import Model
 from undatum.mechanics.planes import LateralPlanes
 from undatum.mechanics.solver import Solver
 from undatum.record import Lazy
+from undatum.stages.perimeter import side_bays
 from undatum.stages.removals import removals
 from undatum.stages.shared_shear import taken_by_kind
 from undatum.standards.facts import ElementShare, StructureFacts, Wall
@@ -45,7 +46,7 @@ def structure_facts(
         walls=_walls(building),
         stiffness_shares=_stiffness_shares(building),
         gravity_sway=_asked(lambda: _gravity_sway(solver, weights.weight)),
-        perimeter=_perimeter(solver.model, planes),
+        bays=_asked(lambda: side_bays(building, solver.model, weights.weight, planes)),
         elements=_asked(lambda: _elements(building, solver, weights.weight)),
         strongest=_strongest(solver.model, planes),
         removals=_asked(lambda: removals(building, solver, weights.weight, planes)),
@@ -133,25 +134,6 @@ def _single(
         most = max(a + b for a, b in pairwise(inner)) if len(inner) > 1 else inner[0]
         found.append(ElementShare(f"frame at {'yx'[axis]} = {said(at)}", model.levels[i],
                                   most / float(story[i]), None, single=True))
-    return found
-
-
-def _perimeter(model: Model, planes: LateralPlanes) -> dict[Direction, int]:
-    """The least number of planes of the system near either edge, over the stories above the base.
-
-    A plane building has none.
-    """
-    found: dict[Direction, int] = {}
-    if model.plane:
-        return found
-    for axis, d in enumerate(DIRECTIONS):
-        low, high = model.diaphragms.bounds[:, 1 - axis], model.diaphragms.bounds[:, 3 - axis]
-        counts = np.zeros((2, model.n), dtype=int)
-        reach = 0.1 * (high - low)
-        for plane in planes.along(d):
-            for k, edge in enumerate((low, high)):
-                counts[k] += plane.carries & (np.abs(plane.at - edge) <= reach)
-        found[d] = int(counts[:, model.above_base].min())
     return found
 
 

@@ -137,7 +137,7 @@ def _pieces(run: WallRun, place: int) -> Iterator[tuple[str, float, float, float
 
 def _members(model: Model, framed: FrameModel, axis: int) -> Iterator[_Part]:
     frame = framed.frame
-    beams, columns = False, _at_columns(frame)
+    beams, columns = False, at_columns(frame)
     for member in frame.members:
         lean = abs(member.end[axis] - member.start[axis]) / member.length
         if member.level not in model.levels or lean < 1e-6:
@@ -146,7 +146,7 @@ def _members(model: Model, framed: FrameModel, axis: int) -> Iterator[_Part]:
         if member.kind == "brace" and model.above_base[i]:
             yield _Part(member.name, "brace", (i,), (member.strength * lean,),
                         lost.of_member(framed, member))
-        elif member.kind == "beam" and (ends := _ends(frame, member, columns)):
+        elif member.kind == "beam" and (ends := moment_ends(frame, member, columns)):
             beams = True
             stories = tuple(k for k in (i, *_above(model, i)) if model.above_base[k])
             moments = sum(len(which) for _, which in ends) * member.strength * lean
@@ -157,7 +157,7 @@ def _members(model: Model, framed: FrameModel, axis: int) -> Iterator[_Part]:
         yield from _cantilevers(model, framed, axis)
 
 
-def _at_columns(frame: Frame) -> set[int]:
+def at_columns(frame: Frame) -> set[int]:
     return set(frame.ends[frame.kinds == "column"].ravel().tolist())
 
 
@@ -166,7 +166,9 @@ def _above(model: Model, i: int) -> list[int]:
     return [int(k) for k in np.flatnonzero(model.diaphragms.below == i)]
 
 
-def _ends(frame: Frame, member: Member, columns: set[int]) -> list[tuple[int, tuple[int, ...]]]:
+def moment_ends(
+    frame: Frame, member: Member, columns: set[int]
+) -> list[tuple[int, tuple[int, ...]]]:
     """Where a beam passes a moment on to a column: elements, and which of their freedoms."""
     first, last = member.elements[0], member.elements[-1]
     ends = [(e, k) for e, k, node in ((first, UPWARDS[0], frame.ends[first, 0]),

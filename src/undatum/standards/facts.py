@@ -46,6 +46,17 @@ class ElementShare(NamedTuple):
     single: bool = False
 
 
+class SideBays(NamedTuple):
+    """Bays of the lateral system along a direction near either edge of the plan, in a ``story``
+    that takes ``share`` of the base shear: braced ones, those of frames, and walls by their length
+    over the height of the story. Not a number where a lateral line does not say what it is."""
+
+    story: str
+    share: float
+    low: float
+    high: float
+
+
 RemovedKind = Literal["line", "wall", "brace", "beam", "column"]
 
 
@@ -148,10 +159,10 @@ class StructureFacts:
     dimensions of the floor at the base along X and Y and ``base_area`` its area; ``walls`` are
     those of the lowest story above the base, by the direction they resist; ``stiffness_shares``
     are the shares of the gross stiffness that cantilevers keep for bending; ``gravity_sway`` is
-    the displacement of the top under the seismic weights applied along a direction; ``perimeter``
-    is the least number, over the stories and both edges, of lines along a direction that stand
-    within a tenth of the plan from the edge. ``elements`` are the lines of the stories in the lower
-    two thirds of the height with their largest shares, under forces by weight and height with 5 %
+    the displacement of the top under the seismic weights applied along a direction; ``bays`` what
+    of the system stands within a tenth of the plan from either edge, story by story. ``elements``
+    are the lines of the stories in the lower two thirds of the height with their largest shares,
+    under forces by weight and height with 5 %
     of eccentricity either way; ``strongest`` the plane along each direction that takes the largest
     share of a story shear without eccentricity, and that share. ``removals`` of each line by story,
     or of each brace where there are members; none where floors deform, lines stand at an angle or
@@ -169,7 +180,7 @@ class StructureFacts:
     walls: Mapping[Direction, tuple[Wall, ...]] = field(default_factory=dict)
     stiffness_shares: Mapping[Direction, tuple[float, ...]] = field(default_factory=dict)
     gravity_sway: Mapping[Direction, float] = field(default_factory=dict)
-    perimeter: Mapping[Direction, int] = field(default_factory=dict)
+    bays: Mapping[Direction, tuple[SideBays, ...]] = field(default_factory=dict)
     elements: Mapping[Direction, tuple[ElementShare, ...]] = field(default_factory=dict)
     strongest: Mapping[Direction, tuple[str, float]] = field(default_factory=dict)
     removals: Mapping[Direction, tuple[Removal, ...] | None] = field(default_factory=dict)

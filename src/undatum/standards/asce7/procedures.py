@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
 
 from undatum.finding import Finding, Severity
 from undatum.record import FixedDict
@@ -21,6 +21,7 @@ _FOOT = factor("ft", "length")
 #: Of redundancy by removal (12.3.4.2): stories that count, by their share of the base shear; what
 #: of their strength may be lost; the torsion ratio that is extreme.
 COUNTS, LOST, EXTREME_TORSION = 0.35, 0.33, 1.4
+TWO = 2.0  # bays on each side, condition (b)
 BESIDE = 0.1  # of the base shear: kinds of element that take less don't count
 
 
@@ -183,14 +184,15 @@ def conditions(
                 "12.8.1.3", "Take cap_on_sds out." if failed else
                 "Check them by hand, or state them in [irregularities]." if left else ""))
         if system.redundancy == 1.0 and site.category in "DEF":
-            found.append(_redundancy(job, d, kinds, edition))
+            found.append(_redundancy(job, d, regularity, edition))
     return tuple(found)
 
 
 def _redundancy(
-    job: AsceJob, direction: Direction, kinds: Sequence[str], edition: Edition
+    job: AsceJob, direction: Direction, regularity: RegularityAnswer, edition: Edition
 ) -> Finding:
-    """Whether a redundancy factor of 1.0 can stand, as far as torsion and the lines tell."""
+    """Whether a redundancy factor of 1.0 can stand: condition (a) or (b) of 12.3.4.2."""
+    kinds = regularity.found
     where, clause = f"direction {direction}", "12.3.4.2"
     said = job.asked[direction].redundancy_reason
     if {"H1b", irregularity.EXTREME} & set(kinds) and edition.rule("extreme_torsion_keeps_rho"):
@@ -202,7 +204,7 @@ def _redundancy(
             "redundancy", where, Severity.NOTE,
             f"The factor is stated as 1.0 ({said}). A plane building has no plan: neither "
             "condition (a) nor (b) is checked here.", clause, "Show one of them.")
-    if not job.facts.perimeter:
+    if not any(job.facts.bays.values()):
         return Finding(
             "redundancy", where, Severity.NOTE,
             f"The factor is stated as 1.0 ({said}). Without a structure neither condition (a) nor "
@@ -210,24 +212,45 @@ def _redundancy(
     without, shown = _without_one(job.facts, direction)
     if shown:
         return Finding("redundancy", where, Severity.OK, "Condition (a) holds: " + without, clause)
-    failed = [text for text, fails in (
-        ("irregular in plan: " + ", ".join(k for k in kinds if k.startswith("H")),
-         any(k.startswith("H") for k in kinds)),
-        ("a story without a lateral line near an edge",
-         any(n < 1 for n in job.facts.perimeter.values()))) if fails]
+    open_ = [k for k in regularity.unjudged if k.startswith("H")]
+    few, known = _two_bays(job.facts)
+    plan = ", ".join(k for k in kinds if k.startswith("H"))
+    failed = [text for text in (f"irregular in plan: {plan}" if plan else "", few) if text]
     if failed:
         return Finding(
-            "redundancy", where, Severity.WARNING,
-            f"The factor is stated as 1.0 ({said}). Condition (b) is not met: {'; '.join(failed)}. "
+            "redundancy", where, Severity.EXCEEDED if shown is False else Severity.WARNING,
+            f"The factor is stated as 1.0 ({said}). "
+            + ("Neither condition is met" if shown is False else "Condition (b) is not met")
+            + f": {'; '.join(failed)}. "
             + (f"Of condition (a): {without}" if without else
                "Condition (a), the removal of elements, is not checked here."), clause,
-            "Show condition (a), or remove redundancy.")
+            "Remove redundancy." if shown is False else "Show condition (a), or remove redundancy.")
+    if known and not open_:
+        return Finding("redundancy", where, Severity.OK, "Condition (b) holds: regular in plan, "
+                       "with two bays on each side in every story that counts.", clause)
     return Finding(
         "redundancy", where, Severity.NOTE,
-        f"The factor is stated as 1.0 ({said}). Regular in plan as far as checked, with lines near "
-        "every edge; the number of bays of condition (b) is not in the input."
+        f"The factor is stated as 1.0 ({said}). Regular in plan as far as checked"
+        + ("; the number of bays of condition (b) does not follow from lateral lines." if not known
+           else ", with two bays on each side in every story that counts.")
         + (f" Of condition (a): {without}" if without else ""), clause,
-        "Check two bays on each side, or condition (a).")
+        "Check two bays on each side, or condition (a)." if not known else
+        "Check regularity in plan by hand, or condition (a).")
+
+
+def _two_bays(facts: StructureFacts) -> tuple[str, bool]:
+    """The story with fewest bays near an edge where there are fewer than two, in words, and whether
+    all are known: of condition (b)."""
+    sides = [(n, f"along {d}, {one.story}") for d, own in facts.bays.items() for one in own
+             if one.share > COUNTS for n in (one.low, one.high)]
+    known = bool(sides) and not any(math.isnan(n) for n, _ in sides)
+    few = min(((n, where) for n, where in sides if n < TWO - 1e-9), default=None)
+    if few is None:
+        return "", known
+    number, where = few
+    return (f"a story without a lateral line near an edge ({where})" if number < 1e-9 else
+            f"{number:.3g} bay{'s' if number > 1 else ''} near an edge, where two are required "
+            f"({where})"), known
 
 
 #: What is left out, in words, and the kinds of :class:`Taken` that it belongs to.
@@ -237,16 +260,16 @@ PARTS: Mapping[RemovedKind, tuple[str, str]] = FixedDict({
     "column": ("cantilever column (the moment at its base)", "frames")})
 
 
-def _without_one(facts: StructureFacts, direction: Direction) -> tuple[str, bool]:
+def _without_one(facts: StructureFacts, direction: Direction) -> tuple[str, bool | None]:
     """What happens with any one part left out of any story that counts, and whether that meets
-    condition (a); no words where it is not known.
+    condition (a): None where it can't be told, with no words where nothing is known.
 
     Kinds that take next to nothing of the base shear are no part of the system. A lateral line is
-    at least as much as the part that Table 12.3-3 names.
+    at least as much as the part that Table 12.3-3 names: without one it need not fail.
     """
     every = facts.removals.get(direction)
     if every is None:
-        return "", False
+        return "", None
     taken = facts.taken[direction]._asdict()
     own = [r for r in every if r.share > COUNTS and taken[PARTS[r.kind][1]] > BESIDE]
     if not own:
@@ -265,7 +288,8 @@ def _without_one(facts: StructureFacts, direction: Direction) -> tuple[str, bool
         f"story and of {' and '.join(unknown)}" if unknown else \
         f"at least {least.strength:.1%} of the story strength stay of {1 - LOST:.0%} required " \
         f"({least.line}, {least.story})"
+    fails = [r.torsion > EXTREME_TORSION or r.strength < 1 - LOST - 1e-9 for r in own]
+    holds = False if any(f and r.kind != "line" for f, r in zip(fails, own, strict=True)) else \
+        None if unknown or any(fails) else True
     return (f"with one {names} left out of a story that takes more than 35 % of the base shear, "
-            f"{torsion}, and {strength}.",
-            not unknown and worst.torsion <= EXTREME_TORSION
-            and least.strength >= 1 - LOST - 1e-9)
+            f"{torsion}, and {strength}.", holds)
