@@ -517,6 +517,36 @@ def test_shears_of_ductile_walls_are_raised_beside_the_analysis(
         assert line["design shear (kN)"] == pytest.approx(1.5 * most, rel=1e-9)
 
 
+@pytest.mark.parametrize("resistance", [1.1, 2.0, 6.0])
+def test_shears_of_walls_of_class_dch_rise_with_the_resistance_of_their_foot(
+    resistance: float
+) -> None:
+    """5.5.2.4: slender walls with higher modes, from 1.5 to q; squat ones without, up to q."""
+    from test_walls import building, wall
+
+    walls = [wall("a", (1, 1), (4, 1)), wall("b", (1, 8), (4, 8)), wall("c", (1, 3), (1, 6)),
+             wall("squat", (6, 4), (11, 4)), wall("d", (11, 2), (11, 5))]
+    one = ud.run(ud.make_project(
+        title="w", standard="en1998", building=building(walls, 3), results_in="kN and m",
+        site={"reference_acceleration": 0.25, "ground_type": "B", "importance_class": "II",
+              "use": "B"},
+        system={d: {"row": "concrete uncoupled walls", "ductility": "DCH", "regular_in_plan": True,
+                    "regular_in_elevation": True, "wall_slenderness": 2.5,
+                    "wall_overstrength": resistance} for d in "XY"}))
+    q = one.laterals["X"].force_divisor
+    table = one.to_frame("wall_design_shears").set_index("wall")
+    for name, d in (("a", "X"), ("c", "Y")):  # 9 m high, 3 m long
+        t = one.computed[d]
+        plateau = 1.2 * 2.5 * 0.25 * G  # S_e on ground B up to T_C = 0.5 s
+        ordinate = plateau if t <= 0.5 else plateau * 0.5 / t
+        if t < 0.15:
+            ordinate = 1.2 * 0.25 * G * (1 + t / 0.15 * 1.5)
+        hand = q * np.sqrt((1.2 / q * resistance) ** 2 + 0.1 * (plateau / ordinate) ** 2)
+        assert table.loc[name, "factor"].tolist() == pytest.approx([max(min(hand, q), 1.5)] * 3)
+    assert table.loc["squat", "factor"].tolist() == pytest.approx([min(1.2 * resistance, q)] * 3)
+    assert set(table.loc["squat", "clause"]) == {"5.5.2.4.2(2), Eq. 5.26"}
+
+
 @pytest.mark.parametrize(("row", "ductility", "cot", "there"), [
     ("concrete uncoupled walls", "DCM", 1.0, True), ("concrete uncoupled walls", "DCH", 2.0, True),
     ("concrete uncoupled walls", "DCL", 1.0, False), ("concrete frame", "DCM", 1.0, False)])

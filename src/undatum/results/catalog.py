@@ -51,7 +51,7 @@ from undatum.results.tables_out import (
     scaling_table,
     vertical_table,
 )
-from undatum.results.wall_moments import wall_design_moments
+from undatum.results.wall_moments import SLENDER, wall_design_moments
 from undatum.results.wall_shears import wall_design_shears
 from undatum.stages.floor_design import cuts_under_design, floor_to_walls, transfer_forces
 from undatum.stages.floors import floors_table
@@ -228,8 +228,10 @@ def _walls_and_floors(r: Found) -> Made:
     whats = {"walls": "wall_forces", "cores": "core_forces"} if frame.panels is not None else {}
     if frame.panels is not None and any(one.wall_shear for one in r.laterals.values()):
         runs = {w.name: (float(w.along[0]), float(w.along[1])) for w in frame.panels.walls}
+        slender = {w.name: w.reach[0][1] - w.reach[-1][0] > SLENDER * w.length
+                   for w in frame.panels.walls}
         made["wall_design_shears"] = lambda: wall_design_shears(
-            r.read("walls"), runs, r.laterals)
+            r.read("walls"), runs, slender, r.laterals, r.computed)
     if frame.panels is not None and any(one.wall_envelope for one in r.laterals.values()):
         floors = r.model.diaphragms
         feet = {name: (float(z - h), float(z)) for name, z, h in zip(

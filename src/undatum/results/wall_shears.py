@@ -16,11 +16,12 @@ SKEW = 0.1  # of its length: a wall that runs so little along a direction is non
 
 
 def wall_design_shears(
-    read: Reading, along: Mapping[str, tuple[float, float]],
-    systems: Mapping[Direction, SystemAnswer],
+    read: Reading, along: Mapping[str, tuple[float, float]], slender: Mapping[str, bool],
+    systems: Mapping[Direction, SystemAnswer], periods: Mapping[Direction, float],
 ) -> Table:
     """The largest shear of every wall under the sets for strength, times the factor of the
-    direction along which it runs; ``along`` (wall: unit vector in plan)."""
+    direction along which it runs; ``along`` (wall: unit vector in plan), ``slender`` whether it is
+    more than twice as high as long, ``periods`` the first ones by direction, s."""
     shear = np.abs(read.values[:, :, [n for n, _ in read.thing.components].index("shear in plane")])
     places = read.thing.places
     rows: dict[tuple[str, str], tuple[float, str]] = {}
@@ -33,7 +34,8 @@ def wall_design_shears(
             rows[wall, story] = (float(shear[s, k]), read.names[s])
     found = []
     for (wall, story), (value, name) in rows.items():
-        factors = [one.wall_shear for d, one in systems.items() if one.wall_shear is not None
+        factors = [one.wall_shear.of(slender=slender[wall], period=periods[d])
+                   for d, one in systems.items() if one.wall_shear is not None
                    and abs(along[wall][DIRECTIONS.index(d)]) > SKEW]
         if factors:
             factor, clause = max(factors)

@@ -19,7 +19,8 @@ LEFT = (
     Left("5.4.2.4(8)", "Envelope of the shears of slender walls in dual systems",
          "the shears of the analysis are raised (table wall_design_shears); their envelope is "
          "yours"),
-    Left("5.5.2.4.1", "Greater shears of walls of class DCH", STRENGTH),
+    Left("5.5.2.4", "Resistance of the foot of walls of class DCH, which raises their shears",
+         STRENGTH, "system.wall_overstrength"),
     Left("5 to 9", "Rules of materials: detailing, classes of sections, local ductility", DETAIL),
     Left("EN 1990, 6.4.3", "Combinations without earthquake", "are those of EN 1990",
          "combinations"),

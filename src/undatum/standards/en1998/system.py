@@ -12,7 +12,7 @@ from pydantic_core import PydanticCustomError
 from undatum.errors import nearest
 from undatum.finding import Finding, Severity
 from undatum.record import FixedDict
-from undatum.standards.answers import SiteAnswer, SystemAnswer
+from undatum.standards.answers import SiteAnswer, SystemAnswer, WallShear
 from undatum.standards.en1998.facts import BehaviorRow, behavior_rows
 from undatum.standards.facts import Asked, StructureFacts
 from undatum.standards.terms import Direction
@@ -47,6 +47,9 @@ class SystemInput(Asked):
         default=None, gt=0,
         description="alpha_0, sum of wall heights over sum of wall lengths, for k_w"
     )
+    wall_overstrength: float | None = Field(
+        default=None, ge=1.0, le=10.0, description="M_Rd / M_Ed at the foot of the walls, for "
+        "their design shears in class DCH (5.5.2.4)")
     strut_cotangent: float = Field(
         default=1.0, ge=1.0, le=2.5, description="cot theta of the struts in the shear "
         "verification of walls, for the shift of tension in the envelope of their moments "
@@ -166,8 +169,7 @@ def _answer(
     return SystemAnswer(
         direction, given.row, name, row.material if row else "", q, amplifier, 1.0, 1.0,
         w.close(), tuple(findings), q,
-        wall_shear=(WALL_SHEAR, "5.4.2.4(7)")
-        if given.ductility == "DCM" and given.row in DUCTILE_WALLS else None,
+        wall_shear=_wall_shear(given, site, q) if given.row in DUCTILE_WALLS else None,
         wall_envelope=(given.strut_cotangent, "5.4.2.4(5)")
         if given.ductility != "DCL" and given.row in DUCTILE_WALLS else None,
     )
@@ -215,11 +217,23 @@ def _structural_type(
                     "Choose the row of the type it is.", least, own),)
 
 
-#: Systems of concrete with ductile walls, whose shears are raised in class DCM (5.4.2.4(6), (7)).
+def _wall_shear(given: SystemInput, site: SiteAnswer, q: float) -> WallShear | None:
+    """Shears of ductile walls are raised: in class DCM by a number, in DCH by the resistance of
+    their foot, where it is given."""
+    if given.ductility == "DCM":
+        return WallShear("5.4.2.4(7)", WALL_SHEAR)
+    if given.ductility == "DCL" or given.wall_overstrength is None:
+        return None
+    plateau = float(site.spectrum(site.parameters["T_C"]))
+    return WallShear("5.5.2.4", None, GAMMA_RD * given.wall_overstrength, q, plateau, site.spectrum)
+
+
+#: Systems of concrete with ductile walls, whose shears are raised (5.4.2.4(6), 5.5.2.4).
 DUCTILE_WALLS = (
     "concrete frame-equivalent dual", "concrete wall-equivalent dual", "concrete coupled walls",
     "concrete uncoupled walls", "concrete two uncoupled walls")
 WALL_SHEAR = 1.5
+GAMMA_RD = 1.2  # overstrength of the steel, without more precise data (5.5.2.4.1(7))
 
 
 def _low_ductility(direction: Direction, site: SiteAnswer) -> Finding:
