@@ -219,6 +219,8 @@ ROOMS: dict[str, tuple[dict[str, Any], dict[str, Any], str, tuple[str, ...]]] = 
        for e, grades in (("2002", ("1.0", "1.5")), ("2016", ("1.0", "1.2", "1.5")))},
     "nzs1170": ({"hazard_factor": 0.3, "subsoil": "C", "importance_level": "2"},
                 {"ductility": 3.0}, "importance_level", ("1", "2", "3", "4")),
+    "tbdy2018": ({"ss": 0.9, "s1": 0.25, "ss_dd3": 0.38, "s1_dd3": 0.1, "site_class": "ZC",
+                  "use_class": "3"}, {"row": "C11"}, "use_class", ("3", "2", "1")),
     "ubc97": ({"zone": "4", "soil": "SC", "occupancy_category": "standard", "source_type": "B",
                "source_distance": 6e3}, {"row": "3.1a", "regular": True}, "occupancy_category",
               ("standard", "essential")),

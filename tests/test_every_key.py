@@ -54,7 +54,8 @@ WHOLE: dict[str, dict[str, Any]] = {
 }
 SITES = {standards.get(key).site_input: site for key, (site, *_) in ROOMS.items()
          if not key.endswith(".toml")}
-ROWS = {"asce7": "C.1", "en1998": "concrete frame", "is1893": "RC SMRF", "ubc97": "3.1a"}
+ROWS = {"asce7": "C.1", "en1998": "concrete frame", "is1893": "RC SMRF", "tbdy2018": "A11",
+        "ubc97": "3.1a"}
 STORIES = [{"name": "L1", "height": 3.0, "outline": [[0, 0], [4, 0], [4,
                                                                       4]],
             "loads": [{"name": "a", "kind": "dead", "total": 1.0}]},

@@ -162,7 +162,7 @@ def test_separation_grows_with_both_displacements(key: str) -> None:
         assert found is not None
         return found.required
 
-    assert least(0.02, None) <= least(0.02, 0.01) < least(0.02, 0.03) < least(0.03, 0.03)
+    assert least(0.2, None) <= least(0.2, 0.1) < least(0.2, 0.3) < least(0.3, 0.3)
 
 
 def numbers(r: Results) -> dict[str, list[float]]:
@@ -251,8 +251,9 @@ def test_every_single_value_is_replaced_where_it_is_used_or_refused(key: str) ->
 #: Shown, not used here: a period by formula beside the computed one, S_S beside the table, V_t
 #: where the share of the static base shear is nothing, and that share where the modes give more.
 NOT_USED_HERE: dict[str, tuple[str, ...]] = {
-    "en1998": ("H", "C_t", "T_a"), "asce7-22": ("S_S",), "criteria.toml": ("V_t",),
-    "nzs1170": ("c_V",)}
+    # the bound of the second-order index decides findings alone
+    "tbdy2018": ("C_h", "theta_max"), "en1998": ("H", "C_t", "T_a"), "asce7-22": ("S_S",),
+    "criteria.toml": ("V_t",), "nzs1170": ("c_V",)}
 
 
 @pytest.mark.parametrize(("key", "symbol", "corner"), [

@@ -73,7 +73,8 @@ def torsion(
         factors, amplification = np.ones(solver.model.n), None
         loaded = statics[d].forces != 0
         if answer.amplify:
-            largest, average = facts[d].governing_displacements
+            largest, average = facts[d].governing_drifts if part.amplified_by == "drift" else \
+                facts[d].governing_displacements
             amplification = part.amplification(d, largest[loaded], average[loaded])
             factors[loaded] = amplification.factors
         found[d] = TorsionResult(d, facts[d], answer, factors, amplification)

@@ -87,6 +87,20 @@ ductility = 3.0                # mu, by the material standard: steel moment fram
 [system.Y]
 ductility = 3.0                # steel braces
 ''' + _REASON,
+    "tbdy2018": '''[site]
+ss = 0.55                      # map, DD-2, in g
+s1 = 0.13
+ss_dd3 = 0.21                  # map, DD-3, for the drift limit
+s1_dd3 = 0.05
+site_class = "ZC"              # ZA to ZE
+use_class = "3"                # BKS 1, 2, 3
+
+[system.X]                     # rows of Table 4.1; 'undatum systems tbdy2018' lists them
+row = "C11"                    # steel moment frames, high ductility
+
+[system.Y]
+row = "C12"                    # eccentric braces, high ductility
+''' + _REASON,
     "ubc97": '''[site]
 zone = "4"                     # 1, 2A, 2B, 3, 4
 soil = "SC"                    # SA to SF

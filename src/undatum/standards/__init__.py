@@ -28,6 +28,7 @@ def shipped() -> Mapping[str, AnyStandard]:
     from undatum.standards.en1998 import EN1998
     from undatum.standards.is1893 import IS1893
     from undatum.standards.nzs1170 import NZS1170
+    from undatum.standards.tbdy2018 import TBDY2018
     from undatum.standards.ubc97 import UBC97
 
     rooms: list[AnyStandard] = [
@@ -35,6 +36,7 @@ def shipped() -> Mapping[str, AnyStandard]:
         EN1998(),
         *(IS1893(year) for year in ("2002", "2016")),
         NZS1170(),
+        TBDY2018(),
         UBC97(),
     ]
     return FixedDict({standard.key: standard for standard in rooms})

@@ -166,6 +166,9 @@ class WeightRule(ABC):
 class LateralForces(ABC):
     """The static procedure. Bound to a :class:`Job`."""
 
+    #: What :meth:`amplification` is asked with: displacements of the levels, or story drifts.
+    amplified_by: Literal["displacement", "drift"] = "displacement"
+
     @abstractmethod
     def period(self, direction: Direction) -> PeriodAnswer:
         """Approximate period and cap on the computed one."""
@@ -202,7 +205,8 @@ class LateralForces(ABC):
 
     def amplification(self, direction: Direction, largest: Floats, average: Floats
                       ) -> Amplification:
-        """Amplification of the accidental torsion by level from displacements in m.
+        """Amplification of the accidental torsion by level from displacements in m, or from story
+        drifts (see :attr:`amplified_by`).
 
         Asked only where :meth:`torsion` says that it is amplified.
         """

@@ -464,13 +464,25 @@ class TorsionFacts:
 
     @property
     @fixed
+    def governing_drifts(self) -> tuple[Floats, Floats]:
+        """Largest and average story drift (n,) of the ends, of the sign that twists most; both 1
+        where a story is not judged. m."""
+        largest, average = _governing(self.drifts)
+        return np.where(self.judged, largest, 1.0), np.where(self.judged, average, 1.0)
+
+    @property
+    @fixed
     def governing_displacements(self) -> tuple[Floats, Floats]:
         """Largest and average displacement (n,) of the ends, of the sign that twists most. m."""
-        moves = self.displacements
-        sign = np.argmax(largest_over_average(moves), axis=0)
-        index = np.arange(moves.shape[2])
-        largest = np.abs(moves).max(axis=1)[sign, index]
-        return largest, np.maximum(np.abs(moves.mean(axis=1))[sign, index], largest / OPPOSITE)
+        return _governing(self.displacements)
+
+
+def _governing(moves: Floats) -> tuple[Floats, Floats]:
+    """Largest and average (n,) of the ends (signs, 2, n), of the sign with the largest ratio."""
+    sign = np.argmax(largest_over_average(moves), axis=0)
+    index = np.arange(moves.shape[2])
+    largest = np.abs(moves).max(axis=1)[sign, index]
+    return largest, np.maximum(np.abs(moves.mean(axis=1))[sign, index], largest / OPPOSITE)
 
 
 OPPOSITE = 1e3  # the ratio written where the ends move against each other by as much

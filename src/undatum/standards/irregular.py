@@ -39,7 +39,7 @@ class Limits:
     Where two readings of a standard are possible, ``recess_from`` and ``opening_from`` are the
     lower ones: between the two the type is left open. ``doubted`` says of a type what is not
     certain of it; it is left open where it would be found, or where an exemption would spare it.
-    ``without`` are types of the plan that the standard does not have.
+    ``without`` are types that the standard does not have, or that its room judges itself.
     """
 
     elevation: str
@@ -75,9 +75,10 @@ def judge(
     """
     along = [(DIRECTIONS.index(d), d) for d in shape.directions]
     found = [
-        *(_soft(shape, limits, axis, d, exempt) for axis, d in along),
-        _weight(shape, limits, exempt),
-        *(_extent(shape, limits, axis, d) for axis, d in along),
+        *(_soft(shape, limits, axis, d, exempt) for axis, d in along
+          if "V1a" not in limits.without),
+        *([] if "V2" in limits.without else [_weight(shape, limits, exempt)]),
+        *(_extent(shape, limits, axis, d) for axis, d in along if "V3" not in limits.without),
         *(_weak(shape, limits, axis, d) for axis, d in along),
         *(_in_plan(shape, limits) if len(along) == 2 else _of_a_plane(shape, limits)),
         _in_plane(shape, limits),
