@@ -153,13 +153,13 @@ class Forces(LateralForces):
     def amplification(
         self, direction: Direction, largest: Floats, average: Floats
     ) -> Amplification:
-        """D_bi = (eta_bi / 1.2)^2 from drifts of the stories, of coefficients up to 2.0 (4.7.4)."""
+        """D_bi = (eta_i / 1.2)^2 from drifts of the stories, of coefficients up to 2.0 (4.7.4)."""
         w = Working(SectionKey("amplification", direction),
                     f"Amplification of accidental torsion, forces in {direction}")
         ratio = np.abs(largest) / np.maximum(np.abs(average), 1e-300)
-        w.given("eta_b", tuple(np.where(np.isfinite(ratio), ratio, 1.0)), clause="3.6.2",
+        w.given("eta_i", tuple(np.where(np.isfinite(ratio), ratio, 1.0)), clause="3.6.2",
                 meaning="torsion coefficient of the story")
-        factors = w.compute_all("D_b", "clip((min(eta_b, 2) / 1.2) ** 2, 1, 2.7777778)",
+        factors = w.compute_all("D_b", "clip((min(eta_i, 2) / 1.2) ** 2, 1, 2.7777778)",
                                 meaning="amplification of the eccentricity", clause="4.7.4")
         return Amplification(factors, w.close())
 
