@@ -279,7 +279,7 @@ def test_the_base_shear_follows_from_its_sheet_alone(key: str) -> None:
         value = re.sub(r"<[^>]+>|[^>]*?>", "", cells[1], count=1).strip()
         maths = re.findall(r"<math.*?</math>", cells[4], re.S)
         symbol = re.sub(r"<[^>]+>", "", cells[0])
-        if symbol in ("V", "VB", "Fb"):
+        if symbol in ("V", "VB", "VtE", "Fb"):
             last = value
         numbers = [m for m in maths if "<mo>=</mo>" in m]
         if not numbers or "∑" in numbers[0]:

@@ -277,7 +277,8 @@ def test_flanges_stiffen_and_weigh_nothing() -> None:
     assert found.modes.periods[0] < 0.98 * plain.modes.periods[0]
 
 
-@pytest.mark.parametrize("key", [k for k in ROOMS if k not in ("criteria.toml", "nzs1170")])
+@pytest.mark.parametrize("key", [k for k in ROOMS if k not in (
+    "criteria.toml", "nzs1170", "tbdy2018")])
 def test_every_standard_has_its_concrete(key: str) -> None:
     rows = slabbed(key).to_frame("flanges")
     assert rows["clause"].str.startswith(("ACI", "EN", "IS", "UBC")).all()

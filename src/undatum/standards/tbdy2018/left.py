@@ -26,6 +26,8 @@ LEFT = (
          "are to be checked against the print; displacements of the neighbor are effective ones"),
     Left("TS 498, TS 500", "Combinations without earthquake, soil pressure H",
          "are load cases and combinations of your own", "building.cases, combinations"),
+    Left("TS 500", "Effective widths of slabs", "are given with the sections",
+         "building.sections.flange.width"),
     Left("7, 9, 12", "Capacity design and detailing of materials", DETAIL),
     Left("7.3", "Strength of columns against beams and of joints", STRENGTH),
     Left("14, 15, 16", "Isolation, existing buildings, foundations",
