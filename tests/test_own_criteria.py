@@ -206,6 +206,9 @@ def test_every_hazard_has_its_own_drift_and_limit(folder: Path) -> None:
     alone = next(f for f in other.findings if f.check == "story drift Y, spectrum")
     here = next(f for f in r.findings if f.check == "story drift Y, spectrum, rare")
     assert here.demand == pytest.approx(alone.demand, rel=1e-9)
+    shears = {s.state.key: s.modal_base_shear for s in r.scaling if s.direction == "Y"}
+    assert shears["frequent"] == pytest.approx(0.4 * 3.0 * shears["strength"])
+    assert shears["drift"] == pytest.approx(shears["strength"])
     # what is judged in the design earthquake is as it was
     assert r.drifts["drift"].use == pytest.approx(plain.drifts["drift"].use, nan_ok=True)
     most = {key: max(check.largest_use(d) for d in "XY") for key, check in r.drifts.items()}

@@ -110,18 +110,20 @@ def _walls(
             if part < 1e-6 or not model.above_base[i]:
                 continue
             there = (panels.wall == w) & (panels.story == i)
-            for name, low, high, foot, head in _pieces(run, place):
+            for kind, name, low, high, foot, head in _pieces(run, place):
                 own = there & (panels.box[:, 0] > low - 1e-6) & (panels.box[:, 1] < high + 1e-6) \
                     & (panels.box[:, 2] > foot - 1e-6) & (panels.box[:, 3] < head + 1e-6)
-                yield _Part(name, "wall", (i,), (part * run.strength[place],),
+                yield _Part(name, kind, (i,), (part * run.strength[place],),
                             lost.of_panels(framed, np.flatnonzero(own)))
 
 
-def _pieces(run: WallRun, place: int) -> Iterator[tuple[str, float, float, float, float]]:
-    """What counts of a wall in a story: name, from and to along it and in elevation."""
+def _pieces(
+    run: WallRun, place: int
+) -> Iterator[tuple[RemovedKind, str, float, float, float, float]]:
+    """What counts of a wall in a story: kind, name, from and to along it and in elevation."""
     foot, head = run.reach[place]
     if head - foot > SLENDER * run.length:
-        yield run.name, 0.0, run.length, foot, head
+        yield "wall", run.name, 0.0, run.length, foot, head
         return
     for low, high in run.segments(place):
         beside = [h for h in run.holes[place] if abs(h[1] - low) < 1e-6 or abs(h[0] - high) < 1e-6]
@@ -129,7 +131,7 @@ def _pieces(run: WallRun, place: int) -> Iterator[tuple[str, float, float, float
             continue
         sill, lintel = max(h[2] for h in beside), min(h[3] for h in beside)
         if lintel - sill > SLENDER * (high - low):
-            yield f"{run.name}, pier from {low:.3g} m", low, high, sill, lintel
+            yield "pier", f"{run.name}, pier from {low:.3g} m", low, high, sill, lintel
 
 
 # -- members ---------------------------------------------------------------------------------------

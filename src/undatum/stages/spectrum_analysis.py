@@ -142,8 +142,8 @@ def analyze_spectra(
     """Spectrum sets of every limit state, scaled, with the accidental torsion in them: added as a
     static response, or by moved masses; then all sets by the one way and by the other.
 
-    The base shear that is compared with the static one is that of the same structure under the
-    spectrum for strength, its masses in their place.
+    The base shear that is compared with the static one of a limit state is that of the same
+    structure under its own spectrum, the masses in their place.
     """
     model = basis.solver.model
     twisting = {key: values for drift, base in ((False, basis), (True, drift_basis))
@@ -156,21 +156,18 @@ def analyze_spectra(
     dynamic: list[SpectrumResult] = []
     for d in model.directions:
         row = model.at_base("story shear", component=d)
-        first, *other = (
-            one.spectrum_set(set_name("spectrum", d, strength), d, strength,
-                             reduced[d, strength.key])
-            for one in ((basis,) if drift_basis is basis else (basis, drift_basis)))
-        shears = [float(one.of(row)[0]) for one in (first, *other)]
+        first = basis.spectrum_set(set_name("spectrum", d, strength), d, strength,
+                                   reduced[d, strength.key])
         dynamic.append(SpectrumResult(
-            d, shears[0], first.modal_values(row)[0],
+            d, float(first.of(row)[0]), first.modal_values(row)[0],
             np.asarray(reduced[d, strength.key](basis.periods)), basis.damping, basis.periods))
         for state in states:
-            own, base_shear = (drift_basis, shears[-1]) if state.role == "drift" else \
-                (basis, shears[0])
-            answer = dynamics_part.scale(statics[d, state.key].shear, base_shear, irregular)
-            scaling.append(Scaling(d, state, base_shear, answer))
+            own = drift_basis if state.role == "drift" else basis
             one = first if state == strength else own.spectrum_set(
                 set_name("spectrum", d, state), d, state, reduced[d, state.key])
+            base_shear = float(one.of(row)[0])
+            answer = dynamics_part.scale(statics[d, state.key].shear, base_shear, irregular)
+            scaling.append(Scaling(d, state, base_shear, answer))
             by_moments.append(replace(one, scale=answer.factor,
                                       torsion=twisting.get((d, state.key))))
             moved = [replace(b.spectrum_set(set_name("spectrum", d, state, sign), d, state,

@@ -57,7 +57,7 @@ class SideBays(NamedTuple):
     high: float
 
 
-RemovedKind = Literal["line", "wall", "brace", "beam", "column"]
+RemovedKind = Literal["line", "wall", "pier", "brace", "beam", "column"]
 
 
 class Removal(NamedTuple):

@@ -255,7 +255,8 @@ def _two_bays(facts: StructureFacts) -> tuple[str, bool]:
 
 #: What is left out, in words, and the kinds of :class:`Taken` that it belongs to.
 PARTS: Mapping[RemovedKind, tuple[str, str]] = FixedDict({
-    "line": ("lateral line", "lines"), "wall": ("wall or pier", "walls"),
+    "line": ("lateral line", "lines"), "wall": ("wall", "walls"),
+    "pier": ("wall pier", "walls"),
     "brace": ("brace", "braces"), "beam": ("beam (the moments at both ends)", "frames"),
     "column": ("cantilever column (the moment at its base)", "frames")})
 
@@ -288,8 +289,12 @@ def _without_one(facts: StructureFacts, direction: Direction) -> tuple[str, bool
         f"story and of {' and '.join(unknown)}" if unknown else \
         f"at least {least.strength:.1%} of the story strength stay of {1 - LOST:.0%} required " \
         f"({least.line}, {least.story})"
+    how = [text for text, there in (
+        ("of a pier all of its wall's strength is taken away", any(r.kind == "pier" for r in own)),
+        ("of a beam 2 M / h in either story beside it", any(r.kind == "beam" for r in own)))
+        if there and not unknown]
     fails = [r.torsion > EXTREME_TORSION or r.strength < 1 - LOST - 1e-9 for r in own]
     holds = False if any(f and r.kind != "line" for f, r in zip(fails, own, strict=True)) else \
         None if unknown or any(fails) else True
     return (f"with one {names} left out of a story that takes more than 35 % of the base shear, "
-            f"{torsion}, and {strength}.", holds)
+            f"{torsion}, and {strength}." + (f" Taken: {'; '.join(how)}." if how else ""), holds)
