@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 
 import undatum as ud
-from conftest import ROOMS
+from conftest import ROOMS, SITE
 
 MASONRY = ud.Material(modulus=4.5e9, poisson=0.2, unit_weight=20e3)
 COLUMN = ud.CrossSection(rectangle="300 x 600 mm", material="M30")
@@ -73,6 +73,29 @@ def test_width_by_hand_and_the_structure_with_braces_of_that_width() -> None:
     assert forces[0] == pytest.approx(forces[1], rel=1e-6, abs=1.0)
     soft = [f for f in found.findings if f.check == "soft story"]
     assert "story L1" in soft[0].where
+
+
+def test_infills_are_no_part_of_the_lateral_system() -> None:
+    """No offset where they begin, no bays and no removal of theirs, frames take all of the shear;
+    braces of the same size in the same places are all that."""
+    def job(section: ud.CrossSection) -> ud.Job:
+        system = {d: {"row": "C.5", "redundancy": 1.0, "redundancy_reason": "r"} for d in "XY"}
+        return ud.calculate(ud.make_project(title="t", standard="asce7-16", site=SITE,
+                                            building=filled(section), system=system))
+
+    masonry = job(of(width=0.6))
+    braces = job(ud.CrossSection(rectangle=(0.23, 0.6), material="light"))
+    for one, there in ((masonry, False), (braces, True)):
+        offsets = [f for f in one.findings if f.check == "out-of-plane offset"]
+        assert ("Nothing continues below" in offsets[0].text) is there
+        kinds = {r.kind for r in one.facts.removals["X"] or ()}
+        assert ("brace" in kinds) is there
+        assert "beam" in kinds
+        assert one.facts.taken["X"].frames == pytest.approx(1.0)  # none in the lowest story
+        assert any("soft story" in f.check and "L1" in f.where for f in one.findings)
+    # the first bays of masonry count as frames: two beams on A
+    assert {s.low for s in masonry.facts.bays["X"]} == {2.0}
+    assert masonry.modes.periods == pytest.approx(braces.modes.periods)
 
 
 def test_widths_as_given() -> None:

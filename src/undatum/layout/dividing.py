@@ -122,7 +122,8 @@ class Divider:
                 tuple(range(first, len(ends))), self.points[nodes[0]], self.points[nodes[-1]],
                 m.moment_strength if m.kind == "beam" else m.strength,
                 m.turned if column else 0.0, m.hinged, m.stiff_ends,
-                "" if m.released is None else m.released.said, m.secondary))
+                "" if m.released is None else m.released.said, m.secondary,
+                self.building.sections[m.section].infill is not None))
         sections = [self._properties(*one) for one in names]
         found = [self._material(name) for name, _ in names]
         section, turned, stiff, kept, for_drift, shifted = (

@@ -32,7 +32,8 @@ class Member:
     that at its top (a beam: its own). ``elements`` are its own, in order from start to end.
     ``strength`` is that of a column against a sway of its story, of a brace along itself, N, of a
     beam the moment at either end, N m; not a number where it is not given. ``secondary`` ones carry
-    gravity alone. ``turned``, ``hinged``, ``stiff_ends``, ``released`` are as rules give them."""
+    gravity alone; an ``infill`` is a strut in place of masonry, no part of the lateral system.
+    ``turned``, ``hinged``, ``stiff_ends`` and ``released`` are as rules give them."""
 
     name: str
     kind: Kind
@@ -48,6 +49,7 @@ class Member:
     stiff_ends: float = 0.0
     released: str = ""
     secondary: bool = False
+    infill: bool = False
 
     @property
     def length(self) -> float:

@@ -551,7 +551,8 @@ def _at_heads(model: FrameModel, which: Ints) -> Floats:
 def _strengths(
     frame: Frame, elements: Ints, axis: int, floor: Ints, levels: Ints
 ) -> Floats:
-    """(levels,) lateral strength along an axis of the columns and braces of each story."""
+    """(levels,) lateral strength along an axis of the columns and braces of each story, but
+    for infills."""
     own = [frame.members[m] for m in frame.member[elements].tolist()]
     if not own:
         return np.zeros(len(levels))
@@ -559,7 +560,8 @@ def _strengths(
     alone = np.array([m.kind == "column" and len(m.elements) == 1 for m in own])
     brace = np.array([m.kind == "brace" for m in own])
     lean = np.where(brace, np.abs(frame.axes[elements, 0, axis]), 1.0)
-    counts = last & (lean > 1e-9) & ~(alone & frame.hinged[elements].all(axis=1))
+    infill = np.array([m.infill for m in own], dtype=bool)
+    counts = last & (lean > 1e-9) & ~infill & ~(alone & frame.hinged[elements].all(axis=1))
     return np.asarray(np.bincount(
         np.searchsorted(levels, floor)[counts],
         (np.array([m.strength for m in own]) * lean)[counts], len(levels)), dtype=float)

@@ -172,7 +172,7 @@ def _upright(model: Model, axis: int, moved: Floats) -> list[_Upright]:
     for m, v in zip(own, shear, strict=True):
         a, b = m.start[axis], m.end[axis]
         lean = abs(b - a) / m.length
-        if m.level not in order or (m.kind == "brace" and lean < 1e-9):
+        if m.level not in order or m.infill or (m.kind == "brace" and lean < 1e-9):
             continue
         found.append(_Upright(
             order[m.level], (m.end[0], m.end[1]), (min(a, b), max(a, b)), m.kind == "brace",

@@ -114,7 +114,8 @@ def _single(
     if model.framed is None:
         return []
     axis, frame = DIRECTIONS.index(d), model.framed.frame
-    own = [m for m in frame.members if m.kind != "beam" and m.level in model.levels]
+    own = [m for m in frame.members if m.kind != "beam" and m.level in model.levels
+           and not m.infill]
     heads = np.array([m.elements[-1] for m in own], dtype=np.intp)
     shear = np.abs(model.framed.end_rows(heads, (6 + axis,))[:, 0] @ solver.solve(loads)).max(
         axis=1)

@@ -71,7 +71,7 @@ def _bays(building: Building, model: Model, plane: Plane, axis: int) -> Floats:
 
 def _braced_bays(model: Model, frame: Frame, plane: Plane, axis: int) -> Floats:
     """(n,) bays between columns of a plane that hold braces, however many."""
-    own = [m for m in frame.members if m.level in model.levels
+    own = [m for m in frame.members if m.level in model.levels and not m.infill
            and abs(m.start[1 - axis] - plane.at) <= SAME >= abs(m.end[1 - axis] - plane.at)]
     found = np.zeros(model.n)
     for level in {m.level for m in own if m.kind == "brace"}:

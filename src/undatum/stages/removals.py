@@ -142,7 +142,7 @@ def _members(model: Model, framed: FrameModel, axis: int) -> Iterator[_Part]:
     beams, columns = False, at_columns(frame)
     for member in frame.members:
         lean = abs(member.end[axis] - member.start[axis]) / member.length
-        if member.level not in model.levels or lean < 1e-6:
+        if member.level not in model.levels or member.infill or lean < 1e-6:
             continue
         i = model.levels.index(member.level)
         if member.kind == "brace" and model.above_base[i]:

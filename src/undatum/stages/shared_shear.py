@@ -63,12 +63,14 @@ def taken_by_kind(building: Building, solver: Solver, weight: Floats) -> dict[Di
 
 
 def _of_members(model: Model, axis: int, moved: Floats) -> dict[str, float]:
-    """What columns, braces and walls of the stories on the base take along an axis, N."""
+    """What columns, braces and walls of the stories on the base take along an axis, N; infills are
+    no part of the system."""
     if model.framed is None:
         return {}
     framed, frame = model.framed, model.framed.frame
     motion = framed.moved(moved)
-    which = np.flatnonzero(frame.kinds != "beam")
+    infill = np.array([m.infill for m in frame.members], dtype=bool)[frame.member]
+    which = np.flatnonzero((frame.kinds != "beam") & ~infill)
     turn, stiffness = framed.elements.turn[which], framed.elements.stiffness[which]
     at_ends = motion[end_freedoms(frame.ends[which])]
     local = np.einsum("eij,ejk,ek->ei", stiffness, turn, at_ends)

@@ -117,7 +117,8 @@ class SecondaryRule:
 
 
 class Taken(NamedTuple):
-    """Shares of the base shear along a direction; of ``lines`` it is not known what they are."""
+    """Shares of the base shear along a direction that the lateral system takes; of ``lines`` it is
+    not known what they are. Infills are no part of it."""
 
     frames: float = 0.0
     braces: float = 0.0
