@@ -150,7 +150,8 @@ def _permitted(
     return Finding(
         "height class", where, Severity.OK if fine else Severity.EXCEEDED,
         f"{row.system} ({row.row}): {said(facts.height)} is of height class {own}; the system is "
-        f"permitted from class {row.least} on, for that height and lower.{doubt}", "3.3, Table 3.3; Table 4.1",
+        f"permitted from class {row.least} on, for that height and lower.{doubt}",
+        "3.3, Table 3.3; Table 4.1",
         "" if fine else "Choose another system, or a lower building.")
 
 
