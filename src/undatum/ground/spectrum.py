@@ -86,6 +86,14 @@ class ChangedSpectrum(Spectrum):
         return self.base.given_between
 
 
+class ReshapedSpectrum(ChangedSpectrum):
+    """Another spectrum, changed for any reason but damping."""
+
+    @property
+    def damping(self) -> float:  # type: ignore[override]
+        return self.base.damping
+
+
 @dataclass(frozen=True, slots=True)
 class TwoPeriodSpectrum(Spectrum):
     """Ramp, plateau, 1/T and 1/T2: the shape fixed by a short-period and a 1-second ordinate.
@@ -287,7 +295,7 @@ class CombinedSpectrum(Spectrum):
 
 
 @dataclass(frozen=True, slots=True)
-class LiftedSpectrum(ChangedSpectrum):
+class LiftedSpectrum(ReshapedSpectrum):
     """A spectrum multiplied, where ``same`` lies below ``floor``, by what lifts that to it.
 
     ``same`` is the curve of the same ground for the damping of the floor.
@@ -297,10 +305,6 @@ class LiftedSpectrum(ChangedSpectrum):
     base: Spectrum
     same: Spectrum
     floor: Spectrum
-
-    @property
-    def damping(self) -> float:  # type: ignore[override]
-        return self.base.damping
 
     @fixed
     def __call__(self, period: ArrayLike) -> Floats:

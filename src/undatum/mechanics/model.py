@@ -252,6 +252,17 @@ class Model:
         bottom = d.elevations - d.story_heights - self.base_elevation
         return tuple(int(i) for i in np.flatnonzero(self.above_base & (bottom < 1e-9)))
 
+    def by_height(self, weights: Floats) -> Floats:
+        """(n,) forces on the diaphragms in proportion to ``weights`` and height above the base."""
+        return np.asarray(weights * np.maximum(self.heights, 0.0))
+
+    def shear_shares(self, forces: Floats) -> Floats:
+        """(n,) shears of the stories under forces on the diaphragms over the base shear, 0 where
+        there is none."""
+        shears = self.diaphragms.carried @ forces
+        base = float(shears[list(self.base_stories)].sum())
+        return np.asarray(shears / base if base else np.zeros(self.n))
+
     def at_base(self, kind: str, **labels: str) -> Quantity:
         """A story quantity summed over the stories that stand on the base: one value."""
         return self.memo.get(("at base", kind, *labels.items()),

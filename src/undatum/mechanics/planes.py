@@ -78,7 +78,7 @@ class LateralPlanes:
 def lateral_planes(solver: Solver, building: Building, weights: Floats) -> LateralPlanes:
     """Planes of the system by the shears that forces ``weights`` (n,) times height give."""
     model = solver.model
-    forces = weights * np.maximum(model.heights, 0.0)
+    forces = model.by_height(weights)
     if not forces.any():
         forces = np.ones(model.n)
     loads = np.column_stack([model.loads(d, forces) for d in model.directions])

@@ -179,7 +179,6 @@ class Alternative(Described):
     structure: str | None = Field(default=None, description="Row of that standard's drift table")
 
 
-
 UnitsName = Literal["kN and m", "kip and ft", "kip and in", "N and m", "N and mm", "kN and mm"]
 
 

@@ -76,7 +76,7 @@ def _elements(
 ) -> dict[Direction, tuple[ElementShare, ...]]:
     """The largest share of the story shear that every line takes in the lower two thirds."""
     model = solver.model
-    forces = weight * np.maximum(model.heights, 0.0)
+    forces = model.by_height(weight)
     lengths = {line.name: section.length for line in building.lines
                for section in line.by_story(1) if isinstance(section, Cantilever)}
     bottom = model.heights - model.diaphragms.story_heights

@@ -25,9 +25,7 @@ def side_bays(
     found: dict[Direction, tuple[SideBays, ...]] = dict.fromkeys(DIRECTIONS, ())
     if model.plane:
         return found
-    forces = weight * np.maximum(model.heights, 0.0)
-    shears = model.diaphragms.carried @ forces
-    base = float(shears[list(model.base_stories)].sum())
+    shares = model.shear_shares(model.by_height(weight))
     for axis, d in enumerate(DIRECTIONS):
         low, high = model.diaphragms.bounds[:, 1 - axis], model.diaphragms.bounds[:, 3 - axis]
         sides = np.zeros((2, model.n))
@@ -37,8 +35,7 @@ def side_bays(
                 near = plane.carries & (np.abs(plane.at - edge) <= NEAR * (high - low))
                 sides[k, near] += bays[near]
         found[d] = tuple(
-            SideBays(model.levels[i], float(shears[i] / base) if base else 0.0,
-                     float(sides[0, i]), float(sides[1, i]))
+            SideBays(model.levels[i], float(shares[i]), float(sides[0, i]), float(sides[1, i]))
             for i in np.flatnonzero(model.above_base).tolist())
     return found
 

@@ -48,9 +48,8 @@ def removals(
     """Every part that counts, left out of every story; nothing where that can't be told: a plane
     building, floors that are not rigid, lateral lines askew."""
     model, found = solver.model, dict[Direction, tuple[Removal, ...] | None]()
-    forces = weight * np.maximum(model.heights, 0.0)
-    story = model.diaphragms.carried @ forces
-    base = float(story[list(model.base_stories)].sum())
+    forces = model.by_height(weight)
+    shares = model.shear_shares(forces)
     for axis, d in enumerate(DIRECTIONS):
         found[d] = None
         if model.plane or model.open_floors or any(
@@ -64,7 +63,7 @@ def removals(
             moved = lost.without(solver, whole, part.lost)
             torsion = np.inf if moved is None else _twist(model, axis, moved)
             own += [Removal(
-                part.name, model.levels[i], float(story[i] / base) if base else 0.0, torsion,
+                part.name, model.levels[i], float(shares[i]), torsion,
                 1 - float(strength / planes.strengths[axis, i]), part.kind)
                 for i, strength in zip(part.stories, part.strengths, strict=True)]
         found[d] = tuple(own)

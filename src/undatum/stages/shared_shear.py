@@ -38,7 +38,7 @@ def taken_by_kind(building: Building, solver: Solver, weight: Floats) -> dict[Di
     lateral lines given as cantilevers; of other lateral lines it is not known what they are.
     """
     model = solver.model
-    forces = weight * np.maximum(model.heights, 0.0)
+    forces = model.by_height(weight)
     cantilevers = {line.name for line in building.lines if line.cantilever is not None}
     found: dict[Direction, Taken] = {}
     for axis, d in enumerate(DIRECTIONS):

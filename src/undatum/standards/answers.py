@@ -6,7 +6,6 @@ keys, and the working that led to them.
 
 from __future__ import annotations
 
-import math
 from collections.abc import Mapping
 from dataclasses import field
 
@@ -45,30 +44,15 @@ class SiteAnswer:
 
 @record
 class WallShear:
-    """What the design of walls multiplies their shears by: a ``factor``, or where that is None one
-    from the resistance of their foot.
-
-    ``strength`` is gamma_Rd M_Rd / M_Ed at the foot, ``q`` the behavior factor and the most of any
-    factor, ``plateau`` the ordinate (m/s2) at the end of the plateau of ``spectrum``.
-    """
+    """What the design of walls multiplies their shears by, in every wall alike."""
 
     clause: str
-    factor: float | None
-    strength: float = 1.0
-    q: float = 1.0
-    plateau: float = 0.0
-    spectrum: Spectrum | None = None
+    factor: float
 
     def of(self, *, slender: bool, period: float) -> tuple[float, str]:
         """The factor of a wall in a direction whose first period is ``period`` (s), with its
-        clause: of slender walls higher modes too, and at least 1.5 (EN 1998-1, Eq. 5.25, 5.26)."""
-        if self.factor is not None or self.spectrum is None:
-            return self.factor or 1.0, self.clause
-        if not slender:
-            return min(self.strength, self.q), "5.5.2.4.2(2), Eq. 5.26"
-        higher = 0.1 * (self.plateau / float(self.spectrum(period))) ** 2
-        found = self.q * math.sqrt((self.strength / self.q) ** 2 + higher)
-        return max(min(found, self.q), min(1.5, self.q)), "5.5.2.4.1(7), Eq. 5.25"
+        clause."""
+        return self.factor, self.clause
 
 
 @record

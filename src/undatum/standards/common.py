@@ -28,7 +28,7 @@ from undatum.standards.facts import (
     Wall,
 )
 from undatum.standards.terms import OTHERS, Direction, DirectionalCombination, LimitState
-from undatum.working import Candidate, Section, SectionKey, Working, largest
+from undatum.working import Candidate, Choice, Section, SectionKey, Working, largest, smallest
 
 
 def torsion_amplification(
@@ -145,6 +145,29 @@ def shear_working(direction: Direction, state: LimitState, *parents: Section) ->
     """The working of a base shear."""
     return Working(SectionKey("base shear", direction, state.key),
                    f"Base shear in {direction} for {state.key}", *parents)
+
+
+def uncomputed_period(
+    w: Working, symbol: str, approximate: str, clause: str, words: tuple[str, str]
+) -> float:
+    """The period used where none is computed: the approximate one, in ``words`` of the standard, or
+    the cap on computed ones where that is shorter."""
+    long = w.value(approximate) > w.value("T_max")
+    return w.pick(symbol, smallest(Candidate("approximate", approximate, words[0]),
+                                   Candidate("capped", "T_max", words[1], applies=long)),
+                  "s", meaning="period used", clause=clause, cap="T_max").value
+
+
+def base_shear(
+    w: Working, direction: Direction, state: LimitState, governs: Choice, shear: float,
+    weight: str = "W", period: str = "T",
+) -> BaseShearAnswer:
+    """The answer to a working that ends in a ``shear`` (N): what ``governs`` it, and the symbols of
+    weight and period in it."""
+    section, whole = w.close(), w.value(weight)
+    return BaseShearAnswer(direction, state, w.value(period), shear / whole, shear, whole,
+                           governs.key, governs.words, governs.clause, section,
+                           section[period].branch)
 
 
 def scale_working(shear: BaseShearAnswer, *parents: Section) -> Working:

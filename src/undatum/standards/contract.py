@@ -355,7 +355,6 @@ class Standard(ABC, Generic[SiteIn, SystemIn]):
     two_stage: TwoStageRule | None = None
     #: The concrete standard that goes with it, for the slab that works with beams; empty for none.
     concrete: str = ""
-
     #: The rule for struts in place of infills that goes with it; empty for none.
     infill: str = ""
     #: Rules of it that are left to the engineer, and why.

@@ -10,7 +10,7 @@ from undatum.standards.left import Required
 
 _JUDGED, _YOURS = "judged: see the findings", "left to you"
 
-#: Clause, the categories that it binds, what it asks for, and how it is met here.
+#: Clause of 2010, the categories that it binds, what it asks for, and how it is met here.
 _RULES: tuple[tuple[str, str, str, str], ...] = (
     ("11.7", "A", "General structural integrity and a lateral force of 1 % of the weight at each "
      "level; no other rule of chapter 12", "forces are given; the rest is left to you"),
@@ -64,16 +64,18 @@ _RULES: tuple[tuple[str, str, str, str], ...] = (
     ("chapter 14", "BCDEF", "Rules of materials and detailing by category and system", _YOURS),
 )
 
+#: Where a clause of 2010 stands in other editions.
+_MOVED = {"05": {"12.12.5": "12.12.4"}, "16": {"12.13.5": "12.13.7", "12.13.6": "12.13.8"}}
+
 
 def required(edition: Edition, category: str) -> tuple[Required, ...]:
     """What binds a building of a category, by the clauses of an edition.
 
     Of 2022 no more than the section is certain here.
     """
-    moved = {"12.12.5": "12.12.4"} if edition.key == "05" else {}
 
     def clause(given: str) -> str:
-        whole = moved.get(given, given)
+        whole = _MOVED.get(edition.key, {}).get(given, given)
         return ".".join(whole.split(".")[:2]) if edition.key == "22" else whole
 
     return tuple(Required(clause(at), rule, how) for at, bound, rule, how in _RULES

@@ -149,8 +149,7 @@ class Forces(LateralForces):
                 clause="12.7.2")
         v = w.compute("V", "C_s * W", "force", meaning="base shear",
                       clause=edition.equation("12.8.1", "12.8-1"))
-        return BaseShearAnswer(direction, state, t, cs.value, v, w.value("W"), cs.key, cs.words,
-                               cs.clause, w.close(), w.close()["T"].branch)
+        return common.base_shear(w, direction, state, cs, v)
 
     def _category_a(self, w: Working) -> Choice:
         """1 % of the weight at every level is all that category A asks for (11.7)."""
@@ -163,11 +162,8 @@ class Forces(LateralForces):
         self, w: Working, direction: Direction, state: LimitState, computed: float | None
     ) -> float:
         if computed is None or not self.job.asked[direction].computed_period:
-            return w.pick(
-                "T", smallest(Candidate("approximate", "T_a", "approximate period"),
-                              Candidate("capped", "T_max", "capped at C_u T_a",
-                                        applies=w.value("T_a") > w.value("T_max"))),
-                "s", meaning="period used", clause="12.8.2", cap="T_max").value
+            return common.uncomputed_period(
+                w, "T", "T_a", "12.8.2", ("approximate period", "capped at C_u T_a"))
         w.given("T_c", computed, "s", meaning="computed period", clause="12.8.2",
                 branch="mode with the largest effective mass in this direction")
         if state.role == "drift":

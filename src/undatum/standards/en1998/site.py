@@ -13,7 +13,7 @@ from pydantic import Field
 
 from undatum.described import Described, Named
 from undatum.finding import Finding, Severity
-from undatum.ground.spectrum import ChangedSpectrum, Floats, Spectrum
+from undatum.ground.spectrum import Floats, ReshapedSpectrum, Spectrum
 from undatum.record import FixedDict, fixed
 from undatum.standards.answers import DampingAnswer, SiteAnswer, VerticalAnswer
 from undatum.standards.contract import Ground
@@ -168,7 +168,7 @@ class DesignSpectrum(Spectrum):
 
 
 @dataclass(frozen=True, slots=True)
-class ReducedSpectrum(ChangedSpectrum):
+class ReducedSpectrum(ReshapedSpectrum):
     """Another elastic spectrum over ``q`` as 3.2.2.5 reduces its own: below ``tb`` on a straight
     line from 2/3 of the ordinate at zero (Eq. 3.13), not below ``least`` (m/s2)."""
 
@@ -177,10 +177,6 @@ class ReducedSpectrum(ChangedSpectrum):
     q: float
     tb: float
     least: float
-
-    @property
-    def damping(self) -> float:  # type: ignore[override]
-        return self.base.damping
 
     @fixed
     def __call__(self, period: ArrayLike) -> Floats:

@@ -93,10 +93,7 @@ class Forces(LateralForces):
                 clause="4.2.4")
         v = w.compute("F_b", f"{symbol} * W * lambda_m", "force", meaning="base shear",
                       clause="4.3.3.2.2(1), Eq. 4.5")
-        weight = w.value("W")
-        return BaseShearAnswer(direction, state, t, v / weight, v, weight, ordinate.key,
-                               ordinate.words, ordinate.clause, w.close(),
-                               w.close()["T_1"].branch)
+        return common.base_shear(w, direction, state, ordinate, v, period="T_1")
 
     def _ordinate(
         self, w: Working, direction: Direction, state: LimitState, t: float

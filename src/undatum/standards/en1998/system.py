@@ -11,7 +11,8 @@ from pydantic_core import PydanticCustomError
 
 from undatum.errors import nearest
 from undatum.finding import Finding, Severity
-from undatum.record import FixedDict
+from undatum.ground.spectrum import Spectrum
+from undatum.record import FixedDict, record
 from undatum.standards.answers import SiteAnswer, SystemAnswer, WallShear
 from undatum.standards.en1998.facts import BehaviorRow, behavior_rows
 from undatum.standards.facts import Asked, StructureFacts
@@ -217,6 +218,28 @@ def _structural_type(
                     "Choose the row of the type it is.", least, own),)
 
 
+@record
+class ResistingWallShear(WallShear):
+    """A factor from the resistance of the foot; ``factor`` is the behavior factor, its most.
+
+    ``strength`` is gamma_Rd M_Rd / M_Ed at the foot, ``plateau`` the ordinate (m/s2) at the end of
+    the plateau of ``spectrum``.
+    """
+
+    strength: float
+    plateau: float
+    spectrum: Spectrum
+
+    def of(self, *, slender: bool, period: float) -> tuple[float, str]:
+        """Of slender walls higher modes too, and at least 1.5 (Eq. 5.25, 5.26)."""
+        q = self.factor
+        if not slender:
+            return min(self.strength, q), "5.5.2.4.2(2), Eq. 5.26"
+        higher = 0.1 * (self.plateau / float(self.spectrum(period))) ** 2
+        found = q * math.sqrt((self.strength / q) ** 2 + higher)
+        return max(min(found, q), min(1.5, q)), "5.5.2.4.1(7), Eq. 5.25"
+
+
 def _wall_shear(given: SystemInput, site: SiteAnswer, q: float) -> WallShear | None:
     """Shears of ductile walls are raised: in class DCM by a number, in DCH by the resistance of
     their foot, where it is given."""
@@ -225,7 +248,8 @@ def _wall_shear(given: SystemInput, site: SiteAnswer, q: float) -> WallShear | N
     if given.ductility == "DCL" or given.wall_overstrength is None:
         return None
     plateau = float(site.spectrum(site.parameters["T_C"]))
-    return WallShear("5.5.2.4", None, GAMMA_RD * given.wall_overstrength, q, plateau, site.spectrum)
+    return ResistingWallShear(
+        "5.5.2.4", q, GAMMA_RD * given.wall_overstrength, plateau, site.spectrum)
 
 
 #: Systems of concrete with ductile walls, whose shears are raised (5.4.2.4(6), 5.5.2.4).

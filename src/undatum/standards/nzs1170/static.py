@@ -106,8 +106,7 @@ class Forces(LateralForces):
         w.given("W_t", job.facts.weight, "force", meaning="seismic weight", clause="4.2")
         v = w.compute("V", "C_d * W_t", "force", meaning="horizontal seismic shear at the base",
                       clause="6.2.1.2")
-        return BaseShearAnswer(direction, state, t, c.value, v, w.value("W_t"), c.key, c.words,
-                               c.clause, w.close(), w.close()["T_1"].branch)
+        return common.base_shear(w, direction, state, c, v, "W_t", "T_1")
 
     def distribution(self, shear: BaseShearAnswer, levels: StaticLevels) -> Distribution:
         """8 % at the top, the rest by weight times height (6.2.1.3)."""

@@ -11,7 +11,7 @@ from numpy.typing import ArrayLike
 
 from undatum.errors import Fault, InputError
 from undatum.expression import expression
-from undatum.ground.spectrum import ChangedSpectrum, ScaledSpectrum, Spectrum
+from undatum.ground.spectrum import ReshapedSpectrum, ScaledSpectrum, Spectrum
 from undatum.record import fixed
 from undatum.standards.contract import Job
 from undatum.standards.facts import Floats
@@ -33,7 +33,7 @@ def hazard(job: OwnJob, rules: Rules, direction: Direction, state: LimitState) -
 
 
 @dataclass(frozen=True, slots=True)
-class DividedSpectrum(ChangedSpectrum):
+class DividedSpectrum(ReshapedSpectrum):
     """Another spectrum over a divisor that is a formula of the period T, in s; ``values`` are its
     other symbols."""
 
@@ -41,10 +41,6 @@ class DividedSpectrum(ChangedSpectrum):
     base: Spectrum
     divisor: str
     values: Mapping[str, Any]
-
-    @property
-    def damping(self) -> float:  # type: ignore[override]
-        return self.base.damping
 
     @fixed
     def __call__(self, period: ArrayLike) -> Floats:

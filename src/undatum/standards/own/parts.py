@@ -149,10 +149,8 @@ class Forces(LateralForces):
         w = common.shear_working(direction, state, job.site.working,
                                  job.systems[direction].working, period.working)
         if computed is None or not job.asked[direction].computed_period:
-            t = w.pick("T", smallest(
-                Candidate("approximate", "T_a", "approximate period"),
-                Candidate("capped", "T_max", "capped", applies=w.value("T_a") > w.value("T_max"))),
-                "s", meaning="period used", clause="period_cap", cap="T_max").value
+            t = common.uncomputed_period(
+                w, "T", "T_a", "period_cap", ("approximate period", "capped"))
         else:
             w.given("T_c", computed, "s", meaning="computed period", clause="period_cap")
             candidates = [Candidate("computed", "T_c",
@@ -186,8 +184,7 @@ class Forces(LateralForces):
                                 Candidate("least", "C_2", "least value")),
                    meaning="base shear coefficient", clause="least_base_shear")
         v = w.compute("V", "C * W", "force", meaning="base shear", clause="least_base_shear")
-        return BaseShearAnswer(direction, state, t, c.value, v, w.value("W"), c.key, c.words,
-                               c.clause, w.close(), w.close()["T"].branch)
+        return common.base_shear(w, direction, state, c, v)
 
     def _by_formulas(
         self, w: Working, rule: ForcesRule, direction: Direction, state: LimitState, t: float
@@ -214,8 +211,7 @@ class Forces(LateralForces):
         c = w.pick("C", largest(smallest(*branches), *least), meaning="base shear coefficient",
                    clause="forces")
         v = w.compute("V", "C * W", "force", meaning="base shear", clause="forces")
-        return BaseShearAnswer(direction, state, t, c.value, v, w.value("W"), c.key, c.words,
-                               c.clause, w.close(), w.close()["T"].branch)
+        return common.base_shear(w, direction, state, c, v)
 
     def distribution(self, shear: BaseShearAnswer, levels: StaticLevels) -> Distribution:
         r, clause = self.rules, "height_exponent"

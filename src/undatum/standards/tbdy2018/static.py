@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
 from typing import Literal
 
 import numpy as np
@@ -101,15 +100,12 @@ class Forces(LateralForces):
                    meaning="base shear over weight")
         w.given("W", job.facts.weight, "force", meaning="seismic weight", clause="4.7.1")
         v = w.compute("V_tE", "C * W", "force", meaning="base shear", clause="4.7.1")
-        return BaseShearAnswer(direction, state, t, c.value, v, w.value("W"), c.key, c.words,
-                               c.clause, w.close(), w.close()["T_p"].branch)
+        return common.base_shear(w, direction, state, c, v, period="T_p")
 
     def _period_used(self, w: Working, direction: Direction, computed: float | None) -> float:
         if computed is None or not self.job.asked[direction].computed_period:
-            return w.pick("T_p", smallest(
-                Candidate("approximate", "T_pA", "approximate period"),
-                Candidate("capped", "T_max", "capped", applies=w.value("T_pA") > w.value("T_max"))),
-                "s", meaning="period used", clause="4.7.3", cap="T_max").value
+            return common.uncomputed_period(
+                w, "T_p", "T_pA", "4.7.3", ("approximate period", "capped"))
         w.given("T_c", computed, "s", meaning="computed period", clause="4.7.3",
                 branch="mode with the largest effective mass in this direction")
         return w.pick("T_p", smallest(Candidate("computed", "T_c", "below its cap"),
@@ -162,8 +158,3 @@ class Forces(LateralForces):
         factors = w.compute_all("D_b", "clip((min(eta_i, 2) / 1.2) ** 2, 1, 2.7777778)",
                                 meaning="amplification of the eccentricity", clause="4.7.4")
         return Amplification(factors, w.close())
-
-    def torsion_of_structure(
-        self, answers: Mapping[Direction, TorsionAnswer]
-    ) -> Mapping[Direction, TorsionAnswer]:
-        return answers

@@ -12,7 +12,7 @@ from pydantic_core import PydanticCustomError
 
 from undatum.errors import nearest
 from undatum.finding import Finding, Severity
-from undatum.ground.spectrum import ChangedSpectrum, Spectrum
+from undatum.ground.spectrum import ReshapedSpectrum, Spectrum
 from undatum.record import FixedDict, fixed
 from undatum.standards.answers import SiteAnswer, SystemAnswer
 from undatum.standards.facts import Asked, StructureFacts
@@ -156,7 +156,7 @@ def _permitted(
 
 
 @dataclass(frozen=True, slots=True)
-class ReducedSpectrum(ChangedSpectrum):
+class ReducedSpectrum(ReshapedSpectrum):
     """Another spectrum over R_a(T): R/I beyond T_B, a straight line from D before (4.2.1.2)."""
 
     name: str
@@ -164,10 +164,6 @@ class ReducedSpectrum(ChangedSpectrum):
     divisor: float
     overstrength: float
     t_b: float
-
-    @property
-    def damping(self) -> float:  # type: ignore[override]
-        return self.base.damping
 
     @fixed
     def __call__(self, period: ArrayLike) -> Floats:

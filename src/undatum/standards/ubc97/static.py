@@ -124,15 +124,13 @@ class Forces(LateralForces):
         job, drift = self.job, state.role == "drift"
         w = common.shear_working(direction, state, job.site.working,
                                  job.systems[direction].working, period.working)
-        t = self._period_used(w, direction, drift, computed)
+        self._period_used(w, direction, drift, computed)
         w.given("W", job.facts.weight, "force", meaning="seismic dead load", clause="1630.1.1")
         if job.asked[direction].simplified:
             one = w.pick("V", first(Candidate(
                 "simplified", "3 * C_a / R * W", "simplified static force", "1630.2.3.2, Eq. 30-11"
             )), "force", meaning="base shear")
-            return BaseShearAnswer(direction, state, t, one.value / w.value("W"), one.value,
-                                   w.value("W"), one.key, one.words, one.clause, w.close(),
-                                   w.close()["T"].branch)
+            return common.base_shear(w, direction, state, one, one.value)
         w.compute("V_1", "C_v * I / (R * T) * W", "force", meaning="falling branch",
                   clause="1630.2.1, Eq. 30-4", empirical=True)
         w.compute("V_2", "2.5 * C_a * I / R * W", "force", meaning="largest value",
@@ -152,26 +150,24 @@ class Forces(LateralForces):
             Candidate("plateau", "V_2", "plateau (Eq. 30-5)")), *limits), "force",
             meaning="base shear", clause="1630.2.1",
             note="Eq. 30-6 is left out for drift (1630.10.3)" if drift else "")
-        weight = w.value("W")
-        return BaseShearAnswer(direction, state, t, v.value / weight, v.value, weight, v.key,
-                               v.words, v.clause, w.close(), w.close()["T"].branch)
+        return common.base_shear(w, direction, state, v, v.value)
 
     def _period_used(
         self, w: Working, direction: Direction, drift: bool, computed: float | None
-    ) -> float:
+    ) -> None:
+        """Write the period T."""
         if computed is None or not self.job.asked[direction].computed_period:
-            return w.pick("T", smallest(
-                Candidate("approximate", "T_A", "method A"),
-                Candidate("capped", "T_max", "capped", applies=w.value("T_A") > w.value("T_max"))),
-                "s", meaning="period used", clause="1630.2.2", cap="T_max").value
+            common.uncomputed_period(w, "T", "T_A", "1630.2.2", ("method A", "capped"))
+            return
         w.given("T_B", computed, "s", meaning="computed period, method B", clause="1630.2.2",
                 branch="mode with the largest effective mass in this direction")
         if drift:
-            return w.compute("T", "T_B", "s", meaning="period used", clause="1630.10.3",
-                             branch="computed period without the cap", key="computed")
-        return w.pick("T", smallest(Candidate("computed", "T_B", "below its cap"),
-                                    Candidate("capped", "T_max", "capped")), "s",
-                      meaning="period used", clause="1630.2.2", cap="T_max").value
+            w.compute("T", "T_B", "s", meaning="period used", clause="1630.10.3",
+                      branch="computed period without the cap", key="computed")
+        else:
+            w.pick("T", smallest(Candidate("computed", "T_B", "below its cap"),
+                                 Candidate("capped", "T_max", "capped")), "s",
+                   meaning="period used", clause="1630.2.2", cap="T_max")
 
     def distribution(self, shear: BaseShearAnswer, levels: StaticLevels) -> Distribution:
         """Top force and the rest by weight times height (1630.5); by weight where simplified."""
