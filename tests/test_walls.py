@@ -314,9 +314,10 @@ def test_weight_goes_down_in_the_walls() -> None:
     assert table[2] == pytest.approx(own + 3 * 6e3 * 108.0, rel=1e-8)
     found = results.read("cores", "lift", "dead")
     places = list(zip(found.thing.places["story"], found.thing.places["at"], strict=True))
-    half = 25e3 * 0.25 * (22.0 * 1.5 - 1.2 * 2.1 / 2)  # of the lowest story: straight to the ground
-    assert -found.values[0, places.index(("L1", "foot")), 0] == pytest.approx(
-        table[2] - half, rel=1e-8)
+    for k, story in enumerate(("L3", "L2", "L1")):  # a cut carries all that lies above it
+        for at, walls in (("head", k), ("foot", k + 1)):
+            above = (k + 1) * 6e3 * 108.0 + walls * own / 3
+            assert -found.values[0, places.index((story, at)), 0] == pytest.approx(above, rel=1e-8)
     assert balanced(results)
 
 

@@ -137,8 +137,7 @@ def _direction(
     u = solver.solve(load)
     rayleigh = 2 * np.pi * np.sqrt((u @ (model.mass @ u)) / (u @ load))
     period = float(modes.periods[modes.governing(axis)])
-    stories = max(map(len, model.chains))
-    height = float(model.heights[0])
+    height, stories = model.height, len(model.tallest)
     shear = static.shear
     held = nodal_forces(model, u)
     reaction, moment = (

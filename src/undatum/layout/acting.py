@@ -100,7 +100,7 @@ def _landed(kind: str, rows: Sequence[tuple[int, float, float, Floats, Floats]])
     return Landed(
         kind, np.array([r[0] for r in rows], dtype=np.intp),
         np.array([r[1:3] for r in rows]).reshape(-1, 2),
-        np.array([r[3:5] for r in rows]).reshape(-1, 2, 3), np.zeros(len(rows)),
+        np.array([r[3:5] for r in rows]).reshape(-1, 2, 3), np.zeros((len(rows), 2)),
         np.zeros(0, dtype=np.intp), np.zeros((0, 6)))
 
 

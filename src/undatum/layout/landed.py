@@ -17,8 +17,9 @@ class Landed:
     """Loads of one kind where they land. SI.
 
     On ``elements`` (k,) between ``reach`` (k, 2) from their start: ``load`` (k, 2, 3) N/m along
-    local x, y and z at both ends of the stretch, linear between, and ``torque`` (k,) N m/m about
-    local x. On ``nodes`` (j,): ``forces`` (j, 6) N and N m along and about X, Y and Z.
+    local x, y and z at both ends of the stretch, linear between, and ``torque`` (k, 2) N m/m
+    about local x, likewise. On ``nodes`` (j,): ``forces`` (j, 6) N and N m along and about X, Y and Z;
+    ``of_panels`` whether the weight of the panels of walls is among them.
     """
 
     kind: str
@@ -28,19 +29,25 @@ class Landed:
     torque: Floats
     nodes: Ints
     forces: Floats
+    of_panels: bool = False
 
 
 def both(first: Landed, second: Landed) -> Landed:
     """What lands of two, under the name of the first."""
     return Landed(first.kind, *(np.concatenate([getattr(first, k), getattr(second, k)])
                                 for k in ("elements", "reach", "load", "torque", "nodes",
-                                          "forces")))
+                                          "forces")), first.of_panels or second.of_panels)
 
 
 def over_nodes(frame: Frame, one: Landed) -> Floats:
-    """(M,) vertical load of a kind on the nodes, downwards, statically by the lever."""
+    """(M,) vertical load of a kind on the nodes, downwards, statically by the lever; the weight of
+    walls on those at the levels above and below."""
     found = np.zeros(len(frame.points))
     np.add.at(found, one.nodes, -one.forces[:, 2])
+    if one.of_panels and frame.panels is not None:
+        quarter = np.repeat(frame.panels.weights / 4, 4)
+        np.subtract.at(found, frame.panels.nodes.ravel(), quarter)
+        np.add.at(found, frame.panels.carrying.ravel(), quarter)
     e = one.elements
     if e.size:
         down = -np.einsum("kej,kj->ke", one.load, frame.axes[e][:, :, 2])  # at both ends

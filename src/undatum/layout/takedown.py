@@ -43,8 +43,8 @@ from undatum.units import said
 
 HAIR = 1e-9  # m
 Floats = NDArray[np.float64]
-#: Beam or element, both ends of the stretch, the load at both, the torque.
-_OnLine = tuple[int, float, float, float, float, float]
+#: Beam or element, both ends of the stretch, the load at both, the torque at both.
+_OnLine = tuple[int, float, float, float, float, float, float]
 #: Node, force, moments about X and Y.
 _OnPoint = tuple[int, float, float, float]
 
@@ -152,7 +152,8 @@ def take_down(building: Loaded, frame: Frame, named: Naming = by_kind) -> TakeDo
             if pressure:
                 lines[name] += [
                     (int(floor.elements[k]), low, high, pressure * first, pressure * last,
-                     pressure * torque) for k, low, high, first, last, torque in on_lines]
+                     pressure * turn, pressure * turned)
+                    for k, low, high, first, last, turn, turned in on_lines]
                 points[name] += [
                     (int(floor.nodes[j]), pressure * force, pressure * about_x, pressure * about_y)
                     for j, force, about_x, about_y in on_points]
@@ -331,7 +332,7 @@ def _landing(
                 for k, low, high, cell in floor.around_hole(panel):
                     area = float((cell if whole else overlap(cell, region)).area)
                     if area > NONE:
-                        lines.append((k, low, high, *(2 * (area / (high - low),)), 0.0))
+                        lines.append((k, low, high, *(2 * (area / (high - low),)), 0.0, 0.0))
                 continue
             for k, cell in floor.cells(panel) if span is None else floor.spans(panel, span):
                 piece = cell if whole else overlap(cell, region)
@@ -387,7 +388,7 @@ def _at_point(floor: Floor, own: list[int], at: Floats, force: float) -> _OnLine
     k = own[int(np.argmin(shapely.distance(Point(at), np.array(edges))))]
     s = float(np.clip((at - floor.start[k]) @ floor.along[k], 0.0, floor.length[k]))
     low, high = max(s - THIN, 0.0), min(s + THIN, float(floor.length[k]))
-    return k, low, high, *(2 * (force / (high - low),)), 0.0
+    return k, low, high, *(2 * (force / (high - low),)), 0.0, 0.0
 
 
 def _by_lever(
@@ -441,26 +442,45 @@ def _along(
             mean, lean = area / (s1 - s0), 6 * (center.x - (s0 + s1) / 2) / (s1 - s0)
             lines.append((k, float(s0), float(s1),
                           size * mean * (1 - lean), size * mean * (1 + lean),
-                          -size * mean * float(center.y) if torque else 0.0))
+                          *(_turning(slice_, float(s0), float(s1), size) if torque
+                            else (0.0, 0.0))))
+
+
+def _turning(piece: Any, low: float, high: float, size: float) -> tuple[float, float]:
+    """Torque per length at both ends of a stretch, of a piece beside a beam under a unit pressure:
+    linear, with the sum and the first moment along the beam of what lies there."""
+    first, product = 0.0, 0.0  # integrals of y and of (x - middle) y
+    for ring, sign in ((piece.exterior, 1.0), *((r, -1.0) for r in piece.interiors)):
+        x, y = np.asarray(ring.coords)[:, :2].T
+        x = x - (low + high) / 2
+        cross = x[:-1] * y[1:] - x[1:] * y[:-1]
+        sign *= 1.0 if cross.sum() >= 0 else -1.0
+        first += sign * float(cross @ (y[:-1] + y[1:])) / 6
+        product += sign * float(cross @ (x[:-1] * y[1:] + 2 * x[:-1] * y[:-1]
+                                         + 2 * x[1:] * y[1:] + x[1:] * y[:-1])) / 24
+    mean, lean = first / (high - low), 6 * product / (high - low) ** 2
+    return -size * (mean - lean), -size * (mean + lean)
 
 
 def _own_weight(name: str, frame: Frame) -> Landed:
-    """Weight of beams along their axes, of columns and braces half at each end."""
+    """Weight of beams and columns along their axes, of braces half at each end, of panels a
+    quarter at each corner."""
     area = np.array([p.area for p in frame.sections])[frame.section]
     weight, lengths = area * frame.materials[frame.section, 2], frame.lengths
-    beam = frame.kinds == "beam"
-    e, upright = np.flatnonzero(beam & (weight > 0)), np.flatnonzero(~beam & (weight > 0))
+    brace = frame.kinds == "brace"
+    e, upright = np.flatnonzero(~brace & (weight > 0)), np.flatnonzero(brace & (weight > 0))
     load = np.repeat(-(weight[e, None] * frame.axes[e, :, 2])[:, None], 2, axis=1)
     forces = np.zeros((2 * upright.size, 6))
     forces[:, 2] = -np.repeat(weight[upright] * lengths[upright] / 2, 2)
     nodes = frame.ends[upright].ravel()
-    if frame.panels is not None:  # a quarter of each panel to the levels above and below it
+    if frame.panels is not None:
         of_walls = np.zeros((4 * len(frame.panels), 6))
         of_walls[:, 2] = -np.repeat(frame.panels.weights / 4, 4)
         forces = np.concatenate([forces, of_walls])
-        nodes = np.concatenate([nodes, frame.panels.carrying.ravel()])
+        nodes = np.concatenate([nodes, frame.panels.nodes.ravel()])
     return Landed(name, e, np.column_stack([np.zeros(e.size), lengths[e]]), load,
-                  np.zeros(e.size), nodes, forces)
+                  np.zeros((e.size, 2)), nodes, forces,
+                  of_panels=frame.panels is not None)
 
 
 def _sums(floor: Floor, lines: list[_OnLine], points: list[_OnPoint]) -> Floats:
@@ -468,12 +488,12 @@ def _sums(floor: Floor, lines: list[_OnLine], points: list[_OnPoint]) -> Floats:
     total = np.zeros(3)
     if lines:
         k = np.array([one[0] for one in lines])
-        s0, s1, w0, w1, torque = np.array([one[1:] for one in lines]).T
+        s0, s1, w0, w1, t0, t1 = np.array([one[1:] for one in lines]).T
         force, along = (w0 + w1) / 2 * (s1 - s0), floor.along[k]
         middle = s0 + (s1 - s0) * (w0 + 2 * w1) / np.maximum(3 * (w0 + w1), 1e-300)
         left = np.column_stack([-along[:, 1], along[:, 0]])
         at = force[:, None] * (floor.start[k] + along * middle[:, None]) \
-            - (torque * (s1 - s0))[:, None] * left
+            - ((t0 + t1) / 2 * (s1 - s0))[:, None] * left
         total += [force.sum(), *at.sum(axis=0)]
     for j, size, about_x, about_y in points:
         total += [size, *(size * floor.at[j] + np.array([about_y, -about_x]))]
@@ -485,11 +505,11 @@ def _on_tops(a: Floats, frame: Frame) -> Floats:
     ends = frame.carriers[a[:, 0].astype(np.intp)]
     p, q = frame.points[ends[:, 0], :2], frame.points[ends[:, 1], :2]
     length = np.linalg.norm(q - p, axis=1)
-    _, s0, s1, w0, w1, torque = a.T
+    _, s0, s1, w0, w1, t0, t1 = a.T
     force, reach = (w0 + w1) / 2 * (s1 - s0), s1 - s0
     lean = np.divide(w0 + 2 * w1, 3 * (w0 + w1), out=np.full(len(a), 0.5), where=w0 + w1 != 0)
     far = (s0 + reach * lean) / length
-    about = (torque * reach / 2 / length)[:, None] * (q - p)
+    about = ((t0 + t1) / 2 * reach / 2 / length)[:, None] * (q - p)
     return np.concatenate([
         np.column_stack([ends[:, k], force * share, about])
         for k, share in ((0, 1 - far), (1, far))])
@@ -499,7 +519,7 @@ def _packed(
     kind: str, lines: list[_OnLine],
     points: list[_OnPoint], frame: Frame,
 ) -> Landed:
-    a, p = np.array(lines).reshape(-1, 6), np.array(points).reshape(-1, 4)
+    a, p = np.array(lines).reshape(-1, 7), np.array(points).reshape(-1, 4)
     on_walls = a[:, 0] >= len(frame.ends)
     if on_walls.any():
         p = np.concatenate([p, _on_tops(a[on_walls], frame)])
@@ -511,6 +531,5 @@ def _packed(
     forces[:, 2:5] = p[:, 1:] * [-1.0, 1.0, 1.0]
     # floors lie on the line between the nodes, whatever the axis of the beam is shifted by
     y, z = frame.shifted[e].T
-    mean = load.mean(axis=1)
-    torque = a[:, 5] + z * mean[:, 1] - y * mean[:, 2]
+    torque = a[:, 5:7] + z[:, None] * load[:, :, 1] - y[:, None] * load[:, :, 2]
     return Landed(kind, e, a[:, 1:3], load, torque, p[:, 0].astype(np.intp), forces)

@@ -200,11 +200,11 @@ def _on_nodes(framed: FrameModel, case: Landed, loads: Floats) -> None:
         own = e[there]
         arm = np.zeros((there.size, 3))
         arm[:, 1:] = frame.shifted[own]
-        for s, weight, f in _by_gauss(case, low, high):
+        for s, weight, f, turn_of in _by_gauss(case, low, high):
             force = f[there] * weight[there, None]
             arm[:, 0] = s[there] - (frame.lengths[own] if end else 0.0)
             moment = np.cross(arm, force)
-            moment[:, 0] += case.torque[there] * weight[there]
+            moment[:, 0] += turn_of[there] * weight[there]
             turn = frame.axes[own].transpose(0, 2, 1)
             world = np.column_stack([(turn @ x[:, :, None])[:, :, 0] for x in (force, moment)])
             np.add.at(loads, end_freedoms(frame.ends[own, end][:, None]), world)
@@ -221,13 +221,15 @@ def _stops(frame: Frame, case: Landed) -> list[tuple[Floats, Floats]]:
 
 def _by_gauss(
     case: Landed, low: Floats, high: Floats
-) -> Iterator[tuple[Floats, Floats, Floats]]:
-    """Places (k,), reaches (k,) they stand for and loads there (k, 3), from ``low`` to ``high``."""
+) -> Iterator[tuple[Floats, Floats, Floats, Floats]]:
+    """Places (k,), reaches (k,) they stand for, loads (k, 3) and torques (k,) there, from ``low``
+    to ``high``."""
     for t, weight in zip(*_GAUSS, strict=True):
         at = low + (1 + t) / 2 * (high - low)
         share = ((at - case.reach[:, 0]) / (case.reach[:, 1] - case.reach[:, 0]))[:, None]
         yield (at, (high - low) * weight / 2,
-               case.load[:, 0] * (1 - share) + case.load[:, 1] * share)
+               case.load[:, 0] * (1 - share) + case.load[:, 1] * share,
+               case.torque[:, 0] * (1 - share[:, 0]) + case.torque[:, 1] * share[:, 0])
 
 
 @fixed
@@ -283,8 +285,8 @@ def _under_loads(framed: FrameModel, case: Landed) -> Floats:
         sums[:, 3] += turn
         twist = twist + turn * a / length
 
-    for at, reach, f in _by_gauss(case, *_stops(frame, case)[1]):
-        put(np.clip(at - frame.stiff[e, 0], 0.0, length), f * reach[:, None], case.torque * reach)
+    for at, reach, f, turn in _by_gauss(case, *_stops(frame, case)[1]):
+        put(np.clip(at - frame.stiff[e, 0], 0.0, length), f * reach[:, None], turn * reach)
     total, acts, turned = (np.zeros((len(frame.ends), *x.shape[1:])) for x in
                            (cantilever, sums, twist))
     for into, values in ((total, cantilever), (acts, sums), (turned, twist)):
@@ -343,8 +345,9 @@ def along(
     force = (at_low + at_high) / 2 * reach
     # about the section: the lever of a trapezoid
     moment = force * (s[place] - high)[:, None] + reach**2 * (2 * at_low + at_high) / 6
-    taken = np.column_stack([force, case.landed.torque[load] * reach[:, 0], moment[:, 2],
-                             -moment[:, 1]])
+    t0, t1 = case.landed.torque[load].T
+    turn = sum(t0 + (t1 - t0) * (c - a) / (b - a) for c in (low, high)) / 2 * reach[:, 0]
+    taken = np.column_stack([force, turn, moment[:, 2], -moment[:, 1]])
     np.subtract.at(found, place, taken)
     return found.reshape(len(members), len(at), 6)
 

@@ -228,6 +228,22 @@ def section_rows(frame: Frame, sections: Sequence[Section]) -> sparse.csr_array:
     return total
 
 
+def weight_beyond(frame: Frame, sections: Sequence[Section]) -> Floats:
+    """(6 k,) what sections gain where panels weigh: their weight is put to their corners, and what
+    a panel beside a cut puts to the cut acts on its own side of it."""
+    panels = frame.panels
+    assert panels is not None
+    which = np.repeat(np.arange(len(sections)), [2 * len(s.panels) for s in sections])
+    element = np.concatenate([np.repeat(s.panels, 2) for s in sections])
+    at = panels.nodes[element, np.concatenate([s.corners.ravel() for s in sections])]
+    share = np.concatenate([np.repeat(np.ones(len(s.panels)) if s.shares is None else s.shares, 2)
+                            for s in sections])
+    up = np.zeros((len(at), 6, 1))
+    up[:, 2, 0] = share * panels.weights[element] / 4
+    column = np.zeros((len(at), 1), dtype=np.intp)
+    return _summed(frame, sections, which, at, up, column)[:, [0]].toarray().ravel()
+
+
 def _summed(
     frame: Frame, sections: Sequence[Section], which: Ints, at: Ints, forces: Floats, columns: Ints
 ) -> sparse.csr_array:

@@ -246,6 +246,16 @@ class Model:
         return tuple(found)
 
     @property
+    def tallest(self) -> tuple[int, ...]:
+        """The chain whose top lies highest; of several the one with the most stories."""
+        return max(self.chains, key=lambda chain: (float(self.heights[chain[0]]), len(chain)))
+
+    @property
+    def height(self) -> float:
+        """From the base to the highest level, m, wherever that stands in the list."""
+        return float(self.heights.max())
+
+    @property
     def base_stories(self) -> tuple[int, ...]:
         """The stories that stand on the base, whose shears add up to the base shear."""
         d = self.diaphragms

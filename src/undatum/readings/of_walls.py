@@ -12,7 +12,13 @@ from undatum.errors import Fault, InputError
 from undatum.layout.frame import Frame
 from undatum.mechanics.actions import framed_of
 from undatum.mechanics.cases import StaticCase
-from undatum.mechanics.cuts import Section, core_sections, section_rows, wall_sections
+from undatum.mechanics.cuts import (
+    Section,
+    core_sections,
+    section_rows,
+    wall_sections,
+    weight_beyond,
+)
 from undatum.mechanics.floor_cuts import FLOOR_FORCES, FloorCut, cut_rows, floor_cuts
 from undatum.mechanics.panels import center_rows
 from undatum.mechanics.quantity import Quantity
@@ -157,10 +163,12 @@ def _of_sections(
     d = on.model.diaphragms
     top = np.array([d.elevations[s.story] for s in own])
     inside = (z + top - d.story_heights[[s.story for s in own]]) / 2  # within its own story
+    beyond = weight_beyond(framed.frame, own)
 
     def still(case: StaticCase) -> Floats:
         assert case.members is not None
-        return np.asarray(rows @ case.members.displacement)
+        found = rows @ case.members.displacement
+        return np.asarray(found + beyond if case.members.landed.of_panels else found)
 
     return Thing(
         stem, title, Quantity(stem, "", sparse.csr_array(framed.applied(rows)), {

@@ -33,13 +33,13 @@ def structure_facts(
 ) -> StructureFacts:
     """Heights, weight, plan at the base, walls and stiffness shares of a building."""
     model = solver.model
-    longest = max(model.chains, key=len)
+    tallest = model.tallest
     base = building.outline(building.base_index)
     x0, y0, x1, y1 = base.bounds
     return StructureFacts(
-        height=float(model.heights[0]),
-        stories=len(longest),
-        story_heights=tuple(float(model.diaphragms.story_heights[i]) for i in longest),
+        height=model.height,
+        stories=len(tallest),
+        story_heights=tuple(float(model.diaphragms.story_heights[i]) for i in tallest),
         weight=weights.total,
         plan=(x1 - x0, y1 - y0),
         base_area=base.area,
@@ -81,7 +81,7 @@ def _elements(
                for section in line.by_story(1) if isinstance(section, Cantilever)}
     bottom = model.heights - model.diaphragms.story_heights
     story = model.diaphragms.carried @ forces
-    judged = model.above_base & (bottom < 2 / 3 * model.heights[0] - 1e-9) & (story > 0)
+    judged = model.above_base & (bottom < 2 / 3 * model.height - 1e-9) & (story > 0)
     quantity, found = model.quantities["line shear"], {}
     names, levels = quantity.labels["line"], quantity.labels["story"]
     across = {d: 0.05 * model.diaphragms.across(d) * forces for d in DIRECTIONS}
@@ -220,8 +220,9 @@ def _gross(building: Building) -> tuple[str, ...]:
 
 
 def _gravity_sway(solver: Solver, weight: Floats) -> dict[Direction, float]:
-    """Displacement of the top center under the seismic weights along X and along Y, m."""
+    """Displacement of the center of the highest floor, or of the one of several that moves most,
+    under the seismic weights along X and along Y, m."""
     model = solver.model
     found = solver.solve(np.column_stack([model.loads(d, weight) for d in DIRECTIONS]))
-    top = model.diaphragms.freedoms[0]
-    return {d: float(abs(found[top[axis], axis])) for axis, d in enumerate(DIRECTIONS)}
+    top = model.diaphragms.freedoms[model.heights > model.height - 1e-9]
+    return {d: float(np.abs(found[top[:, axis], axis]).max()) for axis, d in enumerate(DIRECTIONS)}

@@ -135,6 +135,15 @@ def level_lines(
             clause=clauses[1])
 
 
+def top_line(w: Working, levels: StaticLevels, symbol: str, clause: str) -> None:
+    """Write the share of every level in a force at the top: that of the highest one, of several
+    roofs equally high by their weights."""
+    top = levels.heights > levels.heights.max() * (1 - 1e-9)
+    share = np.where(top, levels.weights, 0.0) / levels.weights[top].sum()
+    w.given(symbol, tuple(map(float, share)), clause=clause, meaning="1 at the top, 0 below"
+            if top.sum() == 1 else "share of the highest levels by weight, 0 below")
+
+
 def forces_working(shear: BaseShearAnswer) -> Working:
     """The working of the story forces of a base shear."""
     return Working(SectionKey("story forces", shear.direction, shear.state.key),

@@ -112,8 +112,7 @@ class Forces(LateralForces):
         """8 % at the top, the rest by weight times height (6.2.1.3)."""
         w, clause = common.forces_working(shear), "6.2.1.3"
         common.level_lines(w, levels, "W_i", "h_i", (clause, clause))
-        w.given("t_i", (1.0, *[0.0] * (levels.weights.size - 1)), meaning="1 at the top, 0 below",
-                clause=clause)
+        common.top_line(w, levels, "t_i", clause)
         forces = w.compute_all("F_i", "0.08 * V * t_i + 0.92 * V * W_i * h_i / sum(W_i * h_i)",
                                "force", meaning="force at the level", clause=clause)
         return Distribution(forces, w.close())

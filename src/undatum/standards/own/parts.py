@@ -233,8 +233,7 @@ class Forces(LateralForces):
         else:
             w.given("f_t", 0.0, meaning="share of the base shear at the top", clause="forces.top",
                     branch=f"T up to {r.forces.top_above:g} s")
-        w.given("t_x", (1.0, *[0.0] * (levels.weights.size - 1)), meaning="1 at the top, 0 below",
-                clause="forces.top")
+        common.top_line(w, levels, "t_x", "forces.top")
         forces = w.compute_all(
             "F_x", "f_t * V * t_x + (1 - f_t) * V * w_x * h_x ** k / sum(w_x * h_x ** k)", "force",
             meaning="force at the level", clause=clause)

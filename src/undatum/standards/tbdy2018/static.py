@@ -120,8 +120,7 @@ class Forces(LateralForces):
                 clause=clause)
         w.compute("dF_N", "0.0075 * N * V_tE", "force", meaning="further force at the top",
                   clause=clause)
-        w.given("t_i", (1.0, *[0.0] * (levels.weights.size - 1)), meaning="1 at the top, 0 below",
-                clause=clause)
+        common.top_line(w, levels, "t_i", clause)
         forces = w.compute_all("F_i", "dF_N * t_i + (V_tE - dF_N) * w_i * H_i / sum(w_i * H_i)",
                                "force", meaning="force at the level", clause=clause)
         return Distribution(forces, w.close())

@@ -185,8 +185,7 @@ class Forces(LateralForces):
                       f"{clause}, Eq. 30-14")), "force", meaning="force at the top",
             empirical=True)
         common.level_lines(w, levels, "w_x", "h_x", (clause, clause))
-        w.given("t_x", (1.0, *[0.0] * (levels.weights.size - 1)), meaning="1 at the top, 0 below",
-                clause=clause)
+        common.top_line(w, levels, "t_x", clause)
         forces = w.compute_all("F_x", "F_t * t_x + (V - F_t) * w_x * h_x / sum(w_x * h_x)",
                                "force", meaning="force at the level",
                                clause=f"{clause}, Eq. 30-13 and 30-15")
