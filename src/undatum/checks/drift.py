@@ -18,6 +18,7 @@ from undatum.record import FixedDict, Memo, fixed, record
 from undatum.standards.answers import DriftLimit, TorsionAnswer
 from undatum.standards.terms import DIRECTIONS, Direction, LimitState, Method
 from undatum.table import Table, column
+from undatum.ties import largest
 
 Floats = NDArray[np.float64]
 T = TypeVar("T")
@@ -131,7 +132,7 @@ class DriftCheck:
             keep = np.full(use.shape, np.nan)
             keep[:, :, story] = use[:, :, story]
             use = keep
-        where = np.unravel_index(int(np.nanargmax(use)), use.shape)
+        where = np.unravel_index(largest(use), use.shape)
         return int(where[0]), int(where[1]), int(where[2])
 
     def largest_use(self, component: str, method: str | None = None) -> float:

@@ -16,6 +16,7 @@ from undatum.finding import Finding, Severity
 from undatum.record import record
 from undatum.standards.terms import DIRECTIONS, METHODS, DirectionalCombination, Method
 from undatum.table import Table, column
+from undatum.ties import largest
 
 Floats = NDArray[np.float64]
 
@@ -85,7 +86,7 @@ class DriftReading:
             for c in (0, 1):
                 read = self._read(c, design[..., c])
                 for i in np.flatnonzero(check.above_base):
-                    p = int(np.nanargmax(read[:, i]))
+                    p = largest(read[:, i])
                     rows.append((method, c, int(i), p, float(elastic[p, i, c]),
                                  float(design[p, i, c])))
         use = [d / check.heights[i] / check.limits[c] for _, c, i, _, _, d in rows]
@@ -128,7 +129,7 @@ class DriftReading:
         """One where it is held against the limit, or is over it all the same."""
         check = self.check
         ratios = self._read(c, self.together(method)[..., c]) / check.heights
-        p, i = np.unravel_index(int(np.nanargmax(ratios)), ratios.shape)
+        p, i = np.unravel_index(largest(ratios), ratios.shape)
         ratio, limit = float(ratios[p, i]), float(check.limits[c])
         over = ratio > limit
         binding = self.judged and check.deciding(c) in (None, method)
@@ -180,7 +181,7 @@ class DriftReading:
         values = (check.elastic if limit.of == "elastic" else check.design)[:, :, i, c] \
             / check.heights[i]
         values = np.where(np.isnan(check.judged(c)[:, :, i]), np.nan, values)
-        s, p = np.unravel_index(int(np.nanargmax(values)), values.shape)
+        s, p = np.unravel_index(largest(values), values.shape)
         return int(s), int(p), float(values[s, p])
 
     def _own_finding(self, limit: OwnDriftLimit, c: int) -> Finding:

@@ -16,6 +16,7 @@ from undatum.standards.contract import WholeStructure
 from undatum.standards.facts import GapFacts
 from undatum.standards.terms import Direction
 from undatum.table import Table, column
+from undatum.ties import largest
 
 Floats = NDArray[np.float64]
 
@@ -65,7 +66,7 @@ def check_separation(
     i = model.levels.index(level) if level else 0
     here = displacements.elastic.sel(level=model.levels[i], component=direction)
     values = here.values * displacements.factors[:, None]
-    s, p = np.unravel_index(int(np.nanargmax(values)), values.shape)
+    s, p = np.unravel_index(largest(values), values.shape)
     factor = float(np.max(second_order[i:]))
     own = float(values[s, p]) * factor
     answer = part.separation(GapFacts(

@@ -18,6 +18,7 @@ from undatum.standards.contract import WholeStructure
 from undatum.standards.facts import SecondOrderFacts
 from undatum.standards.terms import DIRECTIONS, Direction, LimitState, Method
 from undatum.table import Table, column, number_text
+from undatum.ties import largest
 
 Floats = NDArray[np.float64]
 NO_SHEAR = 1e-9  # share of the largest story shear below which a story carries none
@@ -86,7 +87,7 @@ class StabilityCheck:
         if not self.levels:
             return Finding(self._said, "whole structure", Severity.NOTE,
                            "No story carries shear, so this is not checked.", a.clause)
-        i = int(np.argmax(a.coefficient))
+        i = largest(a.coefficient)
         value = float(a.coefficient[i])
         where, limit = f"story {self.levels[i]}", 1.0 if a.limit is None else a.limit
         if value > limit or value >= 1.0:

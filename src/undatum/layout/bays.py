@@ -230,14 +230,34 @@ class Floor:
 
 
 def _thinned(frame: Frame, edges: NDArray[np.intp]) -> NDArray[np.intp]:
-    """Nodes along the tops of walls, no nearer to each other than they need to be to tell what
-    lies nearest to a wall; ends and corners first."""
-    nodes, count = np.unique(edges, return_counts=True)
-    at, kept = frame.points[nodes, :2], np.zeros(len(nodes), dtype=bool)
-    for k in np.argsort(count == 2, kind="stable").tolist():
-        near = at[kept]
-        kept[k] = not near.size or bool(np.hypot(*(near - at[k]).T).min() > WALL_STEP)
-    return nodes[kept]
+    """Nodes along the tops of walls, no more than tell what lies nearest to a wall: ends and
+    corners, and between them those nearest to equal parts, whatever the order of the walls."""
+    beside: dict[int, list[int]] = {}
+    for a, b in edges.tolist():
+        beside.setdefault(a, []).append(b)
+        beside.setdefault(b, []).append(a)
+    at = frame.points[:, :2]
+
+    def passes(node: int) -> bool:
+        if len(beside[node]) != 2:
+            return False
+        u, v = (at[other] - at[node] for other in beside[node])
+        return bool(u @ v < 0) and abs(float(u[0] * v[1] - u[1] * v[0])) < 1e-6 * float(
+            np.hypot(*u) * np.hypot(*v))
+
+    kept = {node for node in beside if not passes(node)}
+    for start in list(kept):
+        for way in beside[start]:
+            chain, node = [start, way], way
+            while node not in kept:
+                node = next(n for n in beside[node] if n != chain[-2])
+                chain.append(node)
+            reach = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(at[chain], axis=0).T))])
+            parts = int(reach[-1] / WALL_STEP + 1e-9)
+            for k in range(1, parts):
+                away = np.abs(reach - reach[-1] * k / parts)
+                kept |= {chain[i] for i in np.flatnonzero(away < away.min() + 1e-6).tolist()}
+    return np.array(sorted(kept), dtype=np.intp)
 
 
 def overlap(one: Any, other: Any) -> Any:

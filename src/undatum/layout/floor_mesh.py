@@ -145,7 +145,7 @@ def _by_triangles(
     grid = grid[clear & shapely.contains_xy(polygon, grid[:, 0], grid[:, 1])]
     _, first = np.unique(np.round(np.concatenate([edge, grid]) / CLOSE / 10), axis=0,
                          return_index=True)
-    every = np.concatenate([edge, grid])[np.sort(first)]
+    every = np.concatenate([edge, grid])[first]  # in an order of their own: equal distances tie
     corners3 = Delaunay(every).simplices
     a, b, c = (every[corners3[:, k]] for k in range(3))
     area = ((b - a)[:, 0] * (c - a)[:, 1] - (b - a)[:, 1] * (c - a)[:, 0]) / 2

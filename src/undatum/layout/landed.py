@@ -18,8 +18,8 @@ class Landed:
 
     On ``elements`` (k,) between ``reach`` (k, 2) from their start: ``load`` (k, 2, 3) N/m along
     local x, y and z at both ends of the stretch, linear between, and ``torque`` (k, 2) N m/m
-    about local x, likewise. On ``nodes`` (j,): ``forces`` (j, 6) N and N m along and about X, Y and Z;
-    ``of_panels`` whether the weight of the panels of walls is among them.
+    about local x, likewise. On ``nodes`` (j,): ``forces`` (j, 6) N and N m along and about X, Y and
+    Z; ``of_panels`` whether the weight of the panels of walls is among them.
     """
 
     kind: str

@@ -295,7 +295,8 @@ class Mesher:
                         if beam.level in self._levels(one) and (s := one.holds(at)) is not None]
                 if not here:
                     continue  # the wall that lies most along the beam takes it
-                k, one, s = max(here, key=lambda w: abs(float(w[1].run.along @ way)))
+                k, one, s = max(here, key=lambda w: (
+                    round(abs(float(w[1].run.along @ way)), 9), w[1].run.start, w[1].run.end))
                 z, half = self.z[beam.level], beam.depth / 2 + NARROW
                 line = [self.there.get(self._key(one.at(s), r)) for r in self.rows[k]
                         if abs(r - z) <= half]

@@ -126,8 +126,10 @@ def wall_groups(frame: Frame) -> list[tuple[str, Ints]]:
         own = part[pairs[:, 0]] == k
         walls = list(dict.fromkeys(panels.wall[on][own].tolist()))
         core = next((name for name, of in panels.cores.items() if set(walls) <= set(of)), None)
-        found.append((core or several([panels.walls[w].name for w in walls]),
+        found.append((core or several(sorted(panels.walls[w].name for w in walls)),
                       np.unique(pairs[own])))
+    # several feet of one name are counted from the lower left, whatever is listed first
+    found.sort(key=lambda one: tuple(np.round(frame.points[one[1], :2].mean(axis=0), 6)))
     every = [name for name, _ in found]
     return [(name if every.count(name) == 1 else f"{name}, foot {every[:k + 1].count(name)}", own)
             for k, (name, own) in enumerate(found)]

@@ -286,13 +286,15 @@ def _line(building: Building, line: Line) -> LateralLine:
 
 
 def corner_lines(building: Building, model: Model) -> tuple[PlumbLine, ...]:
-    """Plumb lines through every distinct corner of the outlines, in reading order.
+    """Plumb lines through every distinct corner of the outlines, from the highest floor down.
 
     A corner counts in a story where it lies on the floor at the story's top.
     """
     open_ = model.not_rigid
     rigid = {id(outline.polygon): outline.corners  # equal outlines share their polygon
-             for outline in (building.outline(i) for i in range(model.n) if not open_[i])}
+             for outline in (building.outline(i) for i in sorted(
+                 np.flatnonzero(~open_).tolist(), key=lambda i: (
+                     -round(building.elevations[i], 6), *building.outline(i).bounds)))}
     if not rigid:
         return ()
     corners = np.concatenate(list(rigid.values()))
@@ -311,13 +313,13 @@ def column_lines(building: Building, model: Model) -> tuple[PlumbLine, ...]:
     levels = {one.level for one in model.open_floors}
     heads = {f"column {m.axis or m.name}": m.end[:2] for m in frame.members if m.kind == "column"
              and model.levels.index(m.level) in levels}
-    there = set(heads.values())
-    for run in () if frame.panels is None else frame.panels.walls:
-        for word, at in (("start", run.start), ("end", run.end)) if levels & set(run.stories) \
-                else ():
-            if at not in there:
-                heads[f"wall {run.name}, {word}"] = at
-                there.add(at)
+    there = {(round(x, 6), round(y, 6)) for x, y in heads.values()}
+    for run in () if frame.panels is None else sorted(frame.panels.walls, key=lambda w: w.name):
+        for word, (x, y) in (("start", run.start), ("end", run.end)) \
+                if levels & set(run.stories) else ():
+            if (round(x, 6), round(y, 6)) not in there:
+                heads[f"wall {run.name}, {word}"] = x, y
+                there.add((round(x, 6), round(y, 6)))
     for line in model.lines:
         if line.stiffness is not None and levels & set(line.levels.tolist()):
             heads[f"line {line.name}"] = (float(line.point[0]), float(line.point[1]))

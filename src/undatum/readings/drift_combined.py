@@ -18,6 +18,7 @@ from undatum.readings.own import DriftCombination
 from undatum.record import record
 from undatum.standards.terms import DIRECTIONS
 from undatum.table import Table, column
+from undatum.ties import largest
 
 Floats = NDArray[np.float64]
 
@@ -51,7 +52,7 @@ class CombinedDrift:
         """The largest against the limit; nothing where there is none."""
         if self.limit is None:
             return None
-        p, i = np.unravel_index(int(np.nanargmax(self.ratios)), self.ratios.shape)
+        p, i = np.unravel_index(largest(self.ratios), self.ratios.shape)
         ratio = float(self.ratios[p, i])
         over = ratio > self.limit
         return Finding(

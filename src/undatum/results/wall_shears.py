@@ -11,6 +11,7 @@ from undatum.readings.layouts import Reading
 from undatum.standards.answers import SystemAnswer
 from undatum.standards.terms import DIRECTIONS, Direction
 from undatum.table import Table, column
+from undatum.ties import largest
 
 SKEW = 0.1  # of its length: a wall that runs so little along a direction is none of it
 
@@ -29,7 +30,7 @@ def wall_design_shears(
             places["wall"], places["part"], places["story"], strict=True)):
         if part != WHOLE:
             continue
-        s = int(np.argmax(shear[:, k]))
+        s = largest(shear[:, k])
         if float(shear[s, k]) > rows.get((wall, story), (-1.0, ""))[0]:
             rows[wall, story] = (float(shear[s, k]), read.names[s])
     found = []

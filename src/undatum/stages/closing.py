@@ -27,6 +27,7 @@ from undatum.standards.answers import (
     BaseShearAnswer,
 )
 from undatum.standards.terms import DIRECTIONS, Direction, LimitState
+from undatum.ties import largest, least
 from undatum.units import UnitSystem
 
 
@@ -91,7 +92,7 @@ def stiffness_ratio(model: Model) -> tuple[Finding, ...]:
     each = [(k[i], line.name, model.levels[line.levels[i]])
             for line in model.lines if line.shear is not None
             for k in [np.diagonal(line.shear)] if (k > 0).any()
-            for i in (int(np.argmin(np.where(k > 0, k, np.inf))), int(np.argmax(k)))]
+            for i in (least(np.where(k > 0, k, np.inf)), largest(k))]
     if not each:
         return ()
     (low, soft, at), (high, stiff, there) = min(each), max(each)

@@ -19,6 +19,7 @@ from undatum.mechanics.vibration import vibration
 from undatum.record import FixedDict, record
 from undatum.standards.terms import DIRECTIONS, Direction
 from undatum.table import Table, column
+from undatum.ties import largest
 
 Floats = NDArray[np.float64]
 MODES = 3  #: whose periods are compared
@@ -119,13 +120,14 @@ def compare_meshes(
     both = elastic, finer
     count = MODES if elastic.model.freedoms.count >= MODES else 1
     periods = [2 * np.pi / vibration(one, count)[0] for one in both]
+    top = elastic.model.tallest[0]
     moved = [Moved(f"period of mode {k + 1}", "whole structure", "", "time", float(a), float(b),
                    float(a)) for k, (a, b) in enumerate(zip(*periods, strict=True))]
     for d, one in statics.items():
         motion = [s.solve(s.model.loads(d, one.forces)) for s in both]
-        sway = [float(m[s.model.diaphragms.freedoms[0, DIRECTIONS.index(d)]])
+        sway = [float(m[s.model.diaphragms.freedoms[top, DIRECTIONS.index(d)]])
                 for s, m in zip(both, motion, strict=True)]
-        moved.append(Moved("sway of the top floor", elastic.model.levels[0], d, "displacement",
+        moved.append(Moved("sway of the top floor", elastic.model.levels[top], d, "displacement",
                            sway[0], sway[1], abs(sway[0])))
         moved += _actions(elastic, finer, motion, d)
     return HalvedMesh((_panels(elastic), _panels(finer)), tuple(moved))
@@ -155,7 +157,7 @@ def _actions(elastic: Solver, finer: Solver, motion: list[Floats], d: str) -> li
             if kind == "coupling beam" and c == 0:
                 continue  # what the floor leaves of it
             a, b = values[0][own, c], values[1][own, c]
-            k = int(np.argmax(np.abs(b - a)))
+            k = largest(np.abs(b - a))
             found.append(Moved(f"{name} of {said}", _place(sections[own[k]], elastic), d, dimension,
                                float(a[k]), float(b[k]), float(np.abs(a).max())))
     return found

@@ -23,6 +23,7 @@ from undatum.stages.shared_shear import ACTIONS, ENDS, largest_at_ends
 from undatum.standards.facts import SecondaryRule
 from undatum.standards.terms import DIRECTIONS, Direction
 from undatum.table import Table, column
+from undatum.ties import largest
 
 Floats = NDArray[np.float64]
 @record
@@ -136,7 +137,7 @@ def _share(solver: Solver, whole: Solver, d: Direction, forces: Floats) -> tuple
         drifts.append(moved - below)
     counts = solver.model.above_base & (np.abs(drifts[1]) > 0)
     ratios = np.where(counts, drifts[0] / np.where(counts, drifts[1], 1.0) - 1, -np.inf)
-    i = int(np.argmax(ratios))
+    i = largest(ratios)
     return max(float(ratios[i]), 0.0), solver.model.levels[i]
 
 

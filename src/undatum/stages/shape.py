@@ -71,9 +71,9 @@ def shape_facts(
         recessed=plan.recessed[above],
         corners=tuple(ReentrantCorner(c.level, c.at, c.along_x, c.along_y)
                       for i in rows for c in plan.corners[i]),
-        skew=plan.skew,
-        standing=(*plan.standing, *planes.standing),
-        shifted=planes.shifted,
+        skew=tuple(sorted(plan.skew)),
+        standing=tuple(sorted((*plan.standing, *planes.standing))),
+        shifted=tuple(sorted(planes.shifted)),
         members_alone=model.framed is not None and all(x.stiffness is None for x in model.lines),
         stated=stated,
         chains=_chains(model, above),

@@ -31,7 +31,7 @@ def wall_findings(building: Building, model: Model) -> tuple[Finding, ...]:
     held = "also across their openings" if building.floors_hold_openings else \
         "where they stand, not across their openings"
     found = [Finding(
-        "walls", several([w.name for w in panels.walls]), Severity.NOTE,
+        "walls", several(sorted(w.name for w in panels.walls)), Severity.NOTE,
         f"{len(panels)} panels. Walls that meet are joined along their line; floors restrain them "
         f"{held}. Slabs have no bending stiffness: walls are coupled by the wall over openings and "
         "by beams, not by slabs. Dimensions run from center line to center line, so that corners "

@@ -15,6 +15,7 @@ from undatum.described import Described
 from undatum.ground.location import Location, LookedUp
 from undatum.record import fixed, record
 from undatum.standards.terms import DIRECTIONS, Direction, LimitState, Method, ModalCombination
+from undatum.ties import largest
 from undatum.units import SI, UnitSystem
 from undatum.working import OwnValue
 
@@ -437,7 +438,7 @@ class TorsionFacts:
         if not self.judged.any():
             return 1.0, self.levels[0]
         ratios = np.where(self.judged, self.drift_ratios.max(axis=0), -np.inf)
-        i = int(np.argmax(ratios))
+        i = largest(ratios)
         return float(ratios[i]), self.levels[i]
 
     @property
@@ -450,7 +451,7 @@ class TorsionFacts:
         high, low = (ends * lead).max(axis=1), (ends * lead).min(axis=1)
         ratios = high / np.maximum(low, high / 100.0 + 1e-300)  # ends that move apart: 100
         most = np.where(self.judged, ratios.max(axis=0), -np.inf)
-        i = int(np.argmax(most))
+        i = largest(most)
         return float(most[i]), self.levels[i]
 
     @property
@@ -460,7 +461,7 @@ class TorsionFacts:
             return 1.0, self.levels[0]
         ratios = largest_over_average(self.displacements).max(axis=0)
         most = np.where(self.judged, ratios, -np.inf)
-        i = int(np.argmax(most))
+        i = largest(most)
         return float(most[i]), self.levels[i]
 
     @property

@@ -14,6 +14,7 @@ import numpy as np
 from undatum.finding import Finding, Severity, several
 from undatum.standards.facts import Floats, ShapeFacts
 from undatum.standards.terms import DIRECTIONS, Direction
+from undatum.ties import largest, least
 
 #: The type found (empty for none) with its finding; the type with ``None`` where not judged.
 Judged = tuple[str, Finding | None]
@@ -172,11 +173,11 @@ def _soft(
         three = np.full(one.shape, np.inf)
     usual = np.minimum(one / limits.soft[0], three / (limits.soft[1] or 1.0))
     kind = "V1a"
-    i = int(np.argmin(usual))
+    i = least(usual)
     if limits.extreme_soft is not None:
         extreme = np.minimum(one / limits.extreme_soft[0], three / limits.extreme_soft[1])
         if extreme.min() < 1 - ROUNDING:
-            kind, i = "V1b", int(np.argmin(extreme))
+            kind, i = "V1b", least(extreme)
     ratio = f"{one[i]:.2f} times that of the story above"
     if np.isfinite(three[i]):
         ratio += f" and {three[i]:.2f} times the mean of three above"
@@ -238,7 +239,7 @@ def _weak(shape: ShapeFacts, limits: Limits, axis: int, direction: Direction) ->
         return "", Finding("weak story", f"direction {direction}", Severity.OK, "One story.",
                            limits.elevation)
     ratios = strength[1:] / strength[:-1]
-    i = int(np.argmin(ratios))
+    i = least(ratios)
     ratio = float(ratios[i])
     kind = "V5b" if limits.extreme_weak is not None and ratio < limits.extreme_weak else "V5a"
     return _result(kind, ratio < limits.weak * (1 - ROUNDING), limits, "weak story",
@@ -266,7 +267,7 @@ def _reentrant(shape: ShapeFacts, limits: Limits) -> Judged:
 
 
 def _diaphragm(shape: ShapeFacts, limits: Limits) -> Judged:
-    i = int(np.argmax(shape.openings))
+    i = largest(shape.openings)
     share, stated = float(shape.openings[i]), shape.stated.get("diaphragm_discontinuity")
     low = limits.opening if limits.opening_from is None else limits.opening_from
     if low < share <= limits.opening and not stated:

@@ -11,6 +11,7 @@ from undatum.standards.answers import RegularityAnswer
 from undatum.standards.en1998.system import SystemInput
 from undatum.standards.facts import ShapeFacts
 from undatum.standards.terms import DIRECTIONS, Direction
+from undatum.ties import largest, least
 
 ADVICE = "Set it to false in the project, or show why the criterion does not apply."
 
@@ -81,10 +82,10 @@ def _plan(shape: ShapeFacts) -> list[Finding]:
                         "Judge it by hand.")]
     found = []
     slender = shape.dimensions.max(axis=0) / shape.dimensions.min(axis=0)
-    i = int(np.argmax(slender))
+    i = largest(slender)
     found.append(_criterion("plan", f"level {shape.levels[i]}", float(slender[i]), 4.0,
                             "Slenderness in plan", "4.2.3.2(5)"))
-    i = int(np.argmax(shape.recessed))
+    i = largest(shape.recessed)
     found.append(_criterion("plan", f"level {shape.levels[i]}", float(shape.recessed[i]), 0.05,
                             "Largest recess from the convex outline over the floor area",
                             "4.2.3.2(3)"))
@@ -97,11 +98,11 @@ def _plan(shape: ShapeFacts) -> list[Finding]:
                 "No torsional radius can be given for these lines.", "4.2.3.2(6)",
                 "Judge it by hand."))
             continue
-        i = int(np.argmax(np.where(known, e / r, -1.0)))
+        i = largest(np.where(known, e / r, -1.0))
         found.append(_criterion("plan", f"story {shape.levels[i]}, eccentricity along {d}",
                                 float(e[i] / r[i]), 0.30, "Eccentricity over torsional radius",
                                 "4.2.3.2(6), Eq. 4.1a"))
-        i = int(np.argmin(np.where(known, r / shape.gyration, np.inf)))
+        i = least(np.where(known, r / shape.gyration, np.inf))
         found.append(_criterion("plan", f"story {shape.levels[i]}, radius with {d}",
                                 float(r[i] / shape.gyration[i]), 1.0,
                                 "Torsional radius over radius of gyration",
@@ -133,13 +134,13 @@ def _setbacks(
     if np.all(np.maximum(left, right) < 1e-6) and np.all(np.minimum(left, right) > -1e-6):
         return Finding(f"regularity in {name}", where, Severity.OK, "No set-back.", clause)
     if np.any(np.minimum(left, right) < -1e-6):
-        i = int(np.argmin(np.minimum(left, right)))
+        i = least(np.minimum(left, right))
         return Finding(
             f"regularity in {name}", f"{where}, level {shape.levels[i]}", Severity.NOTE,
             f"The floor extends beyond {shape.levels[i + 1]} below; the standard has rules for "
             "set-backs only, so this is not checked.", clause, "Check the overhang by hand.")
     steps = (left + right) / size[1:]
-    i = int(np.argmax(steps))
+    i = largest(steps)
     where = f"{where}, level {shape.levels[i]}"
     alone = np.count_nonzero(steps > 1e-6) == 1
     if alone and shape.heights[i + 1] <= 0.15 * shape.heights[0] * (1 + 1e-9):

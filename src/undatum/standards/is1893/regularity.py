@@ -11,6 +11,7 @@ from undatum.standards import irregular
 from undatum.standards.answers import RegularityAnswer, SiteAnswer, TorsionAnswer
 from undatum.standards.facts import ModalFacts, ShapeFacts
 from undatum.standards.terms import DIRECTIONS, Direction
+from undatum.ties import largest, least
 
 _NAMES_2016 = {
     "V1a": "soft story", "V2": "mass irregularity", "V3": "vertical geometric irregularity",
@@ -56,7 +57,7 @@ def _open_story(shape: ShapeFacts, edition: str) -> list[Finding]:
         if k.size < 2:
             continue
         ratios = k[1:] / k[:-1]
-        i = int(np.argmin(ratios))
+        i = least(ratios)
         ratio, story = float(ratios[i]), shape.levels[i + 1]
         most = 0.8 if edition == "2016" else 0.7
         if ratio >= most * (1 - irregular.ROUNDING):
@@ -124,7 +125,7 @@ def modal_findings(site: SiteAnswer, modes: ModalFacts, edition: str) -> tuple[F
         if least < 0.65 else "", 0.65, least))
     if len(along) == 1:  # one direction, and no torsion
         return tuple(found)
-    first = [float(modes.periods[int(np.argmax(modes.mass_ratios[:, axis]))]) for axis in (0, 1)]
+    first = [float(modes.periods[largest(modes.mass_ratios[:, axis])]) for axis in (0, 1)]
     apart = abs(first[0] - first[1]) / max(first)
     if zone in ("IV", "V"):
         found.append(Finding(
@@ -134,7 +135,7 @@ def modal_findings(site: SiteAnswer, modes: ModalFacts, edition: str) -> tuple[F
             f"{apart:.1%} of the larger; 10 % is asked for in zone {zone}.", "Table 6",
             "Check the clause and its amendments against the print." if apart < 0.1 else "",
             0.1, apart))
-    turn = float(modes.periods[int(np.argmax(modes.mass_ratios[:, 2]))])
+    turn = float(modes.periods[largest(modes.mass_ratios[:, 2])])
     longer = turn > max(first) * (1 + 1e-9)
     found.append(Finding(
         "torsional period", "whole structure", Severity.WARNING if longer else Severity.OK,
