@@ -918,3 +918,71 @@ def test_flanges_are_refused_where_no_rule_is_known() -> None:
                                wall("bar", (1, 6), (11, 6))]),
             site={"zone": "IV", "soil": "II", "importance_factor": 1.0},
             system={d: {"row": "ductile RC walls", "regular": True} for d in "XY"}))
+
+
+# -- what stands apart, on nothing, or in a chain of its own ---------------------------------------
+
+RING = ud.Outline(points=[(0, 0), (24, 0), (24, 12), (0, 12)],
+                  holes=[[(8, 4), (14, 4), (14, 8), (8, 8)]])
+AROUND = [wall("a", (0, 0), (0, 12)), wall("b", (24, 0), (24, 12)), wall("c", (4, 0), (20, 0)),
+          wall("d", (4, 12), (20, 12))]
+
+
+@pytest.mark.parametrize("floors", [{}, {
+    "L1..L2": ud.DeformingFloor(deforms=0.2, material="plain", mesh=1.5)}])
+def test_a_wall_that_no_floor_holds_is_named_and_left_alone(floors: Any) -> None:
+    """In a hole, of weightless stuff: periods, drift and the test of the floor as without it."""
+    air = ud.Material(modulus=30e9, poisson=0.2, unit_weight=0.0)
+    free = ud.Wall(name="free", between=[(9, 6), (13, 6)], thickness=0.2, material="air")
+    levels = building(AROUND, 2, outline=RING).levels
+    one, other = (ud.run(made(ud.Building(
+        levels=levels, walls=walls, materials={"plain": PLAIN, "air": air}, diaphragms=floors)))
+        for walls in (AROUND, [*AROUND, free]))
+    assert other.modes.periods[:3] == pytest.approx(one.modes.periods[:3], rel=1e-6)
+    assert np.nanmax(other.drift.use) == pytest.approx(np.nanmax(one.drift.use), rel=1e-6)
+    assert [f.ratio for f in other.floors] == pytest.approx([f.ratio for f in one.floors], rel=1e-6)
+    assert np.abs(other.read("walls", "free", "sets").values).max() < 1.0
+    told = [f for f in other.findings if f.check == "standing apart"]
+    assert [(f.where, f.severity) for f in told] == [("wall free", ud.Severity.WARNING)]
+    assert "L1, L2" in told[0].text
+    assert not [f for f in one.findings if f.check == "standing apart"]
+
+
+@pytest.mark.parametrize("openings", [
+    [(0.0, 6.0)], [(0.0, 3.0), (3.0, 3.0)], [(0.0, 4.0), (4.0, 2.0)]])
+@pytest.mark.parametrize("story", ["L1", "L2"])
+def test_openings_that_leave_nothing_of_a_wall_are_refused(
+    openings: list[tuple[float, float]], story: str
+) -> None:
+    cut = wall("cut", (3, 4), (9, 4), openings=[ud.Opening(
+        at=story, from_start=a, width=w, height=2.0) for a, w in openings])
+    with pytest.raises(ud.InputError, match=f"leave nothing of wall 'cut' in the story of {story}"):
+        made(building([*AROUND, cut], 2, outline=RING))
+
+
+def test_a_wall_without_levels_keeps_to_the_floors_that_hold_it() -> None:
+    """A tower on half of a podium: walls of the other half end at the podium."""
+    whole, half = [(0, 0), (24, 0), (24, 12), (0, 12)], [(0, 0), (12, 0), (12, 12), (0, 12)]
+    load = [ud.Load(name="slab", kind="dead", per_area=6e3)]
+    levels = [ud.Level(name="T1", height=3.0, outline=half, loads=load, stands_on="P"),
+              ud.Level(name="W1", height=3.0, outline=[(16, 0), (24, 0), (24, 12), (16, 12)],
+                       loads=load, stands_on="P"),
+              ud.Level(name="P", height=3.0, outline=whole, loads=load),
+              ud.Level(name="Base", outline=whole)]
+    walls = [wall("a", (0, 0), (0, 12)), wall("b", (12, 0), (12, 12)), wall("c", (2, 0), (10, 0)),
+             wall("d", (24, 0), (24, 12)), wall("e", (17, 12), (23, 12)),
+             wall("f", (13, 6), (15, 6)), wall("g", (16, 0), (16, 12)), wall("h", (2, 12), (10, 12))]
+    one = ud.Building(levels=levels, walls=walls, materials={"plain": PLAIN})
+    frame = one.frame
+    assert frame is not None
+    assert frame.panels is not None
+    names = {run.name: [one.levels[i].name for i in run.stories] for run in frame.panels.walls}
+    assert names == {"a": ["T1", "P"], "b": ["T1", "P"], "c": ["T1", "P"], "h": ["T1", "P"],
+                     "d": ["W1", "P"], "e": ["W1", "P"], "g": ["W1", "P"], "f": ["P"]}
+
+
+def test_a_mechanism_names_walls() -> None:
+    """A wall on hinges under floors without a diaphragm falls over."""
+    hinged = wall("hinged", (3, 4), (9, 4), foot=ud.WallFoot(hold="pinned"))
+    with pytest.raises(ud.AnalysisError, match="What meets there: wall hinged"):
+        ud.run(made(building([*AROUND, hinged], 2, outline=RING, diaphragms={"L1..L2": "none"})))

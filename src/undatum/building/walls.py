@@ -157,7 +157,8 @@ class Wall(Described):
         description='Start and end: crossings of axes such as "B2", or points [x, y]')
     levels: str = Field(
         default="all", min_length=1, description='Stories it stands in, by the level at their top, '
-        'such as "L1..L12"; every story if left out')
+        'such as "L1..L12"; every story if left out, '
+        "of floors side by side those whose outline holds the wall")
     thickness: Thicknesses = Field(
         description="Thickness, or a table of thicknesses by ranges of levels")
     material: Materials = Field(

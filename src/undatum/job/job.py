@@ -50,7 +50,7 @@ from undatum.stages.outcomes import OwnEffect
 from undatum.stages.own_values import find_own_values, without_each
 from undatum.stages.second_order import second_order_finding
 from undatum.stages.threads import few_threads
-from undatum.stages.walls import wall_findings
+from undatum.stages.walls import standing_apart, wall_findings
 from undatum.standards.answers import BaseShearAnswer
 from undatum.standards.facts import ModalFacts
 from undatum.standards.terms import Direction
@@ -186,6 +186,7 @@ class Job(ResponseParts):
                            exempt=not twist and not model.plane),
             *long_floors(model, self.standard.floor_test),
             *wall_findings(self.building, model),
+            *standing_apart(self.building),
             *([] if self.mesh_halved is None else [self.mesh_halved.finding()]),
             *free_joints(model),
             *(t.answer.finding for t in twist.values()),

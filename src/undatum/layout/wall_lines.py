@@ -4,9 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
+from itertools import pairwise
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
+from shapely.geometry import LineString, Polygon
 
 from undatum.building.families import XY
 from undatum.building.materials import SHIPPED
@@ -21,6 +23,7 @@ if TYPE_CHECKING:
 
 NARROW = 0.05  # m: strips of a wall beside an opening that are narrower are slips
 GAP = 0.1  # m: walls that all but meet
+BESIDE = 0.5  # m: a wall this near to the edge of a floor belongs to it
 OVER = 4  # panels at least over the depth and along what stands over an opening
 
 
@@ -83,6 +86,8 @@ def _lay(building: PlainBuilding, names: list[str], place: str, wall: Wall) -> L
                                 f"{said(10 * NARROW)}", "give it two ends that lie apart, or make "
                                 "it a column")])
     stories = _levels(f"{place}.levels", wall.levels, upwards, names)
+    if wall.levels.strip() == "all" and len(set(building.below)) < len(names) - 1:
+        stories = _own_chain(building, place, wall, start, end, stories)
     stories.sort(key=lambda i: -building.elevations[i])
     if building.plane is not None and abs(
             (end[1] - start[1]) if building.plane == "X" else (end[0] - start[0])) > CLOSE:
@@ -119,6 +124,20 @@ def _lay(building: PlainBuilding, names: list[str], place: str, wall: Wall) -> L
         laid.fine += [(a, b, (b - a) / OVER) for a, b in run.segments(i)
                       if a > 0 and b < length]
     return laid
+
+
+def _own_chain(
+    building: PlainBuilding, place: str, wall: Wall, start: XY, end: XY, stories: Sequence[int]
+) -> list[int]:
+    """Of floors side by side those whose outline holds a wall that names no levels."""
+    line = LineString([start, end])
+    found = [i for i in stories
+             if Polygon(building.outline(i).polygon.exterior).buffer(BESIDE).covers(line)]
+    if not found:
+        raise InputError([Fault(f"{place}.levels", f"wall {wall.name!r} names no levels, and no "
+                                "outline holds all of it", "name its levels, or extend an "
+                                "outline")])
+    return found
 
 
 def _point(building: PlainBuilding, place: str, at: str | XY) -> XY:
@@ -180,9 +199,29 @@ def _holes(
             top = min(low + one.height, reach[k][1])
             found[k].append((_snapped(one.from_start, length),
                              _snapped(one.from_start + one.width, length), low, top))
+    if not faults:
+        faults = [Fault(f"{place}.openings", f"leave nothing of wall {wall.name!r} in the story of "
+                        f"{names[i]} between {said(low)} and {said(high)} above its floor, so that "
+                        "what is over them stands on nothing", "leave a pier, or the story out of "
+                        "the wall, and make the strip a beam")
+                  for i, (bottom, _), own in zip(stories, reach, found, strict=True)
+                  for low, high in [_cut_through(own, length, bottom)] if high > low][:1]
     if faults:
         raise InputError(faults)
     return tuple(tuple(sorted(own)) for own in found)
+
+
+def _cut_through(holes: Sequence[Hole], length: float, bottom: float) -> tuple[float, float]:
+    """Heights above the floor between which openings take all of a wall; equal where none do."""
+    for low, high in pairwise(sorted({z for hole in holes for z in hole[2:]})):
+        at = 0.0
+        for hole in sorted(h for h in holes if h[2] < (low + high) / 2 < h[3]):
+            if hole[0] - at > CLOSE:
+                break
+            at = max(at, hole[1])
+        if length - at <= CLOSE:
+            return low - bottom, high - bottom
+    return 0.0, 0.0
 
 
 def _snapped(s: float, length: float) -> float:

@@ -21,6 +21,7 @@ from numpy.typing import NDArray
 from scipy import linalg, sparse
 
 from undatum.errors import AnalysisError
+from undatum.layout.apart import nodes_apart
 from undatum.layout.frame import Frame
 from undatum.layout.groups import by_source
 from undatum.layout.landed import over_nodes
@@ -81,6 +82,8 @@ def open_floors(
     degree = next((d for d in DEGREES if floors * (d + 1) * (d + 2) <= MOST), DEGREES[-1])
     for i in which:
         nodes = np.flatnonzero(frame.floors == i)
+        if i in building.deforming:  # what stands apart neither moves with the floor nor pushes it
+            nodes = np.setdiff1d(nodes, nodes_apart(building, frame, i))
         if not nodes.size:
             raise AnalysisError(
                 f"Level {building.levels[i].name!r} has no diaphragm, and no member reaches it: "

@@ -451,12 +451,19 @@ def _moves(frame: Frame, freedom: int) -> str:
     x, y, z = frame.points[node]
     here = [frame.members[m].name for m in dict.fromkeys(
         frame.member[np.any(frame.ends == node, axis=1)].tolist())]
-    cause = "every member that ends there is hinged" if way in (3, 4) else \
+    if frame.panels is not None:
+        here += [f"wall {frame.panels.walls[w].name}" for w in np.unique(frame.panels.wall[
+            np.any(frame.panels.nodes == node, axis=1)]).tolist()]
+    if frame.slabs is not None and np.any(frame.slabs.nodes == node):
+        here.append("a floor that deforms")
+    of_walls = not any(np.any(frame.ends == node, axis=1))
+    cause = "what is there stands on nothing, or hangs on an edge alone" if of_walls else \
+        "every member that ends there is hinged" if way in (3, 4) else \
         "its members are hinged, or have no stiffness, that way"
     return (
         f"The structure is a mechanism: the node at ({said(x)}, {said(y)}), elevation {said(z)}, "
-        f"can move {_WAYS[way]} without resistance. Likely cause: {cause}. Members there: "
-        f"{several(here)}.")
+        f"can move {_WAYS[way]} without resistance. Likely cause: {cause}. What meets there: "
+        f"{several(here) or 'nothing'}.")
 
 
 # -- frames as lateral lines ----------------------------------------------------------------------

@@ -12,6 +12,7 @@ from numpy.typing import ArrayLike, NDArray
 from scipy import sparse
 
 from undatum.building.lines import Cantilever, Line
+from undatum.layout.apart import nodes_apart
 from undatum.layout.weight import FloorMasses
 from undatum.layout.whole import Building
 from undatum.mechanics.cantilever import shear_flexure_line, shear_line
@@ -231,6 +232,7 @@ def _framed(
             continue
         own = np.flatnonzero(frame.floors == i)
         tied[own] = building.outline(i).holds(frame.points[own, :2])
+        tied[nodes_apart(building, frame, i)] = False
     if frame.panels is not None:
         tied[frame.panels.loose] = False
     held = {None: (), "X": (1, 3, 5), "Y": (0, 4, 5)}[building.plane]

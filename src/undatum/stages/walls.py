@@ -9,6 +9,7 @@ import numpy as np
 
 from undatum.building.naming import known_names
 from undatum.finding import Finding, Severity, several
+from undatum.layout.apart import parts_apart
 from undatum.layout.frame import Frame
 from undatum.layout.panels import Panels, WallRun
 from undatum.layout.wall_flanges import wall_flanges
@@ -19,6 +20,17 @@ from undatum.units import UnitSystem
 
 ACROSS = 4  #: panels along a wall, or between its openings, below which its mesh is coarse
 UP = 2  #: panels up a story below which it is
+
+
+def standing_apart(building: Building) -> tuple[Finding, ...]:
+    """Walls and columns that no floor holds at some of their levels."""
+    return tuple(Finding(
+        "standing apart", one.what, Severity.WARNING,
+        f"No floor holds it at {several(one.levels)}: it lies in a hole or beside the edge, and no "
+        "beam or wall joins it to the floor. It takes no share of the forces of the floor there; "
+        "its weight counts with the floor.", "building.outlines",
+        "Extend the outline, join it by a beam, or check it by itself as a cantilever.")
+        for one in parts_apart(building))
 
 
 def wall_findings(building: Building, model: Model) -> tuple[Finding, ...]:

@@ -438,7 +438,7 @@ class TorsionFacts:
         if not self.judged.any():
             return 1.0, self.levels[0]
         ratios = np.where(self.judged, self.drift_ratios.max(axis=0), -np.inf)
-        i = largest(ratios)
+        i = largest(ratios, self.levels)
         return float(ratios[i]), self.levels[i]
 
     @property
@@ -451,7 +451,7 @@ class TorsionFacts:
         high, low = (ends * lead).max(axis=1), (ends * lead).min(axis=1)
         ratios = high / np.maximum(low, high / 100.0 + 1e-300)  # ends that move apart: 100
         most = np.where(self.judged, ratios.max(axis=0), -np.inf)
-        i = largest(most)
+        i = largest(most, self.levels)
         return float(most[i]), self.levels[i]
 
     @property
@@ -461,7 +461,7 @@ class TorsionFacts:
             return 1.0, self.levels[0]
         ratios = largest_over_average(self.displacements).max(axis=0)
         most = np.where(self.judged, ratios, -np.inf)
-        i = largest(most)
+        i = largest(most, self.levels)
         return float(most[i]), self.levels[i]
 
     @property
