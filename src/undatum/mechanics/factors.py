@@ -138,7 +138,7 @@ def _by_splu(scaled: sparse.csc_array, lost: float) -> Any:
                      panel_size=16, options={"SymmetricMode": True})
     except RuntimeError:
         return None
-    return None if np.min(found.U.diagonal()) <= lost else found
+    return None if np.min(found.U.diagonal()) <= lost else _not_lost(found, scaled, lost)
 
 
 def _by_pardiso(scaled: sparse.csc_array, lost: float) -> Any:
@@ -148,7 +148,14 @@ def _by_pardiso(scaled: sparse.csc_array, lost: float) -> Any:
         if type(error).__name__ != "PyPardisoError":
             raise
         return None
-    # The largest the inverse makes of anything, by iteration; the diagonal of the matrix is one.
+    return _not_lost(found, scaled, lost)
+
+
+def _not_lost(found: Any, scaled: sparse.csc_array, lost: float) -> Any:
+    """The factors, unless the inverse makes too much of anything: the largest by iteration, the
+    diagonal of the matrix being one. A pivot alone misses what moves over many nodes at once."""
+    if not lost:
+        return found
     shape = np.random.default_rng(1).standard_normal(scaled.shape[0])
     size = 0.0
     for _ in range(4):
