@@ -459,6 +459,27 @@ def test_cuts_of_a_floor_balance_its_loads() -> None:
     assert "12.3.1.3" in table.to_frame()["clause"].iloc[0]
 
 
+def test_floors_are_cut_and_read_anywhere() -> None:
+    """Between nodes the shear stands and the moment follows it; on a line of nodes it is the mean
+    of both sides. A point of drift between nodes is refused with the nearest one."""
+    axes = ud.Axes(across_x=ud.AxisFamily(names="1..4", at=(5.0, 5.3, 5.6, 6.3)),
+                   across_y=ud.AxisFamily(names="A..B", at=(0.0, 4.3)))
+    one = hall(ud.DeformingFloor(deforms=0.15, material="plain", mesh=1.5), axes=axes)
+    results = ud.run(made(one))
+    load = next(s for s in results.static_sets if s.direction == "Y" and s.sign <= 0
+                and s.state == results.strength)
+    found = results.read("floors", "L2", load.name)
+    _, shear, moment, _ = (dict(zip(found.thing.places["cut"], found.values[0][:, k], strict=True))
+                           for k in range(4))
+    assert shear["axis 1"] == pytest.approx(shear["axis 2"], rel=1e-9)
+    assert abs(moment["axis 2"] - moment["axis 1"]) == pytest.approx(
+        abs(0.3 * shear["axis 1"]), rel=1e-6)
+    assert (shear["axis 1"] + shear["axis 4"]) / 2 == pytest.approx(shear["axis 3"], rel=1e-9)
+    assert "axis B" in shear
+    with pytest.raises(ud.InputError, match=r"drift.points\[0\].at: point 'p' lies between"):
+        ud.run(made(one, drift={"points": [{"name": "p", "at": (4.3, 4.0)}]}))
+
+
 THREE = (*HALL, wall("mid", (12, 0), (12, 12)))
 
 

@@ -44,7 +44,8 @@ class FloorCut:
 
 
 def floor_cuts(frame: Frame, lines: Sequence[tuple[str, int, float]]) -> tuple[FloorCut, ...]:
-    """Cuts along ``lines`` (name, axis, coordinate) where the mesh of a floor has nodes on them."""
+    """Cuts along ``lines`` (name, axis, coordinate) through floors, along their edges too, whether
+    nodes of the mesh lie there or not."""
     slabs = frame.slabs
     found: list[FloorCut] = []
     if slabs is None:
@@ -53,17 +54,26 @@ def floor_cuts(frame: Frame, lines: Sequence[tuple[str, int, float]]) -> tuple[F
         own = slabs.nodes[slabs.level == level]
         at = frame.points[own]
         for name, axis, value in lines:
-            on = np.abs(at[:, :, axis] - value) < 10 * CLOSE
-            beside = on.sum(axis=1) >= 2
-            if not beside.any():
-                continue
-            places = at[beside][:, :, 1 - axis][on[beside]]
-            low, high = float(places.min()), float(places.max())
-            side = (at[beside][:, :, axis].mean(axis=1) > value)
-            if high - low > CLOSE:
-                found.append(FloorCut(level, name, axis, value, (low, high),
-                                      bool(side.any() and not side.all())))
+            off = at[:, :, axis] - value
+            low, high = off.min(axis=1) < -10 * CLOSE, off.max(axis=1) > 10 * CLOSE
+            places = _crossed(at, off, axis)
+            if places.size and np.ptp(places) > CLOSE:
+                found.append(FloorCut(
+                    level, name, axis, value, (float(places.min()), float(places.max())),
+                    bool(low.any() and high.any())))
     return tuple(found)
+
+
+def _crossed(at: Floats, off: Floats, axis: int) -> Floats:
+    """Where the edges of panels (q, 4, 3) meet a line from which their corners lie ``off``."""
+    found = [at[:, :, 1 - axis][np.abs(off) < 10 * CLOSE]]
+    for k in range(4):
+        a, b = off[:, k], off[:, (k + 1) % 4]
+        across = (np.minimum(a, b) < -10 * CLOSE) & (np.maximum(a, b) > 10 * CLOSE)
+        t = a[across] / (a - b)[across]
+        p, q = at[across, k, 1 - axis], at[across, (k + 1) % 4, 1 - axis]
+        found.append(p + t * (q - p))
+    return np.concatenate(found)
 
 
 def cut_rows(frame: Frame, elements: Elements, cuts: Sequence[FloorCut]) -> sparse.csr_array:
@@ -96,25 +106,31 @@ def _sides(
     frame: Frame, cuts: Sequence[FloorCut], matrices: Floats, at: Ints, nodes: Ints, level: Ints,
     each: int,
 ) -> sparse.csr_array:
-    """(3 k, 6 M) half of the forces on either side of every cut, of panels or beams of a kind."""
+    """(3 k, 6 M) half of the forces on either side of every cut, of panels or beams of a kind: of
+    all that reaches beyond it."""
     place = frame.points[nodes]
     rows, columns, values = [], [], []
     for k, cut in enumerate(cuts):
         off = place[:, :, cut.axis] - cut.at
-        on = (np.abs(off) < 10 * CLOSE) & (level == cut.level)[:, None]
-        side = off.sum(axis=1)  # of the start or of the end
+        here = level == cut.level
         middle = sum(cut.reach) / 2
-        own, corner = np.nonzero(on & (np.abs(side) > 10 * CLOSE)[:, None])
+        before, after = off < -10 * CLOSE, off > 10 * CLOSE
+        # what lies before the line on what does not, and the other way about
+        one, other = (np.nonzero(~side & (side.any(axis=1) & here)[:, None])
+                      for side in (before, after))
+        own, corner = (np.concatenate(pair) for pair in zip(one, other, strict=True))
         if not own.size:
             continue
-        sign = np.where(side[own] < 0, 1.0, -1.0) * (0.5 if cut.inside else 1.0)
+        sign = np.repeat([1.0, -1.0], [one[0].size, other[0].size]) * (0.5 if cut.inside else 1.0)
         along = frame.points[nodes[own, corner], 1 - cut.axis] - middle
+        across = off[own, corner]
         turn = 2 if each == 3 else 5
         take = matrices[own][np.arange(own.size)[:, None], each * corner[:, None]
                              + np.array([0, 1, turn])]  # (m, 3, c)
         normal, shear = take[:, cut.axis], take[:, 1 - cut.axis]
-        lever = along if cut.axis else -along
-        three = np.stack([normal, shear, take[:, 2] + lever[:, None] * normal], axis=1)
+        lever, arm = (along, -across) if cut.axis else (-along, across)
+        three = np.stack([normal, shear, take[:, 2] + lever[:, None] * normal
+                          + arm[:, None] * shear], axis=1)
         count = at.shape[1]
         values.append((sign[:, None, None] * three).ravel())
         rows.append(np.tile(np.repeat(3 * k + np.arange(3), count), own.size))

@@ -15,6 +15,7 @@ from undatum.analysis.response import (
     StaticSet,
 )
 from undatum.analysis.torsion import TorsionResult, torsion
+from undatum.errors import Fault, InputError
 from undatum.finding import Finding
 from undatum.ground.spectrum import Spectrum
 from undatum.layout.groups import LoadGroups, group_loads
@@ -22,6 +23,7 @@ from undatum.layout.plan import PlanFacts, plan_facts
 from undatum.layout.weight import FloorMasses, Weights, weigh
 from undatum.layout.whole import Building
 from undatum.mechanics.idealize import (
+    NEAR,
     column_lines,
     corner_lines,
     idealize,
@@ -62,6 +64,7 @@ from undatum.standards.terms import (
     Direction,
     LimitState,
 )
+from undatum.units import said
 
 Statics = Mapping[tuple[Direction, str], StaticForces]
 ModeChoice = tuple[float, int | None, float | None, Shapes, float, bool]
@@ -182,6 +185,8 @@ def find_plumb_lines(
 ) -> tuple[PlumbLine, ...]:
     """The vertical lines on which drift is read, besides the center of mass."""
     points = {p.name: building.place(p.at) for p in drift_choices.points}
+    if faults := _without_node(points, building, solver):
+        raise InputError(faults)
     for which in drift_choices.columns:
         points |= {k: at for k, at in drift_columns(building, which).items() if k not in points}
     return (
@@ -190,6 +195,26 @@ def find_plumb_lines(
         *column_lines(building, solver.model),
         *plumb_lines(building, solver.model, list(points), list(points.values())),
     )
+
+
+def _without_node(
+    points: Mapping[str, tuple[float, float]], building: Building, solver: Solver
+) -> list[Fault]:
+    """Points on floors that deform, where no node of their mesh lies to tell how they move."""
+    found = []
+    for k, (name, at) in enumerate(points.items()):
+        for floor in solver.model.open_floors:
+            away = np.hypot(*(floor.at - at).T)
+            near = int(np.argmin(away))
+            if floor.deforms and away[near] > NEAR and building.outline(floor.level).holds(at)[0]:
+                x, y = floor.at[near]
+                found.append(Fault(
+                    f"drift.points[{k}].at", f"point {name!r} lies between the nodes of level "
+                    f"{solver.model.levels[floor.level]}, whose floor deforms",
+                    f"take the node at ({said(x)}, {said(y)}), a column or a wall end, or a grid "
+                    "line through it"))
+                break
+    return found
 
 
 # -- the standard bound to the job -----------------------------------------------------------------
