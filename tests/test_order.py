@@ -203,3 +203,40 @@ def test_the_height_is_that_of_the_tower(order: str) -> None:
                          building=wing(order))
     assert results.periods["X"].working["h_n"].value == pytest.approx(
         (4.0 + 9 * 3.5) / 0.3048)
+
+
+def test_structures_that_share_only_the_ground_are_told_apart() -> None:
+    """A stiff light tower beside a soft heavy one: the period of each as it is alone, and an
+    exceeded finding; one floor or one member between them, and they are one structure."""
+    def made(sides: str, stiff: float = 3e8) -> ud.Building:
+        part = {"A": [level("A2", "A1", "a"), level("A1", "Ground", "a")],
+                "B": [level("B2", "B1", "b"), level("B1", "Ground", "b")]}
+        own = {"A": lines("E", 0, 12, "Ground", "A2", stiffness=stiff),
+               "B": lines("W", 28, 40, "Ground", "B2", stiffness=1e7)}
+        return ud.Building(
+            levels=[*(one for s in sides for one in part[s]),
+                    ud.Level(name="Ground", outline="p")],
+            outlines={"p": [(0, 0), (40, 0), (40, 20), (0, 20)],
+                      "a": [(0, 0), (12, 0), (12, 20), (0, 20)],
+                      "b": [(28, 0), (40, 0), (40, 20), (28, 20)]},
+            floors={"all": [ud.Load(name="slab", kind="dead", per_area=7e3)]},
+            lines=[x for s in sides for x in own[s]])
+
+    def run(building: ud.Building) -> ud.Results:
+        return ud.analyze(title="apart", standard="asce7-16", site=SITE, system=SYSTEM,
+                          building=building)
+
+    both_ways = [run(made(sides)) for sides in ("AB", "BA")]
+    alone = {side: float(run(made(side)).computed["X"]) for side in "AB"}
+    for results in both_ways:
+        told = [f for f in results.findings if f.check == "structures apart"]
+        assert [(f.where, f.severity.value) for f in told] == [
+            ("direction X", "exceeded"), ("direction Y", "exceeded")]
+        for side, period in alone.items():
+            said = float(told[0].text.split(f"{side}2 and below ")[1].split(" s")[0])
+            assert said == pytest.approx(period, rel=0.02)  # Rayleigh's is a little short
+    alike = run(made("AB", stiff=1e7))
+    assert {f.severity.value for f in alike.findings if f.check == "structures apart"} == {
+        "warning"}
+    assert not [f for f in run(made("A")).findings if f.check == "structures apart"]
+    assert not [f for f in run(towers("EW")).findings if f.check == "structures apart"]

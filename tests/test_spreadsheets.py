@@ -4,15 +4,19 @@ that a run writes read back."""
 from __future__ import annotations
 
 import csv
+import os
+import zipfile
 from itertools import pairwise
 from pathlib import Path
 from typing import Any
 
+import numpy as np
 import openpyxl
 import pytest
 
 import undatum as ud
 from conftest import ROOMS, Command
+from undatum.units import to_si
 
 SITE, SYSTEM, _, _ = ROOMS["asce7-16"]
 HEAD = f'''title = "t"
@@ -192,3 +196,87 @@ def test_a_project_by_tables_is_written_and_its_input_read_back(
     second = ud.run(ud.read(again))
     assert second.modes.periods == pytest.approx(first.modes.periods, rel=1e-9)
     assert second.weights.total == pytest.approx(first.weights.total)
+
+
+# -- nothing is lost or guessed --------------------------------------------------------------------
+
+POINTS = [("name", "at x (m)", "at y (m)"), ("p", 3, 4)]
+WALLS = [("name", "start x (m)", "start y (m)", "end x (m)", "end y (m)", "thickness (m)",
+          "material"), *((f"W{k}", *ends, 0.3, "C30/37") for k, ends in enumerate(
+              [(0, 0, 24, 0), (0, 18, 24, 18), (0, 0, 0, 18), (24, 0, 24, 18)]))]
+
+
+def whole_book(path: Path, **sheets: Any) -> ud.Project:
+    """A building of walls that is told by sheets alone."""
+    book(path / "mine.xlsx", levels=LEVELS, outlines=OUTLINE, loads=LOADS, walls=WALLS, **sheets)
+    project = path / "mine.toml"
+    project.write_text('tables = "mine.xlsx"\n' + HEAD, encoding="utf-8")
+    return ud.read(project)
+
+
+def test_a_cell_with_its_own_unit_keeps_it(tmp_path: Path) -> None:
+    """Under a head in m: "24 m" and "78.740157 ft" are 24 m, and never millimeters."""
+    plain = whole_book(tmp_path).building
+    rows = [list(row) for row in WALLS]
+    rows[1][3], rows[2][3] = "24 m", f"{24 / 0.3048!r} ft"
+    book(tmp_path / "mine.xlsx", levels=LEVELS, outlines=OUTLINE, loads=LOADS, walls=rows)
+    found = ud.read(tmp_path / "mine.toml").building
+    for one, other in zip(found.walls, plain.walls, strict=True):
+        assert np.array(one.between) == pytest.approx(np.array(other.between), rel=1e-12)
+    with pytest.raises(ValueError, match=r"3\.5 m m"):
+        to_si("3.5 m m", "length")
+    assert to_si("2 kN m", "moment") == pytest.approx(2e3)
+
+
+@pytest.mark.parametrize("column", [1, 2, 3, 4])
+def test_a_place_is_whole_or_a_fault(tmp_path: Path, column: int) -> None:
+    whole_book(tmp_path)
+    rows = [list(row) for row in WALLS]
+    rows[2][column] = None
+    book(tmp_path / "mine.xlsx", levels=LEVELS, outlines=OUTLINE, loads=LOADS, walls=rows)
+    with pytest.raises(ud.InputError, match=rf"sheet walls, row 3, {WALLS[0][column][:-4]} is"):
+        ud.read(tmp_path / "mine.toml")
+
+
+def test_sheets_that_are_no_tables_are_named(tmp_path: Path) -> None:
+    with pytest.raises(ud.InputError, match=r"sheet member loads.*\n.*did you mean 'member_loads'"):
+        whole_book(tmp_path, **{"member loads": [("name",), ("x",)]})
+    whole_book(tmp_path, **{"# notes": [("anything",), ("at all",)], "points": POINTS})
+
+
+@pytest.mark.parametrize(("cell", "said"), [
+    ("#REF!", "holds the error #REF!"), ("#N/A", "holds the error #N/A"),
+    ("=1+1", "holds a formula without a stored value")])
+def test_formulas_that_went_wrong_are_faults_at_their_cell(
+    tmp_path: Path, cell: str, said: str
+) -> None:
+    for column, letter in ((0, "A"), (3, "D")):
+        rows = [list(row) for row in LOADS]
+        rows[2][column] = cell
+        whole_book(tmp_path)
+        book(tmp_path / "mine.xlsx", levels=LEVELS, outlines=OUTLINE, loads=rows, walls=WALLS)
+        with pytest.raises(ud.InputError, match=f"sheet loads, cell {letter}3: {said}"):
+            ud.read(tmp_path / "mine.toml")
+
+
+def test_a_stray_cell_at_the_end_of_the_sheet_is_named_at_once(tmp_path: Path) -> None:
+    whole_book(tmp_path)
+    made = openpyxl.load_workbook(tmp_path / "mine.xlsx")
+    made["loads"]["XFD1048576"] = 1
+    made.save(tmp_path / "mine.xlsx")
+    with pytest.raises(ud.InputError, match="cell XFD1048576: lies beyond"):
+        ud.read(tmp_path / "mine.toml")
+
+
+def test_what_is_no_file_or_grows_beyond_bounds_is_refused(tmp_path: Path) -> None:
+    whole_book(tmp_path)
+    path = tmp_path / "mine.xlsx"
+    with zipfile.ZipFile(path, "a", zipfile.ZIP_DEFLATED) as archive:
+        archive.writestr("xl/bomb.xml", bytes(210_000_000))
+    assert path.stat().st_size < 1_000_000
+    with pytest.raises(ud.InputError, match="MB once it is unpacked"):
+        ud.read(tmp_path / "mine.toml")
+    path.unlink()
+    os.mkfifo(path)
+    with pytest.raises(ud.InputError, match="is not a file"):
+        ud.read(tmp_path / "mine.toml")

@@ -151,7 +151,8 @@ def _plain(unit: str) -> tuple[float, tuple[int, ...]] | None:
     if len(unit) > 60:
         return None
     size, powers, sign = 1.0, (0, 0, 0), 1
-    for part in re.split(r"([*/])", unit.replace(" ", "").replace("**", "^")):
+    # a blank between two units is a product, which is Pint's: "m m" is no millimeter
+    for part in re.split(r"\s*([*/])\s*", unit.strip().replace("**", "^")):
         if part in ("*", "/"):
             sign = -1 if part == "/" else 1
             continue

@@ -44,6 +44,7 @@ from undatum.stages.judged_choices import (
     open_floors,
     other_for_drift,
     plane_building,
+    separate,
     vertical_motion,
 )
 from undatum.stages.outcomes import OwnEffect
@@ -179,6 +180,7 @@ class Job(ResponseParts):
             *self.procedure.findings,
             *not_open(project.drift.judged_by, self.procedure),
             *plane_building(model),
+            *separate(self.building, self.solver, self.strength_statics),
             *open_floors(model, self.building.flexible),
             *floor_findings(self.floors_judged, self.rigid_floors_instead,
                             exempt=not twist and not model.plane),

@@ -9,6 +9,7 @@ project file is; rows of one name add to each other where the key holds a list o
 from __future__ import annotations
 
 import re
+import zipfile
 from collections.abc import Mapping
 from dataclasses import field, replace
 from pathlib import Path
@@ -161,6 +162,10 @@ def _named(given: str | dict[str, Any], folder: Path) -> dict[str, tuple[str, Ro
     """The rows of every table by its name, and what they are called. Raises InputError."""
     if isinstance(given, str):
         book = _book(folder, given, "tables")
+        if strange := [name for name in book if name not in SHEETS and not name.startswith("#")]:
+            raise InputError([Fault(
+                f"{given}, sheet {name}", "is not a table of a project", one_of(name, SHEETS)
+                + "; the name of a sheet of remarks begins with #") for name in strange])
         found = {name: (f"{given}, sheet {name}", rows) for name, rows in book.items()
                  if name in SHEETS and rows}
         if not found:
@@ -212,8 +217,10 @@ def _book(folder: Path, name: str, at: str) -> dict[str, Rows]:
     if not (folder / name).exists():
         raise InputError([Fault(at, f"there is no file {name!r} beside the project",
                                 "name a workbook (.xlsx)")])
+    _bounded(folder / name, name, at)
     try:
-        book = openpyxl.load_workbook(folder / name, read_only=True, data_only=True)
+        books = [openpyxl.load_workbook(folder / name, read_only=True, data_only=values)
+                 for values in (True, False)]
     except (InvalidFileException, OSError, ValueError, KeyError) as error:
         raise InputError([Fault(at, f"{name} cannot be read as a workbook "
                                 f"({type(error).__name__})", "save it as .xlsx")]) from None
@@ -221,12 +228,68 @@ def _book(folder: Path, name: str, at: str) -> dict[str, Rows]:
         raise InputError([Fault(at, f"{name} is damaged ({type(error).__name__})",
                                 "save it again as .xlsx")]) from None
     found: dict[str, Rows] = {}
-    for sheet in book.worksheets:
-        rows = [(number, [_text(cell) for cell in row])
-                for number, row in enumerate(sheet.iter_rows(values_only=True), 1)]
-        found[sheet.title] = [(n, row) for n, row in rows
-                              if any(row) and not row[0].startswith("#")]
-    book.close()
+    faults: list[Fault] = []
+    for sheet, formulas in zip(*(book.worksheets for book in books), strict=True):
+        remarks = sheet.title.startswith("#")
+        found[sheet.title] = [] if remarks else _rows(
+            sheet, formulas, f"{name}, sheet {sheet.title}", faults)
+    for book in books:
+        book.close()
+    if faults:
+        raise InputError(faults)
+    return found
+
+
+MOST_BYTES, MOST_ROWS, MOST_COLUMNS = 200_000_000, 100_000, 500
+#: What a cell shows whose formula went wrong.
+WRONG = frozenset({"#NULL!", "#DIV/0!", "#VALUE!", "#REF!", "#NAME?", "#NUM!", "#N/A", "#SPILL!",
+                   "#CALC!", "#GETTING_DATA"})
+
+
+def _bounded(path: Path, name: str, at: str) -> None:
+    """Raises InputError for what is no file, no archive, or too large once it is unpacked."""
+    if not path.is_file():
+        raise InputError([Fault(at, f"{name} is not a file", "name a workbook (.xlsx)")])
+    try:
+        with zipfile.ZipFile(path) as archive:
+            size = sum(part.file_size for part in archive.infolist())
+    except (zipfile.BadZipFile, OSError, ValueError) as error:
+        raise InputError([Fault(at, f"{name} cannot be read as a workbook "
+                                f"({type(error).__name__})", "save it as .xlsx")]) from None
+    if size > MOST_BYTES:
+        raise InputError([Fault(at, f"{name} holds {size / 1e6:.0f} MB once it is unpacked; at "
+                                f"most {MOST_BYTES / 1e6:.0f} MB are read", "take out what is no "
+                                "table of the project")])
+
+
+def _rows(sheet: Any, formulas: Any, where: str, faults: list[Fault]) -> Rows:
+    """The rows of a sheet that say something; what can't be read goes to ``faults``."""
+    from openpyxl.utils import get_column_letter
+
+    found: Rows = []
+    for one in (sheet, formulas):
+        one.reset_dimensions()  # what a file says of its own size may be wrong
+    for number, (row, made) in enumerate(zip(
+            sheet.iter_rows(values_only=True), formulas.iter_rows(values_only=True),
+            strict=False), 1):
+        if not any(cell is not None for cell in made):
+            continue
+        if number > MOST_ROWS or len(row) > MOST_COLUMNS:
+            faults.append(Fault(f"{where}, cell {get_column_letter(len(row))}{number}",
+                                f"lies beyond {MOST_ROWS} rows or {MOST_COLUMNS} columns",
+                                "clear the cells that belong to no table"))
+            return found
+        cells = [_text(cell) for cell in row]
+        for k, (cell, formula) in enumerate(zip(cells, made, strict=False), 1):
+            lost = row[k - 1] is None and isinstance(formula, str) and formula.startswith("=")
+            if cell in WRONG or lost:
+                faults.append(Fault(
+                    f"{where}, cell {get_column_letter(k)}{number}",
+                    "holds a formula without a stored value" if lost else f"holds the error {cell}",
+                    "open the workbook where formulas are worked out and save it, or write the "
+                    "value" if lost else "mend its formula, or write the value"))
+        if any(cells) and not cells[0].startswith("#"):
+            found.append((number, cells))
     return found
 
 
@@ -255,6 +318,11 @@ def _things(sheet: Sheet, where: str, rows: Rows) -> list[tuple[int, dict[str, A
     if twice:
         raise InputError([Fault(f"{where}, row {rows[0][0]}", f"the head {twice[0]!r} stands twice",
                                 "give every column its own head")])
+    places: dict[str, set[int]] = {}
+    for name in names:
+        if letter := _LETTER.match(sheet.also.get(name, name)):
+            places.setdefault(letter["key"].replace(" ", "_"), set()).add(
+                "xyz".index(letter["letter"]))
     found = []
     for line, row in rows[1:]:
         one: dict[str, Any] = {}
@@ -269,6 +337,13 @@ def _things(sheet: Sheet, where: str, rows: Rows) -> list[tuple[int, dict[str, A
             key = sheet.also.get(name, name)
             if key:
                 _set(one, sheet, key, text, unit)
+        for key, own in one.items():
+            if key in places:
+                if blank := places[key] - set(own):
+                    raise InputError([Fault(
+                        f"{where}, row {line}, {key.replace('_', ' ')} {'xyz'[min(blank)]}",
+                        "is blank, and a place is given whole", "fill the cell")])
+                one[key] = [own[axis] for axis in sorted(own)]
         if sheet.ends == "between" and {"start", "end"} <= set(one):
             one["between"] = [one.pop("start"), one.pop("end")]
         found.append((line, one))
@@ -280,9 +355,7 @@ def _set(one: dict[str, Any], sheet: Sheet, key: str, text: str, unit: str) -> N
     letter = _LETTER.match(key)
     if letter:
         axis = "xyz".index(letter["letter"])
-        own = one.setdefault(letter["key"].replace(" ", "_"), [])
-        own += [0.0] * (axis + 1 - len(own))
-        own[axis] = _number(text, unit)
+        one.setdefault(letter["key"].replace(" ", "_"), {})[axis] = _number(text, unit)
         return
     lead, dot, inner = key.partition(".")
     lead = lead.replace(" ", "_")
@@ -316,12 +389,12 @@ def _is_text(kind: Any) -> bool:
 
 
 def _number(text: str, unit: str) -> Any:
-    if unit:
-        return f"{text} {unit}"
+    """A number with the unit of its head; a cell with a unit of its own keeps that."""
     try:
-        return float(text)
+        number = float(text)
     except ValueError:
         return text
+    return f"{text} {unit}" if unit else number
 
 
 def _put(

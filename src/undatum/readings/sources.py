@@ -304,7 +304,7 @@ def _each(
     return Reading(
         thing, "each", (Head("kind", tuple(row.kind for row, *_ in found)),
                         Head("combination", tuple(row.name for row, *_ in found)),
-                        Head("part", tuple(part for _, part, _ in found))),
+                        Head("acting", tuple(part for _, part, _ in found))),
         high, np.where(has_sign[:, None], high, -high), has_sign, f" in load combinations{said}",
         note + " Where a direction has several sets (both signs of the eccentricity), the larger "
                "counts, component by component.", clauses=tuple(row.clause for row, *_ in found))

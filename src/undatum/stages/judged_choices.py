@@ -7,14 +7,17 @@ from collections.abc import Mapping, Sequence
 import numpy as np
 
 from undatum.analysis.combine import combiner, correlation
+from undatum.analysis.lateral import StaticForces
 from undatum.analysis.modes import CLOSE, Modes
 from undatum.analysis.response import SpectrumSet
 from undatum.analysis.torsion import TorsionResult
 from undatum.building.rules import KeptShares
 from undatum.finding import Finding, Severity, several
+from undatum.layout.separate import separate_structures
 from undatum.layout.weight import Weights
 from undatum.layout.whole import Building
 from undatum.mechanics.model import Model
+from undatum.mechanics.solver import Solver
 from undatum.project.schema import Irregularities
 from undatum.project.ways import Analysis
 from undatum.stages.outcomes import SpectrumResult
@@ -280,3 +283,35 @@ def moved_masses(
          "masses moved both ways, each with its own modes, without amplification.")
     return (Finding("accidental torsion", "whole structure", Severity.NOTE, said,
                     "analysis.moved_masses"),)
+
+
+def separate(
+    building: Building, solver: Solver, statics: Mapping[Direction, StaticForces]
+) -> tuple[Finding, ...]:
+    """Structures that share only the ground and are analyzed as one, with the period each has by
+    itself (Rayleigh, under its part of the static forces)."""
+    groups = separate_structures(building)
+    if len(groups) < 2:
+        return ()
+    model, found = solver.model, []
+    for d, static in statics.items():
+        at = model.diaphragms.freedoms[:, DIRECTIONS.index(d)]
+        moved = solver.solve(model.loads(d, static.forces))[at]
+        periods = []
+        for group in groups:
+            own = list(group)
+            work = float(static.forces[own] @ moved[own])
+            swung = float(model.diaphragms.mass[own] @ moved[own] ** 2)
+            periods.append(2 * np.pi * np.sqrt(swung / work) if work > 0 else np.nan)
+        apart = not np.nanmax(periods) < 1.1 * np.nanmin(periods)
+        said = "; ".join(f"{model.levels[group[0]]} and below {t:.3g} s"
+                         for group, t in sorted(zip(groups, periods, strict=True),
+                                                key=lambda one: model.levels[one[0][0]]))
+        found.append(Finding(
+            "structures apart", f"direction {d}", Severity.EXCEEDED if apart else Severity.WARNING,
+            f"{len(groups)} structures share only the ground and are analyzed as one, with one "
+            f"period, base shear and scale factor: T = {static.shear.period:.3g} s is used. By "
+            f"themselves: {said}. " + ("None of the forces is that of either." if apart else
+                                       "They are about alike."),
+            "", "Describe each in a project of its own, and their gap under [[gaps]]."))
+    return tuple(found)

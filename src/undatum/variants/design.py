@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Sequence
 from itertools import product
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -50,9 +51,16 @@ def sample(width: int, design: Design, count: int, seed: int) -> Floats:
         return np.asarray((rng.permuted(parts, axis=0) + rng.random((count, width))) / count)
     from scipy.stats import qmc  # takes longer to load than most commands take
 
+    def sobol(columns: int) -> Floats:
+        make: Any = qmc.Sobol
+        try:
+            return np.asarray(make(columns, rng=rng).random(count))
+        except TypeError:  # its name before SciPy 1.15
+            return np.asarray(make(columns, seed=rng).random(count))
+
     if design == "sobol":
-        return np.asarray(qmc.Sobol(width, rng=rng).random(count))
-    both = qmc.Sobol(2 * width, rng=rng).random(count)
+        return sobol(width)
+    both = sobol(2 * width)
     a, b = both[:, :width], both[:, width:]
     mixed = []
     for i in range(width):
