@@ -234,7 +234,7 @@ def test_a_place_is_whole_or_a_fault(tmp_path: Path, column: int) -> None:
     rows = [list(row) for row in WALLS]
     rows[2][column] = None
     book(tmp_path / "mine.xlsx", levels=LEVELS, outlines=OUTLINE, loads=LOADS, walls=rows)
-    with pytest.raises(ud.InputError, match=rf"sheet walls, row 3, {WALLS[0][column][:-4]} is"):
+    with pytest.raises(ud.InputError, match=rf"sheet walls, row 3, {WALLS[0][column][:-4]}: is"):
         ud.read(tmp_path / "mine.toml")
 
 
