@@ -82,6 +82,7 @@ def test_control_characters_are_refused_by_place(text: str, tmp_path: Path) -> N
 CASES: list[tuple[str, Callable[[str], str], str]] = [
     ("digits", lambda t: t.replace("ss = 1.00", "ss = " + "9" * 5000), "thousands of digits"),
     ("deep tables", lambda t: "a" + ".b" * 3000 + " = 1\n" + t, "not a known key"),
+    ("deep keys", lambda t: "description" + ".a" * 200_000 + " = 1\n" + t, "nested too deeply"),
     ("deep lists", lambda t: "x = " + "[" * 3000 + "]" * 3000 + "\n" + t, "nested too deeply"),
     ("powers", lambda t: t.replace("height = 3.8", 'height = "3 m**9**9**9"'), "cannot be read"),
     ("exponent", lambda t: t.replace("height = 3.8", 'height = "3 m^99999999"'), "cannot be read"),

@@ -133,7 +133,9 @@ def test_a_beam_without_moments_twists_as_the_frame_with_hinges(where: str) -> N
         assert r.torsion == pytest.approx(ratio_by_hand(less, axis), rel=2e-5)
         assert r.torsion > ratio_by_hand(whole, axis) + 1e-3
         height = whole.building.story_heights[whole.model.levels.index(r.story)]
-        assert r.strength == pytest.approx(1 - 2 * 150e3 / height / (9 * 200e3))
+        # six beams along the axis on every level let the columns do no more than 2 M / h each
+        assert r.strength == pytest.approx(1 - 2 * 150e3 / height / min(
+            9 * 200e3, 6 * 2 * 150e3 / height))
 
 
 def test_redundancy_by_beams() -> None:
@@ -141,8 +143,9 @@ def test_redundancy_by_beams() -> None:
     assert [f.severity for f in good.values()] == [Severity.OK] * 2
     assert "one beam (the moments at both ends) left out" in good["direction X"].text
     one_bay = told(frames(bays=1))["direction X"]  # 2 (150) / h is more than a third of 4 (200)?
-    share = 1 - 2 * 150 / 4.0 / 800
-    assert f"at least {share:.1%}" in one_bay.text
+    share = 1 - 1 / 2  # of two beams, whose moments bound the story
+    assert f"{share:.1%}" in one_bay.text
+    assert one_bay.severity is not Severity.OK
     blank = ud.MemberRule(beams="on B between 1 and 2", section="beam")
     assert told(frames(blank))["direction X"].severity is Severity.OK  # a strength stays
     plain = told(job_of(frame_of(SQUARE, DEEP, stories=2, x=(6.0, 6.0), y=(5.0, 5.0))))

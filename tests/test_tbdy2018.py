@@ -118,7 +118,12 @@ def test_drift_limit(row: str, structure: str | None, limit: float) -> None:
     assert set(r.drift.factors) == {8.0}
     silent = run([2 * K] * 5, site={"ss_dd3": None, "s1_dd3": None})
     assert not np.isfinite(silent.drift.limits[:2]).any()
-    assert "DD-3 are not given" in found(silent, "story drift X, static")[0].text
+    told = found(silent, "story drift X, static")[0]
+    assert "DD-3 are not given" in told.text
+    assert told.severity is Severity.WARNING  # a limit that is not known is never ok
+    assert set(silent.table("drift_x").to_frame()["verdict"]) & {"not checked", "below the base"}
+    assert not {"no limit", "passes"} & set(silent.table("drift_x").to_frame()["verdict"])
+    assert found(silent, "story drift, resultant")[0].severity is Severity.NOTE
     with pytest.raises(ud.InputError, match="give ss_dd3 and s1_dd3"):
         run([K], site={"s1_dd3": None})
 

@@ -12,7 +12,7 @@ def bounds(text: str) -> list[str]:
     project = tomllib.loads(text)["project"]
     extras = project["optional-dependencies"]
     wanted = [*project["dependencies"],
-              *(one for extra in ("service", "view", "fast") for one in extras[extra])]
+              *(one for extra in ("service", "view", "fast", "cluster") for one in extras[extra])]
     return [re.sub(r">=", "==", one.split(";")[0].strip()) for one in wanted]
 
 

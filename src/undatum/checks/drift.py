@@ -54,6 +54,7 @@ class DriftCheck:
     at_edges: tuple[bool, bool]
     places: tuple[str, str]
     reasons: tuple[str, str]
+    known: tuple[bool, bool]
     judged_by: str
     barred: tuple[bool, bool]
     above_base: NDArray[np.bool_]
@@ -199,7 +200,7 @@ class DriftCheck:
         if not self.above_base[i]:
             return "below the base"
         if not np.isfinite(self.limits[c]):
-            return "no limit"
+            return "no limit" if self.known[c] else "not checked"
         if p and not self.at_edges[c] and not self.everywhere[i]:
             return "center of mass governs"
         if deciding not in (None, self.methods[s]):
@@ -217,7 +218,8 @@ class DriftCheck:
         said = f"Judged {place}" + (f": {self.places[component]}." if self.places[component]
                                     else ".")
         if self.reasons[component]:
-            said += f" No limit: {self.reasons[component]}."
+            said += (" No limit: " if self.known[component] else " The limit is not known: ") + \
+                f"{self.reasons[component]}."
         if self.barred[component] and self.deciding(component) == "spectrum":
             said += " The static procedure is not permitted here; the spectrum analysis governs."
         return said
@@ -281,8 +283,10 @@ class DriftCheck:
         limit = float(self.limits[2])
         found.append(Finding(
             "story drift, resultant" + self.state.beside(", "), self._where(s, p, i),
-            Severity.NOTE if over else Severity.OK,
-            "Largest drift in any plan direction, against the smaller of the two limits"
+            Severity.OK if np.isfinite(limit) and not over else Severity.NOTE,
+            "Largest drift in any plan direction" + (
+                ", against the smaller of the two limits" if np.isfinite(limit) else
+                "; there is no limit to hold it against")
             + ("; the standard limits X and Y, not the resultant." if over else "."),
             "", "", float(self.ratios[s, p, i, 2]), limit if np.isfinite(limit) else None,
         ))
@@ -295,9 +299,13 @@ class DriftCheck:
         ratio, use = float(self.ratios[s, p, i, c]), float(self.use[s, p, i, c])
         check = f"story drift {COMPONENTS[c]}, {method}" + self.state.beside(", ")
         if not np.isfinite(self.limits[c]):
-            return Finding(check, self._where(s, p, i), Severity.OK,
-                           f"Design story drift ratio {ratio:.4f}; no limit: {self.reasons[c]}.",
-                           self.clauses[c], "", ratio)
+            known = self.known[c]
+            return Finding(
+                check, self._where(s, p, i), Severity.OK if known else Severity.WARNING,
+                f"Design story drift ratio {ratio:.4f}; "
+                + ("no limit" if known else "NOT CHECKED: the limit is not known")
+                + f": {self.reasons[c]}.", self.clauses[c],
+                "" if known else "Give what the limit needs.", ratio)
         over = use > 1
         count = int(np.sum(np.nanmax(np.nan_to_num(self.judged(c, method)), axis=(0, 1)) > 1))
         text = f"Design story drift ratio {ratio:.4f} against {self.limits[c]:.4f}"
@@ -357,6 +365,7 @@ def check_drift(
         at_edges=_pair(one is not None and one.drift_at_edges for one in twist),
         places=_pair("" if one is None else one.drift_where for one in twist),
         reasons=_pair("" if one is None else one.reason for one in own),
+        known=_pair(True if one is None else one.known for one in own),
         judged_by=judged_by,
         barred=_pair(barred.get(d, False) for d in DIRECTIONS),
         above_base=model.above_base,

@@ -39,6 +39,8 @@ def torsion_factors(
                 return None
             shear = model.quantities["line shear"].where(line=line.name, story=base)
             plus, minus = (float(pair[sign].of(shear)[0]) for sign in (1, -1))
+            if abs(plus + minus) <= 1e-9 * (abs(plus) + abs(minus)):
+                continue  # it carries nothing, as members that are secondary, or torsion alone
             rows.append((d, line.name, x, extent, factor,
                          max(abs(plus), abs(minus)) / abs((plus + minus) / 2)))
     return None if not rows else Table(

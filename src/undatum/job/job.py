@@ -186,7 +186,7 @@ class Job(ResponseParts):
                             exempt=not twist and not model.plane),
             *said_flexible(self.building.flexible, self.standard.floor_test,
                            exempt=not twist and not model.plane),
-            *long_floors(model, self.standard.floor_test),
+            *long_floors(model, self.standard.floor_test, self.irregular),
             *wall_findings(self.building, model),
             *standing_apart(self.building),
             *([] if self.mesh_halved is None else [self.mesh_halved.finding()]),

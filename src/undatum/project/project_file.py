@@ -165,7 +165,15 @@ def _read(
     return project
 
 
+MOST_DEEP = 10_000  #: dots in a key
+
+
 def _parsed(path: Path, text: str) -> dict[str, Any]:
+    for number, line in enumerate(text.splitlines(), 1):  # parsing takes the square of the depth
+        if line.partition("=")[0].count(".") > MOST_DEEP and "=" in line \
+                and not line.lstrip().startswith(("#", '"', "'")):
+            raise InputError([Fault("", "a key is nested too deeply to be that of a project",
+                                    "take it out", number)], source=path.name)
     try:
         return tomllib.loads(text)
     except tomllib.TOMLDecodeError as error:

@@ -244,8 +244,11 @@ def floor_findings(
     return tuple(found)
 
 
-def long_floors(model: Model, test: FloorTest | None) -> tuple[Finding, ...]:
-    """Rigid floors that are longer than a standard lets one take as rigid without a word."""
+def long_floors(
+    model: Model, test: FloorTest | None, irregular: Sequence[str] = ()
+) -> tuple[Finding, ...]:
+    """Rigid floors that a standard does not let one take as rigid without a word: too long ones,
+    and any of a building that is ``irregular`` in plan."""
     if test is None or test.presumed is None or model.plane:
         return ()
     d = model.diaphragms
@@ -253,6 +256,17 @@ def long_floors(model: Model, test: FloorTest | None) -> tuple[Finding, ...]:
     ratio = size.max(axis=1) / np.maximum(size.min(axis=1), 1e-9)
     long = np.flatnonzero((ratio > test.presumed * (1 + 1e-9)) & model.above_base
                           & ~model.not_rigid)
+    rigid = np.flatnonzero(model.above_base & ~model.not_rigid)
+    if not long.size and rigid.size and (
+            kinds := [k for k in irregular if k.startswith("H")]):
+        return (Finding(
+            "floors taken as rigid", f"levels {several([model.levels[i] for i in rigid])}",
+            Severity.NOTE, f"Horizontal irregularities: {several(kinds)}. Concrete floors may be "
+            f"taken as rigid without their stiffness up to {test.presumed:g} times as long as deep "
+            "where there is no horizontal irregularity. In-plane deformation between supporting "
+            "lines was not checked.", test.presumed_clause,
+            "Give its stiffness under building.diaphragms, where walls or members support it: the "
+            f"test of {test.clause} is then made."),)
     if not long.size:
         return ()
     worst = int(long[np.argmax(ratio[long])])

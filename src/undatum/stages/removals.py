@@ -58,13 +58,14 @@ def removals(
             continue
         e = 0.05 * model.diaphragms.across(d) * forces
         whole = solver.solve(np.column_stack([model.loads(d, forces, s * e) for s in (1, -1)]))
+        strengths = planes.strengths[axis] - _beyond_beams(model, axis)
         own = []
         for part in _parts(building, model, axis):
             moved = lost.without(solver, whole, part.lost)
             torsion = np.inf if moved is None else _twist(model, axis, moved)
             own += [Removal(
                 part.name, model.levels[i], float(shares[i]), torsion,
-                1 - float(strength / planes.strengths[axis, i]), part.kind)
+                1 - float(strength / strengths[i]), part.kind)
                 for i, strength in zip(part.stories, part.strengths, strict=True)]
         found[d] = tuple(own)
     return found
@@ -156,6 +157,31 @@ def _members(model: Model, framed: FrameModel, axis: int) -> Iterator[_Part]:
                 lost.of_ends(framed, ends))
     if not beams:
         yield from _cantilevers(model, framed, axis)
+
+
+def _beyond_beams(model: Model, axis: int) -> Floats:
+    """(n,) N by which the columns of a story are stronger than the beams at its top let them be,
+    2 M / h of each beam that passes on both moments; nothing where no beam does."""
+    found = np.zeros(model.n)
+    if model.framed is None:
+        return found
+    frame = model.framed.frame
+    at, columns, beams = at_columns(frame), np.zeros(model.n), np.zeros(model.n)
+    held = np.zeros(model.n, dtype=bool)
+    for member in frame.members:
+        if member.level not in model.levels or member.infill or member.secondary:
+            continue
+        i = model.levels.index(member.level)
+        if member.kind == "column" and np.isfinite(member.strength):
+            columns[i] += member.strength
+        elif member.kind == "beam":
+            lean = abs(member.end[axis] - member.start[axis]) / member.length
+            ends = moment_ends(frame, member, at) if lean > 1e-6 else []
+            held[i] |= bool(ends)
+            beams[i] += sum(len(which) for _, which in ends) * (member.strength * lean if ends
+                                                                else 0.0)
+    by_beams = beams / model.diaphragms.story_heights
+    return np.where(held & (by_beams < columns), columns - by_beams, found)
 
 
 def at_columns(frame: Frame) -> set[int]:

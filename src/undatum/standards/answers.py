@@ -218,13 +218,15 @@ class ScaleAnswer:
 class DriftLimit:
     """Allowable story drift as a ratio of the story height; ``None`` where there is no limit.
 
-    ``reason`` says why there is none.
+    ``reason`` says why there is none; ``known`` is false where the standard has a limit and what
+    it needs is not given.
     """
 
     ratio: float | None
     clause: str
     working: Section
     reason: str = ""
+    known: bool = True
 
 
 @record

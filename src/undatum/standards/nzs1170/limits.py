@@ -122,7 +122,8 @@ class Structure(WholeStructure):
             "method " + (f"may be used only without these, which were not checked: {left}."
                          if open_ else "may be used." if allowed else
                          "may not be used; the modal analysis governs."), "6.1.3.1",
-            "Check them by hand, or state them in [irregularities]." if open_ else ""),))
+            "Check them by hand, or state them in [irregularities]." if open_ else ""),
+            *common.gross_stiffness(self.job.facts, "")))
 
     def drift_limit(
         self, direction: Direction, state: LimitState, structure: str | None, period: float,

@@ -117,7 +117,8 @@ class Structure(WholeStructure):
             + ("are permitted from class 5 in any reading; the bound of this category is not "
                "certain here." if open_ else f"are permitted from class {least}"
                + ("." if allowed else ": the modal analysis governs.")), "4.6.2, Table 4.4",
-            "Check Table 4.4 of the print." if open_ else ""),))
+            "Check Table 4.4 of the print." if open_ else ""),
+            *common.gross_stiffness(self.job.facts, "4.5.8")))
 
     def drift_limit(
         self, direction: Direction, state: LimitState, structure: str | None, period: float,
@@ -131,7 +132,7 @@ class Structure(WholeStructure):
         p = job.site.parameters
         if "S_DS3" not in p:
             return DriftLimit(None, clause, w.close(), "S_S and S_1 of DD-3 are not given "
-                              "(site.ss_dd3, site.s1_dd3)")
+                              "(site.ss_dd3, site.s1_dd3)", known=False)
         frequent = TwoPeriodSpectrum(
             "DD-3", p["S_DS3"] * STANDARD_GRAVITY, p["S_D13"] * STANDARD_GRAVITY,
             0.2 * p["S_D13"] / p["S_DS3"], p["S_D13"] / p["S_DS3"], T_L)

@@ -134,7 +134,8 @@ class Forces(LateralForces):
         irregular = ratio > TWISTED
         text = f"Torsion coefficient {ratio:.3f}, not above {TWISTED}." if not irregular else \
             f"Torsion coefficient {ratio:.3f}, above {TWISTED}: irregularity A1." + (
-                f" It is above {STATIC_TO} too: static forces are not permitted."
+                f" It is above {STATIC_TO} too: static forces are permitted in higher "
+                "classes alone (Table 4.4)."
                 if ratio > STATIC_TO else " Accidental eccentricity is amplified by D_bi (4.7.4).")
         found = Finding(
             "torsional irregularity", f"direction {direction}, story {level}",
