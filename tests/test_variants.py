@@ -19,7 +19,7 @@ from hypothesis import strategies as st
 from scipy import stats
 
 import undatum as ud
-from conftest import Command
+from conftest import ROOMS, Command, shear_building
 from test_lines_under_floors import with_lines
 from test_walls import CORE, building, made
 from undatum.mechanics.quantities import center_line, plumb_drift
@@ -458,3 +458,27 @@ def test_the_least_change_is_that_of_a_search_by_hand() -> None:
     nothing = ud.cure(project.varied({"site.site_class": "C"}), paths)
     assert nothing.factors == (1.0, 1.0)
     assert ud.cure(project, ["building.lines[Brace 1].stiffness"], most=1.05).meets is False
+
+
+@pytest.mark.parametrize("names", [["X0"], ["X1"], ["Y0"], ["X0", "Y1"], ["X0", "X1"]])
+def test_no_cure_makes_it_worse(names: list[str]) -> None:
+    """A plan with a stiff and a soft side: stiffening the stiff one turns it more, so that nothing
+    is offered; whatever is offered lowers the use that governs, in a run of its own."""
+    site, system, *_ = ROOMS["asce7-16"]
+    one = shear_building([6e6] * 3, [2e5] * 3, lines_x=[(0.0, 0.8), (6.0, 0.2)],
+                         lines_y=[(0.0, 0.5), (6.0, 0.5)])
+    by_order = {"X0": 0, "X1": 1, "Y0": 2, "Y1": 3}
+    lines = [one.lines[by_order[n]].name for n in names]
+    project = ud.make_project(title="t", standard="asce7-16", building=one, site=site,
+                              system=dict.fromkeys("XY", system))
+    found = ud.cure(project, [f"building.lines[{n}].stiffness" for n in lines], most=1.5)
+    before, after = (max(v for _, v in uses) for uses in (found.before, found.after))
+    assert before > 1
+    assert after <= before
+    if found.factors == (1.0,) * len(names):
+        assert not found.helps
+        assert "none is offered" in found.table().note
+    else:
+        assert after < 0.9995 * before
+    if names == ["X0"]:
+        assert not found.helps

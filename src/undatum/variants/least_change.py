@@ -46,19 +46,27 @@ class Cure:
     severity: str
     runs: int
 
+    @property
+    def helps(self) -> bool:
+        """Whether the limits hold, or factors above one bring them nearer."""
+        return self.meets or max(self.factors) > 1.0
+
     def table(self) -> Table:
         """Group by group: the factor, and its part of the cost."""
         part = [c * (f - 1) for c, f in zip(self.costs, self.factors, strict=True)]
         return Table(
             "cure", "The least change that meets the drift limits" if self.meets else
-            "The most these groups can do; the drift limits are not met",
+            "The most these groups can do; the drift limits are not met" if self.helps else
+            "Nothing these groups can do helps; the drift limits are not met",
             (
                 column("group", "", list(self.paths)),
                 column("factor", "ratio", list(self.factors), 4),
                 column("cost of doubling", "", list(self.costs)),
                 column("cost", "", part),
             ),
-            note="; ".join(f"{name}: {b:.4f} before, {a:.4f} after" for (name, b), (_, a) in zip(
+            note=("" if self.helps else "No factor on these groups lowers the governing use, and "
+                  "none is offered: forces rise as fast as stiffness, or another part governs. ")
+            + "; ".join(f"{name}: {b:.4f} before, {a:.4f} after" for (name, b), (_, a) in zip(
                 self.before, self.after, strict=True)) + ". Offered and not applied; confirmed by "
             f"a full run with these factors, whose worst finding is {self.severity}. {self.runs} "
             "variants were run.")
@@ -112,13 +120,26 @@ def cure(
             constraints={"type": "ineq", "fun": room, "jac": lambda x: -at.gradient(x)},
             options={"ftol": _LEAST, "maxiter": 60})
         x = np.clip(found.x, 0.0, np.log(most))
+    after = at.named(x)
+    if _worst(after) > limit and _worst(after) > (1 - _HELPS) * _worst(before):
+        # nowhere within bounds: of all it tried what is best, if that is better than nothing
+        x = at.best(most)
+        after = at.named(x)
+        if _worst(after) > (1 - _HELPS) * _worst(before):
+            x, after = np.zeros(len(paths)), before
     factors = np.exp(x)
     job = at.job(x)
-    after = at.named(x)
     return Cure(
         tuple(paths), tuple(price.tolist()), tuple(factors.tolist()),
         float(price @ (factors - 1)), before, after,
         max(v for _, v in after) <= limit, worst(job.findings).value, at.runs)
+
+
+_HELPS = 1e-3  # share of the governing use that an offer takes off at least
+
+
+def _worst(uses: Sequence[tuple[str, float]]) -> float:
+    return max(v for _, v in uses)
 
 
 class _Uses:
@@ -162,6 +183,13 @@ class _Uses:
                 raise AnalysisError(f"With factors {np.exp(x).round(3).tolist()} the building "
                                     f"can't be analyzed: {error}") from None
         return self._known[key]
+
+    def best(self, most: float) -> Floats:
+        """The factors within bounds, of all that were tried, with the least governing use."""
+        tried = [(float(uses.max()), np.frombuffer(key)) for key, uses in self._known.items()]
+        inside = [(use, x) for use, x in tried
+                  if (x > -1e-9).all() and (x < np.log(most) + 1e-9).all()]
+        return np.clip(min(inside, key=lambda one: one[0])[1], 0.0, np.log(most))
 
     def gradient(self, x: Floats) -> Floats:
         """(u, p) of the uses by the logarithms of the factors."""
