@@ -29,7 +29,9 @@ OUT = Path("build") / "growth.png"
 def tower(stories: int, bays: tuple[int, int] = (8, 6)) -> dict[str, object]:
     """The tables of a tower of frames alone, with another height and plan."""
     data = tomllib.loads(TEXT)
-    del data["building"]["lines"]
+    data["building"].pop("lines", None)
+    data["building"].pop("walls", None)
+    data["building"].pop("cores", None)
     x, y = bays
     data["building"]["axes"] = {
         "across_x": {"names": f"1..{x + 1}", "spacing": [7] * x},

@@ -42,13 +42,14 @@ def main() -> None:
 
     results = ud.run(ud.shipped_project("starter"))
     many = 2500
-    values = rng.normal(size=(NUMBERS // many // 4, many, 2, 2))
+    values = rng.normal(size=(NUMBERS // many // 9, many, 3, 3))
     key, check = next(iter(results.drifts.items()))
     large = dataclasses.replace(results, drifts={key: dataclasses.replace(check, drift=labelled(
         "story drift", "displacement", (
             axis("set", [f"s{i}" for i in range(values.shape[0])]),
-            axis("point", [f"p{i}" for i in range(many)]), axis("story", ["a", "b"]),
-            axis("component", ["X", "Y"])), values))})
+            axis("point", [f"p{i}" for i in range(many)]), axis("story", ["a", "b", "c"]),
+            axis("component", ["X", "Y", "resultant"])), values), factors=np.ones(len(values)),
+        second_order=np.ones((3, 3)))})
     with TemporaryDirectory() as folder:
         start = time.perf_counter()
         large.save(folder)

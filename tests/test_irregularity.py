@@ -11,7 +11,7 @@ import undatum as ud
 from conftest import SITE, analyze, shear_building
 from test_frames import building as frame_of
 from undatum.building import Outline
-from undatum.finding import Finding, Severity
+from undatum.finding import Finding, Severity, against
 from undatum.layout.plan import inward_corners
 from undatum.results.results import Results
 
@@ -443,3 +443,11 @@ def test_a_column_on_a_beam_is_an_in_plane_discontinuity() -> None:
     assert types(r) == {"V4"}
     assert "column B2 at L2" in found(r, "in-plane discontinuity")[0].text
     assert found(r, "elements under discontinuous lines")
+
+
+@pytest.mark.parametrize(("value", "limits", "text"), [
+    (0.9996, (1.0,), "0.9996"), (0.62, (0.7,), "0.62"), (0.7, (0.7,), "0.70"),
+    (1.5000001, (1.5,), "1.5000001"), (0.599, (0.7, 0.6), "0.599")])
+def test_digits_tell_a_ratio_from_its_limit(value: float, limits: tuple[float, ...], text: str
+                                            ) -> None:
+    assert against(value, *limits) == text

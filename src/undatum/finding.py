@@ -54,6 +54,18 @@ def several(names: Sequence[str]) -> str:
     return ", ".join(names[:SHOWN]) + (f" and {left} more" if left > 0 else "")
 
 
+def against(value: float, *limits: float, digits: int = 2) -> str:
+    """A number with as many decimals as tell it from the limits it is held against.
+
+    >>> against(0.9996, 1.0), against(0.62, 0.7)
+    ('0.9996', '0.62')
+    """
+    while digits < 9 and any(limit != value and f"{limit:.{digits}f}" == f"{value:.{digits}f}"
+                             for limit in limits):
+        digits += 1
+    return f"{value:.{digits}f}"
+
+
 def counted(findings: Iterable[Finding]) -> str:
     """How many findings there are of each severity: "9 ok, 3 notes, 1 warning"."""
     each = [f.severity for f in findings]

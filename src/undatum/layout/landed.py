@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -34,9 +36,12 @@ class Landed:
 
 def both(first: Landed, second: Landed) -> Landed:
     """What lands of two, under the name of the first."""
-    return Landed(first.kind, *(np.concatenate([getattr(first, k), getattr(second, k)])
-                                for k in ("elements", "reach", "load", "torque", "nodes",
-                                          "forces")), first.of_panels or second.of_panels)
+    def joined(name: str) -> NDArray[Any]:
+        return np.concatenate([getattr(first, name), getattr(second, name)])
+
+    return Landed(first.kind, joined("elements"), joined("reach"), joined("load"),
+                  joined("torque"), joined("nodes"), joined("forces"),
+                  first.of_panels or second.of_panels)
 
 
 def over_nodes(frame: Frame, one: Landed) -> Floats:

@@ -200,7 +200,8 @@ def said_flexible(
         return ()
     where, idealized = f"levels {several(said)}", None if test is None else test.idealized
     means = ("The elements that support these floors take their tributary mass and load and move "
-             "independently; drift is checked on the lines of columns and walls.")
+             "independently; drift is checked on the lines of columns and walls. Walls across the "
+             "motion keep their stiffness out of plane and take a small part of the shares.")
     if idealized is None:
         left = " No floor rotates as a unit, so accidental torsion is left out." if exempt else ""
         return (Finding(

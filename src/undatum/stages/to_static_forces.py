@@ -23,7 +23,6 @@ from undatum.layout.plan import PlanFacts, plan_facts
 from undatum.layout.weight import FloorMasses, Weights, weigh
 from undatum.layout.whole import Building
 from undatum.mechanics.idealize import (
-    NEAR,
     column_lines,
     corner_lines,
     idealize,
@@ -32,7 +31,7 @@ from undatum.mechanics.idealize import (
 )
 from undatum.mechanics.model import Pressing
 from undatum.mechanics.planes import LateralPlanes, lateral_planes
-from undatum.mechanics.quantities import PlumbLine
+from undatum.mechanics.quantities import NEAR, PlumbLine
 from undatum.mechanics.rigidity import Rigidity, rigidity
 from undatum.mechanics.second_order import pressing
 from undatum.mechanics.solver import Solver, factorize

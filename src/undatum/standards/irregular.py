@@ -11,7 +11,7 @@ from dataclasses import dataclass, field, replace
 
 import numpy as np
 
-from undatum.finding import Finding, Severity, several
+from undatum.finding import Finding, Severity, against, several
 from undatum.standards.facts import Floats, ShapeFacts
 from undatum.standards.terms import DIRECTIONS, Direction
 from undatum.ties import largest, least
@@ -178,9 +178,11 @@ def _soft(
         extreme = np.minimum(one / limits.extreme_soft[0], three / limits.extreme_soft[1])
         if extreme.min() < 1 - ROUNDING:
             kind, i = "V1b", least(extreme)
-    ratio = f"{one[i]:.2f} times that of the story above"
+    soft, extreme_soft = limits.soft, limits.extreme_soft or limits.soft
+    ratio = f"{against(one[i], soft[0], extreme_soft[0])} times that of the story above"
     if np.isfinite(three[i]):
-        ratio += f" and {three[i]:.2f} times the mean of three above"
+        ratio += f" and {against(three[i], soft[1] or 0.0, extreme_soft[1] or 0.0)} times the " \
+            "mean of three above"
     where, found = f"direction {direction}, story {shape.levels[i + 1]}", usual[i] < 1 - ROUNDING
     if found and exempt:
         return _left_open(kind, limits, check, where, f"Stiffness is {ratio}; {exempt}", clause,
@@ -202,10 +204,12 @@ def _weight(shape: ShapeFacts, limits: Limits, exempt: str) -> Judged:
     ratio = float(w[i] / w[j])
     if doubt and ratio > limits.weight:
         return _left_open("V2", limits, check, f"level {shape.levels[i]}",
-                          f"Weight is {ratio:.2f} times that of {shape.levels[j]}",
+                          f"Weight is {against(ratio, limits.weight)} times that of "
+                          f"{shape.levels[j]}",
                           limits.elevation, doubt, ratio, limits.weight)
     return _result("V2", ratio > limits.weight, limits, check, f"level {shape.levels[i]}",
-                   f"Weight is {ratio:.2f} times that of {shape.levels[j]}",
+                   f"Weight is {against(ratio, limits.weight)} times that of "
+                          f"{shape.levels[j]}",
                    f", not above {limits.weight:g}", limits.elevation, ratio, limits.weight)
 
 
@@ -226,7 +230,7 @@ def _extent(shape: ShapeFacts, limits: Limits, axis: int, direction: Direction) 
          and np.isfinite(r[i])), key=lambda found: found[0])
     return _result("V3", ratio > limits.extent * (1 + ROUNDING), limits, "vertical geometry",
                    f"direction {direction}, story {shape.levels[i]}",
-                   f"{what} over {ratio:.2f} times the length of story "
+                   f"{what} over {against(ratio, limits.extent)} times the length of story "
                    f"{shape.levels[j]}", f", not above {limits.extent:g}", limits.elevation, ratio,
                    limits.extent)
 
@@ -244,7 +248,8 @@ def _weak(shape: ShapeFacts, limits: Limits, axis: int, direction: Direction) ->
     kind = "V5b" if limits.extreme_weak is not None and ratio < limits.extreme_weak else "V5a"
     return _result(kind, ratio < limits.weak * (1 - ROUNDING), limits, "weak story",
                    f"direction {direction}, story {shape.levels[i + 1]}",
-                   f"Strength is {ratio:.2f} times that of the story above",
+                   "Strength is " + against(ratio, limits.weak, limits.extreme_weak or 0.0)
+                   + " times that of the story above",
                    f", not below {limits.weak:g}", limits.elevation, limits.weak, ratio,
                    "Strengthen this story.")
 

@@ -6,7 +6,7 @@ from collections.abc import Mapping, Sequence
 
 import numpy as np
 
-from undatum.finding import Finding, Severity
+from undatum.finding import Finding, Severity, against
 from undatum.standards import irregular
 from undatum.standards.answers import RegularityAnswer, SiteAnswer, TorsionAnswer
 from undatum.standards.facts import ModalFacts, ShapeFacts
@@ -64,12 +64,13 @@ def _open_story(shape: ShapeFacts, edition: str) -> list[Finding]:
             continue
         known = np.isfinite(s[i : i + 2]).all()
         strength = f" and {float(s[i + 1] / s[i]):.2f} times its strength" if known else ""
+        told = f"{against(ratio, most)} times the stiffness{strength}"
         if edition == "2016":
-            text = (f"It has {ratio:.2f} times the stiffness{strength} of the story above: an open "
+            text = (f"It has {told} of the story above: an open "
                     "story takes walls or bracing until it has 80 % of the stiffness and 90 % of "
                     "the strength above.")
         else:
-            text = (f"It has {ratio:.2f} times the stiffness{strength} of the story above: its "
+            text = (f"It has {told} of the story above: its "
                     "columns and beams are designed for 2.5 times the story shears and moments, or "
                     "walls placed symmetrically for 1.5 times the story shear.")
         found.append(Finding(

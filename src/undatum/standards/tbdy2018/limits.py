@@ -6,7 +6,7 @@ from collections.abc import Mapping, Sequence
 
 import numpy as np
 
-from undatum.finding import Finding, Severity
+from undatum.finding import Finding, Severity, against
 from undatum.ground.spectrum import Spectrum, TwoPeriodSpectrum
 from undatum.standards import common, irregular
 from undatum.standards.answers import (
@@ -235,6 +235,6 @@ def _soft(shape: ShapeFacts, direction: Direction) -> Finding:
     return Finding(
         "soft story", f"{where}, story {shape.levels[i]}",
         Severity.WARNING if soft else Severity.OK,
-        f"Mean drift ratio is {ratio:.2f} times that of story {shape.levels[j]}"
+        f"Mean drift ratio is {against(ratio, SOFT)} times that of story {shape.levels[j]}"
         + (f", above {SOFT:g}: irregularity B2." if soft else f", not above {SOFT:g}."), clause,
         "Stiffen this story." if soft else "", ratio, SOFT)
