@@ -144,7 +144,7 @@ def test_a_portal_by_hand() -> None:
     dead, partition, live, storage, snow = (v * 30 / 4 for v in (5e3, 1e3, 3.5e3, 2e3, 1.2e3))
     found = frame_of(r, "forces", "column A1 at L1", "each", at=(0.0,), by="static")
     six = found[found.combination.str.startswith("6: X + 0.3 Y")
-                & (found.kind == "strength, redundancy")].set_index("part")
+                & (found.kind == "strength, redundancy")].set_index("acting")
     sds = r.site.parameters["S_DS"]
     by_hand = -((1.2 + 0.2 * sds) * dead + partition + live + storage + 0.2 * snow)
     assert six.loc["gravity", "axial (N)"] == pytest.approx(by_hand, rel=1e-6)

@@ -53,7 +53,7 @@ def test_a_case_that_counts_as_a_kind_takes_its_factors() -> None:
     cases, _ = values_of(r)
     tables = [frame_of(x, "forces", NAME, "each", at=AT, by="static")
               for x in (r, without)]
-    both, alone = (t[t.part == "gravity"].reset_index() for t in tables)
+    both, alone = (t[t.acting == "gravity"].reset_index() for t in tables)
     rows = {(x.kind, x.name): x.dead for x in (*r.combinations.gravity, *r.combinations.rows)}
     places = {"start": 0, "0.5": 1, "end": 2}
     for c, name in enumerate(ACTIONS):

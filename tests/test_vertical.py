@@ -145,7 +145,7 @@ def test_three_directions_in_combinations(key: str, how: Any) -> None:
     peaks = {s.direction: s.of(_forces(r)) for s in r.sets_for_strength if s.method == "spectrum"}
     assert set(peaks) == {"X", "Y", "Z"}
     each = frame_of(r, "forces", "column A1 at L1", "each", at=(0.0,))
-    each = each[each.part == "earthquake ±"]
+    each = each[each.acting == "earthquake ±"]
     grown = {d: max(1.0, *(float(s.amplification[-1]) for s in r.stability
                            if s.direction == d and s.method == "spectrum")) for d in "XY"}
     grown["Z"] = 1.0
@@ -164,7 +164,7 @@ def test_three_directions_in_combinations(key: str, how: Any) -> None:
     static = frame_of(r, "forces", "column A1 at L1", "each", at=(0.0,), by="static")
     # the vertical motion is that of the spectrum, whatever the forces sideways are
     lift = "axial (N)"
-    for _, row in static[static.part == "earthquake ±"].iterrows():
+    for _, row in static[static.acting == "earthquake ±"].iterrows():
         if row.combination != "up" and (f := rows.get((row.kind, row.combination))) and not any(
                 f[:2]):
             assert row[lift] == pytest.approx(f[2] * peaks["Z"][0], rel=1e-8)

@@ -283,7 +283,7 @@ class DriftCheck:
         limit = float(self.limits[2])
         found.append(Finding(
             "story drift, resultant" + self.state.beside(", "), self._where(s, p, i),
-            Severity.OK if np.isfinite(limit) and not over else Severity.NOTE,
+            Severity.NOTE if over or not all(self.known) else Severity.OK,
             "Largest drift in any plan direction" + (
                 ", against the smaller of the two limits" if np.isfinite(limit) else
                 "; there is no limit to hold it against")

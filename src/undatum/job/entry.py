@@ -41,7 +41,7 @@ def analyze(
     ...     system={"X": {"row": "C.1"}, "Y": {"row": "C.1"}},
     ...     building=ud.shipped_project("archive").building)
     >>> dict(results.summary())["Findings"]
-    '20 ok, 3 notes, 3 warnings'
+    '20 ok, 4 notes, 3 warnings'
     """
     return run(make_project(
         title=title, site=site, system=system, building=building, standard=standard, units=units,

@@ -257,9 +257,10 @@ def long_floors(
     ratio = size.max(axis=1) / np.maximum(size.min(axis=1), 1e-9)
     long = np.flatnonzero((ratio > test.presumed * (1 + 1e-9)) & model.above_base
                           & ~model.not_rigid)
-    rigid = np.flatnonzero(model.above_base & ~model.not_rigid)
-    if not long.size and rigid.size and (
-            kinds := [k for k in irregular if k.startswith("H")]):
+    rigid = sorted(np.flatnonzero(model.above_base & ~model.not_rigid).tolist(),
+                   key=lambda i: (-round(float(model.heights[i]), 6), model.levels[i]))
+    if not long.size and rigid and (
+            kinds := sorted(k for k in irregular if k.startswith("H"))):
         return (Finding(
             "floors taken as rigid", f"levels {several([model.levels[i] for i in rigid])}",
             Severity.NOTE, f"Horizontal irregularities: {several(kinds)}. Concrete floors may be "
