@@ -14,6 +14,8 @@ def separate_structures(building: Building) -> tuple[tuple[int, ...], ...]:
     """Places of the levels above the base, structure by structure, each top down; one of a building
     that hangs together."""
     base = building.base_index
+    if sum(k >= base for k in building.below[:base]) < 2:  # all stand on one story
+        return (tuple(range(base)),)
     pairs = [(i, k) for i, k in enumerate(building.below[:base]) if k < base]
     for line in building.lines:
         own = [i for i in building.span(line) if i < base]
